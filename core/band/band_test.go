@@ -1,0 +1,52 @@
+package band
+
+import "testing"
+
+func TestBandOfAFrequencyDiffersByRegion(t *testing.T) {
+	if b, ok := At(1, 7.25e6); ok {
+		t.Errorf("7.25 MHz is outside 40 m in region 1, got %s", b.Name)
+	}
+	if b, ok := At(2, 7.25e6); !ok || b.Name != "40m" {
+		t.Errorf("7.25 MHz is 40 m in region 2, got %v", b)
+	}
+	if b := Nearest(1, 6.9e6); b.Name != "40m" {
+		t.Errorf("nearest to 6.9 MHz is %s", b.Name)
+	}
+	if b, ok := Named(3, "40 M"); !ok || b.Label() != "40 m" {
+		t.Errorf("40 M not found: %v", b)
+	}
+}
+
+func TestDefaultSegmentsTileEachBandWithoutGapOrOverlap(t *testing.T) {
+	for r := Region(1); r <= 3; r++ {
+		segs := DefaultSegments(r)
+		if bad := CheckSegments(r, segs); len(bad) != 0 {
+			t.Errorf("region %d: %v", r, bad)
+		}
+		for _, b := range All(r) {
+			own := Own(segs, b.Name)
+			if len(own) != 1 || own[0].Lo != b.Lo || own[0].Hi != b.Hi {
+				t.Errorf("region %d %s: own %v, want the whole band", r, b.Name, own)
+			}
+		}
+	}
+}
+
+func TestOwnSegmentsKeepGaps(t *testing.T) {
+	own := Own([]Segment{
+		{Band: "40m", Lo: 7.06e6, Hi: 7.2e6, Use: "phone", On: true},
+		{Band: "40m", Lo: 7e6, Hi: 7.04e6, Use: "cw", On: true},
+		{Band: "40m", Lo: 7.04e6, Hi: 7.06e6, Use: "digital"},
+		{Band: "20m", Lo: 14e6, Hi: 14.1e6, On: true},
+	}, "40m")
+	if len(own) != 2 || own[0].Hi != 7.04e6 || own[1].Lo != 7.06e6 {
+		t.Errorf("own = %v", own)
+	}
+}
+
+func TestCheckSegmentsNamesEachFault(t *testing.T) {
+	bad := CheckSegments(1, []Segment{{Band: "41m", Lo: 1, Hi: 2}, {Band: "40m", Lo: 7.1e6, Hi: 7e6}, {Band: "40m", Lo: 7e6, Hi: 7.3e6}, {Band: "40m", Lo: 7e6, Hi: 7.2e6}})
+	if len(bad) != 3 || bad[3] != "" {
+		t.Errorf("faults: %v", bad)
+	}
+}

@@ -1,0 +1,298 @@
+package sweep
+
+import (
+	"fmt"
+	"math"
+	"sort"
+
+	"reed/core/band"
+	"reed/core/circuit"
+)
+
+// Resonance is a frequency at which X is zero. Kind is "series" (X rises) or "parallel" (X falls).
+type Resonance struct {
+	F    float64 `json:"f"`
+	R    float64 `json:"r"`
+	Kind string  `json:"kind"`
+}
+
+// Width is the span around the lowest SWR in which the SWR stays under Limit. Open says that the sweep
+// ends before the curve crosses the limit, so that the true width is larger.
+type Width struct {
+	Limit float64 `json:"limit"`
+	Lo    float64 `json:"lo"`
+	Hi    float64 `json:"hi"`
+	Hz    float64 `json:"hz"`
+	Open  bool    `json:"open"`
+}
+
+// Edge is the SWR at one end of an own segment.
+type Edge struct {
+	F   float64 `json:"f"`
+	SWR float64 `json:"swr"`
+}
+
+// Reading is what a curve says about one band.
+type Reading struct {
+	Band       string         `json:"band"`
+	Lo         float64        `json:"lo"`
+	Hi         float64        `json:"hi"`
+	Own        []band.Segment `json:"own"`
+	MinSWR     float64        `json:"min_swr"`
+	MinAt      float64        `json:"min_at"`
+	AtEdge     bool           `json:"at_edge"` // the lowest point is the last one measured
+	HasZ       bool           `json:"has_z"`
+	R          float64        `json:"r"` // at the lowest SWR
+	X          float64        `json:"x"`
+	Resonances []Resonance    `json:"resonances"`
+	Widths     []Width        `json:"widths"`
+	Edges      []Edge         `json:"edges"`
+	Coverage   float64        `json:"coverage"` // share in per cent of the own segments at or under the limit
+	Limit      float64        `json:"limit"`
+	Measured   float64        `json:"measured"` // share in per cent of the own segments that the sweep reaches
+	Points     int            `json:"points"`   // measured inside the window
+	Quality    []string       `json:"quality"`
+}
+
+// Window is the range of frequencies that is read for a band: half way, as a ratio, to its neighbours.
+func Window(region band.Region, name string) (lo, hi float64, ok bool) {
+	all := band.All(region)
+	for i, b := range all {
+		if b.Name != name {
+			continue
+		}
+		lo, hi = b.Lo*0.85, b.Hi*1.15
+		if i > 0 {
+			lo = math.Sqrt(all[i-1].Hi * b.Lo)
+		}
+		if i+1 < len(all) {
+			hi = math.Sqrt(b.Hi * all[i+1].Lo)
+		}
+		return lo, hi, true
+	}
+	return 0, 0, false
+}
+
+// Read reads a curve for one band. own are the operator's segments in it, limit the SWR that is good
+// enough. ok is false when the sweep has no point in the band's window.
+func Read(c Curve, region band.Region, b band.Band, own []band.Segment, limit float64) (r Reading, ok bool) {
+	wlo, whi, ok := Window(region, b.Name)
+	lo, hi := c.Span()
+	lo, hi = math.Max(lo, wlo), math.Min(hi, whi)
+	if !ok || hi < lo {
+		return Reading{}, false
+	}
+	r = Reading{Band: b.Name, Lo: b.Lo, Hi: b.Hi, Own: own, Limit: limit, HasZ: c.im != nil}
+	grid := c.grid(lo, hi)
+	for _, f := range c.s.F {
+		if f >= lo && f <= hi {
+			r.Points++
+		}
+	}
+	best := 0
+	for i, f := range grid {
+		if c.Mag(f) < c.Mag(grid[best]) {
+			best = i
+		}
+	}
+	r.MinAt = refineMin(c.Mag, grid[max(best-1, 0)], grid[min(best+1, len(grid)-1)])
+	if c.Mag(grid[best]) < c.Mag(r.MinAt) {
+		r.MinAt = grid[best]
+	}
+	r.MinSWR = c.SWR(r.MinAt)
+	r.AtEdge = r.Points > 0 && (r.MinAt-lo < (hi-lo)*1e-3 || hi-r.MinAt < (hi-lo)*1e-3)
+	if g, has := c.Gamma(r.MinAt); has {
+		z := circuit.Impedance(g, Reference)
+		r.R, r.X = real(z), imag(z)
+	}
+	r.Resonances = c.resonances(grid)
+	for _, l := range []float64{1.5, 2, 3} {
+		if r.MinSWR < l {
+			r.Widths = append(r.Widths, c.width(r.MinAt, l, grid))
+		}
+	}
+	r.cover(c)
+	r.judgeQuality(c)
+	return r, true
+}
+
+// grid is fine enough that no dip between two measured points is stepped over.
+func (c Curve) grid(lo, hi float64) []float64 {
+	out := []float64{lo}
+	const fine = 8
+	for i := 1; i < len(c.s.F); i++ {
+		a, b := c.s.F[i-1], c.s.F[i]
+		for k := range fine {
+			if f := a + (b-a)*float64(k)/fine; f > lo && f < hi {
+				out = append(out, f)
+			}
+		}
+	}
+	if hi > lo {
+		out = append(out, hi)
+	}
+	return out
+}
+
+// refineMin is a golden-section search for the lowest value in [a, b].
+func refineMin(f func(float64) float64, a, b float64) float64 {
+	const g = 0.6180339887498949
+	for b-a > 1 {
+		x, y := b-g*(b-a), a+g*(b-a)
+		if f(x) < f(y) {
+			b = y
+		} else {
+			a = x
+		}
+	}
+	return (a + b) / 2
+}
+
+// cross bisects for the frequency in [a, b] at which f changes sign.
+func cross(f func(float64) float64, a, b float64) float64 {
+	fa := f(a)
+	for b-a > 0.5 {
+		m := (a + b) / 2
+		if (f(m) < 0) == (fa < 0) {
+			a = m
+		} else {
+			b = m
+		}
+	}
+	return (a + b) / 2
+}
+
+func (c Curve) resonances(grid []float64) []Resonance {
+	if c.im == nil {
+		return nil
+	}
+	var out []Resonance
+	// The sign of X is that of the imaginary part of the reflection, which stays finite.
+	for i := 1; i < len(grid); i++ {
+		a, b := c.im.Predict(grid[i-1]), c.im.Predict(grid[i])
+		if (a < 0) == (b < 0) {
+			continue
+		}
+		f := cross(c.im.Predict, grid[i-1], grid[i])
+		g, _ := c.Gamma(f)
+		kind := "series"
+		if a > 0 {
+			kind = "parallel"
+		}
+		out = append(out, Resonance{F: f, R: real(circuit.Impedance(g, Reference)), Kind: kind})
+	}
+	return out
+}
+
+func (c Curve) width(at, limit float64, grid []float64) Width {
+	w := Width{Limit: limit, Lo: grid[0], Hi: grid[len(grid)-1]}
+	over := func(f float64) float64 { return c.Mag(f) - circuit.Magnitude(limit) }
+	openLo, openHi := true, true
+	prev := at
+	for i := len(grid) - 1; i >= 0; i-- {
+		if grid[i] < at {
+			if over(grid[i]) >= 0 {
+				w.Lo, openLo = cross(over, grid[i], prev), false
+				break
+			}
+			prev = grid[i]
+		}
+	}
+	prev = at
+	for _, f := range grid {
+		if f > at {
+			if over(f) >= 0 {
+				w.Hi, openHi = cross(over, prev, f), false
+				break
+			}
+			prev = f
+		}
+	}
+	w.Hz, w.Open = w.Hi-w.Lo, openLo || openHi
+	return w
+}
+
+func (r *Reading) cover(c Curve) {
+	lo, hi := c.Span()
+	var total, reached, good float64
+	for _, s := range r.Own {
+		total += s.Hi - s.Lo
+		r.Edges = append(r.Edges, edgeAt(c, s.Lo, lo, hi)...)
+		r.Edges = append(r.Edges, edgeAt(c, s.Hi, lo, hi)...)
+		a, b := math.Max(s.Lo, lo), math.Min(s.Hi, hi)
+		if b <= a {
+			continue
+		}
+		reached += b - a
+		const n = 500
+		step := (b - a) / n
+		for i := range n {
+			f := a + (float64(i)+0.5)*step
+			if c.SWR(f) <= r.Limit {
+				good += step
+			}
+		}
+	}
+	if total > 0 {
+		r.Coverage, r.Measured = 100*good/total, 100*reached/total
+	}
+}
+
+func edgeAt(c Curve, f, lo, hi float64) []Edge {
+	if f < lo-1 || f > hi+1 {
+		return nil
+	}
+	return []Edge{{F: f, SWR: c.SWR(f)}}
+}
+
+func (r *Reading) judgeQuality(c Curve) {
+	over := 0.0
+	for i := range c.s.F {
+		over = math.Max(over, c.s.mag(i))
+	}
+	switch {
+	case over > 1.05:
+		r.Quality = append(r.Quality, fmt.Sprintf("reflection of %.2f is more than all: calibrate the analyser and sweep again", over))
+	case over > 1.001:
+		r.Quality = append(r.Quality, "a few points reflect a little more than all: noise, or an old calibration")
+	}
+	if c.s.Kind == Unsigned {
+		r.Quality = append(r.Quality, "X has no sign here: it cannot tell too long from too short, the lowest SWR can")
+	}
+	if r.Points < 5 {
+		r.Quality = append(r.Quality, fmt.Sprintf("only %d points near this band: the dip may lie between them", r.Points))
+	} else {
+		for _, w := range r.Widths {
+			if w.Limit == 2 && !w.Open && w.Hz < 3*c.step(r.MinAt) {
+				r.Quality = append(r.Quality, "the dip is narrower than three steps of this sweep: sweep this band alone")
+			}
+		}
+		if n := c.noise(); n > 0.01 {
+			r.Quality = append(r.Quality, fmt.Sprintf("noisy: points scatter by %.3f in reflection", n))
+		}
+	}
+	if r.Measured < 99.5 && len(r.Own) > 0 {
+		r.Quality = append(r.Quality, fmt.Sprintf("the sweep reaches %.0f %% of your segment", r.Measured))
+	}
+}
+
+// step is the distance between the two measured points around f.
+func (c Curve) step(f float64) float64 {
+	i := sort.SearchFloat64s(c.s.F, f)
+	i = min(max(i, 1), len(c.s.F)-1)
+	return c.s.F[i] - c.s.F[i-1]
+}
+
+// noise estimates the scatter of single points from third differences, which a smooth curve hardly has.
+func (c Curve) noise() float64 {
+	var d []float64
+	y := c.s.Re
+	for i := 3; i < len(y); i++ {
+		d = append(d, math.Abs(y[i]-3*y[i-1]+3*y[i-2]-y[i-3]))
+	}
+	if len(d) < 8 {
+		return 0
+	}
+	sort.Float64s(d)
+	return 1.4826 * d[len(d)/2] / math.Sqrt(20)
+}

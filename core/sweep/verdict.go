@@ -1,0 +1,146 @@
+package sweep
+
+import (
+	"fmt"
+	"math"
+
+	"reed/core/quantity"
+)
+
+// Subject is the wire that a reading is of: what is trimmed, and how long it is now in metres.
+type Subject struct {
+	Family   string
+	Length   float64 // of all that is trimmed together: both legs of a dipole
+	WantedHz float64 // the frequency it was cut for, 0 if none
+	Imperial bool
+}
+
+// Verdict is a judgement in words. Tone is good, long, short, match or unknown. Change is the whole
+// length that is off, in metres, negative when wire has to be added; Step is what to do now, never
+// more than is likely right; the two Bounds say how sure Change is.
+type Verdict struct {
+	Tone     string     `json:"tone"`
+	Headline string     `json:"headline"`
+	Detail   string     `json:"detail"`
+	TargetHz float64    `json:"target_hz,omitempty"`
+	Change   float64    `json:"change_m,omitempty"`
+	Step     float64    `json:"step_m,omitempty"`
+	Bounds   [2]float64 `json:"bounds_m"`
+	ExpectHz float64    `json:"expect_hz,omitempty"`
+}
+
+// Target is the frequency at which the lowest SWR should lie: the wanted one when it is in an own
+// segment, otherwise the middle of the own segments. ok is false without any.
+func (r Reading) Target(wanted float64) (hz float64, ok bool) {
+	if len(r.Own) == 0 {
+		return 0, false
+	}
+	for _, s := range r.Own {
+		if wanted >= s.Lo && wanted <= s.Hi {
+			return wanted, true
+		}
+	}
+	return (r.Own[0].Lo + r.Own[len(r.Own)-1].Hi) / 2, true
+}
+
+// uncertain is the share by which the change of length may be off, since a wire near ground and other
+// wires does not keep frequency times length quite constant.
+const uncertain = 0.15
+
+// Judge turns a reading into what to do. The length rule is that frequency times length stays constant,
+// which holds for a plain wire; of a shortening, four fifths are advised first, since wire that is cut
+// off does not come back.
+func Judge(r Reading, s Subject) Verdict {
+	target, ok := r.Target(s.WantedHz)
+	if !ok {
+		return Verdict{Tone: "unknown", Headline: "None of your segments is in this band.",
+			Detail: fmt.Sprintf("Lowest SWR %.1f at %s MHz. Choose segments in Settings to have it judged.", r.MinSWR, quantity.MHz(r.MinAt))}
+	}
+	v := Verdict{TargetHz: target}
+	lowest := fmt.Sprintf("Lowest SWR %.1f at %s MHz", r.MinSWR, quantity.MHz(round(r.MinAt, 1e3)))
+	switch {
+	case r.Measured < 1:
+		v.Tone, v.Headline = "unknown", "This sweep does not reach your segment."
+		v.Detail = lowest + ". Sweep again over the whole band."
+		return v
+	case r.Coverage >= 99.5:
+		v.Tone, v.Headline = "good", "Leave it."
+		v.Detail = fmt.Sprintf("%s; under %.3g over your whole segment.", lowest, r.Limit)
+		return v
+	}
+	v.Change = s.Length * (1 - r.MinAt/target)
+	v.Bounds = [2]float64{v.Change * (1 - uncertain), v.Change * (1 + uncertain)}
+	off := math.Abs(r.MinAt-target) / target
+	inside := false
+	for _, seg := range r.Own {
+		inside = inside || r.MinAt >= seg.Lo && r.MinAt <= seg.Hi
+	}
+	switch {
+	case r.AtEdge:
+		v.Tone, v.Headline = "unknown", "The lowest point is at the end of the sweep."
+		v.Detail = lowest + ". The dip lies further out: sweep wider before you change anything."
+		v.Change, v.Bounds = 0, [2]float64{}
+	case r.MinSWR > r.Limit && (inside || off < 0.005):
+		v.Tone, v.Headline = "match", "The length is right, the match is not."
+		v.Detail = fmt.Sprintf("%s, over your limit of %.3g. %s", lowest, r.Limit, matchHint(r, s))
+		v.Change, v.Bounds = 0, [2]float64{}
+	case inside && off < 0.003:
+		v.Tone, v.Headline = "match", "Centred, but too narrow for your segment."
+		v.Detail = fmt.Sprintf("%s; %.0f %% of your segment is under %.3g. Trimming would only move the good part; a tuner or a narrower segment helps.", lowest, r.Coverage, r.Limit)
+		v.Change, v.Bounds = 0, [2]float64{}
+	case s.Length <= 0:
+		v.Tone, v.Headline = "unknown", "Its length is not recorded."
+		v.Detail = lowest + ". Record the radiator in Raise, then the change can be computed."
+	case v.Change > 0:
+		v.Tone = "long"
+		v.Step = v.Change * 0.8
+		v.ExpectHz = r.MinAt * s.Length / (s.Length - v.Step)
+		v.Headline = fmt.Sprintf("%s too long. Fold back %s, then sweep again.", s.print(v.Change, 0.01), s.each(v.Step))
+		v.Detail = fmt.Sprintf("%s; you want %s. The whole change is %s to %s; four fifths first, so that it stays long enough. Expect the dip near %s MHz.",
+			lowest, quantity.MHz(round(target, 1e3)), s.print(v.Bounds[0], 0.01), s.print(v.Bounds[1], 0.01), quantity.MHz(round(v.ExpectHz, 1e4)))
+	default:
+		v.Tone = "short"
+		v.Step = v.Change
+		v.ExpectHz = target
+		v.Headline = fmt.Sprintf("%s too short. Add %s, then sweep again.", s.print(-v.Change, 0.01), s.each(-v.Step))
+		v.Detail = fmt.Sprintf("%s; you want %s. Between %s and %s are missing. Unfold what is folded back before you splice.",
+			lowest, quantity.MHz(round(target, 1e3)), s.print(-v.Bounds[0], 0.01), s.print(-v.Bounds[1], 0.01))
+	}
+	return v
+}
+
+// each says a change of the whole length as what is done at each end.
+func (s Subject) each(m float64) string {
+	if s.Family == "dipole" {
+		return s.print(m/2, 0.01) + " on each leg"
+	}
+	return s.print(m, 0.01)
+}
+
+func (s Subject) print(m, step float64) string {
+	if s.Imperial {
+		return quantity.Imperial(m, 8)
+	}
+	return quantity.Metric(math.Max(round(m, step), step), 10)
+}
+
+func round(v, step float64) float64 { return math.Round(v/step) * step }
+
+func matchHint(r Reading, s Subject) string {
+	if !r.HasZ {
+		return "Only SWR was measured; R and X would tell which way."
+	}
+	switch {
+	case s.Family == "end-fed" && r.R > 75:
+		return fmt.Sprintf("R is %.0f ohm at the radio's side: a higher transformer ratio or a longer counterpoise brings it down.", r.R)
+	case s.Family == "end-fed":
+		return fmt.Sprintf("R is %.0f ohm at the radio's side: a lower transformer ratio brings it up.", r.R)
+	case s.Family == "vertical" && r.R < 33:
+		return fmt.Sprintf("R is %.0f ohm: slope raised radials further down, or accept it; it is low loss, not a fault.", r.R)
+	case s.Family == "vertical":
+		return fmt.Sprintf("R is %.0f ohm: more radials lower the loss in the ground.", r.R)
+	case r.R < 33:
+		return fmt.Sprintf("R is %.0f ohm: raise it, or open the angle between the legs.", r.R)
+	}
+	return fmt.Sprintf("R is %.0f ohm: an inverted V or a 1:1 choke with a match brings it down.", r.R)
+}

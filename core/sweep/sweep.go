@@ -127,8 +127,6 @@ func (s Sweep) Curve() (Curve, error) {
 			return interp.Constant(y[0]), nil
 		case len(s.F) < 5:
 			p = &interp.PiecewiseLinear{}
-		case s.Kind == Complex:
-			p = &interp.NotAKnotCubic{}
 		default:
 			p = &interp.AkimaSpline{}
 		}

@@ -1,0 +1,184 @@
+// Package deployment is what was really put up: the parts, their geometry, its revisions, and the checks
+// that find what cannot be or is unlikely.
+package deployment
+
+import (
+	"fmt"
+	"math"
+	"strings"
+	"time"
+
+	"reed/core/antenna"
+	"reed/core/circuit"
+	"reed/core/quantity"
+)
+
+// Choke is a common-mode choke and where it sits: "feed", "radio" or "along" the coax at Distance from the feed.
+type Choke struct {
+	Place    string          `json:"place,omitempty"`
+	Distance quantity.Length `json:"distance,omitzero"`
+}
+
+// Coax is the feed line as used.
+type Coax struct {
+	Type   string          `json:"type,omitempty"`
+	Length quantity.Length `json:"length,omitzero"`
+}
+
+// Metal is something conducting near the antenna.
+type Metal struct {
+	What     string          `json:"what"`
+	Distance quantity.Length `json:"distance,omitzero"`
+}
+
+// Built is one revision's facts.
+type Built struct {
+	antenna.Shape
+	Choke        Choke    `json:"choke,omitzero"`
+	Coax         Coax     `json:"coax,omitzero"`
+	Metal        []Metal  `json:"metal,omitempty"`
+	Wind         string   `json:"wind,omitempty"`
+	PowerW       float64  `json:"power_w,omitempty"`
+	SetupMinutes int      `json:"setup_minutes,omitempty"`
+	Confirmed    []string `json:"confirmed,omitempty"`
+	Notes        string   `json:"notes,omitempty"`
+}
+
+// Winds are the steps of wind that are recorded, with the Beaufort range in the name.
+var Winds = []string{"", "calm", "light", "fresh", "strong"}
+
+// Revision is a state of a deployment that stays as it was.
+type Revision struct {
+	ID           string    `json:"id"`
+	DeploymentID string    `json:"deployment_id"`
+	Seq          int       `json:"seq"`
+	At           time.Time `json:"at"`
+	Reason       string    `json:"reason"`
+	Built        Built     `json:"built"`
+}
+
+// Deployment is one antenna put up at one outing.
+type Deployment struct {
+	ID        string          `json:"id"`
+	OutingID  string          `json:"outing_id"`
+	Name      string          `json:"name"`
+	Letter    string          `json:"letter"` // A, B, C ... for the log
+	Plan      antenna.Request `json:"plan"`
+	Lesson    string          `json:"lesson,omitempty"`
+	CreatedAt time.Time       `json:"created_at"`
+	Version   int             `json:"version"`
+	Deleted   bool            `json:"deleted,omitempty"`
+}
+
+// Check says what in a recorded set-up cannot be, is unlikely, or contradicts the plan. planned may be
+// the zero Shape.
+func Check(b Built, planned antenna.Shape) []antenna.Fault {
+	out := b.Shape.Check()
+	add := func(path, severity, format string, args ...any) {
+		out = append(out, antenna.Fault{Path: path, Severity: severity, Text: fmt.Sprintf(format, args...)})
+	}
+	if b.Radiator.IsZero() {
+		add("radiator", "error", "the radiator's length is missing; measure it and type it, like 10.15 m")
+	} else if b.Radiator.Problem() == nil && b.Radiator.M == 0 {
+		add("radiator", "error", "a radiator of no length cannot be; type it like 10.15 m")
+	}
+	if p := planned.Radiator.M; p > 0 && b.Radiator.M > 0 && planned.Family == b.Family && b.Radiator.M <= 100 {
+		if off := b.Radiator.M/p - 1; math.Abs(off) > 0.15 {
+			add("radiator", "ask", "%s found, the plan says %s: %+.0f %%. Is the unit or a digit wrong?", quantity.Metric(b.Radiator.M, 10), quantity.Metric(p, 10), off*100)
+		}
+	}
+	if b.Family == "dipole" && b.LegB.M > 0 && b.Radiator.M > 0 {
+		if off := b.LegB.M / b.Radiator.M; off > 1.3 || off < 0.77 {
+			add("leg_b", "ask", "the legs are %s and %s: on purpose?", quantity.Metric(b.Radiator.M, 10), quantity.Metric(b.LegB.M, 10))
+		}
+	}
+	if b.Coax.Type != "" {
+		if _, ok := circuit.Cable(b.Coax.Type); !ok {
+			add("coax.type", "error", "%q is not in the table of cables", b.Coax.Type)
+		}
+	}
+	for path, l := range map[string]quantity.Length{"coax.length": b.Coax.Length, "choke.distance": b.Choke.Distance} {
+		if l.Problem() != nil {
+			add(path, "error", "%s", l.Problem())
+		} else if l.M > 100 {
+			add(path, "ask", "%s found; more than 100 m is rare in the field. Is the unit right?", quantity.Metric(l.M, 10))
+		}
+	}
+	switch b.Choke.Place {
+	case "", "feed", "radio":
+	case "along":
+		if b.Choke.Distance.M > b.Coax.Length.M && b.Coax.Length.M > 0 {
+			add("choke.distance", "error", "the choke is %s along a coax of %s", quantity.Metric(b.Choke.Distance.M, 10), quantity.Metric(b.Coax.Length.M, 10))
+		}
+	default:
+		add("choke.place", "error", "%q found; expected feed, along or radio", b.Choke.Place)
+	}
+	for i, m := range b.Metal {
+		if p := m.Distance.Problem(); p != nil {
+			add(fmt.Sprintf("metal.%d.distance", i), "error", "%s", p)
+		}
+		if strings.TrimSpace(m.What) == "" {
+			add(fmt.Sprintf("metal.%d.what", i), "error", "say what it is, like table or fence")
+		}
+	}
+	if b.PowerW < 0 || b.PowerW > 2000 {
+		add("power_w", "error", "%.4g W found; expected 0 to 2000", b.PowerW)
+	}
+	if b.SetupMinutes < 0 || b.SetupMinutes > 1440 {
+		add("setup_minutes", "error", "%d minutes found; expected 0 to 1440", b.SetupMinutes)
+	}
+	if !antenna.HasError(out) {
+		_, faults := b.Shape.Layout()
+		out = append(out, faults...)
+	}
+	return out
+}
+
+// Tag is the small label under which a deployment is shown everywhere.
+type Tag struct {
+	ID       string `json:"id"`
+	Name     string `json:"name"`
+	Letter   string `json:"letter"`
+	Family   string `json:"family"`
+	Variant  string `json:"variant"`
+	Radiator string `json:"radiator"`
+	Detail   string `json:"detail"` // transformer ratio, or number of radials
+	Height   string `json:"height"`
+	State    string `json:"state"` // planned, up, swept or worked
+}
+
+// MakeTag describes a deployment by its newest revision, or by its plan without one.
+func MakeTag(d Deployment, revs []Revision, sweeps, contacts int, imperial bool) Tag {
+	s, state := d.Plan.Shape, "planned"
+	if n := len(revs); n > 0 {
+		s, state = revs[n-1].Built.Shape, "up"
+	}
+	switch {
+	case contacts > 0:
+		state = "worked"
+	case sweeps > 0:
+		state = "swept"
+	}
+	t := Tag{ID: d.ID, Name: d.Name, Letter: d.Letter, Family: s.Family, Variant: s.Variant, State: state, Radiator: Print(s.Total(), imperial)}
+	switch s.Family {
+	case "end-fed":
+		t.Detail = s.Ratio()
+	case "vertical":
+		t.Detail = fmt.Sprintf("%d radials", s.Radials.Count)
+	default:
+		t.Detail = quantity.MHz(s.FrequencyHz) + " MHz"
+	}
+	top := math.Max(s.PoleHeight.M, math.Max(s.FeedHeight.M, s.FarHeight.M))
+	if top > 0 {
+		t.Height = Print(top, imperial) + " up"
+	}
+	return t
+}
+
+// Print writes a length in the user's system.
+func Print(m float64, imperial bool) string {
+	if imperial {
+		return quantity.Imperial(m, 16)
+	}
+	return quantity.Metric(m, 10)
+}

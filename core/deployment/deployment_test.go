@@ -1,0 +1,109 @@
+package deployment
+
+import (
+	"encoding/json"
+	"strings"
+	"testing"
+
+	"reed/core/antenna"
+	"reed/core/quantity"
+)
+
+func sound() Built {
+	p := antenna.Design(antenna.Request{Shape: antenna.Shape{Family: "end-fed", Variant: "sloper", FrequencyHz: 7.1e6}})
+	return Built{Shape: p.Shape, Coax: Coax{"RG-58", quantity.Metres(10)}, Choke: Choke{Place: "radio"}, PowerW: 10}
+}
+
+func TestChecksPointAtTheirField(t *testing.T) {
+	if f := Check(sound(), sound().Shape); len(f) != 0 {
+		t.Fatalf("a sound set-up is faulted: %v", f)
+	}
+	for _, c := range []struct {
+		name, path, severity string
+		change               func(*Built)
+	}{
+		{"no radiator", "radiator", "error", func(b *Built) { b.Radiator = quantity.Length{} }},
+		{"three times the plan is asked about", "radiator", "ask", func(b *Built) { b.Radiator = quantity.Metres(60) }},
+		{"unknown coax", "coax.type", "error", func(b *Built) { b.Coax.Type = "rope" }},
+		{"two kilometres of coax", "coax.length", "ask", func(b *Built) { b.Coax.Length = quantity.Metres(2000) }},
+		{"choke beyond the coax", "choke.distance", "error", func(b *Built) { b.Choke = Choke{"along", quantity.Metres(12)} }},
+		{"choke in the air", "choke.place", "error", func(b *Built) { b.Choke.Place = "sky" }},
+		{"nameless metal", "metal.0.what", "error", func(b *Built) { b.Metal = []Metal{{}} }},
+		{"negative power", "power_w", "error", func(b *Built) { b.PowerW = -5 }},
+		{"a week of set-up", "setup_minutes", "error", func(b *Built) { b.SetupMinutes = 9000 }},
+		{"far end out of reach", "far_height", "error", func(b *Built) { b.FarHeight = quantity.Metres(35) }},
+	} {
+		b := sound()
+		c.change(&b)
+		found := false
+		for _, f := range Check(b, sound().Shape) {
+			found = found || f.Path == c.path && f.Severity == c.severity
+		}
+		if !found {
+			t.Errorf("%s: want %s at %s, got %v", c.name, c.severity, c.path, Check(b, sound().Shape))
+		}
+	}
+}
+
+func TestUnreadableTypedLengthIsAFaultAtItsPath(t *testing.T) {
+	var b Built
+	text := `{"family":"end-fed","variant":"sloper","frequency_hz":7.1e6,"radiator":{"typed":"20,3 m"},"counterpoise":{"count":1,"length":{"typed":"-2 m"}}}`
+	if err := json.Unmarshal([]byte(text), &b); err != nil {
+		t.Fatal(err)
+	}
+	f := Check(b, antenna.Shape{})
+	if len(f) != 1 || f[0].Path != "counterpoise.length" || !strings.Contains(f[0].Text, "negative") {
+		t.Errorf("faults: %v", f)
+	}
+}
+
+func TestDifferencesNameOnlyWhatDiffers(t *testing.T) {
+	a, b := sound(), sound()
+	if d := Differences(a, b, false); len(d) != 0 {
+		t.Errorf("equal set-ups differ: %v", d)
+	}
+	b.Radiator = quantity.Metres(a.Radiator.M - 0.12)
+	b.Choke.Place = "feed"
+	b.Primary, b.Secondary = 3, 24
+	d := Differences(a, b, false)
+	if len(d) != 3 || d[0].Field != "radiator" || d[1].B != "1:64" || d[2].A != "at the radio" {
+		t.Errorf("differences: %v", d)
+	}
+	if imp := Differences(a, b, true); !strings.Contains(imp[0].A, "'") {
+		t.Errorf("in feet: %v", imp[0])
+	}
+}
+
+func TestTagShowsTheNewestState(t *testing.T) {
+	d := Deployment{Name: "Heron", Letter: "A", Plan: antenna.Request{Shape: sound().Shape}}
+	if tag := MakeTag(d, nil, 0, 0, false); tag.State != "planned" || tag.Detail != "1:49" {
+		t.Errorf("planned: %+v", tag)
+	}
+	built := sound()
+	built.Radiator = quantity.Metres(19.5)
+	if tag := MakeTag(d, []Revision{{Built: built}}, 1, 0, false); tag.State != "swept" || tag.Radiator != "19.50 m" {
+		t.Errorf("swept: %+v", tag)
+	}
+}
+
+func TestStagesFollowTheRecord(t *testing.T) {
+	states := func(f Facts) string {
+		var out []string
+		for _, s := range Stages(f) {
+			out = append(out, s.State)
+		}
+		return strings.Join(out, " ")
+	}
+	for want, f := range map[string]Facts{
+		"attend open open open open open":   {},
+		"done done attend open open open":   {HasPlace: true, Deployments: 1, Built: 1, Unconfirmed: 1},
+		"done done done attend attend open": {HasPlace: true, Deployments: 2, Built: 2, Swept: 1, Contacts: 3, Missing: 7},
+		"done done done done done done":     {HasPlace: true, Deployments: 2, Built: 2, Swept: 2, Contacts: 12, Comparable: 2},
+		"done done open open attend open":   {HasPlace: true, Deployments: 2, Built: 1, Contacts: 3, Missing: 1},
+		"attend done done done done open":   {Deployments: 1, Built: 1, Swept: 1, Contacts: 10, Comparable: 1},
+	} {
+		if got := states(f); got != want {
+			t.Errorf("%+v: %s, want %s", f, got, want)
+		}
+	}
+}

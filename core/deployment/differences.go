@@ -1,0 +1,96 @@
+package deployment
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"reed/core/antenna"
+)
+
+// Difference is one fact that two set-ups do not share, as text.
+type Difference struct {
+	Field string `json:"field"`
+	Label string `json:"label"`
+	A     string `json:"a"`
+	B     string `json:"b"`
+}
+
+// fact is one comparable line of a set-up. Texts that are equal do not differ.
+type fact struct{ field, label, text string }
+
+func facts(b Built, imperial bool) []fact {
+	length := func(m float64) string {
+		if m == 0 {
+			return "none"
+		}
+		return Print(m, imperial)
+	}
+	set := func(w antenna.WireSet) string {
+		if w.Count == 0 {
+			return "none"
+		}
+		t := fmt.Sprintf("%d of %s", w.Count, length(w.Length.M))
+		if w.Height.M > 0 {
+			t += ", ends " + length(w.Height.M) + " up"
+		}
+		return t
+	}
+	text := func(s string) string {
+		if s == "" {
+			return "none"
+		}
+		return s
+	}
+	fam, _ := antenna.Named(b.Family)
+	variant := b.Variant
+	for _, v := range fam.Variants {
+		if v.ID == b.Variant {
+			variant = v.Name
+		}
+	}
+	legs := length(b.Radiator.M)
+	if b.LegB.M > 0 && math.Abs(b.LegB.M-b.Radiator.M) > 0.0005 {
+		legs += " and " + length(b.LegB.M)
+	} else if b.LegB.M > 0 {
+		legs = "2 of " + legs
+	}
+	angle := "none"
+	if b.ApexAngle > 0 {
+		angle = fmt.Sprintf("%.0f degrees", b.ApexAngle)
+	}
+	coax := "none"
+	if b.Coax.Type != "" {
+		coax = fmt.Sprintf("%s of %s", length(b.Coax.Length.M), b.Coax.Type)
+	}
+	choke := map[string]string{"": "none", "feed": "at the feed", "radio": "at the radio", "along": length(b.Choke.Distance.M) + " from the feed"}[b.Choke.Place]
+	var metal []string
+	for _, m := range b.Metal {
+		metal = append(metal, fmt.Sprintf("%s at %s", m.What, length(m.Distance.M)))
+	}
+	wire, _ := antenna.WireNamed(b.Wire)
+	power := "not recorded"
+	if b.PowerW > 0 {
+		power = fmt.Sprintf("%.3g W", b.PowerW)
+	}
+	return []fact{
+		{"family", "antenna", fam.Name}, {"variant", "hung", variant}, {"radiator", "radiator", legs}, {"wire", "wire", wire.Name},
+		{"feed_height", "feed point", length(b.FeedHeight.M)}, {"far_height", "far end", length(b.FarHeight.M)},
+		{"pole_height", "pole", length(b.PoleHeight.M)}, {"apex_angle", "V angle", angle}, {"bearing", "bearing", fmt.Sprintf("%.0f degrees", b.Bearing)},
+		{"counterpoise", "counterpoise", set(b.Counterpoise)}, {"radials", "radials", set(b.Radials)}, {"transformer", "transformer", text(b.Ratio())},
+		{"choke", "choke", choke}, {"coax", "coax", coax}, {"metal", "metal near", text(strings.Join(metal, ", "))}, {"wind", "wind", text(b.Wind)},
+		{"power_w", "power", power},
+	}
+}
+
+// Differences lists the facts in which two set-ups differ as people would read them.
+func Differences(a, b Built, imperial bool) []Difference {
+	fa, fb := facts(a, imperial), facts(b, imperial)
+	out := []Difference{}
+	for i := range fa {
+		if fa[i].text != fb[i].text {
+			out = append(out, Difference{fa[i].field, fa[i].label, fa[i].text, fb[i].text})
+		}
+	}
+	return out
+}

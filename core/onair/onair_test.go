@@ -1,0 +1,181 @@
+package onair
+
+import (
+	"fmt"
+	"math"
+	"strings"
+	"testing"
+	"time"
+	"unicode/utf8"
+
+	"reed/core/place"
+)
+
+var now = time.Date(2026, 5, 16, 14, 32, 40, 0, time.UTC)
+
+func context() Context {
+	return Context{Now: now, Region: 1, Band: "40m", Mode: "SSB", PowerW: 10, OwnRef: "MI-0001", Deployment: "dep-a", Deployments: map[string]string{"A": "dep-a", "B": "dep-b"}}
+}
+
+func TestWholeLineIsRead(t *testing.T) {
+	c, p := ParseLine("q2tav/p 59 57 @1410 14.285 ssb 5W #IN46ab =mi-0003 +mi-0009 ~b ; strong; wind", context())
+	if len(p) != 0 {
+		t.Fatal(p)
+	}
+	want := Contact{At: time.Date(2026, 5, 16, 14, 10, 0, 0, time.UTC), Call: "Q2TAV/P", Band: "20m", FreqHz: 14.285e6, Mode: "SSB", Sent: "59", Received: "57",
+		PowerW: 5, Locator: "IN46ab", OtherRef: "MI-0003", OwnRef: "MI-0009", DeploymentID: "dep-b", Comment: "strong; wind", Line: c.Line}
+	if fmt.Sprint(c) != fmt.Sprint(want) {
+		t.Errorf("got  %+v\nwant %+v", c, want)
+	}
+}
+
+func TestWhatIsNotTypedStays(t *testing.T) {
+	c, p := ParseLine("Q2TAV", context())
+	if len(p) != 0 || c.Band != "40m" || c.Mode != "SSB" || c.PowerW != 10 || c.DeploymentID != "dep-a" || c.OwnRef != "MI-0001" || !c.At.Equal(now) || !c.Seconds {
+		t.Errorf("%+v %v", c, p)
+	}
+	ctx := context()
+	ctx.FreqHz = 7.09e6
+	if c, _ := ParseLine("Q2TAV 20m FT4 -12 +03", ctx); c.FreqHz != 0 || c.Band != "20m" || c.Mode != "MFSK" || c.Submode != "FT4" || c.Sent != "-12" || c.Received != "+03" {
+		t.Errorf("a new band forgets the old frequency: %+v", c)
+	}
+	if c, _ := ParseLine("Q2TAV 599 5NN 7032k cw", ctx); c.FreqHz != 7.032e6 || c.Received != "5NN" || c.Mode != "CW" {
+		t.Errorf("%+v", c)
+	}
+}
+
+func TestTimesOfALine(t *testing.T) {
+	for word, want := range map[string]string{
+		"@1432": "2026-05-16 14:32:00", "@14:31:10": "2026-05-16 14:31:10", "@-5": "2026-05-16 14:27:00", "@2350": "2026-05-15 23:50:00", "@2026-05-14T09:05": "2026-05-14 09:05:00",
+	} {
+		c, p := ParseLine("Q2TAV "+word, context())
+		if len(p) != 0 || c.At.Format(time.DateTime) != want {
+			t.Errorf("%s is %s, %v; want %s", word, c.At.Format(time.DateTime), p, want)
+		}
+	}
+}
+
+func TestEachFaultIsSaidAtItsWord(t *testing.T) {
+	for line, want := range map[string]string{
+		"":                        "0-0 the call is missing",
+		"hello 59":                `0-5 "hello" is not a call`,
+		"Q2TAV 41m":               "6-9 \"41m\" is not a band",
+		"Q2TAV 7.350":             "6-11 7.350 MHz is in no amateur band",
+		"Q2TAV @2561":             "6-11 \"2561\" is not a time",
+		"Q2TAV @2026-05-17T10:00": "23-23 the time 2026-05-17 10:00 lies in the future",
+		"Q2TAV @2026-02-30T10:00": "2026-02-30 is not a date",
+		"Q2TAV ~Z":                "6-8 \"Z\" is not an antenna",
+		"Q2TAV #XX99zz":           "not a grid locator",
+		"Q2TAV 59 57 55":          "12-14 \"55\" is not understood",
+		"Q2TAV = 59":              "a reference is missing",
+		"Q2TAV spark":             "is not understood",
+		strings.Repeat("Q", 1001): "more than 1000",
+	} {
+		_, p := ParseLine(line, context())
+		if len(p) == 0 {
+			t.Errorf("%q accepted", line)
+			continue
+		}
+		if got := fmt.Sprintf("%d-%d %s", p[0].From, p[0].To, p[0].Text); !strings.Contains(got, want) {
+			t.Errorf("%q: %s, want %s", line, got, want)
+		}
+	}
+	bare := context()
+	bare.Band = ""
+	if _, p := ParseLine("Q2TAV 59", bare); len(p) != 1 || !strings.Contains(p[0].Text, "band is missing") {
+		t.Errorf("without a band: %v", p)
+	}
+}
+
+func TestCalls(t *testing.T) {
+	for _, s := range []string{"Q2TAV", "Q7RUN/P", "Q1/Q2TAV", "Q1/Q2TAV/P", "QQ100A", "4Q2A"} {
+		if !IsCall(s) {
+			t.Errorf("%s is a call", s)
+		}
+	}
+	for _, s := range []string{"", "Q2", "HELLO", "12345", "Q2TAV//P", "Q2 TAV", "Q2TAV/PORTABLE", "Ä2TAV"} {
+		if IsCall(s) {
+			t.Errorf("%s is not a call", s)
+		}
+	}
+	if BaseCall("Q1/Q2TAV/P") != "Q2TAV" {
+		t.Error(BaseCall("Q1/Q2TAV/P"))
+	}
+}
+
+func log(n int, every time.Duration) []Contact {
+	var out []Contact
+	for i := range n {
+		out = append(out, Contact{ID: fmt.Sprint(i), Call: fmt.Sprintf("Q%dAB", i), Band: "40m", Mode: "CW", At: now.Add(-time.Duration(n-i) * every)})
+	}
+	return out
+}
+
+func TestDuplicatesFollowTheScheme(t *testing.T) {
+	a := Contact{ID: "a", Call: "Q2TAV", Band: "40m", Mode: "CW", At: now}
+	band, mode, day, site, same := a, a, a, a, a
+	band.ID, band.Band = "band", "20m"
+	mode.ID, mode.Mode = "mode", "SSB"
+	day.ID, day.At = "day", now.AddDate(0, 0, 1)
+	site.ID, site.OtherRef = "site", "MI-0003"
+	same.ID, same.Call = "same", "q2tav"
+	got := SchemeNamed("ten-a-day").Duplicates([]Contact{a, band, mode, day, site, same})
+	if len(got) != 1 || got["same"] != "a" {
+		t.Errorf("by band, mode, day and site: %v", got)
+	}
+	if got := SchemeNamed("four-stations").Duplicates([]Contact{a, band, mode, day, site, same}); len(got) != 4 {
+		t.Errorf("by station: %v", got)
+	}
+}
+
+func TestCountToTheMinimum(t *testing.T) {
+	s := SchemeNamed("ten-a-day")
+	p := s.Count(log(6, 5*time.Minute), now)
+	if p.Counted != 6 || p.Missing != 4 || math.Abs(p.PerHour-12) > 1e-9 || !p.ETA.Equal(now.Add(20*time.Minute)) {
+		t.Errorf("%+v", p)
+	}
+	if p := s.Count(log(12, time.Minute), now); p.Missing != 0 || !strings.Contains(p.Sentence, "it counts") {
+		t.Errorf("%+v", p)
+	}
+	late := time.Date(2026, 5, 16, 23, 55, 0, 0, time.UTC)
+	day := []Contact{{ID: "1", Call: "Q1A", At: late.Add(-20 * time.Minute)}, {ID: "2", Call: "Q2A", At: late.Add(-time.Minute)}}
+	if p := s.Count(day, late); !strings.Contains(p.Sentence, "day ends first") {
+		t.Errorf("%+v", p)
+	}
+	over := append(day, Contact{ID: "3", Call: "Q3A", At: late.Add(10 * time.Minute)})
+	if p := s.Count(over, late.Add(11*time.Minute)); p.Counted != 1 || p.Day != "2026-05-17" {
+		t.Errorf("the new UTC day starts at nothing: %+v", p)
+	}
+	if p := SchemeNamed("none").Count(nil, now); p.Missing != 0 {
+		t.Errorf("%+v", p)
+	}
+}
+
+func TestDistanceNeedsALocator(t *testing.T) {
+	home := place.Point{Lat: 46.5, Lon: -12}
+	if _, _, ok := (Contact{}).Distance(home); ok {
+		t.Error("a distance without a locator")
+	}
+	if d, b, ok := (Contact{Locator: "IN56"}).Distance(home); !ok || d < 220e3 || d > 240e3 || b < 60 || b > 120 {
+		t.Errorf("%v m at %v", d, b)
+	}
+	if _, _, ok := (Contact{Locator: "IN36ab12cd34"}).Distance(home); !ok {
+		t.Error("a locator of 12 characters is read by its first ten")
+	}
+}
+
+func FuzzParseLine(f *testing.F) {
+	f.Add("Q2TAV 59 57 @1410 14.285 =MI-0003 ~B ; hi")
+	f.Add("@ # = + ~")
+	f.Fuzz(func(t *testing.T, line string) {
+		c, p := ParseLine(line, context())
+		if len(p) == 0 && (c.Call == "" || c.Band == "" || c.At.After(now.Add(3*time.Minute))) {
+			t.Fatalf("%q accepted as %+v", line, c)
+		}
+		for _, x := range p {
+			if x.From < 0 || x.To < x.From || x.To > utf8.RuneCountInString(line) && len(line) <= MaxLine && utf8.ValidString(line) {
+				t.Fatalf("%q: problem outside the line: %+v", line, x)
+			}
+		}
+	})
+}

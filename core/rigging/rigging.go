@@ -1,0 +1,104 @@
+// Package rigging answers for what hangs and stands: where ends come down, what may fall where, and how
+// far to stay away. Its figures are estimates; local rules, the land's owner and the licence come first.
+package rigging
+
+import (
+	"fmt"
+	"math"
+
+	"reed/core/antenna"
+	"reed/core/quantity"
+)
+
+// HeadClearance is the least height in metres of a wire's end above where people walk.
+const HeadClearance = 2.5
+
+// Caution is one danger of a set-up with its computed figure. Code is stable, for confirming it.
+type Caution struct {
+	Code   string `json:"code"`
+	Title  string `json:"title"`
+	Text   string `json:"text"`
+	Figure string `json:"figure,omitempty"`
+}
+
+// FallRadius is the distance in metres from a support's foot that anything falling may reach: the
+// highest support or wire and the longest run of wire that comes down with it, with a tenth of margin.
+func FallRadius(d antenna.Drawing) float64 {
+	r := 0.0
+	for _, l := range d.Lines {
+		for _, p := range []antenna.Point{l.From, l.To} {
+			r = math.Max(r, math.Hypot(math.Hypot(p[0]-d.Feed[0], p[1]-d.Feed[1]), p[2]))
+		}
+	}
+	return 1.1 * r
+}
+
+// LowEnds counts the places where radiating or counterpoise wires end or are fed between ankle and head height.
+func LowEnds(d antenna.Drawing) int {
+	low := map[antenna.Point]bool{}
+	for _, l := range d.Lines {
+		if l.Role == "pole" || l.Role == "string" {
+			continue
+		}
+		for _, p := range []antenna.Point{l.From, l.To} {
+			if p[2] > 0.15 && p[2] < HeadClearance {
+				low[p] = true
+			}
+		}
+	}
+	return len(low)
+}
+
+// Limits are the field strengths in V/m at f hertz that the general public may be exposed to.
+func Limits(f float64) (icnirp, fcc float64) {
+	mhz := f / 1e6
+	// ICNIRP 2020 table 5 and FCC 47 CFR 1.1310, general public; above 30 MHz both are level.
+	icnirp, fcc = 300/math.Pow(math.Min(mhz, 30), 0.7), 824/math.Min(mhz, 30)
+	if mhz < 1.34 {
+		fcc = 614
+	}
+	return icnirp, fcc
+}
+
+// ExposureDistance is a cautious distance in metres from any radiating part at which the stricter of
+// both limits is met: the far field of a half-wave dipole doubled by the ground, with all the power,
+// averaged by the duty (0 to 1). Nearer than a sixth of a wavelength the far field says too little, so
+// that is not gone below unless the power is a few watts.
+func ExposureDistance(powerW, duty, f float64) float64 {
+	icnirp, fcc := Limits(f)
+	d := 2 * math.Sqrt(30*powerW*duty*1.64) / math.Min(icnirp, fcc)
+	if powerW*duty > 5 {
+		d = math.Max(d, antenna.Light/f/(2*math.Pi)/2)
+	}
+	return math.Max(d, 0.3)
+}
+
+// EndVoltage is the peak voltage at the end of an end-fed half-wave for a power in watts, with the
+// higher of the usual end resistances.
+func EndVoltage(powerW float64) float64 {
+	return math.Sqrt(2 * powerW * antenna.EndResistance[1])
+}
+
+// Cautions lists what to check before anyone raises this set-up, most deadly first.
+func Cautions(s antenna.Shape, d antenna.Drawing, powerW float64) []Caution {
+	fall := FallRadius(d)
+	out := []Caution{
+		{"power-lines", "No power line within falling distance", "Everything that stands may fall, and a wire may swing. Never throw a line over a power line. If one is inside this circle, choose another place.",
+			fmt.Sprintf("clear circle %s around the support", quantity.Metric(fall, 100))},
+		{"storm", "No thunderstorm near", "Take down at the first thunder or crackle of static; a wire in the air can charge without lightning.", ""},
+	}
+	if n := LowEnds(d); n > 0 {
+		out = append(out, Caution{"low-ends", "Ends and strings where people walk", "Tie them higher or flag them so that nobody walks into or touches one.",
+			fmt.Sprintf("%d below %.1f m", n, HeadClearance)})
+	}
+	if powerW > 0 {
+		f := s.FrequencyHz
+		if s.Family == "end-fed" {
+			out = append(out, Caution{"end-voltage", "High voltage at the wire's end", "Touching the far end or the transformer's hot terminal burns. Keep it out of reach.",
+				fmt.Sprintf("up to %.0f V at %s", math.Ceil(EndVoltage(powerW)/10)*10, quantity.Watts(powerW))})
+		}
+		out = append(out, Caution{"exposure", "Keep people away from the wire while you send", "An estimate with key down half of the time, by the stricter of the ICNIRP 2020 and FCC 47 CFR 1.1310 public levels; it does not replace your authority's procedure.",
+			fmt.Sprintf("stay %s away", quantity.Metric(math.Ceil(ExposureDistance(powerW, 0.5, f)*10)/10, 100))})
+	}
+	return append(out, Caution{"wind", "Pole, guys and stakes", "A telescoping pole is not used at full length in wind. Guy it, and mark guys and stakes against tripping.", ""})
+}

@@ -1,0 +1,150 @@
+package weigh
+
+import (
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"strings"
+	"testing"
+	"time"
+
+	"reed/core/antenna"
+	"reed/core/deployment"
+	"reed/core/onair"
+	"reed/core/place"
+	"reed/core/quantity"
+	"reed/core/sweep"
+)
+
+var (
+	home  = place.Point{Lat: 46.5, Lon: -12}
+	start = time.Date(2026, 5, 16, 14, 0, 0, 0, time.UTC)
+)
+
+func contacts(n int, every time.Duration, from time.Time, locators ...string) []onair.Contact {
+	var out []onair.Contact
+	for i := range n {
+		c := onair.Contact{ID: fmt.Sprint(i), Call: fmt.Sprintf("Q%dAB", i%10), Band: "40m", Mode: "CW", At: from.Add(time.Duration(i) * every), PowerW: 10, Received: "579"}
+		if i < len(locators) {
+			c.Locator = locators[i]
+		}
+		out = append(out, c)
+	}
+	return out
+}
+
+func side(name string, c []onair.Contact) Side {
+	return Side{Name: name, OutingID: "o", Home: home, Contacts: c, Bands: []string{"40m", "20m"}, Centre: map[string]float64{"40m": 7.1e6, "20m": 14.2e6},
+		Built: deployment.Built{Shape: antenna.Shape{Family: "dipole", Variant: "flat", Radiator: quantity.Metres(10)}, Coax: deployment.Coax{Type: "RG-58", Length: quantity.Metres(20)}, PowerW: 10}}
+}
+
+func TestSummaryByHand(t *testing.T) {
+	a := Summarise(contacts(5, 10*time.Minute, start, "IN46", "IN56", "JN46"), home)
+	// Four gaps of ten minutes: 4 in 40 minutes is 6 an hour.
+	if a.Contacts != 5 || math.Abs(a.PerHour-6) > 1e-9 || a.Located != 3 || a.Farthest != "Q2AB" {
+		t.Errorf("%+v", a)
+	}
+	// IN46, IN56 and JN46 lie 1, 3 and 21 degrees of longitude from 12 W at 46.5 N; the middle one is 229.6 km.
+	if math.Abs(a.MedianKm-229.6) > 0.1 {
+		t.Errorf("median %v km", a.MedianKm)
+	}
+	// Garwood for 4: 1.09 to 10.24 in 2/3 h.
+	if math.Abs(a.RateLo-1.635) > 0.01 || math.Abs(a.RateHi-15.36) > 0.02 {
+		t.Errorf("rate %v to %v", a.RateLo, a.RateHi)
+	}
+	if one := Summarise(contacts(1, 0, start), home); one.PerHour != 0 || one.Hours != 0 {
+		t.Errorf("one contact has no rate: %+v", one)
+	}
+}
+
+func TestCableLossOfEachBand(t *testing.T) {
+	b := side("A", nil).Built
+	m, kind, ok := CableLoss(b, 10e6, 0)
+	if !ok || kind != "matched" || math.Abs(m-0.92) > 1e-9 { // 4.6 dB per 100 m, 20 m
+		t.Errorf("%v %s", m, kind)
+	}
+	if w, _, _ := CableLoss(b, 10e6, 3); w <= m {
+		t.Errorf("mismatch does not add loss: %v", w)
+	}
+	if _, _, ok := CableLoss(deployment.Built{}, 10e6, 1); ok {
+		t.Error("loss without a cable")
+	}
+}
+
+func TestOtherDayHourAndPowerAreNamedAndNeverProve(t *testing.T) {
+	a, b := side("Heron", contacts(20, 5*time.Minute, start)), side("Stilt", contacts(60, time.Minute, start.AddDate(0, 0, 7).Add(5*time.Hour)))
+	b.OutingID, b.Home = "p", place.Point{Lat: 46.9, Lon: -12}
+	for i := range b.Contacts {
+		b.Contacts[i].PowerW = 50
+	}
+	c := Compare(a, b, false)
+	for _, want := range []string{"other day", "other hour", "other power: 10 W and 50 W, 7.0 dB", "other place: 44 km"} {
+		if !strings.Contains(strings.Join(c.Uncontrolled, "; "), want) {
+			t.Errorf("%q is missing in %q", want, c.Uncontrolled)
+		}
+	}
+	if c.Strength != "none" || !strings.Contains(c.Headline, "does not prove") {
+		t.Errorf("%s %s", c.Strength, c.Headline)
+	}
+}
+
+func TestEqualAntennasRarelyCryWolf(t *testing.T) {
+	rng := rand.New(rand.NewPCG(7, 8))
+	wolves := 0
+	const runs = 2000
+	for range runs {
+		var counts [2]float64
+		for i := range counts {
+			for at := rng.ExpFloat64() / 20; at < 1; at += rng.ExpFloat64() / 20 {
+				counts[i]++
+			}
+		}
+		if lo, hi := RateRatio(counts[0], 1, counts[1], 1); lo > 1 || hi < 1 {
+			wolves++
+		}
+	}
+	if wolves > runs*5/100 {
+		t.Errorf("%d of %d equal pairs were told apart", wolves, runs)
+	}
+	if lo, _ := RateRatio(10, 1, 60, 1); lo < 2 {
+		t.Errorf("six times the rate is told apart with %v", lo)
+	}
+}
+
+func TestNothingIsSaidFromNothing(t *testing.T) {
+	a, b := side("A", nil), side("B", nil)
+	if c := Compare(a, b, false); !strings.HasPrefix(c.Headline, "Nothing was measured") || len(c.Rows) != 0 || len(c.Differences) != 0 {
+		t.Errorf("%+v", c)
+	}
+	a.Contacts = contacts(3, time.Minute, start)
+	if c := Compare(a, b, false); !strings.Contains(c.Headline, "nothing yet for B") {
+		t.Error(c.Headline)
+	}
+	b.Contacts = contacts(1, time.Minute, start)
+	if c := Compare(a, b, false); !strings.Contains(c.Headline, "not a rate") {
+		t.Error(c.Headline)
+	}
+	b.Contacts = contacts(3, 2*time.Minute, start)
+	if c := Compare(a, b, false); !strings.Contains(c.Headline, "Nobody can tell A from B") {
+		t.Error(c.Headline)
+	}
+}
+
+func TestMatchIsComparedBandByBand(t *testing.T) {
+	a, b := side("A", nil), side("B", nil)
+	a.Readings = map[string]sweep.Reading{"40m": {Band: "40m", MinSWR: 1.2, MinAt: 7.1e6, Coverage: 100}}
+	b.Readings = map[string]sweep.Reading{"40m": {Band: "40m", MinSWR: 2.5, MinAt: 7.0e6, Coverage: 30}, "20m": {Band: "20m", MinSWR: 3, MinAt: 14e6}}
+	c := Compare(a, b, false)
+	if len(c.Rows) != 2 || c.Rows[0].A.Arrives <= c.Rows[0].B.Arrives || c.Rows[1].A.Measured || c.Rows[1].A.LossKind != "matched" {
+		t.Errorf("%+v", c.Rows)
+	}
+	if !strings.Contains(strings.Join(c.Reasons, " "), "A covers 100 %") {
+		t.Errorf("%q", c.Reasons)
+	}
+	for i := range 3 {
+		a.Contacts = append(a.Contacts, onair.Contact{Received: "59", At: start.Add(time.Duration(i) * time.Minute)})
+	}
+	if !Summarise(a.Contacts, home).Uniform59 {
+		t.Error("all 59 is not seen")
+	}
+}

@@ -1,0 +1,213 @@
+// Package exchange reads other people's files and writes ours. Every reader makes a Preview first: what
+// was understood, every guess that was made, and every oddity by line, record and field. Nothing is
+// dropped in silence; what is not understood is carried along.
+package exchange
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"io"
+	"path/filepath"
+	"strings"
+	"unicode/utf8"
+
+	"golang.org/x/text/encoding"
+	"golang.org/x/text/encoding/charmap"
+	textunicode "golang.org/x/text/encoding/unicode"
+
+	"reed/core/band"
+	"reed/core/onair"
+	"reed/core/sweep"
+)
+
+// MaxSize is the largest file in bytes that is read; larger ones are refused whole.
+const MaxSize = 32 << 20
+
+// Note is something odd. Severity is "error" (this part is not taken), "warning" or "note".
+type Note struct {
+	Severity string `json:"severity"`
+	Line     int    `json:"line,omitempty"`
+	Record   int    `json:"record,omitempty"`
+	Field    string `json:"field,omitempty"`
+	Text     string `json:"text"`
+}
+
+// Guess is a decision that the file did not make by itself and that can be changed there.
+type Guess struct {
+	Code    string   `json:"code"`
+	Text    string   `json:"text"`
+	Choice  string   `json:"choice"`
+	Options []string `json:"options"`
+}
+
+// Record is one contact of a file. Taken is false when it cannot be stored; the notes say why.
+type Record struct {
+	Number  int           `json:"number"`
+	Line    int           `json:"line"`
+	Taken   bool          `json:"taken"`
+	Known   bool          `json:"known,omitempty"` // already in the log, or twice in the file
+	Contact onair.Contact `json:"contact"`
+	Fields  []onair.Field `json:"fields"`
+}
+
+// Preview is what an import would do.
+type Preview struct {
+	Kind     string        `json:"kind"` // adif, adx, touchstone or csv
+	Name     string        `json:"name,omitempty"`
+	Encoding string        `json:"encoding"`
+	Header   []onair.Field `json:"header,omitempty"`
+	Records  []Record      `json:"records,omitempty"`
+	Sweep    *sweep.Sweep  `json:"sweep,omitempty"`
+	Points   []Point       `json:"points,omitempty"`
+	Guesses  []Guess       `json:"guesses"`
+	Notes    []Note        `json:"notes"`
+}
+
+// Point is one measured point with every value of its row as found.
+type Point struct {
+	Line   int      `json:"line"`
+	Hz     float64  `json:"hz"`
+	SWR    float64  `json:"swr"`
+	Fields []string `json:"fields"`
+}
+
+// Taken counts the records that would be stored.
+func (p *Preview) Taken() int {
+	n := 0
+	for _, r := range p.Records {
+		if r.Taken && !r.Known {
+			n++
+		}
+	}
+	return n
+}
+
+func (p *Preview) note(severity string, line, record int, field, format string, args ...any) {
+	const most = 500
+	switch n := len(p.Notes); {
+	case n < most:
+		p.Notes = append(p.Notes, Note{severity, line, record, field, fmt.Sprintf(format, args...)})
+	case n == most:
+		p.Notes = append(p.Notes, Note{"warning", 0, 0, "", "and more of these; the first 500 are shown"})
+	}
+}
+
+func (p *Preview) guess(code, choice, text string, options ...string) {
+	p.Guesses = append(p.Guesses, Guess{code, text, choice, options})
+}
+
+// Options change guesses by their code, and give the region whose bands apply.
+type Options struct {
+	Region  band.Region
+	Choices map[string]string
+}
+
+func (o Options) choice(code string) string { return o.Choices[code] }
+
+// FileError says why a whole file is not read, and what was expected.
+type FileError struct{ Found, Expected string }
+
+func (e *FileError) Error() string { return e.Found + "; expected " + e.Expected }
+
+const anyFile = "an ADIF log, a Touchstone file, or CSV with frequency and SWR, R and X, or return loss"
+
+// Read makes the preview of a file. name is only used as a hint of its kind.
+func Read(ctx context.Context, r io.Reader, name string, o Options) (*Preview, error) {
+	data, err := io.ReadAll(io.LimitReader(r, MaxSize+1))
+	if err != nil {
+		return nil, fmt.Errorf("reading %s: %w", name, err)
+	}
+	if len(data) > MaxSize {
+		return nil, &FileError{fmt.Sprintf("the file is larger than %d MB", MaxSize>>20), "a smaller one; split it"}
+	}
+	text, enc, err := decode(data)
+	if err != nil {
+		return nil, err
+	}
+	p := &Preview{Name: filepath.Base(name), Encoding: enc, Guesses: []Guess{}, Notes: []Note{}}
+	switch kind := detect(text, name); kind {
+	case "adif":
+		err = readADI(ctx, p, text, o)
+	case "adx":
+		err = readADX(ctx, p, text, o)
+	case "touchstone":
+		err = readTouchstone(ctx, p, text, o)
+	default:
+		err = readCSV(ctx, p, text, o)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return p, nil
+}
+
+// decode brings a file to UTF-8: by byte order mark, by being UTF-8 already, otherwise as Windows-1252.
+func decode(data []byte) (text, name string, err error) {
+	if len(bytes.TrimSpace(data)) == 0 {
+		return "", "", &FileError{"the file is empty", anyFile}
+	}
+	var e encoding.Encoding
+	switch {
+	case bytes.HasPrefix(data, []byte{0xef, 0xbb, 0xbf}):
+		data = data[3:]
+	case bytes.HasPrefix(data, []byte{0xff, 0xfe}), bytes.HasPrefix(data, []byte{0xfe, 0xff}):
+		e, name = textunicode.UTF16(textunicode.BigEndian, textunicode.UseBOM), "UTF-16"
+	case bytes.IndexByte(data[:min(len(data), 8192)], 0) >= 0:
+		// UTF-16 without a mark has a zero in every other byte of plain text; anything else is not text.
+		head := data[:min(len(data), 8192)/2*2]
+		even, odd := 0, 0
+		for i := 0; i+1 < len(head); i += 2 {
+			if head[i] == 0 {
+				even++
+			}
+			if head[i+1] == 0 {
+				odd++
+			}
+		}
+		switch half := len(head) / 2; {
+		case odd > half*8/10 && even == 0:
+			e, name = textunicode.UTF16(textunicode.LittleEndian, textunicode.IgnoreBOM), "UTF-16"
+		case even > half*8/10 && odd == 0:
+			e, name = textunicode.UTF16(textunicode.BigEndian, textunicode.IgnoreBOM), "UTF-16"
+		default:
+			return "", "", &FileError{"the file is binary, not text", anyFile}
+		}
+	}
+	if e == nil && utf8.Valid(data) {
+		return string(data), "UTF-8", nil
+	}
+	if e == nil {
+		e, name = charmap.Windows1252, "Windows-1252"
+	}
+	out, err := e.NewDecoder().Bytes(data)
+	if err != nil {
+		return "", "", &FileError{"the characters cannot be read as " + name, "UTF-8 text"}
+	}
+	return string(out), name, nil
+}
+
+func detect(text, name string) string {
+	head := strings.ToLower(text[:min(len(text), 1<<20)])
+	ext := strings.ToLower(filepath.Ext(name))
+	trimmed := strings.TrimSpace(head)
+	switch {
+	case strings.HasPrefix(trimmed, "<?xml") || strings.HasPrefix(trimmed, "<adx"):
+		return "adx"
+	case strings.Contains(head, "<eoh>") || strings.Contains(head, "<eor>") || strings.Contains(head, "<call:") || ext == ".adi" || ext == ".adif":
+		return "adif"
+	case len(ext) == 4 && ext[1] == 's' && ext[3] == 'p' || ext == ".ts" || strings.HasPrefix(trimmed, "[version]"):
+		return "touchstone"
+	}
+	for line := range strings.Lines(head) {
+		line = strings.TrimSpace(line)
+		if line == "" || strings.HasPrefix(line, "!") {
+			continue
+		}
+		if f := strings.Fields(line); strings.HasPrefix(line, "#") && len(f) > 1 && optionWords(f) {
+			return "touchstone"
+		}
+		break
+	}
+	return "csv"
+}

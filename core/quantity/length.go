@@ -19,6 +19,9 @@ const (
 // MaxLength is the longest length, in metres, that is read as a length at all.
 const MaxLength = 1e6
 
+// maxTyped is the longest text in bytes that is read as one quantity.
+const maxTyped = 200
+
 // Reading is a typed quantity as understood: its SI value and every guess that was needed.
 type Reading struct {
 	Value float64
@@ -83,6 +86,9 @@ func ParseLength(text, defaultUnit string) (Reading, error) {
 	s := normalise(text)
 	if s == "" {
 		return Reading{}, lengthError(text, "nothing was typed")
+	}
+	if len(s) > maxTyped {
+		return Reading{}, lengthError(text[:20]+"...", "%d characters are too many", len(text))
 	}
 	if strings.HasPrefix(s, "-") {
 		return Reading{}, lengthError(text, "a length cannot be negative")

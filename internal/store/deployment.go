@@ -1,0 +1,190 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"reed/core/deployment"
+	"reed/core/sweep"
+)
+
+var deployments = tableOf("deployment", "outing_id")
+
+// PutDeployment stores a deployment. A new one gets the next free letter of its outing.
+func (s *Store) PutDeployment(ctx context.Context, d deployment.Deployment) (deployment.Deployment, error) {
+	deleted := d.Deleted
+	d.Version, d.Deleted = 0, false
+	err := s.inTx(ctx, "storing the deployment", func(tx *sql.Tx) (err error) {
+		var was string
+		switch err := tx.QueryRowContext(ctx, "SELECT doc FROM deployment WHERE id = ?", d.ID).Scan(&was); {
+		case err == nil:
+			var old deployment.Deployment
+			if err := json.Unmarshal([]byte(was), &old); err != nil {
+				return err
+			}
+			d.Letter, d.OutingID, d.CreatedAt = old.Letter, old.OutingID, old.CreatedAt
+		case errors.Is(err, sql.ErrNoRows):
+			var n int
+			if err := tx.QueryRowContext(ctx, "SELECT count(*) FROM deployment WHERE outing_id = ?", d.OutingID).Scan(&n); err != nil {
+				return err
+			}
+			d.Letter = letter(n)
+		default:
+			return err
+		}
+		d.Version, err = deployments.put(ctx, tx, d.ID, d, deleted, d.OutingID)
+		return err
+	})
+	d.Deleted = deleted
+	return d, err
+}
+
+// letter counts A to Z, then AA.
+func letter(n int) string {
+	if n < 26 {
+		return string(rune('A' + n))
+	}
+	return letter(n/26-1) + letter(n%26)
+}
+
+func (s *Store) setDeployment(ctx context.Context, id string, to int) (int, bool, error) {
+	var d deployment.Deployment
+	if err := s.versionDoc(ctx, deployments, id, to, &d); err != nil {
+		return 0, false, err
+	}
+	d.Deleted = to == 0
+	d, err := s.PutDeployment(ctx, d)
+	return d.Version, d.Deleted, err
+}
+
+// Deployment reads one deployment.
+func (s *Store) Deployment(ctx context.Context, id string) (d deployment.Deployment, err error) {
+	version, deleted, err := s.one(ctx, deployments, id, &d)
+	d.Version, d.Deleted = version, deleted
+	return d, err
+}
+
+// Deployments lists those of one outing by letter, or all with an empty id.
+func (s *Store) Deployments(ctx context.Context, outingID string) ([]deployment.Deployment, error) {
+	out := []deployment.Deployment{}
+	err := s.rows(ctx, "the deployments", `SELECT d.version, d.doc FROM deployment d JOIN outing o ON o.id = d.outing_id
+		WHERE d.deleted = 0 AND o.deleted = 0 AND (? = '' OR d.outing_id = ?) ORDER BY o.date DESC, d.rowid`, func(r *sql.Rows) error {
+		var d deployment.Deployment
+		var version int
+		if err := scanDoc(r, &d, &version); err != nil {
+			return err
+		}
+		d.Version = version
+		out = append(out, d)
+		return nil
+	}, outingID, outingID)
+	return out, err
+}
+
+// AddRevision adds a revision behind the others. The same id again changes nothing.
+func (s *Store) AddRevision(ctx context.Context, r deployment.Revision) (deployment.Revision, error) {
+	err := s.inTx(ctx, "storing the revision", func(tx *sql.Tx) error {
+		var was string
+		switch err := tx.QueryRowContext(ctx, "SELECT doc FROM revision WHERE id = ?", r.ID).Scan(&was); {
+		case err == nil:
+			return json.Unmarshal([]byte(was), &r)
+		case !errors.Is(err, sql.ErrNoRows):
+			return err
+		}
+		if err := tx.QueryRowContext(ctx, "SELECT coalesce(max(seq), 0) + 1 FROM revision WHERE deployment_id = ?", r.DeploymentID).Scan(&r.Seq); err != nil {
+			return err
+		}
+		doc, err := json.Marshal(r)
+		if err != nil {
+			return err
+		}
+		_, err = tx.ExecContext(ctx, "INSERT INTO revision (id, deployment_id, seq, doc) VALUES (?, ?, ?, ?)", r.ID, r.DeploymentID, r.Seq, string(doc))
+		return err
+	})
+	return r, err
+}
+
+// Revisions lists the revisions of one deployment, oldest first.
+func (s *Store) Revisions(ctx context.Context, deploymentID string) ([]deployment.Revision, error) {
+	out := []deployment.Revision{}
+	err := s.rows(ctx, "the revisions", "SELECT doc FROM revision WHERE deployment_id = ? ORDER BY seq", func(r *sql.Rows) error {
+		var v deployment.Revision
+		if err := scanDoc(r, &v); err != nil {
+			return err
+		}
+		out = append(out, v)
+		return nil
+	}, deploymentID)
+	return out, err
+}
+
+// Sweep is a measurement of one revision, with the file it came from.
+type Sweep struct {
+	ID         string      `json:"id"`
+	RevisionID string      `json:"revision_id"`
+	Name       string      `json:"name"`
+	Where      string      `json:"where"` // feed or radio
+	TakenAt    time.Time   `json:"taken_at"`
+	Simulated  bool        `json:"simulated,omitempty"`
+	Curve      sweep.Sweep `json:"curve"`
+	Version    int         `json:"version"`
+	Deleted    bool        `json:"deleted,omitempty"`
+	File       []byte      `json:"-"`
+}
+
+var sweeps = tableOf("sweep", "revision_id", "file")
+
+// PutSweep stores a sweep.
+func (s *Store) PutSweep(ctx context.Context, v Sweep) (Sweep, error) {
+	deleted := v.Deleted
+	v.Version, v.Deleted = 0, false
+	err := s.inTx(ctx, "storing the sweep", func(tx *sql.Tx) (err error) {
+		v.Version, err = sweeps.put(ctx, tx, v.ID, v, deleted, v.RevisionID, v.File)
+		return err
+	})
+	v.Deleted = deleted
+	return v, err
+}
+
+func (s *Store) setSweep(ctx context.Context, id string, to int) (int, bool, error) {
+	var v Sweep
+	if err := s.versionDoc(ctx, sweeps, id, to, &v); err != nil {
+		return 0, false, err
+	}
+	if err := s.r.QueryRowContext(ctx, "SELECT file FROM sweep WHERE id = ?", id).Scan(&v.File); err != nil {
+		return 0, false, fmt.Errorf("reading the sweep's file: %w", err)
+	}
+	v.Deleted = to == 0
+	v, err := s.PutSweep(ctx, v)
+	return v.Version, v.Deleted, err
+}
+
+// Sweeps lists the sweeps of one deployment, oldest first, without their files.
+func (s *Store) Sweeps(ctx context.Context, deploymentID string) ([]Sweep, error) {
+	out := []Sweep{}
+	err := s.rows(ctx, "the sweeps", `SELECT s.version, s.doc FROM sweep s JOIN revision r ON r.id = s.revision_id
+		WHERE r.deployment_id = ? AND s.deleted = 0 ORDER BY r.seq, s.rowid`, func(r *sql.Rows) error {
+		var v Sweep
+		var version int
+		if err := scanDoc(r, &v, &version); err != nil {
+			return err
+		}
+		v.Version = version
+		out = append(out, v)
+		return nil
+	}, deploymentID)
+	return out, err
+}
+
+// SweepFile is the file a sweep was read from.
+func (s *Store) SweepFile(ctx context.Context, id string) (file []byte, err error) {
+	err = s.r.QueryRowContext(ctx, "SELECT file FROM sweep WHERE id = ?", id).Scan(&file)
+	if errors.Is(err, sql.ErrNoRows) {
+		return nil, fmt.Errorf("sweep %s: %w", id, ErrNotFound)
+	}
+	return file, err
+}

@@ -1,0 +1,260 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"reed/core/antenna"
+	"reed/core/deployment"
+	"reed/core/onair"
+	"reed/core/sweep"
+)
+
+func open(t testing.TB) (*Store, string) {
+	t.Helper()
+	dir := t.TempDir()
+	s, err := Open(context.Background(), dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { s.Close() })
+	return s, dir
+}
+
+// filled has one outing, a deployment with two revisions, a sweep and a contact.
+func filled(t testing.TB, s *Store) {
+	t.Helper()
+	ctx := context.Background()
+	fail := func(err error) {
+		if err != nil {
+			t.Fatal(err)
+		}
+	}
+	_, err := s.PutOuting(ctx, Outing{ID: "o1", Name: "Gannet Spit", Date: "2026-05-16"})
+	fail(err)
+	_, err = s.PutDeployment(ctx, deployment.Deployment{ID: "d1", OutingID: "o1", Name: "Heron"})
+	fail(err)
+	for i := range 2 {
+		_, err = s.AddRevision(ctx, deployment.Revision{ID: fmt.Sprintf("r%d", i+1), DeploymentID: "d1", Built: deployment.Built{Shape: antenna.Shape{Family: "end-fed"}}})
+		fail(err)
+	}
+	_, err = s.PutSweep(ctx, Sweep{ID: "s1", RevisionID: "r1", Where: "feed", Curve: sweep.Sweep{Kind: "magnitude", F: []float64{7e6}, Re: []float64{0.1}}, File: []byte("raw")})
+	fail(err)
+	_, err = s.PutContact(ctx, onair.Contact{ID: "c1", OutingID: "o1", DeploymentID: "d1", Call: "Q2TAV", At: time.Unix(1e9, 0)})
+	fail(err)
+}
+
+func TestRepeatedWritesChangeNothing(t *testing.T) {
+	s, _ := open(t)
+	filled(t, s)
+	filled(t, s)
+	ctx := context.Background()
+	o, _ := s.Outing(ctx, "o1")
+	revs, _ := s.Revisions(ctx, "d1")
+	cs, _ := s.Contacts(ctx, "o1")
+	if o.Version != 1 || len(revs) != 2 || revs[1].Seq != 2 || len(cs) != 1 || cs[0].Version != 1 {
+		t.Errorf("%+v, %d revisions, %+v", o, len(revs), cs)
+	}
+	if f, err := s.SweepFile(ctx, "s1"); err != nil || string(f) != "raw" {
+		t.Errorf("file %q, %v", f, err)
+	}
+}
+
+func TestEveryEditCanBeUndoneAndTheUndoToo(t *testing.T) {
+	s, _ := open(t)
+	filled(t, s)
+	ctx := context.Background()
+	c, _ := s.Contact(ctx, "c1")
+	c.Call = "Q2TAX"
+	if c, _ = s.PutContact(ctx, c); c.Version != 2 {
+		t.Fatalf("version %d", c.Version)
+	}
+	step := func(kind, id string, to, version int, deleted bool) {
+		t.Helper()
+		v, d, err := s.SetVersion(ctx, kind, id, to)
+		if err != nil || v != version || d != deleted {
+			t.Fatalf("%s to %d: version %d, deleted %v, %v", kind, to, v, d, err)
+		}
+	}
+	step("contact", "c1", 1, 3, false)
+	if c, _ := s.Contact(ctx, "c1"); c.Call != "Q2TAV" {
+		t.Errorf("undone to %s", c.Call)
+	}
+	step("contact", "c1", 2, 4, false)
+	if c, _ := s.Contact(ctx, "c1"); c.Call != "Q2TAX" {
+		t.Errorf("redone to %s", c.Call)
+	}
+	for _, kind := range []string{"sweep", "deployment", "outing"} {
+		id := map[string]string{"sweep": "s1", "deployment": "d1", "outing": "o1"}[kind]
+		step(kind, id, 0, 2, true)
+		step(kind, id, 1, 3, false)
+	}
+	if f, _ := s.SweepFile(ctx, "s1"); string(f) != "raw" {
+		t.Error("the file is lost with the undo")
+	}
+	for _, x := range []struct{ kind, id string }{{"contact", "none"}, {"me", "1"}, {"contact", "c1"}} {
+		if _, _, err := s.SetVersion(ctx, x.kind, x.id, 99); !errors.Is(err, ErrNotFound) {
+			t.Errorf("%v: %v", x, err)
+		}
+	}
+}
+
+func TestRemovedThingsAreNotListed(t *testing.T) {
+	s, _ := open(t)
+	filled(t, s)
+	ctx := context.Background()
+	for _, x := range [][2]string{{"contact", "c1"}, {"sweep", "s1"}, {"deployment", "d1"}, {"outing", "o1"}} {
+		if _, _, err := s.SetVersion(ctx, x[0], x[1], 0); err != nil {
+			t.Fatal(err)
+		}
+	}
+	cs, _ := s.ContactsOf(ctx, "d1")
+	sw, _ := s.Sweeps(ctx, "d1")
+	ds, _ := s.Deployments(ctx, "")
+	os, _ := s.Outings(ctx)
+	n, _ := s.CountContacts(ctx, "o1")
+	if len(cs)+len(sw)+len(ds)+len(os)+len(n) != 0 {
+		t.Errorf("%v %v %v %v %v", cs, sw, ds, os, n)
+	}
+}
+
+func TestLettersCountOn(t *testing.T) {
+	s, _ := open(t)
+	filled(t, s)
+	d, err := s.PutDeployment(context.Background(), deployment.Deployment{ID: "d2", OutingID: "o1", Name: "Stilt"})
+	if err != nil || d.Letter != "B" {
+		t.Errorf("%+v %v", d, err)
+	}
+	if letter(25)+letter(26)+letter(27) != "ZAAAB" {
+		t.Error(letter(26))
+	}
+	if _, err := s.PutDeployment(context.Background(), deployment.Deployment{ID: "d3", OutingID: "nowhere"}); !errors.Is(err, ErrNotFound) {
+		t.Errorf("a deployment of no outing: %v", err)
+	}
+}
+
+func TestImportIsOneStepThatCanBeTakenOut(t *testing.T) {
+	s, _ := open(t)
+	filled(t, s)
+	ctx := context.Background()
+	batch := []onair.Contact{{ID: "i1", OutingID: "o1", Call: "Q3A", Batch: "b"}, {ID: "i2", OutingID: "o1", Call: "Q4A", Batch: "b"}}
+	if n, err := s.AddContacts(ctx, batch); n != 2 || err != nil {
+		t.Fatal(n, err)
+	}
+	if n, err := s.AddContacts(ctx, batch); n != 0 || err != nil {
+		t.Fatalf("again: %d %v", n, err)
+	}
+	if _, err := s.AddContacts(ctx, []onair.Contact{{ID: "i3", OutingID: "o1"}, {ID: "i4", OutingID: "nowhere"}}); err == nil {
+		t.Fatal("a contact of no outing was taken")
+	}
+	if cs, _ := s.Contacts(ctx, "o1"); len(cs) != 3 {
+		t.Errorf("a failed import left %d contacts, want 3", len(cs))
+	}
+	if n, err := s.RemoveBatch(ctx, "b"); n != 2 || err != nil {
+		t.Fatal(n, err)
+	}
+	if _, _, err := s.SetVersion(ctx, "contact", "i1", 1); err != nil {
+		t.Error(err)
+	}
+	if cs, _ := s.Contacts(ctx, "o1"); len(cs) != 2 {
+		t.Errorf("%d contacts", len(cs))
+	}
+}
+
+func TestDatabaseIsWrittenThrough(t *testing.T) {
+	s, _ := open(t)
+	var mode string
+	var sync, keys int
+	s.w.QueryRow("PRAGMA journal_mode").Scan(&mode)
+	s.w.QueryRow("PRAGMA synchronous").Scan(&sync)
+	s.w.QueryRow("PRAGMA foreign_keys").Scan(&keys)
+	if mode != "wal" || sync != 2 || keys != 1 {
+		t.Errorf("journal %s, synchronous %d, foreign keys %d", mode, sync, keys)
+	}
+}
+
+func TestBackupAndRestoreOfALiveDatabase(t *testing.T) {
+	s, dir := open(t)
+	filled(t, s)
+	ctx := context.Background()
+	copyFile := filepath.Join(dir, "copy.db")
+	if err := s.Backup(ctx, copyFile); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Backup(ctx, copyFile); err == nil {
+		t.Error("a backup was overwritten")
+	}
+	if _, err := s.PutContact(ctx, onair.Contact{ID: "c2", OutingID: "o1", Call: "Q9Z"}); err != nil {
+		t.Fatal(err)
+	}
+	// Another process restores while this one is open.
+	other, err := Open(ctx, dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	kept, err := other.Restore(ctx, copyFile)
+	if err != nil {
+		t.Fatal(err)
+	}
+	other.Close()
+	if cs, err := s.Contacts(ctx, "o1"); err != nil || len(cs) != 1 {
+		t.Errorf("the open one sees %d contacts, %v", len(cs), err)
+	}
+	if err := Verify(ctx, kept); err != nil {
+		t.Errorf("what was there is kept: %v", err)
+	}
+	if _, err := s.PutContact(ctx, onair.Contact{ID: "c3", OutingID: "o1", Call: "Q8Z"}); err != nil {
+		t.Errorf("writing goes on after a restore: %v", err)
+	}
+}
+
+func TestABadBackupReplacesNothing(t *testing.T) {
+	s, dir := open(t)
+	filled(t, s)
+	ctx := context.Background()
+	whole := filepath.Join(dir, "whole.db")
+	if err := s.Backup(ctx, whole); err != nil {
+		t.Fatal(err)
+	}
+	data, _ := os.ReadFile(whole)
+	for name, content := range map[string][]byte{"cut.db": data[:len(data)/2], "text.db": []byte(strings.Repeat("not a database ", 500)), "empty.db": nil} {
+		path := filepath.Join(dir, name)
+		os.WriteFile(path, content, 0o600)
+		if _, err := s.Restore(ctx, path); err == nil {
+			t.Errorf("%s was restored", name)
+		}
+	}
+	if _, err := s.Restore(ctx, filepath.Join(dir, "missing.db")); err == nil {
+		t.Error("a missing file was restored")
+	}
+	if cs, _ := s.Contacts(ctx, "o1"); len(cs) != 1 {
+		t.Errorf("%d contacts after refused restores", len(cs))
+	}
+}
+
+func TestANewerDatabaseIsRefused(t *testing.T) {
+	s, dir := open(t)
+	s.w.Exec("INSERT INTO goose_db_version (version_id, is_applied) VALUES (9999, 1)")
+	s.Close()
+	if _, err := Open(context.Background(), dir); err == nil || !strings.Contains(err.Error(), "newer") {
+		t.Errorf("opened: %v", err)
+	}
+}
+
+func BenchmarkLogContact(b *testing.B) {
+	s, _ := open(b)
+	filled(b, s)
+	i := 0
+	for b.Loop() {
+		i++
+		if _, err := s.PutContact(context.Background(), onair.Contact{ID: fmt.Sprint("b", i), OutingID: "o1", Call: "Q2TAV", At: time.Now()}); err != nil {
+			b.Fatal(err)
+		}
+	}
+}

@@ -127,8 +127,8 @@ type Cell = weigh.Cell
 
 // CheckRequest defines model for CheckRequest.
 type CheckRequest struct {
-	Built   Built  `json:"built"`
-	Planned *Shape `json:"planned,omitempty"`
+	Built   Built `json:"built"`
+	Planned Shape `json:"planned,omitempty,omitzero"`
 }
 
 // Checked defines model for Checked.
@@ -151,26 +151,7 @@ type Comparison = weigh.Comparison
 type Contact = onair.Contact
 
 // ContactInput defines model for ContactInput.
-type ContactInput struct {
-	At           time.Time  `json:"at"`
-	Band         *string    `json:"band,omitempty"`
-	Call         string     `json:"call"`
-	Comment      *string    `json:"comment,omitempty"`
-	DeploymentId *string    `json:"deployment_id,omitempty"`
-	End          *time.Time `json:"end,omitempty"`
-	FreqHz       *float32   `json:"freq_hz,omitempty"`
-	Locator      *string    `json:"locator,omitempty"`
-	Mode         *string    `json:"mode,omitempty"`
-	Name         *string    `json:"name,omitempty"`
-	OtherRef     *string    `json:"other_ref,omitempty"`
-	OutingId     string     `json:"outing_id"`
-	OwnRef       *string    `json:"own_ref,omitempty"`
-	PowerW       *float32   `json:"power_w,omitempty"`
-	Received     *string    `json:"received,omitempty"`
-	Seconds      bool       `json:"seconds"`
-	Sent         *string    `json:"sent,omitempty"`
-	Submode      *string    `json:"submode,omitempty"`
-}
+type ContactInput = onair.Contact
 
 // Converted defines model for Converted.
 type Converted struct {
@@ -178,7 +159,7 @@ type Converted struct {
 	Notes  []string `json:"notes"`
 	Prints []string `json:"prints"`
 	Unit   string   `json:"unit"`
-	Value  float32  `json:"value"`
+	Value  float64  `json:"value"`
 }
 
 // Deployment defines model for Deployment.
@@ -193,12 +174,7 @@ type DeploymentDetail struct {
 }
 
 // DeploymentInput defines model for DeploymentInput.
-type DeploymentInput struct {
-	Lesson   *string     `json:"lesson,omitempty"`
-	Name     string      `json:"name"`
-	OutingId string      `json:"outing_id"`
-	Plan     PlanRequest `json:"plan"`
-}
+type DeploymentInput = deployment.Deployment
 
 // Difference defines model for Difference.
 type Difference = deployment.Difference
@@ -224,22 +200,22 @@ type Field = onair.Field
 // FieldError defines model for FieldError.
 type FieldError struct {
 	Detail string `json:"detail"`
-	From   *int   `json:"from,omitempty"`
+	From   int    `json:"from,omitempty,omitzero"`
 	Path   string `json:"path"`
-	To     *int   `json:"to,omitempty"`
+	To     int    `json:"to,omitempty,omitzero"`
 }
 
 // FileInput defines model for FileInput.
 type FileInput struct {
-	Choices *map[string]string `json:"choices,omitempty"`
+	Choices map[string]string `json:"choices,omitempty,omitzero"`
 
 	// Content the file as it is
-	Content  *[]byte `json:"content,omitempty"`
-	Name     string  `json:"name"`
-	OutingId *string `json:"outing_id,omitempty"`
+	Content  []byte `json:"content,omitempty,omitzero"`
+	Name     string `json:"name"`
+	OutingId string `json:"outing_id,omitempty,omitzero"`
 
 	// Typed readings typed by hand instead of a file
-	Typed *string `json:"typed,omitempty"`
+	Typed string `json:"typed,omitempty,omitzero"`
 }
 
 // FilePoint defines model for FilePoint.
@@ -272,10 +248,10 @@ type Line = antenna.Line
 // LineInput defines model for LineInput.
 type LineInput struct {
 	// At when it was typed, so that a line sent late keeps its time
-	At           *time.Time `json:"at,omitempty"`
-	DeploymentId *string    `json:"deployment_id,omitempty"`
-	Line         string     `json:"line"`
-	OutingId     string     `json:"outing_id"`
+	At           time.Time `json:"at,omitempty,omitzero"`
+	DeploymentId string    `json:"deployment_id,omitempty,omitzero"`
+	Line         string    `json:"line"`
+	OutingId     string    `json:"outing_id"`
 }
 
 // LineProblem defines model for LineProblem.
@@ -300,12 +276,12 @@ type Log struct {
 
 // LogRow defines model for LogRow.
 type LogRow struct {
-	Bearing   *float32 `json:"bearing,omitempty"`
-	Contact   Contact  `json:"contact"`
-	Duplicate bool     `json:"duplicate"`
-	Km        *float32 `json:"km,omitempty"`
-	Letter    string   `json:"letter"`
-	Mode      string   `json:"mode"`
+	Bearing   float64 `json:"bearing,omitempty,omitzero"`
+	Contact   Contact `json:"contact"`
+	Duplicate bool    `json:"duplicate"`
+	Km        float64 `json:"km,omitempty,omitzero"`
+	Letter    string  `json:"letter"`
+	Mode      string  `json:"mode"`
 }
 
 // Me defines model for Me.
@@ -322,29 +298,18 @@ type Outing = store.Outing
 
 // OutingDetail defines model for OutingDetail.
 type OutingDetail struct {
-	Lat     *float32   `json:"lat,omitempty"`
-	Locator *string    `json:"locator,omitempty"`
-	Lon     *float32   `json:"lon,omitempty"`
-	Outing  Outing     `json:"outing"`
-	Stages  []Stage    `json:"stages"`
-	Sun     *Sun       `json:"sun,omitempty"`
-	Tags    []Tag      `json:"tags"`
-	Until   *time.Time `json:"until,omitempty"`
+	Lat     float64   `json:"lat,omitempty,omitzero"`
+	Locator string    `json:"locator,omitempty,omitzero"`
+	Lon     float64   `json:"lon,omitempty,omitzero"`
+	Outing  Outing    `json:"outing"`
+	Stages  []Stage   `json:"stages"`
+	Sun     Sun       `json:"sun,omitempty,omitzero"`
+	Tags    []Tag     `json:"tags"`
+	Until   time.Time `json:"until,omitempty,omitzero"`
 }
 
 // OutingInput defines model for OutingInput.
-type OutingInput struct {
-	Date   string  `json:"date"`
-	Ground *string `json:"ground,omitempty"`
-	Name   string  `json:"name"`
-	Notes  *string `json:"notes,omitempty"`
-	OwnRef *string `json:"own_ref,omitempty"`
-	Place  *string `json:"place,omitempty"`
-	Scheme *string `json:"scheme,omitempty"`
-
-	// Until gate or tide, HH:MM UTC
-	Until *string `json:"until,omitempty"`
-}
+type OutingInput = store.Outing
 
 // OutingSummary defines model for OutingSummary.
 type OutingSummary struct {
@@ -376,7 +341,7 @@ type PlotCurve struct {
 	Current bool       `json:"current"`
 	Id      string     `json:"id"`
 	Label   string     `json:"label"`
-	Swr     []*float32 `json:"swr"`
+	Swr     []*float64 `json:"swr"`
 }
 
 // Point defines model for Point.
@@ -387,11 +352,11 @@ type Preview = exchange.Preview
 
 // Problem defines model for Problem.
 type Problem struct {
-	Detail *string       `json:"detail,omitempty"`
-	Errors *[]FieldError `json:"errors,omitempty"`
-	Status int           `json:"status"`
-	Title  string        `json:"title"`
-	Type   *string       `json:"type,omitempty"`
+	Detail string       `json:"detail,omitempty,omitzero"`
+	Errors []FieldError `json:"errors,omitempty,omitzero"`
+	Status int          `json:"status"`
+	Title  string       `json:"title"`
+	Type   string       `json:"type,omitempty,omitzero"`
 }
 
 // Progress defines model for Progress.
@@ -404,13 +369,13 @@ type Reading = sweep.Reading
 type ReadingView struct {
 	Band        string       `json:"band"`
 	Bands       []RibbonBand `json:"bands"`
-	Cable       *string      `json:"cable,omitempty"`
+	Cable       string       `json:"cable,omitempty,omitzero"`
 	Curves      []PlotCurve  `json:"curves"`
-	Feed        *Reading     `json:"feed,omitempty"`
-	Frequencies []float32    `json:"frequencies"`
-	Reading     *Reading     `json:"reading,omitempty"`
-	RevisionId  *string      `json:"revision_id,omitempty"`
-	Verdict     *Verdict     `json:"verdict,omitempty"`
+	Feed        Reading      `json:"feed,omitempty,omitzero"`
+	Frequencies []float64    `json:"frequencies"`
+	Reading     Reading      `json:"reading,omitempty,omitzero"`
+	RevisionId  string       `json:"revision_id,omitempty,omitzero"`
+	Verdict     Verdict      `json:"verdict,omitempty,omitzero"`
 	Where       string       `json:"where"`
 }
 
@@ -449,19 +414,14 @@ type Revision struct {
 }
 
 // RevisionInput defines model for RevisionInput.
-type RevisionInput struct {
-	At           *time.Time `json:"at,omitempty"`
-	Built        Built      `json:"built"`
-	DeploymentId string     `json:"deployment_id"`
-	Reason       string     `json:"reason"`
-}
+type RevisionInput = deployment.Revision
 
 // RibbonBand defines model for RibbonBand.
 type RibbonBand struct {
 	Band     string  `json:"band"`
-	Coverage float32 `json:"coverage"`
+	Coverage float64 `json:"coverage"`
 	Measured bool    `json:"measured"`
-	MinSwr   float32 `json:"min_swr"`
+	MinSwr   float64 `json:"min_swr"`
 	Wanted   bool    `json:"wanted"`
 }
 
@@ -482,8 +442,8 @@ type Stage = deployment.Stage
 
 // Stored defines model for Stored.
 type Stored struct {
-	Deleted *bool `json:"deleted,omitempty"`
-	Version int   `json:"version"`
+	Deleted bool `json:"deleted,omitempty,omitzero"`
+	Version int  `json:"version"`
 }
 
 // Sun defines model for Sun.
@@ -494,13 +454,13 @@ type Sweep = sweep.Sweep
 
 // SweepInfo defines model for SweepInfo.
 type SweepInfo struct {
-	FromHz    float32   `json:"from_hz"`
+	FromHz    float64   `json:"from_hz"`
 	Id        string    `json:"id"`
 	Name      string    `json:"name"`
 	Points    int       `json:"points"`
-	Simulated *bool     `json:"simulated,omitempty"`
+	Simulated bool      `json:"simulated,omitempty,omitzero"`
 	TakenAt   time.Time `json:"taken_at"`
-	ToHz      float32   `json:"to_hz"`
+	ToHz      float64   `json:"to_hz"`
 	Version   int       `json:"version"`
 	Where     string    `json:"where"`
 }
@@ -509,7 +469,7 @@ type SweepInfo struct {
 type SweepInput struct {
 	File       FileInput       `json:"file"`
 	RevisionId string          `json:"revision_id"`
-	TakenAt    *time.Time      `json:"taken_at,omitempty"`
+	TakenAt    time.Time       `json:"taken_at,omitempty,omitzero"`
 	Where      SweepInputWhere `json:"where"`
 }
 
@@ -542,8 +502,8 @@ type WeighView struct {
 	Band        string      `json:"band"`
 	Comparison  Comparison  `json:"comparison"`
 	Curves      []PlotCurve `json:"curves"`
-	Frequencies []float32   `json:"frequencies"`
-	Own         *[]Segment  `json:"own,omitempty"`
+	Frequencies []float64   `json:"frequencies"`
+	Own         []Segment   `json:"own,omitempty,omitzero"`
 }
 
 // Width defines model for Width.
@@ -560,9 +520,9 @@ type Id = string
 
 // ConvertParams defines parameters for Convert.
 type ConvertParams struct {
-	Text string             `form:"text" json:"text"`
-	Kind *ConvertParamsKind `form:"kind,omitempty" json:"kind,omitempty"`
-	Unit *string            `form:"unit,omitempty" json:"unit,omitempty"`
+	Text string            `form:"text" json:"text"`
+	Kind ConvertParamsKind `form:"kind,omitempty" json:"kind,omitempty,omitzero"`
+	Unit string            `form:"unit,omitempty" json:"unit,omitempty,omitzero"`
 }
 
 // ConvertParamsKind defines parameters for Convert.
@@ -570,20 +530,20 @@ type ConvertParamsKind string
 
 // GetReadingParams defines parameters for GetReading.
 type GetReadingParams struct {
-	Band     *string `form:"band,omitempty" json:"band,omitempty"`
-	Revision *string `form:"revision,omitempty" json:"revision,omitempty"`
+	Band     string `form:"band,omitempty" json:"band,omitempty,omitzero"`
+	Revision string `form:"revision,omitempty" json:"revision,omitempty,omitzero"`
 }
 
 // GetReferenceParams defines parameters for GetReference.
 type GetReferenceParams struct {
-	Region *int `form:"region,omitempty" json:"region,omitempty"`
+	Region int `form:"region,omitempty" json:"region,omitempty,omitzero"`
 }
 
 // WeighParams defines parameters for Weigh.
 type WeighParams struct {
-	A    string  `form:"a" json:"a"`
-	B    string  `form:"b" json:"b"`
-	Band *string `form:"band,omitempty" json:"band,omitempty"`
+	A    string `form:"a" json:"a"`
+	B    string `form:"b" json:"b"`
+	Band string `form:"band,omitempty" json:"band,omitempty,omitzero"`
 }
 
 // CheckJSONRequestBody defines body for Check for application/json ContentType.
@@ -3230,108 +3190,109 @@ func (sh *strictHandler) Weigh(ctx *echo.Context, params WeighParams) error {
 // const string: with thousands of chunks the chained `+` fold is several
 // times slower for the Go compiler than parsing a slice literal.
 var swaggerSpec = []string{
-	"7D1rc9y4kX+FxUtVkjp6JNvrXFb5lNhxoir74pJs74doT4UhWzOISGAWBDWSt/Tfr/DiY9gggRmN4yT7",
-	"JdF68Gg0Gv3u5s9pzqsNZ8BknZ79nG6IIBVIEPq/zgv1v5SlZ+mGyHWapYxUkJ6ltEizVMBPDRVQpGdS",
-	"NJCldb6GiphVpAShpv3f30+ffU+e3fz48+8fn7V/fxfw9/MXj79Ks1Q+bNSGtRSUrdLHx0e1b73hrAYN",
-	"4gfBlyVU6s+cMwlMqj/JZlPSnEjK2cnGjPjvf9Scqd86MH8l4CY9S//rpMPBifm1PnHr6h0LqHNBN2q5",
-	"9CzdrolMtsBkshWcrRLCimS7BgGpGmsXUOv/kQqNDcE3ICQ1AC8JK/QfVEKl/9g5YntmIgR5UP+tDkZy",
-	"2R9MmYQVCPXrDRHXt1XvN9ZUy/YnuYZaorvcUGF+ueGiIjI9Swsi4ZmkFYzxnqVr3oga3aUkMeuUPCcS",
-	"CvwsFRSUMN9xKl5AJOo2IK4V5Oh6G74Fcb1FfxNEwvWa+n8rOfpbw6jCw/Wr73s/LzkvgbDUUK97NX/v",
-	"Ltahtwdwt00HTIe9PqpaEuhOlFkyczgbwPVjiya+/AfkMs3S+2cr/sz+4xboar1QtNv792e02nAh7eNe",
-	"p2epAChOci7gRE/QZ/tjWfItYTmMyb4EtlLzpl/dOzPq0TGa0Q3vIFCPytziMwcjij0wsuigDDygnah3",
-	"/xNhxfh0HkLx0Ejc2RQBrOnc4dR9LzRwgYdSE9oTveaNYZxjXoU+symOtHOMpYGpnTE6hwKhoSWyPdnA",
-	"/TVhqxJQNC6BaHiw3/I1v4U5anutB+njkPvZwWqMOfoNFZXhYC0jqsi9pd2z704RrleR+3Mz9sUpxuAb",
-	"JkFsOK1ngf6BCrgEadh7RcuHkO0Vg1irZyrDX+ANQBE/SV09sPzhev0FfxKwul6Gr1eBJOUA01Pz3uvR",
-	"s+hmXMLurT0/PT3FMLfhJURjYUqwbAStiHi4lo1gHokuSEFJWUdQgp4huQgHsYacs2IGkBpks7muKGss",
-	"wsZD7oigxPCOOSLcUsNNeuNe4OMEzK+3w2bsW+gA2qHFGfZZwKbkDxUwuTDMKJCLdvM0RK/JskSE30qQ",
-	"qr5Woh1XbCjOZW+fo6NvX8RIlSyteSNy/Ke7G3SpL6fIP+8gXJsAVkZ9OU31WhpkDWA2OHMLw8wt5FTk",
-	"DZULzWsDb8DOsehvjI6+ewE5L8CjBK8agf8k4R5XnCWVZYD81nu60Xa5mfMLulpRtlq4cwSiwE4zKICy",
-	"RCSpEPQO9HXk1kQai8xJKyPndyDICjx6Tl1fF0v/b7fUo0hUQOpGDMyBVlnO0oqya4JDq36qt2KeTtsd",
-	"ujntwr1jdYfog5yNMDelyWB6tL6PaEX69Rry2wvFvmpMLXPq0hSrN2xMCZySMGYwPDX+ck02MNbe9CqY",
-	"zqZBBEQXzg3x1sFS21E7Yr4Vgmytije1whs7TGs6TSnD936rho93HgkXvWgHT9adEseN1T6HmCloLZ11",
-	"FKhIlCSHeZn5GCzcDGR7CjerJR9m2BmYAqR76IkiZMXoQNWGCFpjEmPWQaQMZGWEBI4r6M0NCGA5hBPn",
-	"m3YO9jbWQIqSMlx4CSD17hucdZYIvg0H7oJvsTVqKVqCGG3YMMU8BS/LHfNpBrSd59jHpYU6S0mqLqOH",
-	"lh4sHT52YAhj4R2ZxDNyIywQ+opwmTkzfGCuoONkjiM+J0YrmFPRc15VMNLmX+GmUQElSJ/o7p7aNS1C",
-	"tgZzxjCMwL0UJJzJUygLjFiVheAzVD06uffFac+cscDmDJyKiNvIp1lZBXZuaWcEDMZhA7lcg7jWSAsZ",
-	"3UjKVoE3ybcseOFJFyzkQO8gaE9jztY4LdYQZqDWzTIUz3cgamtpzPi/tJ3U4S9Ltd7p4LVPs1twhiNx",
-	"RqhYOK4SyI70pD47Omeb5ivxpCNxnmMylymuEPPKf3my39CT3XmVcw8S1eo5uwMhMZvHa9+2rsaIkJWg",
-	"TEbOaRjFfRV3pGxg3ki2xq4ZbZdrIXGnwHDyptOox4agACKhuI5hK5M6hU8kQ10PWHH/JylB4Dfjc5cN",
-	"Hs6Y+kvCZmPHJWHOeD9MVrTxLX0Mu3vWx2yw5OiZTL1L289w6hZ4A5JQxOFUDOhi0sjpLR3srFAYNvzm",
-	"jtZRzoYLOwN7RZLMeho+kjEvKfroVGt0x+hDOP18PCK5o+15qYgIkt8fLBmi6X2C0Vpq1kui2OjsXdwe",
-	"H2shHqeu0vdRfkCWUM67bs0CbrizLSMeWHeQPR9Y5/caouEGAh4Hp+YxKVsl/GW8U5aNIqOmLE0Yw6T1",
-	"TJriZgsTLAyNv79pnWjR0fc/FyuENvAgRpB3+CY1A2dAr7cAm4XePRBqPUNv95bkVmM8JGfAJ8izdLt+",
-	"mFYWoi7UqQAu7cCsH3iz9qh7XOzbNpQ9RJJHCvtjXWu7G6IJ6bhg+Hv4bAOJc96oPmsz2/c2C0acjV7u",
-	"gbgGS50wczAEwR0IKjWqgTWVOgEIoW+N1LedZ7sH+mxMbAcjNlew3Sos+NXhogmPvw5Q4dj+EBVeWnGe",
-	"6FmleTpBx4wOstvfWrkSabXraX/Wl4QoWk4BQ+xYXuHBPC91SB6gpdrrtTtjgvwtLcGj0ORrTq0PnBQF",
-	"VZRGyg+DIcOsjMxr/XT79TI/h6macg3JDS0hIXVCZUK1qHKGyPJBojYIZpC/enWoIqX+oRhDKIAUlK3q",
-	"RP+eLB+SNWFFQlktgRQJv0mIPkGa7Vjmp7M2rj6H73qMkjAWpYrU6kPkSZb6XCdDz2k/zSREUluf/vqL",
-	"ldiZg3Xm5cF9viZsBQtz4vnHpwATjJQnbqYG5S+CN1jmX85Z0eSS3lmeGupH9nKlDYiKSu+CE8JnMDMb",
-	"QjaHJCLkemHPGMifKq7U1RM91aCogbr2vXhPGqEnLYNvxiHkWSdImHByaRlqcOaA63YMpSZz2H2p6a9A",
-	"SsOCh7gauwo8p/Aa/Y9Zeq4BwdxUpCh8mde3jG+ZJx0Nbpoan7cDlVnfLdbNxKB814YJdzS+agOCElyk",
-	"efLCQQqae2mkCDGKnQfN6USVIg71P5VOsFZ0QDGdaCZQ/VNDmKTyYfHORSKD3pabptd/ZxnnDqe20j3I",
-	"EhS8hAmBH7DGzk3rBa2KoVcJVO7eGS4erdupeZNRi90SDWBK4G+JFaxZUvNErolMSKIkSVIDk0lJJCS3",
-	"ABulHdSJdUqGeiojYxBO/u0knR6mV0x4W/R+6MujDHplMzhZjdmAPx8uRGnsKCXMGjAKswMzWmVWZ7wA",
-	"ggtsF5GfTvc2w7RDXgMR50lp64fGcmrLxS2mCmqilWtaJ1velEWyhIQkRWMqmeBM6YLbtXb5zkk4Fx1s",
-	"IW83RemBr0LKlCaTzdoaAjSgwVfCqgYzJVdmXGwqyju+8mSjSC4HksRHnTaHpIW0q58xK3jQpnYdY26q",
-	"LCGa+Nr7x0MinkqpibhHhetcXhqqjL7UhiA6gDCkvAcsIXAUAkYDoSvOC5fTWZF7WilJ/Eona5q/ny+e",
-	"Z4iCPVYYegjqRSvbNV9ottsue5phgcwVbf3uZtjLPiQZmi2/qiDGw3RpJgwLFvomL+5wshkDFsQeAnog",
-	"9EvBWrzOOTklF7B4DzFarZ6jIXzvKjUOzXnUPG5WY9vBiZ4U7qA3wO7nm/9fLsFjOIdkDA0U65yLwld6",
-	"4ffTbYlgxoHO+OAdxjrqIj10rfGjUbCv7fM3raMglGKZ3FxGyWSIeNWa6XPq2IxdPpsGgRURvfAUEeHp",
-	"Fb54Wx4GgH45ELJmw6RxEQ71jZXSfrlIJC0gS/7617P375NPH18PPU2vDk9+su4Jfb/B4WrDjCyt7MWQ",
-	"zFxfgLr01BX0EnyQFD+GzuEtRU9xOHsWnSNLVhGBuUs1HM21bWZDs5cNs5Ht8P10jBvLMbFUFGIfoXZJ",
-	"2h7dQoRpEAZNHlsvlEeEs4Ff3vvce8ejHoVPAzT3d9lUFREPXvPLU2UU/ZKASZcvMJaBBxO9j4r1ylm/",
-	"fL8FBEPJBwpoSoOrQw+Hsitdf/RUEXuqt5qI6lUoIZeC5kadO6hcP0uloFXoMjilmWMNwMr6uLN7mEMG",
-	"uqHMjezhh/qgnmvxkUzoLx53zh65ZnvmI5kUpJZY+z4h76v9YNN8do4UXX4F9xvIPf1G2jyI6YIsPeqA",
-	"Sq658NRG3X34uoZUAtat8zXn5YGxs1pX4YWV6nWV0nNV4m7sdVNDgdYg7xoGeof2zlqk2S37hXBtbZy9",
-	"+g4Rwz1DX6bJcNznYTJvweQhjST+c1ozhCtNa1LeXG/JXasQGa/I71GnyjDIFAFwZKuI/+hODUoETlZ3",
-	"R/Vp+Pr9F9zzd094Lw7A5etG3GEeyEaIIWICsso9qaJtukLL5D08vcP9fPqYSzR1gHqSEtUpXd7Grozp",
-	"hUNbX6JxWXb/MQDEw38DsyTG6BdwRwHxhwPLeeFTgFYN1HWENDZhd081LIjDSwL9lRw+DXdc4jG1sXad",
-	"YUESTmNcx10KD1bHq/2KMTnx2g+JeRh0FuucOtKmuiIlJe3td3ftrSfxJe5YytrX4eiNdU7kzmlXax1H",
-	"TiZDD62JJrLxMW5PMxFveuKusm/bi9g9UJbRi7/tGuNKufF4oAvygMLVBoA8JwJJwut9KlrXQ97QT1Oc",
-	"at7XuUMmadOMmnYV7Cq/Zk7WoqcDc3D6QbM+vwPAE9d2gcbIwPaFyRfE0iCuoVh5woQTjdwm2rqo9cLf",
-	"gM6OD0kPJPX1FxxMX0o8raiMSZZHusoMO8dEN5XRPr19Anuz1mjL98f0/1NDShsC2t+iFJ5CzZqzON/T",
-	"hZsSsuuWFnIdvvYPanjIuvfztqttONgVMJhcNKT5j3syjiYVstQWA/S0Z3HvYdg0SJNm1u8yZG+0u76g",
-	"2hL3rqPLS+zEz6ju5X33cekdF3S55Ex3l8T8jq7p2Zi7KHU8wtXSavBYr4aAyieHxJ61S/HyW59ynrmE",
-	"7IitXImfz413B6Kg80kfn+0wHQIHESCoLKW7VJX+kVvcu8UwxeCijT8fmiKFpI3vp33vZKH2ZIM/jG7v",
-	"ElevyC2wgE68do3MpZmbeVkvDyYy29zidl+d9QK8lZDxmVneRxvTo0u9cexZKrufQoyfVjsKkKVWglQV",
-	"GdpwEdnfo9V4E4Mom/z+iDp2oYqJ17Y652ilAzKExhI2uo/4lgqIkckCZr0Xjvf0Eo8sZXU34DbuEUuH",
-	"1O7a3ZFwTuV0j8DiT68ZH1gTqsDRawQKbwfeHuLb1qMf1o0lqiPgU3boMzzrqXqa/bP6/Xm9gKZvmKeS",
-	"8idfORPAJuKNq+Hn7IbjSReDftMh6TYKLtvUxELv6KO7rRZItKVhL6jT3x9/mIZ8n6KjUBQNR6ffdzc5",
-	"7KQw59gebjTCKYqUTl2Oaak+YYnPt0n1ma1bwjzJcrgyacdneN/UFkj02Fg29GwfRd0gNaSRYjsQxyB+",
-	"nKDODabNnwI/ur/fZeuFCqpbb8NjqB47URJ4vXPqfoYziOuhr853xf1sPAdJN7+3T5AP69K5ySI9WE6n",
-	"8T6NfuIvFnyM6pvAPeZEU8c3jRp5FtQieouQjzO4c8d+n+HSpQT8EtM++ucG9osh/wvFif9FwsCXNv8k",
-	"OgppcmWD24hwT8pWLW0yl0u95xvtDii49g4QKWHAJj3YMPqYRJOuvLUJ5gj71SZcSi6wwt/JnPnwdO6p",
-	"quPLBksg87pzhOU9YbphDRGKZLPxyMKpC9B5uAt1iEDMm8RdjXQXJEUM03C/o0mTDB/vt3AhZiE8aqtN",
-	"YAgzfs3xow3fzuxBa1Aj2/L6daeJ+EpNq6Yk3nehfYBR3Qsl94E98caC3b199c1M6cHYizs49Dl4sul3",
-	"a+4BNd9045GATAQzfewKn+2JEo3hFlWOMeuwgBGXfJ4h9+HLUttXxe8gx/N8JzrutBrSWGttlYrQSqR9",
-	"elf2tQa/UPP1xoojwbYiFJH5LRxtm6AWA/EC8SNZ7SkOP3fnOqStmBcJgdrM5xYv0frM5y52tGMsad/q",
-	"daTQMP4fz1eIptJhdG6vj7lNfomglrDxbCiJWIF3VcnZ4KWvODfWlykksp3WKt3zPksbZmJHsyxAGhWu",
-	"95mAlkJbnAbJPXc10ZLvs+HGHp4bxjmd9G/1U5ftP2hGWlvR7KJYaKWoFsBTebu4iqBfAdb44zFLf1BP",
-	"HY9Ik4BmorbCIsQpNBzt9631P/QxHdNsRz51/HrfgPSeiSeTap77WEbe/7SFdW+gYWT0lnXSRmhfS29X",
-	"sMjcHm2Jzfu6XGJG56zRmpCeHfS8zemiH/cP1mo+rI0lb6T3Y3EzDcKM8G3qkDKPvjhvZ3W77+wVKO1+",
-	"MBUi0aLOOT/wLEVcc4511cR9rGjUE0PBEYEFdZpoRKhdqTWLhvWbnxiVdUIEJJfnZ0kFUkCdJWsQ8kuW",
-	"bImUdZbwdVVnSQErAVAvko+0AjPl4u3r5OXLl98nlCWfPr5eJOaQdbLi6p9cn6Qr9pufr0zXrKv0LLlK",
-	"n//u18nvrq6u0qs0S650myzzQ3WVPmaJXEOi/i1ZAmUr02FJ9yxcqk0N2f1WfyE75xUkvJFqNwN7sqVy",
-	"fcWWXK6TDfBNCb+uE9NzfpGcFwbuT5/O39RJRQpIlg96u7ykwGS/oZOAje6HnghTPZDYMFfCuFxTtlpc",
-	"MZ2ba1a0TXGSgueNjlknv1HI+f67V//z22S75jUkJvs3US8jMS0koSwUcESuF1es/arfWXouKQNBmEwu",
-	"jCHSGnrp6eL54tRxLLKh6Vn6cnG6eJma/puatE/Ihp7ka8hvNVVwU7ykiF9/u/y8SM/Mh9bs59ahln/i",
-	"xcPE187jvnI++M7c45DgpWhg92vrL05Pn3ZvKLAvrJfkgTcyS0wY0pCPC07qwTeu6y22QQtx/yPuj5lF",
-	"tq3ZPfmZFo8a6Q2C8w+N7L6x0v8m/t/xLbshJ+dF+vjjkW6r//WWr31bLtlrfFs5FwJyCcWT3s2Jsyh8",
-	"F2RbyX0zt9O1qPt2rqbkq9WT3MsdGMG1AoxD2d9Hl0GZboEI4sHpGWeu8eYQPVnvqDONEB4zfF1rlnTr",
-	"ONOodJ0X20BE6tou/Bi8uv0iCgrlOEhpSOx4120/Q4NcOKmThhUgaqms5QPvvbMlO3aJEsBfQA6+KXK0",
-	"s48+PIKgQGkVup1j9+mNPfGwJ3PxMawdFD09B9r9mshX5kMhl1ObANUTE+ZJL2nbR6Bdgn38pXqYgjWY",
-	"Q5mCZxVHpr6VsKDrMflLv6AAe15K51ZKsckgS2qbuXfAda7bbsi+y7P9ko94arsDxlJLajw6hxzRmH4d",
-	"GzUB2fFZP7GCm/7Nxzxs2yEaOa6OyWhDjawIZd8I7+zh5On5Zi+E9XU55tQ90Pa3wyivVaNR41I9dqtI",
-	"/1vpxG3/3zkd6Q/OSZDQOtkKKiWwQ1FunHo+XvYejvm03wP6qNeQGEC4OOBFex7n+2ORjzvM16MbHH1P",
-	"o7WYGE3tpY13tJZ/s2MOPGJQsGDYqW0cMhihgcEWapncUFHLJ0LGrF3RdoA82pUP+kQip+ZM+y3b7qP/",
-	"dFnYQ8nTP7l++8Wv/PbmLuJJX6H1MfFJm+EdX+3vYTqWZOMr3AlnfGfaWbrpdVJ/SlwtSEG9+PrzvVJY",
-	"jocyCffyZFMqnXSArF3bCBV+JV8lpE7++Ob87aFIcV/ExBUq27/sGE9z+JnNr/o0zfdWEf+iDSIpojNO",
-	"+4Ox22sjhCO47Qbzb2UKuGP5LG7CEmMR2I9DFPwYmqvolx37PSndx00DHL5tn/qBdyOop/6R/RxtISJm",
-	"BS9LqBPJk3zNeQ2J/n7Jwdi1Dsku+PSUesFF50g6xtMYlvp9s77FP2jnVOchTKw/+NDLM+6u49ycS6E+",
-	"xrX18nu/8p3ZYoSjaXKuv7PXmPpIvpIlNchCm7Oi4A7EQ59AdRZDTliyhERXFh6OGpuFUPfF6BCKPwn9",
-	"1UmS3MJGgaDkyJLkt4rlEZYAESUFkdiF/uD+SE4TARW/gzqhMuuPVGbS0ixKpV5qYfKtepdyCdImPx6J",
-	"2Aepld8MueuqoQNv1JSc+qhdJ1yGiWMSGnz9Ljz2ujzGmnHBlWNqCl06K8bLqElNUv+/9yXrEidx5+6t",
-	"EWV6lp6kjz8+/n8AAAD//w==",
+	"7D1dc9y2tX+Fw9uZtnPplWzHvYnylNhxoxn71mPZzkOUu4Mlj3YRkQADglrJGf33O/gkuQRIYFerum1e",
+	"WsWLj4ODcw7ON39Pc1rVlADhTXr2e1ojhirgwOR/nRfifzFJz9Ia8U2apQRVkJ6luEizlMFvLWZQpGec",
+	"tZClTb6BCqlVOAcmpv3fz6dPvkFPrn75/ev7J/bvrwL+fvrs/k9plvK7WmzYcIbJOr2/vxf7NjUlDUgQ",
+	"3zG6KqESf+aUcCBc/InqusQ54piSk1qN+O9fG0rEbx2Yf2JwlZ6l/3XS4eBE/dqcmHXljgU0OcO1WC49",
+	"S7cbxJMtEJ5sGSXrBJEi2W6AQSrG6gXE+t9hJrHBaA2MYwXwCpFC/oE5VPKPnSPaMyPG0J34b3EwlPP+",
+	"YEw4rIGJX68QW15LBFxRViGenqUFbVcldNgjbbWyg/kGGu7c9woz9Uu3EOLwhOMKxjeRpRvaKjIJ2LdE",
+	"MSuXNEccCvd5KygwIuFHrmgBkQivgS3F6QJ3qOkW2HIbOJohDssNjhld0sDRLcFi1PLFN71zrigtAZFU",
+	"8Y7h2Z87sjJX2Tt4t3EHcHcv/UuwBNjhIdNEbnA/gOsXCzZd/Qo5T7P09smaPtH/uAW83iwE5/T+/Qmu",
+	"asq4Fi2b9CxlAMVJThmcyAnybN+VJd0iksOY6UogazFvmuffqFH3RsyNKGUHgXJUZhafORgSwomgRQdl",
+	"4AH1RLn794gU49MFE1MwHcWdXxDJBs8hQNDEQh4g8OBigj31S9oq0T6Wpk6WnpKZO8dYKZjsjNE5BAgt",
+	"Lh3boxpul4isSwhE7AqQhDBsdL6h1zBHtS/lIHlkdDs7WIxR6LnCrFIy1grGCt1qHjj76tQhlyt0e67G",
+	"Pjt1PVMt4cBqiptZoH/CDC6AqyepwuVdyPZC0GwEu/NwTr4CKOInCfIAkt8tN59DWQvWy1X4DhVwVA5w",
+	"PzXvrRw9ewGEcti9x6enp6cuXNa0hGi8xD10NcMVYndL3jLi0V0YKjAqmwhqkTM4ZeFAN5BTUswA0gBv",
+	"62WFSatROB5ygxhGSgbNEeoWK6nUG/fMPY7B/Ho74krzSwfQDr3OiOEC6pLeVUD4Qgm1QGnczZMQvUSr",
+	"0vHQrhmqmqVQI0LVM+yW39dPA+dfPzvsTcvShrYsd/90cxW4+OfToIE7VynNKP2Kfj5N5X7y6PJY2QCb",
+	"Fs6Z+80xy1vMF1LSB96tnqMvtlV2zu7V5rQAj9mwbpn7Jw63blODY14GaBhyTzNaLzdzfobXa0zWC3OO",
+	"QBToaQoFUJaOt54xfAPyOnJtZoY84ZO2W05vgKE1BOtvTbMsVjGjr7FHQaoANS0bGFnWUMjSCpMlCj2j",
+	"GNxs2T4cYKHoVrGb99DTHb1/rGx0J1NanMvOkDcdbWi83EB+/V6I3MalkhpVcep5UqJXPJIlIkTdwtT4",
+	"iw2qYay5ylVc+qoEERy2Qq7YognWPQwfOczkgqGtVmanVnilh0kNri15+N6vxfDxzqMHUS7awZN1p3Tj",
+	"RmvVQ8wUuOHGegxUh0qUw/w7fx/8ICvI9nyQtfZ/mOGrYArQSEJPFPEKjQ5U1YjhxvUWzbrvvsPK3Aoc",
+	"V+CrK2BAcggnzld2jos3NoCKEhP3s8gANbs8OOuUYnQbDtx7unWt0XBmCWK0YUuE8GS0LHfMwhnQdtix",
+	"j0sNdZaiVFxGDy09WDp87MAQJsI7MokX5OqxcNBXhLPSuCAGRpdzHM/diM+R0jfmzIqcVhWMLJAXbgOv",
+	"gBK473nvWG2Ji5CtQZ0xDCNwyxkKF/IYysJFrMKqCTfAPXaElwelL1PZkXNmWoXYdSSzVlpZnlvaGCWD",
+	"ca6BlG+ALSUaQ0a3HJN14N3SLQleONLVDTngGwiCQpnpjZteGwgzvJt2FYr5G2CNtnNm/IPSSuswmqVS",
+	"NzXwavbtFpyRWpQgzBZG8gSKLDmpL7LOSd0+ktw6knQ6pgCKkxwxkuAPtv6i2XqHc+eY9uisegOMu6ww",
+	"r1VuXbgRwUqGCY+c0xLs9svcoLKFfQx5bZCr+XoDC5s5l8sae9Vp/WNjlQHiUCxjxNqk3uNTEqBpBk9B",
+	"/yfOgbnvyudQHLDpmNdKRGazD0pEjIPhsLfKxijlMfTuWR+zwS9Xz6zrXdp+xl23wCvgCDvcbcWALiYN",
+	"sd7SwQ4VgWEly25wE+UQea9nuPiKo1lvyAc0llNFH51ije4YfQin2cejEnS0Pf8qO56trw9+h6LpfUKI",
+	"a2qWSz4mtXamvtsVMVauPJ5yYeo4xQxaQTnvD1cLmOHGrI7ARHeQPTHRufyGaLiCAJ6jWPGoMMrCGe6N",
+	"MOEEdbZlqaJOKt9s0guhtlDx39DUjFfWfxidmPFDsXbQRmj0aE/n+VWqps4cr9kC1AsJYeDJ5Ay53WuU",
+	"a9X42Ckn4ZpHlm43d9P6ThSpGJ3F5LGo9QNpRiNoD5J5bfMehqj1qA3+8OVG7+ZQ5mSAOJzTPumI8pyL",
+	"ry+L1fa9zYIRp8PYeyCudeXiqDkuBMENMMwlqoG0lTgBMCZvDTXXXbigB/psCHMHIzo91m4VFqvscNGG",
+	"B+IHqDAPyhAVXlox7n2/3h+U8aVGB1lPr/WLFWk7yWk/yEtyaIZGY3QY/rRyR1q91MFpgFqtr1fv7NLD",
+	"XuMSPBpYvqFYBxZQUWBBaah8NxgyTNjJvAZct18v2XmYncw3kFzhEhLUJJgnWD6CRqSu7rjTaHL5K168",
+	"OFTzE/9QjCFkgApM1k0if09Wd8kGkSLBpOGAioReJUieIM12HBenswa/PIfvepT6MX6kBak1h7wnWRru",
+	"axq6o/sZSPvpADqYsvmsdYHMnGeGO+E23yCyhoXCyjyDClAZQeWJmSlB+TujrSslNaekaHOOb7Tc3d+B",
+	"75VlNbAK84gtJh6xwVrZEPo5RCLGNwuNh0A5V1GhUJ/IqQqNLTSNT3J48ls92Ti0Hsf3Z/1BYY+cycYR",
+	"gzMDXLdjKMWpw+5LcT8CKpUoH+Jq7CPxnMLr7bjP0nMJiMtjh4rCV5BwTeiWePIb4apt3PN2oFLrm8W6",
+	"mS4o39gY7o7mWNXAMHI/jcHlEsAZzr1UU4T4B4x70WhblSAX8T+VrBcQlIFd2tZMXsFvLSIc87vFGxM4",
+	"DuI2M02u/0YL4J03QOsNQdYroyVMqBIBa+zcvVxQKy9ylUC18Y2S/dFao5g3GUDarXcCIlSJLdJPdpY0",
+	"NOEbxBOUiPcnaYDwpEQckmuAWugdTaL9s6FO28hwkHlHdzKdD9NYJhxPcj8nL2ICvRo0N1mNBYM/MTJE",
+	"He0oJczOUKq4ATNaGRdnfA/I/cybBIrpqgM1TEYrJBBx3h9bjDd+ubaUXbuUTEm0fIObZEvbskhWkKCk",
+	"aFVZIJwJLXO7kd7vuTfPRH8s5HZTJz3QdUjN32RuoC13cUZ76JppZWGmflGNi80cekPXnuQhTvngbfFR",
+	"p075sZB25WBqBQ/axK5jzMXVy0STo6UId7wouMhwIkxUuTU1L51VSsuyEZsORBfi3oIrx3MUsXdGqdeU",
+	"Fv7E3Qrd4kq83y9kRq76++niqUt1HysePSROBpftLs+k+LYbnTrjzmtsQxlq2PM+bJmzsGNdQYwP7EJN",
+	"GFbb9I1yt0tMJ4FoEHso6YHQr5C0uJ9z3nLKYPEWYvRlOUdC+NaUGR2a6ipl5azmt4MTOSk8OKGA3S8u",
+	"8b+Ug8e0D0kLG6jsOWWFr0rI70ncIkZU8IDQAa/GuhIjfYjWrJIo2Neq+ofUdRyUokXjXJLQZNR9bZ0E",
+	"c2rdjA9gNo/FVQH3zFMB586P8YUw8zAAJOdAyJot4cqJOdRb1kKLpizhuIAs+fHHs7dvk48fXg59YS8O",
+	"z2fTjg95v8EZAEoYaVrZSyCpub6YfxlcctLL2XJkdpLAVail+ikpqM8r06fROiJweSGGO9Ow29mI+EVL",
+	"dEJB+H4ytcCV7KMpLcQWc9pAqT26hsiliSg0eezKUDkSLir+kAlzMsEduymcmuRx+PyirSrE7rx2o6cq",
+	"LpotgXCTnDF+dA/mIB9LyJWzfhsNC4iLP95hcOaPmH4Q4VB2LSTuPVX4nmrDNqLWG0rIOcO50h8PapuR",
+	"pZzhKnQZN9mqYw3Ayvq403uoQwb6z9SN7OFAeyd4v/iAJhQmjx9qj3zBPXPKVBqZJda+M6vwGZPvdKrW",
+	"zpGiy/zgtobc02PIJpRMF/7JUQdUDM5F7Gpx9+HrKlIJWLfJN5SWB4YTG1ntGVYS2nURmOugYMYu2waK",
+	"wPr8XdtE7mlv0aJRA9EvwbRVmZoYOtQMoQjlVZW3ug+rEm+p7rHbt/wnN0QJ1+Q2qLxabtGN1dKUO+dr",
+	"pzdoGHeLOEJkg5Y/+qMM4xUMV5GdD6L6pTx+HxQjWIxw2Eu2UP6yZTcuF2zLGAz0sIAqBE8OsM0NsQ/K",
+	"GPueF6W7jfl8PpNTbED35JaKc5tEmgmAxnFl60xVPtvuPwageaR/YJLK+IoY3GBwBBaA5LTwKWTrFpom",
+	"QjtQGQ2eKnBgh5fC+uuFfBr3uJBoamPpO3RFmyiO8Z13WVau+nXpWI2ps5COWJf7RKYnz6lHNofZUaZk",
+	"b7+7a2+Nki9vSlPWvh5Xb9B4Ir1R+pqbOHJSSZTOXgCItz5x72nP480g3TU+dMMevYdTiPQCmbvOAaE2",
+	"eVzwBbpzwmWjZJ4TAUfhNWQVbpqhbOhnksY1B+28P5PUqkZNOzN2lXE1J7MI6wAf4GPQ1tPvovCkDJgY",
+	"bmTOwHuV5OnKMFmCLpYYv4wT7RyjGiWJHcL5RJZGhGR5omb52Q14eD0ErjB/6NqJfi+nwH5NR2nuJB2o",
+	"+0RaZ611+w6N+fG3FpU6Jre/xc2CS58bSuK8de/NlBA4trjgm/C1fxLDQ9a93cfa141Ru7oYlZroaNRl",
+	"mNrwiECo2HSAMHs6w5/DBl+SMbJ+RzB9690VBxU6GckTXeukJ35y6oteyRSX2/Mer1aUyC64Lt+taao4",
+	"ln/CzIhwV1nLxNVXJaBUzyCxZ/vjnf0DuGWsAtpHIXBzU/zqc47eACvwfMbPJz1MZjIAC3hcNe2bzKU+",
+	"EuxtmMVc6s17m0ZwaMacoz5hPxtiJ02593r5syH0XbqVRHQNJKDPuF4jM7UKal7WS3mKLFnQuN1X834P",
+	"3mLe+EQ9LxvHdNgT7ONiVFThEkOM91u6RBxLrRmqKjS0RCPKA0ar0TYGUbo64t7pLocqJqRu9eTRSgck",
+	"eo1f4ehvNGwxg5h3m8GsV8bInl7+mKas7gbMxj1i6ZDaXbs5kltSGf1k7/plr3ti77JmAbJcNfDJN0fY",
+	"49HX3RwO66UU1fPzIXtwKrn2UF0L/1kdPb0+UdUZ0FPW+5uvkg6gjpADYvg5uaLu3JlBp/yQzCoBl243",
+	"pKE39NHdlgXS2bS0Fzzr7+9mXkW+D9EPLIqGoys2upsc9iGZc/MPNxrhNDy91HL6fhmmPc095isUUW6L",
+	"+Z7M4Zb4FhFPQqZb09XjM3dLZnsQJxG6MvdnW7TK3sshPVrtQDeW3ccJ6oyiOogK8KNbh15Yt15Q9wYb",
+	"yXQq2RMlrsudU/fz6oEth+5Q3xX3Mz4NJN383j5BTsEL43eMdAkahcvLPv3kclec+MF7jlCPPdQ28b3m",
+	"Rs4SsYjcIuS7OAY3sZ/GuTCZIn8kNnyhX3rZL5HgXyg14F8kzn+hU5eiQ8gqizu4TQ/15P81XGcGmsIR",
+	"WksvSEGlUwRxDgMB7MGGUjF5QBJvT/VRR9hP77nglLkK4icrPsKLEaaq8S9aVzai14vFtDQKU3cbiNCN",
+	"29rzyk5dgMwQX4hDBGJepZRLpJsIt8MeP8QBq7JwD1nBb+rDYUu7A/XSFwBhXgCFtGgPQGf/Oeu3D+5A",
+	"7tfuJoJaDa7aEnn5S7pQo9qichp+kAnuDfaf91VONaUHdS+0Y1BsIMymJYK6K6etK1sGBSSoqOnj2MJs",
+	"N6NonFtUGZEvIy/qIabzor4PX5bqjkj+iIM7HX2iV5bVxsaatlVXQiv09mmT29dH/M+lr6tdHAnaamqH",
+	"NmHhsA2+LAbin9oPaL3nQ/upO9chDQG9SAjUkz5ZvERrSp+6YNyOgSed1cuDHx/lPgv+tNxUJpVMSg8X",
+	"iZOfc2k41MFAccTWELEzp2QgQ9aUKjtTleXp7ouV/LhIlrZEhflmhQtXamfveyyW9u1tBb265tKj391P",
+	"Ss57pHmYTDbaiNWpTbnLoKNyoxUDE3B01mbL538q4dytoEj+crXsuc/Sn4QQcacToICOyLrEKMRFNhzt",
+	"90b2v6g0HX62Ix86+eDhsgn2zDWaVDvNd4ry/leFtGvHmQPgvHeZlbN/z9yIboJHSCaTdum8T9Hk63QO",
+	"L6m9ydlBgkNhKVps/KR9CIc1zaUtj/hGaXSrQaVUtM1+VVZ9xcWu08G8A0/gu/6TKtCKftSNA8mdpuu2",
+	"EWLdXXFfqRt1zhFwRGBBnCYaEWJXrI3EYXX2R4J5kyAGycX5WVIBZ9BkyQYY/5wlW8R5kyV0UzVZUsCa",
+	"ATSL5AOuQE15//pl8vz5828STJKPH14uEnXIJllT8U+m49ol+cvvl6r/3mV6llymT//25+Rvl5eX6WWa",
+	"JZey4Z76obpM77OEbyAR/5asAJO16tUm+6quxKaK7P6aIFIkOa0goS0XuynYky3mm0uyonyT1EDrEv7c",
+	"JOpDHovkvFBwf/x4/qpJKlRAsrqT2+UlBsL7reEY1PIjEwlTJTaJjn4mhPINJuvFJZHJ6WpF3V4rKWje",
+	"ynSH5C8COd989eJ//ppsN7SBRKW/J4IzEtXmFspCAIf4ZnFJ7Idiz9JzjgkwRHjyXplc1qRNTxdPF6dG",
+	"zqEap2fp88Xp4nmqegRL0j5BNT7JN5BfS6qgqnZQED8Sl35epGfqC5upIkVo+Pe0uDP5XTrIgWqVgo0p",
+	"OflVP7qKluc/6d77wOj9kOA5a0ElotaU6CKVZ6enD7s3FGrbIaWX6I62PEtUdFqRj4lZy8FXpjO3awML",
+	"8Ylt5yb3UMjWRfQnv+PiXiK9deD8Xcu7r/HUiKEKOLAmPfvZvWU35OS8SO9/OdJt9T/J9di3ZfIEx7eV",
+	"U8Yg51A86N2cGCvId0G6KeUXcztds8sv52pKul4/yL3cgHq41uCSUPr30WVgIpupArszesaZaeo7RE/W",
+	"O+pMm5P7zL2uNpO6dYypVpoerjaYk5qmKr8Er64/M+WEchxCViR2vOvWX/tyXDhqkpYUwBourPcD772z",
+	"bTtx6SSAvwMffPrmaGcffc3JgQKhVcjGsN33jPbEw57CxSewdlD08BJo9xNNjyyHQi6nUUG+BybMk16+",
+	"v49Au2qN+Ev1CAVtrocKBc8qrEsXc67kClwfU770q1Nc7CV0bqEUq8TCpNEJnQdc58Z2Wvddnu7FfsRT",
+	"6x1cIrXEysN0yBGV6deJURXUHp/1Iymo6g1/zMPa7vOO48rokzTU0Bph8oXIzh5OHl5u9oJ1jysxp+4B",
+	"298OozyrRjuNS8HsWpH+t9KJbSfxOR3pW+MkSHCTbBnmHMihKFeuQJ8sewvHZO234GTqDSQKEMoO4GgP",
+	"c749FvmYwzwe3bjR9zBai4oZNV7aeIMb/g895sAjBoUqhq0TxwGLERoIbKHhyRVmDX8gZMzaFbY35NGu",
+	"fNAp1nFqSqTf0vYf/qe/hT2UPDzL9ZurPjLvzV3Eg3Kh9jHRSZvhDV3v72E61stG124nnPKdSWdp3fsm",
+	"w0PiaoEK7MXXD7dCYTkeyjjc8pO6FDrpAFm7tpHz8SvpOkFN8t2r89eHIsV8ZtitUOn2gcdgzeG3ix+V",
+	"NdVHrB3+RR1EEkSnnPYHY7fXR8uNYNsO6d/KFDDH8lnciCTKItCfmSnoMTRX1q9Y93tSuk87Bzh87Zcq",
+	"Bt6NoK9qHNnPYetTXVbwqoQm4TTJN5Q2kMgvIR2MXe2Q7IJPD6kX9OoOj8EawwrQL9a3+K10TnUewkT7",
+	"gw+9POXuOs7NmYTyY1xbL5P5ke9MF3QcTZMzDde9xtQH9EiW1CArbs6Kghtgd30ClVkMOSLJChJZ93k4",
+	"anQWQtN/RodQfM/kl3FRcg21AEG8IyuUXwuRh0gCiJUYWKIX+tb8kZwmDCp6A02CedYfKcyklVoUc7nU",
+	"QmVp9S7lArhOxjwSsQ9SPb8YcpeVVwfeqCoI9lG7TAANe45RaPD1q/DY6+oYa8YFV46pKXTptS5ZhlVq",
+	"kvj/vS9ZlomxG3NvLSvTs/Qkvf/l/v8DAAD//w==",
 }
 
 // decodeSpec returns the embedded OpenAPI spec as raw JSON bytes,

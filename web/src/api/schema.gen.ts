@@ -388,6 +388,7 @@ export interface components {
             version: string;
         };
         Length: {
+            /** Format: double */
             m?: number;
             typed?: string;
             /** @enum {string} */
@@ -403,6 +404,7 @@ export interface components {
         Shape: {
             family: string;
             variant: string;
+            /** Format: double */
             frequency_hz: number;
             wire?: string;
             radiator?: components["schemas"]["Length"];
@@ -410,7 +412,9 @@ export interface components {
             feed_height?: components["schemas"]["Length"];
             far_height?: components["schemas"]["Length"];
             pole_height?: components["schemas"]["Length"];
+            /** Format: double */
             apex_angle?: number;
+            /** Format: double */
             bearing?: number;
             counterpoise?: components["schemas"]["WireSet"];
             radials?: components["schemas"]["WireSet"];
@@ -420,6 +424,7 @@ export interface components {
         PlanRequest: {
             family: string;
             variant: string;
+            /** Format: double */
             frequency_hz: number;
             wire?: string;
             radiator?: components["schemas"]["Length"];
@@ -427,7 +432,9 @@ export interface components {
             feed_height?: components["schemas"]["Length"];
             far_height?: components["schemas"]["Length"];
             pole_height?: components["schemas"]["Length"];
+            /** Format: double */
             apex_angle?: number;
+            /** Format: double */
             bearing?: number;
             counterpoise?: components["schemas"]["WireSet"];
             radials?: components["schemas"]["WireSet"];
@@ -436,7 +443,9 @@ export interface components {
             half_waves?: number;
             ground?: string;
             knot?: components["schemas"]["Length"];
+            /** Format: double */
             trim_percent?: number;
+            /** Format: double */
             power_w?: number;
         };
         Fault: {
@@ -456,8 +465,11 @@ export interface components {
             feed: components["schemas"]["Point"];
         };
         Factor: {
+            /** Format: double */
             value: number;
+            /** Format: double */
             lo: number;
+            /** Format: double */
             hi: number;
             why: string[] | null;
         };
@@ -476,8 +488,11 @@ export interface components {
         Wire: {
             id: string;
             name: string;
+            /** Format: double */
             radius_m: number;
+            /** Format: double */
             outer_m: number;
+            /** Format: double */
             permittivity: number;
         };
         Plan: {
@@ -489,6 +504,7 @@ export interface components {
             faults: components["schemas"]["Fault"][] | null;
             expect: string;
             schools: string[] | null;
+            /** Format: double */
             wire_used_m: number;
         };
         Choke: {
@@ -506,6 +522,7 @@ export interface components {
         Built: {
             family: string;
             variant: string;
+            /** Format: double */
             frequency_hz: number;
             wire?: string;
             radiator?: components["schemas"]["Length"];
@@ -513,7 +530,9 @@ export interface components {
             feed_height?: components["schemas"]["Length"];
             far_height?: components["schemas"]["Length"];
             pole_height?: components["schemas"]["Length"];
+            /** Format: double */
             apex_angle?: number;
+            /** Format: double */
             bearing?: number;
             counterpoise?: components["schemas"]["WireSet"];
             radials?: components["schemas"]["WireSet"];
@@ -523,6 +542,7 @@ export interface components {
             coax?: components["schemas"]["Coax"];
             metal?: components["schemas"]["Metal"][];
             wind?: string;
+            /** Format: double */
             power_w?: number;
             setup_minutes?: number;
             confirmed?: string[];
@@ -545,12 +565,16 @@ export interface components {
         };
         Band: {
             name: string;
+            /** Format: double */
             lo: number;
+            /** Format: double */
             hi: number;
         };
         Segment: {
             band: string;
+            /** Format: double */
             lo: number;
+            /** Format: double */
             hi: number;
             use: string;
             on: boolean;
@@ -560,22 +584,31 @@ export interface components {
             region: number;
             imperial: boolean;
             segments: components["schemas"]["Segment"][];
+            /** Format: double */
             power_w: number;
+            /** Format: double */
             good_swr: number;
         };
         Ground: {
             id: string;
             name: string;
+            /** Format: double */
             permittivity: number;
+            /** Format: double */
             conductivity: number;
         };
         Cable: {
             id: string;
             name: string;
+            /** Format: double */
             z0: number;
+            /** Format: double */
             vf: number;
+            /** Format: double */
             k1: number;
+            /** Format: double */
             k2: number;
+            /** Format: double */
             grams_per_m: number;
             source: string;
         };
@@ -609,6 +642,7 @@ export interface components {
         };
         Converted: {
             kind: string;
+            /** Format: double */
             value: number;
             unit: string;
             prints: string[];
@@ -681,7 +715,9 @@ export interface components {
             stages: components["schemas"]["Stage"][];
             tags: components["schemas"]["Tag"][];
             locator?: string;
+            /** Format: double */
             lat?: number;
+            /** Format: double */
             lon?: number;
             sun?: components["schemas"]["Sun"];
             /** Format: date-time */
@@ -739,7 +775,9 @@ export interface components {
             /** Format: date-time */
             taken_at: string;
             points: number;
+            /** Format: double */
             from_hz: number;
+            /** Format: double */
             to_hz: number;
             simulated?: boolean;
             version: number;
@@ -803,7 +841,9 @@ export interface components {
         };
         FilePoint: {
             line: number;
+            /** Format: double */
             hz: number;
+            /** Format: double */
             swr: number;
             fields: string[] | null;
         };
@@ -832,37 +872,54 @@ export interface components {
             refused: number;
         };
         Resonance: {
+            /** Format: double */
             f: number;
+            /** Format: double */
             r: number;
             kind: string;
         };
         Width: {
+            /** Format: double */
             limit: number;
+            /** Format: double */
             lo: number;
+            /** Format: double */
             hi: number;
+            /** Format: double */
             hz: number;
             open: boolean;
         };
         Edge: {
+            /** Format: double */
             f: number;
+            /** Format: double */
             swr: number;
         };
         Reading: {
             band: string;
+            /** Format: double */
             lo: number;
+            /** Format: double */
             hi: number;
             own: components["schemas"]["Segment"][] | null;
+            /** Format: double */
             min_swr: number;
+            /** Format: double */
             min_at: number;
             at_edge: boolean;
             has_z: boolean;
+            /** Format: double */
             r: number;
+            /** Format: double */
             x: number;
             resonances: components["schemas"]["Resonance"][] | null;
             widths: components["schemas"]["Width"][] | null;
             edges: components["schemas"]["Edge"][] | null;
+            /** Format: double */
             coverage: number;
+            /** Format: double */
             limit: number;
+            /** Format: double */
             measured: number;
             points: number;
             quality: string[] | null;
@@ -872,17 +929,23 @@ export interface components {
             tone: "good" | "long" | "short" | "match" | "unknown";
             headline: string;
             detail: string;
+            /** Format: double */
             target_hz?: number;
+            /** Format: double */
             change_m?: number;
+            /** Format: double */
             step_m?: number;
             bounds_m: number[];
+            /** Format: double */
             expect_hz?: number;
         };
         RibbonBand: {
             band: string;
             wanted: boolean;
             measured: boolean;
+            /** Format: double */
             min_swr: number;
+            /** Format: double */
             coverage: number;
         };
         PlotCurve: {
@@ -934,11 +997,13 @@ export interface components {
             end?: string;
             call: string;
             band?: string;
+            /** Format: double */
             freq_hz?: number;
             mode?: string;
             submode?: string;
             sent?: string;
             received?: string;
+            /** Format: double */
             power_w?: number;
             locator?: string;
             other_ref?: string;
@@ -956,11 +1021,13 @@ export interface components {
             end?: string;
             call: string;
             band?: string;
+            /** Format: double */
             freq_hz?: number;
             mode?: string;
             submode?: string;
             sent?: string;
             received?: string;
+            /** Format: double */
             power_w?: number;
             locator?: string;
             other_ref?: string;
@@ -981,6 +1048,7 @@ export interface components {
             missing: number;
             duplicates: number;
             day?: string;
+            /** Format: double */
             per_hour: number;
             /** Format: date-time */
             eta?: string;
@@ -991,7 +1059,9 @@ export interface components {
             mode: string;
             letter: string;
             duplicate: boolean;
+            /** Format: double */
             km?: number;
+            /** Format: double */
             bearing?: number;
         };
         BandCount: {
@@ -1016,14 +1086,21 @@ export interface components {
             first?: string;
             /** Format: date-time */
             last?: string;
+            /** Format: double */
             hours: number;
+            /** Format: double */
             per_hour: number;
+            /** Format: double */
             rate_lo: number;
+            /** Format: double */
             rate_hi: number;
             located: number;
+            /** Format: double */
             median_km: number;
+            /** Format: double */
             far_km: number;
             farthest?: string;
+            /** Format: double */
             power_w: number;
             bands: string[];
             modes: string[];
@@ -1031,11 +1108,16 @@ export interface components {
         };
         Cell: {
             measured: boolean;
+            /** Format: double */
             min_swr: number;
+            /** Format: double */
             min_at: number;
+            /** Format: double */
             coverage: number;
+            /** Format: double */
             loss_db: number;
             loss_kind: string;
+            /** Format: double */
             arrives_percent: number;
             contacts: number;
         };

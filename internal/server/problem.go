@@ -1,0 +1,153 @@
+package server
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"net/http"
+	"strings"
+
+	"github.com/getkin/kin-openapi/openapi3"
+	"github.com/getkin/kin-openapi/openapi3filter"
+	"github.com/getkin/kin-openapi/routers"
+	"github.com/getkin/kin-openapi/routers/legacy"
+	"github.com/labstack/echo/v5"
+
+	"reed/core/antenna"
+	"reed/internal/exchange"
+	"reed/internal/store"
+)
+
+// problem is an error that is meant for the user, with the fields it is about.
+type problem struct {
+	status        int
+	title, detail string
+	errors        []FieldError
+}
+
+func (p *problem) Error() string { return p.title }
+
+// invalid is a problem with one field.
+func invalid(path, detail string) *problem {
+	return &problem{status: http.StatusUnprocessableEntity, title: "Please look at one entry again", errors: []FieldError{{Path: path, Detail: detail}}}
+}
+
+// faulty turns the errors among faults into a problem, nil without any. prefix stands before each path.
+func faulty(prefix string, faults []antenna.Fault) error {
+	var out []FieldError
+	for _, f := range faults {
+		if f.Severity == "error" {
+			out = append(out, FieldError{Path: prefix + f.Path, Detail: f.Text})
+		}
+	}
+	if len(out) == 0 {
+		return nil
+	}
+	return &problem{status: http.StatusUnprocessableEntity, title: "Please look at these entries again", errors: out}
+}
+
+// handleError writes every error as a problem document. What is not meant for users is logged, and told
+// only as an internal fault.
+func (s *Server) handleError(c *echo.Context, err error) {
+	if r, _ := echo.UnwrapResponse(c.Response()); r != nil && r.Committed {
+		return
+	}
+	p := &problem{status: http.StatusInternalServerError, title: "Something went wrong here; nothing was changed", detail: "The program's log says more."}
+	var own *problem
+	var file *exchange.FileError
+	var tooLarge *http.MaxBytesError
+	var status echo.HTTPStatusCoder
+	switch {
+	case errors.As(err, &own):
+		p = own
+	case errors.As(err, &file):
+		p = &problem{status: http.StatusUnprocessableEntity, title: "This file cannot be read", errors: []FieldError{{Path: "file", Detail: file.Error()}}}
+	case errors.Is(err, store.ErrNotFound):
+		p = &problem{status: http.StatusNotFound, title: "This is not here (any more)", detail: err.Error()}
+	case errors.As(err, &tooLarge):
+		p = &problem{status: http.StatusRequestEntityTooLarge, title: "This is too large", detail: "At most 32 MB; split the file."}
+	case errors.Is(err, context.Canceled):
+		p = &problem{status: 499, title: "Stopped"}
+	case errors.As(err, &status) && status.StatusCode() < 500:
+		p = &problem{status: status.StatusCode(), title: http.StatusText(status.StatusCode())}
+		if p.status == http.StatusRequestEntityTooLarge {
+			p.title, p.detail = "This is too large", "At most 32 MB; split the file."
+		}
+	default:
+		s.log.Error("request failed", "path", c.Request().URL.Path, "error", err)
+	}
+	body, merr := json.Marshal(Problem{Title: p.title, Status: p.status, Detail: p.detail, Errors: p.errors})
+	if merr == nil {
+		merr = c.Blob(p.status, "application/problem+json", body)
+	}
+	if merr != nil {
+		s.log.Warn("answer not sent", "error", merr)
+	}
+}
+
+// contract validates every request against the contract before it is handled.
+func contract() (echo.MiddlewareFunc, error) {
+	doc, err := GetSpec()
+	if err != nil {
+		return nil, err
+	}
+	router, err := legacy.NewRouter(doc)
+	if err != nil {
+		return nil, err
+	}
+	options := &openapi3filter.Options{MultiError: true}
+	return func(next echo.HandlerFunc) echo.HandlerFunc {
+		return func(c *echo.Context) error {
+			r := c.Request()
+			route, params, err := router.FindRoute(r)
+			if err != nil {
+				if errors.Is(err, routers.ErrMethodNotAllowed) {
+					return echo.ErrMethodNotAllowed
+				}
+				return echo.ErrNotFound
+			}
+			err = openapi3filter.ValidateRequest(r.Context(), &openapi3filter.RequestValidationInput{Request: r, PathParams: params, Route: route, Options: options})
+			if err != nil {
+				var tooLarge *http.MaxBytesError
+				if errors.As(err, &tooLarge) {
+					return err
+				}
+				return &problem{status: http.StatusBadRequest, title: "The request does not keep to the contract", errors: contractErrors(err)}
+			}
+			return next(c)
+		}
+	}, nil
+}
+
+func contractErrors(err error) []FieldError {
+	var multi openapi3.MultiError
+	if errors.As(err, &multi) {
+		var out []FieldError
+		for _, e := range multi {
+			out = append(out, contractErrors(e)...)
+		}
+		return out
+	}
+	path, detail := "", err.Error()
+	var request *openapi3filter.RequestError
+	if errors.As(err, &request) {
+		detail = request.Reason
+		if request.Parameter != nil {
+			path = request.Parameter.Name
+		}
+		if m := (openapi3.MultiError)(nil); errors.As(request.Err, &m) {
+			return contractErrors(m)
+		}
+	}
+	var schema *openapi3.SchemaError
+	if errors.As(err, &schema) {
+		if p := strings.Join(schema.JSONPointer(), "."); p != "" {
+			path = p
+		}
+		detail = schema.Reason
+	}
+	if detail == "" {
+		detail = "not as expected"
+	}
+	return []FieldError{{Path: path, Detail: detail}}
+}

@@ -1,0 +1,161 @@
+// Package server answers the contract in api/openapi.yaml. A handler decodes, calls core and store, and
+// encodes; it does no arithmetic of the job.
+package server
+
+import (
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"net"
+	"net/http"
+	"path"
+	"strings"
+	"time"
+
+	"github.com/labstack/echo/v5"
+	"github.com/labstack/echo/v5/middleware"
+
+	"reed/internal/store"
+)
+
+//go:generate go tool oapi-codegen -config ../../api/oapi-codegen.yaml ../../api/openapi.yaml
+
+// webdist holds the built interface; it is empty until the front end was built.
+//
+//go:embed all:webdist
+var webdist embed.FS
+
+// maxBody is the largest request in bytes: the largest file that is read, as base64 in JSON.
+const maxBody = 48 << 20
+
+// Server holds what the handlers need.
+type Server struct {
+	store   *store.Store
+	now     func() time.Time
+	log     *slog.Logger
+	version string
+}
+
+// Options of a server. Now is its clock; Hosts are the names by which it may be called beside loopback.
+type Options struct {
+	Now     func() time.Time
+	Log     *slog.Logger
+	Version string
+	Hosts   []string
+}
+
+// New makes the handler of the whole application.
+func New(st *store.Store, o Options) (http.Handler, error) {
+	if o.Now == nil {
+		o.Now = time.Now
+	}
+	if o.Log == nil {
+		o.Log = slog.New(slog.DiscardHandler)
+	}
+	s := &Server{store: st, now: func() time.Time { return o.Now().UTC() }, log: o.Log, version: o.Version}
+	e := echo.New()
+	e.HTTPErrorHandler = s.handleError
+	e.Use(middleware.RequestID(), s.logged, middleware.Recover(), securityHeaders, onlyHosts(o.Hosts), crossOrigin(),
+		middleware.BodyLimit(maxBody), middleware.Gzip())
+	validate, err := contract()
+	if err != nil {
+		return nil, fmt.Errorf("reading the contract: %w", err)
+	}
+	RegisterHandlers(e.Group("", validate), NewStrictHandler(s, nil))
+	e.Any("/api/*", func(*echo.Context) error { return echo.ErrNotFound })
+	e.GET("/*", serveWeb())
+	return e, nil
+}
+
+func (s *Server) logged(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		begun := time.Now()
+		err := next(c)
+		if err != nil {
+			s.handleError(c, err)
+		}
+		if strings.HasPrefix(c.Request().URL.Path, "/api/") {
+			_, status := echo.ResolveResponseStatus(c.Response(), nil)
+			s.log.Info("request", "method", c.Request().Method, "path", c.Request().URL.Path, "status", status, "took", time.Since(begun).Round(time.Microsecond))
+		}
+		return nil
+	}
+}
+
+// policy lets the browser load nothing but our own files. Styles may be inline because the component
+// library inserts them at run time; scripts may not.
+const policy = "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; font-src 'self'; " +
+	"connect-src 'self'; worker-src 'self'; manifest-src 'self'; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
+
+func securityHeaders(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		h := c.Response().Header()
+		h.Set("Content-Security-Policy", policy)
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "no-referrer")
+		h.Set("Cross-Origin-Opener-Policy", "same-origin")
+		if strings.HasPrefix(c.Request().URL.Path, "/api/") {
+			h.Set("Cache-Control", "no-store")
+		}
+		return next(c)
+	}
+}
+
+// onlyHosts refuses requests under a foreign name, so that a web page elsewhere cannot reach a server
+// on loopback by pointing its own name there.
+func onlyHosts(more []string) echo.MiddlewareFunc {
+	allowed := map[string]bool{"localhost": true}
+	for _, h := range more {
+		allowed[strings.ToLower(h)] = true
+	}
+	return func(next echo.HandlerFunc) echo.HandlerFunc {
+		return func(c *echo.Context) error {
+			host := c.Request().Host
+			if h, _, err := net.SplitHostPort(host); err == nil {
+				host = h
+			}
+			host = strings.ToLower(strings.Trim(host, "[]"))
+			if ip := net.ParseIP(host); ip == nil && !allowed[host] {
+				return &problem{status: http.StatusMisdirectedRequest, title: "This server does not go by the name " + host}
+			}
+			return next(c)
+		}
+	}
+}
+
+func crossOrigin() echo.MiddlewareFunc {
+	guard := http.NewCrossOriginProtection()
+	return func(next echo.HandlerFunc) echo.HandlerFunc {
+		return func(c *echo.Context) error {
+			if err := guard.Check(c.Request()); err != nil {
+				return &problem{status: http.StatusForbidden, title: "Requests from other sites are not answered"}
+			}
+			return next(c)
+		}
+	}
+}
+
+// serveWeb serves the interface; a path that is no file is a screen of it.
+func serveWeb() echo.HandlerFunc {
+	files, err := fs.Sub(webdist, "webdist")
+	return func(c *echo.Context) error {
+		if err != nil {
+			return err
+		}
+		name := strings.TrimPrefix(path.Clean(c.Request().URL.Path), "/")
+		if f, err := fs.Stat(files, name); err != nil || f.IsDir() {
+			name = "index.html"
+		}
+		if _, err := fs.Stat(files, name); errors.Is(err, fs.ErrNotExist) {
+			return &problem{status: http.StatusNotFound, title: "The interface was not built into this program", detail: "Run make build."}
+		}
+		if strings.HasPrefix(name, "assets/") {
+			c.Response().Header().Set("Cache-Control", "public, max-age=31536000, immutable")
+		} else {
+			c.Response().Header().Set("Cache-Control", "no-cache")
+		}
+		return c.FileFS(name, files)
+	}
+}

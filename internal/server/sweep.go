@@ -1,0 +1,217 @@
+package server
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"math"
+
+	"reed/core/antenna"
+	"reed/core/band"
+	"reed/core/circuit"
+	"reed/core/deployment"
+	"reed/core/quantity"
+	"reed/core/sweep"
+	"reed/internal/exchange"
+	"reed/internal/store"
+)
+
+// readFile makes the preview of a file or of typed readings.
+func (s *Server) readFile(ctx context.Context, f FileInput) (*exchange.Preview, error) {
+	if f.Typed != "" {
+		return exchange.ParseReadings(f.Typed)
+	}
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	p, err := exchange.Read(ctx, bytes.NewReader(f.Content), f.Name, exchange.Options{Region: me.Region, Choices: f.Choices})
+	if err != nil {
+		return nil, err
+	}
+	if f.OutingId != "" && len(p.Records) > 0 {
+		have, err := s.store.Contacts(ctx, f.OutingId)
+		if err != nil {
+			return nil, err
+		}
+		p.MarkKnown(have)
+	}
+	return p, nil
+}
+
+// Preview says what an import would do.
+func (s *Server) Preview(ctx context.Context, r PreviewRequestObject) (PreviewResponseObject, error) {
+	p, err := s.readFile(ctx, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	return Preview200JSONResponse(*p), nil
+}
+
+// PutSweep stores a measurement with the file it came from.
+func (s *Server) PutSweep(ctx context.Context, r PutSweepRequestObject) (PutSweepResponseObject, error) {
+	p, err := s.readFile(ctx, r.Body.File)
+	if err != nil {
+		return nil, err
+	}
+	if p.Sweep == nil {
+		return nil, invalid("file", fmt.Sprintf("this is a file of kind %s, not a sweep; import logs in Work", p.Kind))
+	}
+	v := store.Sweep{ID: r.Id, RevisionID: r.Body.RevisionId, Name: r.Body.File.Name, Where: string(r.Body.Where), TakenAt: r.Body.TakenAt, Curve: *p.Sweep, File: r.Body.File.Content}
+	if v.File == nil {
+		v.File = []byte(r.Body.File.Typed)
+	}
+	if v.TakenAt.IsZero() {
+		v.TakenAt = s.now()
+	}
+	v, err = s.store.PutSweep(ctx, v)
+	return PutSweep200JSONResponse{Version: v.Version}, err
+}
+
+// measured is one sweep made continuous, with the revision it is of.
+type measured struct {
+	revision deployment.Revision
+	sweep    store.Sweep
+	curve    sweep.Curve
+	feed     sweep.Curve // referred to the feed point
+	cable    string      // through which it was measured, empty at the feed
+}
+
+// curves makes every sweep of a deployment continuous, oldest revision first.
+func (s *Server) curves(ctx context.Context, deploymentID string) ([]measured, error) {
+	revisions, err := s.store.Revisions(ctx, deploymentID)
+	if err != nil {
+		return nil, err
+	}
+	sweeps, err := s.store.Sweeps(ctx, deploymentID)
+	if err != nil {
+		return nil, err
+	}
+	var out []measured
+	for _, r := range revisions {
+		for _, v := range sweeps {
+			if v.RevisionID != r.ID {
+				continue
+			}
+			m := measured{revision: r, sweep: v}
+			if m.curve, err = v.Curve.Curve(); err != nil {
+				return nil, fmt.Errorf("sweep %s: %w", v.Name, err)
+			}
+			m.feed = m.curve
+			if cable, ok := circuit.Cable(r.Built.Coax.Type); ok && v.Where == "radio" && r.Built.Coax.Length.M > 0 {
+				m.cable = fmt.Sprintf("%s of %s", quantity.Metric(r.Built.Coax.Length.M, 10), cable.Name)
+				if m.feed, err = v.Curve.AtFeed(cable, r.Built.Coax.Length.M).Curve(); err != nil {
+					return nil, fmt.Errorf("sweep %s: %w", v.Name, err)
+				}
+			}
+			out = append(out, m)
+		}
+	}
+	return out, nil
+}
+
+// inBand keeps the newest sweep of each revision that reaches a band.
+func inBand(all []measured, me store.Me, b band.Band) (out []measured, readings []sweep.Reading) {
+	own := band.Own(me.Segments, b.Name)
+	for _, m := range all {
+		r, ok := sweep.Read(m.curve, me.Region, b, own, me.GoodSWR)
+		if !ok {
+			continue
+		}
+		if n := len(out); n > 0 && out[n-1].revision.ID == m.revision.ID {
+			out, readings = out[:n-1], readings[:n-1]
+		}
+		out, readings = append(out, m), append(readings, r)
+	}
+	return out, readings
+}
+
+// axis is the frequencies of a plot of one band: the band, as much again beside it, and the dips.
+func axis(b band.Band, dips ...float64) []float64 {
+	margin := math.Max((b.Hi-b.Lo)*0.5, b.Lo*0.008)
+	lo, hi := b.Lo-margin, b.Hi+margin
+	for _, d := range dips {
+		lo, hi = math.Min(lo, d-margin/2), math.Max(hi, d+margin/2)
+	}
+	const n = 181
+	out := make([]float64, n)
+	for i := range out {
+		out[i] = lo + (hi-lo)*float64(i)/(n-1)
+	}
+	return out
+}
+
+func plotCurve(id, label string, current bool, c sweep.Curve, f []float64) PlotCurve {
+	out := PlotCurve{Id: id, Label: label, Current: current, Swr: make([]*float64, len(f))}
+	for i, v := range c.Sample(f) {
+		if !math.IsNaN(v) {
+			out.Swr[i] = &v
+		}
+	}
+	return out
+}
+
+func subject(b deployment.Built, me store.Me) sweep.Subject {
+	return sweep.Subject{Family: b.Family, Length: b.Total(), WantedHz: b.FrequencyHz, Imperial: me.Imperial}
+}
+
+// GetReading says what the sweeps of a deployment say in one band, by default that of the wanted frequency.
+func (s *Server) GetReading(ctx context.Context, r GetReadingRequestObject) (GetReadingResponseObject, error) {
+	d, err := s.store.Deployment(ctx, r.Id)
+	if err != nil {
+		return nil, err
+	}
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	all, err := s.curves(ctx, r.Id)
+	if err != nil {
+		return nil, err
+	}
+	b := band.Nearest(me.Region, d.Plan.FrequencyHz)
+	if r.Params.Band != "" {
+		var ok bool
+		if b, ok = band.Named(me.Region, r.Params.Band); !ok {
+			return nil, invalid("band", fmt.Sprintf("%q is not a band", r.Params.Band))
+		}
+	}
+	out := GetReading200JSONResponse{Band: b.Name, Bands: []RibbonBand{}, Curves: []PlotCurve{}, Frequencies: axis(b)}
+	for _, x := range band.All(me.Region) {
+		item := RibbonBand{Band: x.Name, Wanted: x.Name == band.Nearest(me.Region, d.Plan.FrequencyHz).Name}
+		if _, readings := inBand(all, me, x); len(readings) > 0 {
+			last := readings[len(readings)-1]
+			item.Measured, item.MinSwr, item.Coverage = true, last.MinSWR, last.Coverage
+		}
+		out.Bands = append(out.Bands, item)
+	}
+	here, readings := inBand(all, me, b)
+	if len(here) == 0 {
+		return out, nil
+	}
+	at := len(here) - 1
+	for i, m := range here {
+		if m.revision.ID == r.Params.Revision {
+			at = i
+		}
+	}
+	m := here[at]
+	out.Reading, out.RevisionId, out.Where, out.Cable = readings[at], m.revision.ID, m.sweep.Where, m.cable
+	out.Verdict = sweep.Judge(out.Reading, subject(m.revision.Built, me))
+	if m.cable != "" {
+		out.Feed, _ = sweep.Read(m.feed, me.Region, b, out.Reading.Own, me.GoodSWR)
+	}
+	out.Frequencies = axis(b, out.Reading.MinAt)
+	for i, x := range here {
+		out.Curves = append(out.Curves, plotCurve(x.revision.ID, fmt.Sprintf("r%d", x.revision.Seq), i == at, x.curve, out.Frequencies))
+	}
+	return out, nil
+}
+
+// shapeOf is what stands for a deployment: its newest revision, or its plan.
+func shapeOf(d deployment.Deployment, revisions []deployment.Revision) deployment.Built {
+	if n := len(revisions); n > 0 {
+		return revisions[n-1].Built
+	}
+	return deployment.Built{Shape: antenna.Design(d.Plan).Shape}
+}

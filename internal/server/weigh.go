@@ -1,0 +1,104 @@
+package server
+
+import (
+	"context"
+	"fmt"
+
+	"reed/core/band"
+	"reed/core/place"
+	"reed/core/sweep"
+	"reed/core/weigh"
+	"reed/internal/store"
+)
+
+// side gathers one deployment for comparing.
+func (s *Server) side(ctx context.Context, me store.Me, id string) (weigh.Side, PlacedTag, []measured, error) {
+	fail := func(err error) (weigh.Side, PlacedTag, []measured, error) { return weigh.Side{}, PlacedTag{}, nil, err }
+	d, err := s.store.Deployment(ctx, id)
+	if err != nil {
+		return fail(err)
+	}
+	o, err := s.store.Outing(ctx, d.OutingID)
+	if err != nil {
+		return fail(err)
+	}
+	contacts, err := s.store.ContactsOf(ctx, id)
+	if err != nil {
+		return fail(err)
+	}
+	t, err := s.tag(ctx, d, len(contacts), me.Imperial)
+	if err != nil {
+		return fail(err)
+	}
+	all, err := s.curves(ctx, id)
+	if err != nil {
+		return fail(err)
+	}
+	out := weigh.Side{Name: d.Name, Outing: o.Name, OutingID: o.ID, Built: shapeOf(d, t.revisions), Contacts: contacts,
+		Readings: map[string]sweep.Reading{}, Centre: map[string]float64{}}
+	if p, err := place.ParsePosition(o.Place); err == nil {
+		out.Home = p
+	}
+	for _, b := range band.All(me.Region) {
+		out.Bands = append(out.Bands, b.Name)
+		out.Centre[b.Name] = b.Centre()
+		if here, _ := inBand(all, me, b); len(here) > 0 {
+			last := here[len(here)-1]
+			out.Readings[b.Name], _ = sweep.Read(last.feed, me.Region, b, band.Own(me.Segments, b.Name), me.GoodSWR)
+		}
+	}
+	return out, PlacedTag{Tag: t.tag, Outing: o.Name, OutingId: o.ID, Date: o.Date}, all, nil
+}
+
+// Weigh lays two deployments side by side.
+func (s *Server) Weigh(ctx context.Context, r WeighRequestObject) (WeighResponseObject, error) {
+	if r.Params.A == r.Params.B {
+		return nil, invalid("b", "these are the same deployment; choose another")
+	}
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	a, tagA, curvesA, err := s.side(ctx, me, r.Params.A)
+	if err != nil {
+		return nil, err
+	}
+	b, tagB, curvesB, err := s.side(ctx, me, r.Params.B)
+	if err != nil {
+		return nil, err
+	}
+	c := weigh.Compare(a, b, me.Imperial)
+	out := Weigh200JSONResponse{A: tagA, B: tagB, Comparison: c, Curves: []PlotCurve{}, Frequencies: []float64{}}
+	name := r.Params.Band
+	for _, row := range c.Rows { // by default the first band measured on both, otherwise on one
+		if name == "" && row.A.Measured && row.B.Measured {
+			name = row.Band
+		}
+	}
+	for _, row := range c.Rows {
+		if name == "" && (row.A.Measured || row.B.Measured) {
+			name = row.Band
+		}
+	}
+	x, ok := band.Named(me.Region, name)
+	if !ok {
+		if name != "" {
+			return nil, invalid("band", fmt.Sprintf("%q is not a band", name))
+		}
+		return out, nil
+	}
+	out.Band, out.Own = x.Name, band.Own(me.Segments, x.Name)
+	var dips []float64
+	for _, side := range []weigh.Side{a, b} {
+		if r, ok := side.Readings[x.Name]; ok {
+			dips = append(dips, r.MinAt)
+		}
+	}
+	out.Frequencies = axis(x, dips...)
+	for i, all := range [][]measured{curvesA, curvesB} {
+		if here, _ := inBand(all, me, x); len(here) > 0 {
+			out.Curves = append(out.Curves, plotCurve([]string{"a", "b"}[i], []string{a.Name, b.Name}[i], i == 0, here[len(here)-1].feed, out.Frequencies))
+		}
+	}
+	return out, nil
+}

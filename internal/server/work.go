@@ -1,0 +1,264 @@
+package server
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"fmt"
+	"net/http"
+	"time"
+
+	"github.com/google/uuid"
+
+	"reed/core/antenna"
+	"reed/core/band"
+	"reed/core/onair"
+	"reed/core/place"
+	"reed/internal/exchange"
+	"reed/internal/store"
+)
+
+// lineContext is what a log line is read against: the contact before it in time gives what stays.
+func (s *Server) lineContext(ctx context.Context, in LineInput) (onair.Context, store.Outing, []onair.Contact, error) {
+	o, err := s.store.Outing(ctx, in.OutingId)
+	if err != nil {
+		return onair.Context{}, o, nil, err
+	}
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return onair.Context{}, o, nil, err
+	}
+	deployments, err := s.store.Deployments(ctx, in.OutingId)
+	if err != nil {
+		return onair.Context{}, o, nil, err
+	}
+	all, err := s.store.Contacts(ctx, in.OutingId)
+	if err != nil {
+		return onair.Context{}, o, nil, err
+	}
+	c := onair.Context{Now: s.now(), Region: me.Region, PowerW: me.PowerW, OwnRef: o.OwnRef, Deployment: in.DeploymentId, Deployments: map[string]string{}}
+	if !in.At.IsZero() && in.At.Before(c.Now) {
+		c.Now = in.At
+	}
+	for _, d := range deployments {
+		c.Deployments[d.Letter] = d.ID
+	}
+	for _, x := range all {
+		// What was typed last stays, also when it was typed late for an earlier time.
+		if x.Line != "" && !x.At.After(c.Now) {
+			c.Band, c.FreqHz, c.Mode, c.Submode, c.PowerW = x.Band, x.FreqHz, x.Mode, x.Submode, x.PowerW
+			if in.DeploymentId == "" {
+				c.Deployment = x.DeploymentID
+			}
+		}
+	}
+	return c, o, all, nil
+}
+
+// ReadLine reads a line as it is being typed.
+func (s *Server) ReadLine(ctx context.Context, r ReadLineRequestObject) (ReadLineResponseObject, error) {
+	lc, o, all, err := s.lineContext(ctx, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	c, problems := onair.ParseLine(r.Body.Line, lc)
+	out := ReadLine200JSONResponse{Contact: c, Problems: notNil(problems)}
+	if c.Call == "" {
+		return out, nil
+	}
+	byID := map[string]onair.Contact{}
+	for _, x := range all {
+		byID[x.ID] = x
+	}
+	c.ID = "this"
+	if first, ok := onair.SchemeNamed(o.Scheme).Duplicates(append(all, c))["this"]; ok {
+		out.Worked = fmt.Sprintf("%s was worked at %s on %s already; it counts nothing new", c.Call, byID[first].At.UTC().Format("15:04"), byID[first].Band)
+	}
+	return out, nil
+}
+
+// PutLine logs a line. The same id again, as after a lost answer, changes nothing.
+func (s *Server) PutLine(ctx context.Context, r PutLineRequestObject) (PutLineResponseObject, error) {
+	if have, err := s.store.Contact(ctx, r.Id); err == nil && have.Line == r.Body.Line {
+		return PutLine200JSONResponse(have), nil
+	}
+	lc, _, _, err := s.lineContext(ctx, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	c, problems := onair.ParseLine(r.Body.Line, lc)
+	if len(problems) > 0 {
+		p := &problem{status: http.StatusUnprocessableEntity, title: "This line is not logged yet"}
+		for _, x := range problems {
+			p.errors = append(p.errors, FieldError{Path: "line", Detail: x.Text, From: x.From, To: x.To})
+		}
+		return nil, p
+	}
+	c.ID, c.OutingID = r.Id, r.Body.OutingId
+	c, err = s.store.PutContact(ctx, c)
+	return PutLine200JSONResponse(c), err
+}
+
+// PutContact corrects a contact; what its form does not show stays as it was.
+func (s *Server) PutContact(ctx context.Context, r PutContactRequestObject) (PutContactResponseObject, error) {
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	c := *r.Body
+	c.ID = r.Id
+	var faults []antenna.Fault
+	bad := func(path, format string, args ...any) {
+		faults = append(faults, antenna.Fault{Path: path, Severity: "error", Text: fmt.Sprintf(format, args...)})
+	}
+	if c.Call == "" {
+		bad("call", "the call is missing")
+	}
+	if c.At.After(s.now().Add(2 * time.Minute)) {
+		bad("at", "%s lies in the future; times are UTC", c.At.UTC().Format("2006-01-02 15:04"))
+	}
+	if _, ok := band.Named(me.Region, c.Band); !ok {
+		bad("band", "%q is not a band from 160 m to 6 m; write it like 40m", c.Band)
+	} else if b, in := band.At(me.Region, c.FreqHz); c.FreqHz > 0 && (!in || b.Name != c.Band) {
+		bad("freq_hz", "%.6g MHz is not in %s", c.FreqHz/1e6, c.Band)
+	}
+	if mode, sub, ok := onair.ModeOf(c.Mode); ok && sub != "" {
+		c.Mode, c.Submode = mode, sub
+	}
+	if _, err := place.ParseLocator(c.Locator); c.Locator != "" && err != nil {
+		bad("locator", "%s", err)
+	}
+	if err := faulty("", faults); err != nil {
+		return nil, err
+	}
+	if have, err := s.store.Contact(ctx, r.Id); err == nil {
+		c.Extra, c.Marks, c.Batch, c.Line, c.OutingID = have.Extra, have.Marks, have.Batch, have.Line, have.OutingID
+		if c.End.IsZero() {
+			c.End = have.End
+		}
+	}
+	c, err = s.store.PutContact(ctx, c)
+	return PutContact200JSONResponse(c), err
+}
+
+// GetLog lists an outing's contacts, newest first, with the progress to its scheme's minimum.
+func (s *Server) GetLog(ctx context.Context, r GetLogRequestObject) (GetLogResponseObject, error) {
+	o, err := s.store.Outing(ctx, r.Id)
+	if err != nil {
+		return nil, err
+	}
+	all, err := s.store.Contacts(ctx, r.Id)
+	if err != nil {
+		return nil, err
+	}
+	deployments, err := s.store.Deployments(ctx, r.Id)
+	if err != nil {
+		return nil, err
+	}
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	letters := map[string]string{}
+	for _, d := range deployments {
+		letters[d.ID] = d.Letter
+	}
+	scheme := onair.SchemeNamed(o.Scheme)
+	dup := scheme.Duplicates(all)
+	home, herr := place.ParsePosition(o.Place)
+	out := GetLog200JSONResponse{Rows: []LogRow{}, Bands: []BandCount{}, Progress: scheme.Count(all, s.now()), Total: len(all)}
+	counts := map[string]int{}
+	for i := len(all) - 1; i >= 0; i-- {
+		c := all[i]
+		counts[c.Band]++
+		const shown = 500
+		if len(out.Rows) >= shown {
+			continue
+		}
+		row := LogRow{Contact: c, Mode: c.ModeLabel(), Letter: letters[c.DeploymentID], Duplicate: dup[c.ID] != ""}
+		if m, b, ok := c.Distance(home); ok && herr == nil {
+			row.Km, row.Bearing = m/1000, b
+		}
+		out.Rows = append(out.Rows, row)
+	}
+	for _, b := range band.All(me.Region) {
+		if counts[b.Name] > 0 {
+			out.Bands = append(out.Bands, BandCount{Band: b.Name, Contacts: counts[b.Name]})
+		}
+	}
+	return out, nil
+}
+
+// ExportLog writes the log as ADIF.
+func (s *Server) ExportLog(ctx context.Context, r ExportLogRequestObject) (ExportLogResponseObject, error) {
+	o, err := s.store.Outing(ctx, r.Id)
+	if err != nil {
+		return nil, err
+	}
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	all, err := s.store.Contacts(ctx, r.Id)
+	if err != nil {
+		return nil, err
+	}
+	owner := exchange.Owner{Call: me.Call, Version: s.version}
+	if p, err := place.ParsePosition(o.Place); err == nil {
+		owner.Locator = place.Locator(p, 6)
+	}
+	var b bytes.Buffer
+	w := bufio.NewWriter(&b)
+	if err := exchange.WriteADI(w, owner, all); err != nil {
+		return nil, err
+	}
+	return ExportLog200TextResponse(b.String()), w.Flush()
+}
+
+// Imported makes the contacts of a preview ready to store: with ids that follow from the batch, so that
+// a repeated import of the same batch adds nothing.
+func contactsOf(p *exchange.Preview, outingID, batch string) (out []onair.Contact, known, refused int, err error) {
+	space, err := uuid.Parse(batch)
+	if err != nil {
+		return nil, 0, 0, invalid("id", err.Error())
+	}
+	for _, r := range p.Records {
+		switch {
+		case !r.Taken:
+			refused++
+		case r.Known:
+			known++
+		default:
+			c := r.Contact
+			c.ID, c.OutingID, c.Batch = uuid.NewSHA1(space, fmt.Appendf(nil, "%d", r.Number)).String(), outingID, batch
+			out = append(out, c)
+		}
+	}
+	return out, known, refused, nil
+}
+
+// PutImport stores the contacts of a log file.
+func (s *Server) PutImport(ctx context.Context, r PutImportRequestObject) (PutImportResponseObject, error) {
+	if _, err := s.store.Outing(ctx, r.Body.OutingId); err != nil {
+		return nil, err
+	}
+	p, err := s.readFile(ctx, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	if p.Records == nil {
+		return nil, invalid("file", fmt.Sprintf("this is a file of kind %s, not a log; attach sweeps in Sweep", p.Kind))
+	}
+	contacts, known, refused, err := contactsOf(p, r.Body.OutingId, r.Id)
+	if err != nil {
+		return nil, err
+	}
+	added, err := s.store.AddContacts(ctx, contacts)
+	return PutImport200JSONResponse{Added: added, Known: known, Refused: refused}, err
+}
+
+// UndoImport takes the contacts of an import out again.
+func (s *Server) UndoImport(ctx context.Context, r UndoImportRequestObject) (UndoImportResponseObject, error) {
+	n, err := s.store.RemoveBatch(ctx, r.Id)
+	return UndoImport200JSONResponse{Added: -n}, err
+}

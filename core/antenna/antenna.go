@@ -112,6 +112,7 @@ type Plan struct {
 	Wire     Wire     `json:"wire"`
 	Drawing  Drawing  `json:"drawing"`
 	Faults   []Fault  `json:"faults"`
+	Sentence string   `json:"sentence"`
 	Expect   string   `json:"expect"`
 	Schools  []string `json:"schools"`
 	WireUsed float64  `json:"wire_used_m"`
@@ -253,6 +254,17 @@ func Design(r Request) Plan {
 	fam, _ := Named(r.Family)
 	out := fam.plan(r, w, g)
 	out.Wire, out.Faults = w, p.Faults
+	if len(out.Pieces) > 0 {
+		var parts []string
+		for _, x := range out.Pieces {
+			name := x.Name
+			if x.Count > 1 {
+				name += "s"
+			}
+			parts = append(parts, fmt.Sprintf("%d %s of %s", x.Count, name, quantity.Metric(x.Cut.M, 10)))
+		}
+		out.Sentence = "Cut " + strings.Join(parts, " and ") + "."
+	}
 	for _, piece := range out.Pieces {
 		out.WireUsed += piece.Cut.M * float64(piece.Count)
 	}

@@ -149,9 +149,12 @@ type Tag struct {
 
 // MakeTag describes a deployment by its newest revision, or by its plan without one.
 func MakeTag(d Deployment, revs []Revision, sweeps, contacts int, imperial bool) Tag {
-	s, state := d.Plan.Shape, "planned"
+	state := "planned"
+	var s antenna.Shape
 	if n := len(revs); n > 0 {
 		s, state = revs[n-1].Built.Shape, "up"
+	} else {
+		s = antenna.Design(d.Plan).Shape
 	}
 	switch {
 	case contacts > 0:
@@ -173,6 +176,22 @@ func MakeTag(d Deployment, revs []Revision, sweeps, contacts int, imperial bool)
 		t.Height = Print(top, imperial) + " up"
 	}
 	return t
+}
+
+// Fold is a set-up with a change of its whole radiator, in metres, negative for adding wire; a dipole is
+// changed on both legs alike. The second answer says what was done, as the reason of a revision.
+func Fold(b Built, change float64, imperial bool) (Built, string) {
+	word, each := "folded back", math.Abs(change)
+	if change < 0 {
+		word = "added"
+	}
+	round := func(m float64) quantity.Length { return quantity.Metres(math.Round(m*1000) / 1000) }
+	if b.Family == "dipole" {
+		b.Radiator, b.LegB = round(b.Radiator.M-change/2), round(b.LegB.M-change/2)
+		return b, fmt.Sprintf("%s %s on each leg", word, Print(each/2, imperial))
+	}
+	b.Radiator = round(b.Radiator.M - change)
+	return b, fmt.Sprintf("%s %s", word, Print(each, imperial))
 }
 
 // Print writes a length in the user's system.

@@ -86,6 +86,17 @@ func TestTagShowsTheNewestState(t *testing.T) {
 	}
 }
 
+func TestFoldingChangesTheWholeRadiator(t *testing.T) {
+	b := Built{Shape: antenna.Shape{Family: "dipole", Radiator: quantity.Metres(10), LegB: quantity.Metres(10)}}
+	if f, why := Fold(b, 0.3, false); f.Radiator.M != 9.85 || f.LegB.M != 9.85 || why != "folded back 15 cm on each leg" {
+		t.Errorf("%v %v %s", f.Radiator, f.LegB, why)
+	}
+	b.Family, b.LegB = "vertical", quantity.Length{}
+	if f, why := Fold(b, -0.3, false); f.Radiator.M != 10.3 || why != "added 30 cm" {
+		t.Errorf("%v %s", f.Radiator, why)
+	}
+}
+
 func TestStagesFollowTheRecord(t *testing.T) {
 	states := func(f Facts) string {
 		var out []string

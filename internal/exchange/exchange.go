@@ -12,6 +12,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"github.com/google/uuid"
 	"golang.org/x/text/encoding"
 	"golang.org/x/text/encoding/charmap"
 	textunicode "golang.org/x/text/encoding/unicode"
@@ -81,6 +82,24 @@ func (p *Preview) Taken() int {
 		}
 	}
 	return n
+}
+
+// Contacts makes the records ready to store in an outing. Their ids follow from the batch, so that a
+// repeated import of the same batch adds nothing.
+func (p *Preview) Contacts(outingID string, batch uuid.UUID) (out []onair.Contact, known, refused int) {
+	for _, r := range p.Records {
+		switch {
+		case !r.Taken:
+			refused++
+		case r.Known:
+			known++
+		default:
+			c := r.Contact
+			c.ID, c.OutingID, c.Batch = uuid.NewSHA1(batch, fmt.Appendf(nil, "%d", r.Number)).String(), outingID, batch.String()
+			out = append(out, c)
+		}
+	}
+	return out, known, refused
 }
 
 func (p *Preview) note(severity string, line, record int, field, format string, args ...any) {

@@ -136,7 +136,13 @@ func contractErrors(err error) []FieldError {
 			path = request.Parameter.Name
 		}
 		if m := (openapi3.MultiError)(nil); errors.As(request.Err, &m) {
-			return contractErrors(m)
+			out := contractErrors(m)
+			for i := range out {
+				if out[i].Path == "" {
+					out[i].Path = path
+				}
+			}
+			return out
 		}
 	}
 	var schema *openapi3.SchemaError

@@ -198,6 +198,10 @@ func (s *Server) GetReading(ctx context.Context, r GetReadingRequestObject) (Get
 	m := here[at]
 	out.Reading, out.RevisionId, out.Where, out.Cable = readings[at], m.revision.ID, m.sweep.Where, m.cable
 	out.Verdict = sweep.Judge(out.Reading, subject(m.revision.Built, me))
+	if out.Verdict.Step != 0 {
+		b, reason := deployment.Fold(m.revision.Built, out.Verdict.Step, me.Imperial)
+		out.Proposal = Proposal{Reason: reason, Built: b}
+	}
 	if m.cable != "" {
 		out.Feed, _ = sweep.Read(m.feed, me.Region, b, out.Reading.Own, me.GoodSWR)
 	}

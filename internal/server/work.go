@@ -215,28 +215,6 @@ func (s *Server) ExportLog(ctx context.Context, r ExportLogRequestObject) (Expor
 	return ExportLog200TextResponse(b.String()), w.Flush()
 }
 
-// Imported makes the contacts of a preview ready to store: with ids that follow from the batch, so that
-// a repeated import of the same batch adds nothing.
-func contactsOf(p *exchange.Preview, outingID, batch string) (out []onair.Contact, known, refused int, err error) {
-	space, err := uuid.Parse(batch)
-	if err != nil {
-		return nil, 0, 0, invalid("id", err.Error())
-	}
-	for _, r := range p.Records {
-		switch {
-		case !r.Taken:
-			refused++
-		case r.Known:
-			known++
-		default:
-			c := r.Contact
-			c.ID, c.OutingID, c.Batch = uuid.NewSHA1(space, fmt.Appendf(nil, "%d", r.Number)).String(), outingID, batch
-			out = append(out, c)
-		}
-	}
-	return out, known, refused, nil
-}
-
 // PutImport stores the contacts of a log file.
 func (s *Server) PutImport(ctx context.Context, r PutImportRequestObject) (PutImportResponseObject, error) {
 	if _, err := s.store.Outing(ctx, r.Body.OutingId); err != nil {
@@ -249,10 +227,11 @@ func (s *Server) PutImport(ctx context.Context, r PutImportRequestObject) (PutIm
 	if p.Records == nil {
 		return nil, invalid("file", fmt.Sprintf("this is a file of kind %s, not a log; attach sweeps in Sweep", p.Kind))
 	}
-	contacts, known, refused, err := contactsOf(p, r.Body.OutingId, r.Id)
+	batch, err := uuid.Parse(r.Id)
 	if err != nil {
-		return nil, err
+		return nil, invalid("id", err.Error())
 	}
+	contacts, known, refused := p.Contacts(r.Body.OutingId, batch)
 	added, err := s.store.AddContacts(ctx, contacts)
 	return PutImport200JSONResponse{Added: added, Known: known, Refused: refused}, err
 }

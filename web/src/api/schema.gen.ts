@@ -502,6 +502,7 @@ export interface components {
             wire: components["schemas"]["Wire"];
             drawing: components["schemas"]["Drawing"];
             faults: components["schemas"]["Fault"][] | null;
+            sentence: string;
             expect: string;
             schools: string[] | null;
             /** Format: double */
@@ -939,6 +940,10 @@ export interface components {
             /** Format: double */
             expect_hz?: number;
         };
+        Proposal: {
+            reason: string;
+            built: components["schemas"]["Built"];
+        };
         RibbonBand: {
             band: string;
             wanted: boolean;
@@ -962,6 +967,7 @@ export interface components {
             reading?: components["schemas"]["Reading"];
             feed?: components["schemas"]["Reading"];
             verdict?: components["schemas"]["Verdict"];
+            proposal?: components["schemas"]["Proposal"];
             revision_id?: string;
             where: string;
             cable?: string;

@@ -1,0 +1,368 @@
+// Package demo makes the Marram Isles: invented outings in an invented group of islands, through the
+// same core and exchange code as everything else, always the same from the same seed.
+package demo
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"reed/core/antenna"
+	"reed/core/band"
+	"reed/core/deployment"
+	"reed/core/onair"
+	"reed/core/place"
+	"reed/core/quantity"
+	"reed/core/rigging"
+	"reed/internal/exchange"
+	"reed/internal/standin"
+	"reed/internal/store"
+)
+
+// Day is the fixed day on which the first outing was; all others count from it.
+var Day = time.Date(2026, 5, 16, 0, 0, 0, 0, time.UTC)
+
+var space = uuid.MustParse("6ba7b810-9dad-41d1-80b4-00c04fd430c8")
+
+func id(parts ...any) string { return uuid.NewSHA1(space, fmt.Append(nil, parts...)).String() }
+
+// revision is one step of a demo deployment: what is changed of the plan as built, and why.
+type revision struct {
+	reason  string
+	minutes int // after the outing began
+	change  func(*deployment.Built)
+	sweeps  []span // measured then
+}
+
+type span struct {
+	lo, hi  float64
+	n       int
+	atRadio bool
+}
+
+type antennaOf struct {
+	name      string
+	plan      antenna.Request
+	coax      deployment.Coax
+	choke     string
+	revisions []revision
+	lesson    string
+	contacts  run
+}
+
+// run is a stretch of operating with one antenna.
+type run struct {
+	minutes  int // after the outing began
+	count    int
+	perHour  float64
+	band     string
+	freq     float64
+	mode     string
+	km       float64 // typical distance
+	direct   float64 // main direction, degrees
+	powerW   float64
+	reported string
+}
+
+type outing struct {
+	store.Outing
+	days     int
+	begin    string
+	wind     string
+	antennas []antennaOf
+}
+
+func m(v float64) quantity.Length {
+	v = math.Round(v*100) / 100
+	return quantity.Length{M: v, Typed: quantity.Metric(v, 10)}
+}
+
+func request(family, variant string, mhz float64, wire, ground string, set func(*antenna.Shape)) antenna.Request {
+	r := antenna.Request{Shape: antenna.Shape{Family: family, Variant: variant, FrequencyHz: mhz * 1e6, Wire: wire}, Ground: ground, TrimPercent: 2, PowerW: 10}
+	if set != nil {
+		set(&r.Shape)
+	}
+	return r
+}
+
+// shorten changes the whole radiator by centimetres, on both legs of a dipole.
+func shorten(cm float64) func(*deployment.Built) {
+	return func(b *deployment.Built) {
+		if b.Family == "dipole" {
+			b.Radiator, b.LegB = m(b.Radiator.M-cm/200), m(b.LegB.M-cm/200)
+			return
+		}
+		b.Radiator = m(b.Radiator.M - cm/100)
+	}
+}
+
+func outings() []outing {
+	fortySpan, twentySpan, wide := span{6.6e6, 7.6e6, 101, false}, span{13.4e6, 14.9e6, 101, false}, span{3e6, 30e6, 541, false}
+	return []outing{
+		{
+			Outing: store.Outing{Name: "Gannet Spit", Place: "46.5208 N 12.2083 W", Ground: "sea", Scheme: "ten-a-day", OwnRef: "MI-0001", Until: "20:30",
+				Notes: "Salt-water beach at half tide. Firm sand for the pole, no trees. Walkers along the tide line: flag the far end."},
+			begin: "13:00", wind: "light",
+			antennas: []antennaOf{
+				{
+					name: "Heron", coax: deployment.Coax{Type: "RG-58", Length: m(10)}, choke: "radio",
+					plan: request("end-fed", "sloper", 7.1, "pvc", "sea", func(s *antenna.Shape) { s.FeedHeight, s.FarHeight, s.PoleHeight = m(1), m(5.6), m(6) }),
+					revisions: []revision{
+						{"as cut, with the trim margin on", 9, shorten(-78), []span{fortySpan}},
+						{"far end raised clear of the marram", 31, func(b *deployment.Built) { b.FarHeight = m(6); b.PoleHeight = m(6.2) }, []span{fortySpan}},
+						{"folded back 43 cm at the far end", 58, shorten(43), []span{wide, fortySpan}},
+					},
+					lesson: "Keep the metal clip off the far end; string and a bead pull no frequency.", contacts: run{75, 18, 14, "40m", 7.032, "CW", 900, 60, 10, "579"},
+				},
+				{
+					name: "Stilt", coax: deployment.Coax{Type: "RG-316", Length: m(8)}, choke: "feed",
+					plan: request("vertical", "raised-radials", 14.06, "pe", "sea", func(s *antenna.Shape) {
+						s.FeedHeight, s.PoleHeight = m(1.5), m(7)
+						s.Radials = antenna.WireSet{Count: 4, Height: m(0.6)}
+					}),
+					revisions: []revision{
+						{"as cut", 160, shorten(-14), []span{twentySpan}},
+						{"folded back 11 cm at the top", 181, shorten(11), []span{twentySpan}},
+					},
+					contacts: run{190, 21, 19, "20m", 14.061, "CW", 2600, 290, 10, "559"},
+				},
+				{
+					name: "Curlew", coax: deployment.Coax{Type: "RG-316", Length: m(8)}, choke: "feed",
+					plan: request("dipole", "inverted-v", 14.06, "pe", "sea", func(s *antenna.Shape) { s.FeedHeight, s.PoleHeight, s.ApexAngle = m(6), m(6), 120 }),
+					revisions: []revision{
+						{"as cut", 262, shorten(-20), []span{twentySpan}},
+						{"folded back 9 cm on each leg", 275, shorten(18), []span{twentySpan}},
+					},
+					contacts: run{285, 13, 13, "20m", 14.061, "CW", 1500, 45, 10, "559"},
+				},
+			},
+		},
+		{
+			Outing: store.Outing{Name: "Hollow Fell", Place: "46.6375 N 12.0625 W", Ground: "rock", Scheme: "four-stations", OwnRef: "MI-0014", Until: "17:00",
+				Notes: "Bare rock, 410 m. No stakes: stones and string. Thunder from the south-west at 14:50, everything down by 14:58."},
+			days: 7, begin: "12:10", wind: "fresh",
+			antennas: []antennaOf{
+				{
+					name: "Plover", coax: deployment.Coax{Type: "RG-174", Length: m(12)}, choke: "feed",
+					plan:      request("dipole", "flat", 14.2, "ptfe", "rock", func(s *antenna.Shape) { s.FeedHeight, s.PoleHeight = m(5), m(5.5) }),
+					revisions: []revision{{"as cut", 14, shorten(-16), []span{{13.4e6, 14.9e6, 101, true}}}, {"folded back 7 cm on each leg", 27, shorten(14), []span{{13.4e6, 14.9e6, 101, true}}}},
+					lesson:    "Thin coax hides the mismatch: 1.4 at the radio was 1.7 at the feed.", contacts: run{36, 7, 10, "20m", 14.285, "SSB", 1300, 50, 10, "55"},
+				},
+				{
+					name: "Dunlin", coax: deployment.Coax{Type: "RG-174", Length: m(6)},
+					plan: request("vertical", "ground-radials", 14.2, "pe", "rock", func(s *antenna.Shape) {
+						s.PoleHeight = m(6)
+						s.Radials.Count = 8
+					}),
+					revisions: []revision{{"as cut, radials over the rock", 95, shorten(-9), []span{twentySpan}}},
+					contacts:  run{105, 5, 9, "20m", 14.285, "SSB", 2400, 280, 10, "53"},
+				},
+			},
+		},
+		{
+			Outing: store.Outing{Name: "Alder Common", Place: "IN36xl", Ground: "average", Scheme: "ten-a-day", OwnRef: "MI-0007", Until: "19:00",
+				Notes: "Park on loam, two alders 30 m apart. Ropes in trees allowed, stakes not near the path."},
+			days: 21, begin: "15:20", wind: "calm",
+			antennas: []antennaOf{
+				{
+					name: "Bittern", coax: deployment.Coax{Type: "RG-58", Length: m(15)}, choke: "radio",
+					plan: request("end-fed", "inverted-v", 7.09, "pvc", "average", func(s *antenna.Shape) { s.FeedHeight, s.FarHeight, s.PoleHeight = m(1.2), m(2.6), m(8) }),
+					revisions: []revision{
+						{"as cut over the alder", 12, shorten(-40), []span{fortySpan}},
+						{"3:24 turns instead of 2:14", 26, func(b *deployment.Built) { b.Primary, b.Secondary = 3, 24 }, []span{fortySpan}},
+						{"folded back 22 cm", 40, shorten(22), []span{wide, fortySpan}},
+					},
+					contacts: run{50, 16, 16, "40m", 7.09, "SSB", 700, 70, 10, "57"},
+				},
+				{
+					name: "Rail", coax: deployment.Coax{Type: "RG-8X", Length: m(15)}, choke: "feed",
+					plan:      request("dipole", "sloper", 10.12, "ptfe", "average", func(s *antenna.Shape) { s.FeedHeight, s.PoleHeight = m(4.5), m(8) }),
+					revisions: []revision{{"as cut", 118, shorten(-10), []span{{9.5e6, 10.8e6, 91, false}}}},
+					contacts:  run{128, 9, 12, "30m", 10.118, "CW", 1400, 120, 10, "579"},
+				},
+			},
+		},
+		{
+			Outing: store.Outing{Name: "Sedge Quay", Place: "46.4542 N 12.1250 W", Ground: "sea", Scheme: "ten-a-day", OwnRef: "MI-0022", Until: "21:00",
+				Notes: "Small boat harbour, steel rigging on both sides. Called for an hour on 15 m after sunset: nobody, not even noise bursts. The band was closed, the antenna was right."},
+			days: 28, begin: "19:10", wind: "light",
+			antennas: []antennaOf{
+				{
+					name: "Teal", coax: deployment.Coax{Type: "RG-316", Length: m(6)}, choke: "feed",
+					plan: request("vertical", "ground-radials", 21.2, "pe", "sea", func(s *antenna.Shape) {
+						s.PoleHeight = m(5)
+						s.Radials.Count = 12
+					}),
+					revisions: []revision{{"as cut", 15, shorten(-5), []span{{20e6, 22.4e6, 101, false}}}, {"two masts further from the rigging", 33, func(b *deployment.Built) {
+						b.Metal = []deployment.Metal{{What: "steel rigging", Distance: m(9)}}
+					}, []span{{20e6, 22.4e6, 101, false}}}},
+				},
+				{
+					name: "Snipe", coax: deployment.Coax{Type: "RG-316", Length: m(6)}, choke: "feed",
+					plan: request("end-fed", "upright", 14.1, "pe", "sea", func(s *antenna.Shape) { s.FeedHeight = m(0.8); s.PoleHeight = m(12) }),
+				},
+			},
+		},
+	}
+}
+
+// Fill writes the demo data into an empty store.
+func Fill(ctx context.Context, st *store.Store) error {
+	segments := band.DefaultSegments(1)
+	if err := st.PutMe(ctx, store.Me{Call: "Q1REED", Region: 1, Segments: segments, PowerW: 10, GoodSWR: 2}); err != nil {
+		return err
+	}
+	for i, o := range outings() {
+		if err := fillOuting(ctx, st, o, uint64(i+1)); err != nil {
+			return fmt.Errorf("making %s: %w", o.Name, err)
+		}
+	}
+	return nil
+}
+
+func fillOuting(ctx context.Context, st *store.Store, o outing, seed uint64) error {
+	day := Day.AddDate(0, 0, o.days)
+	begin, err := time.Parse("15:04", o.begin)
+	if err != nil {
+		return err
+	}
+	at := func(minutes int) time.Time {
+		return day.Add(time.Duration(begin.Hour()*60+begin.Minute()+minutes) * time.Minute)
+	}
+	o.ID, o.Date = id("outing", o.Name), day.Format(time.DateOnly)
+	if _, err := st.PutOuting(ctx, o.Outing); err != nil {
+		return err
+	}
+	home, err := place.ParsePosition(o.Place)
+	if err != nil {
+		return err
+	}
+	lines := lineState{rng: rand.New(rand.NewPCG(seed, 77)), home: home, letters: map[string]string{}}
+	for k, a := range o.antennas {
+		d := deployment.Deployment{ID: id("deployment", a.name), OutingID: o.ID, Name: a.name, Plan: a.plan, Lesson: a.lesson, CreatedAt: at(k)}
+		d, err := st.PutDeployment(ctx, d)
+		if err != nil {
+			return err
+		}
+		lines.letters[d.Letter] = d.ID
+		if err := fillRevisions(ctx, st, a, o.wind, d.ID, seed*10+uint64(k), at); err != nil {
+			return err
+		}
+		if err := lines.log(ctx, st, o, a.contacts, d.Letter, at); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func fillRevisions(ctx context.Context, st *store.Store, a antennaOf, wind, deploymentID string, seed uint64, at func(int) time.Time) error {
+	p := antenna.Design(a.plan)
+	if antenna.HasError(p.Faults) {
+		return fmt.Errorf("%s cannot be planned: %v", a.name, p.Faults)
+	}
+	b := deployment.Built{Shape: p.Shape, Coax: a.coax, Choke: deployment.Choke{Place: a.choke}, Wind: wind, PowerW: 10, SetupMinutes: 12 + int(seed%9)}
+	b.Radiator = m(b.Radiator.M)
+	if b.LegB.M > 0 {
+		b.LegB = m(b.LegB.M)
+	}
+	device := standin.Analyser{Seed: seed, Noise: 0.0015}
+	for i, r := range a.revisions {
+		r.change(&b)
+		drawing, _ := b.Layout()
+		b.Confirmed = nil
+		for _, c := range rigging.Cautions(b.Shape, drawing, b.PowerW) {
+			b.Confirmed = append(b.Confirmed, c.Code)
+		}
+		rev, err := st.AddRevision(ctx, deployment.Revision{ID: id("revision", a.name, i), DeploymentID: deploymentID, At: at(r.minutes), Reason: r.reason, Built: b})
+		if err != nil {
+			return err
+		}
+		for k, sp := range r.sweeps {
+			// Through a file and the reader, as a user's would come.
+			text := exchange.WriteTouchstone(device.Sweep(b, sp.atRadio, sp.lo, sp.hi, sp.n), "simulated analyser\n"+a.name)
+			name := fmt.Sprintf("%s-r%d.s1p", strings.ToLower(a.name), i+1)
+			read, err := exchange.Read(ctx, strings.NewReader(text), name, exchange.Options{Region: 1})
+			if err != nil {
+				return err
+			}
+			where := "feed"
+			if sp.atRadio {
+				where = "radio"
+			}
+			if _, err := st.PutSweep(ctx, store.Sweep{ID: id("sweep", a.name, i, k), RevisionID: rev.ID, Name: name, Where: where, TakenAt: at(r.minutes + 3 + k), Simulated: true, Curve: *read.Sweep, File: []byte(text)}); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// lineState types log lines as an operator would, and keeps what stays from line to line.
+type lineState struct {
+	rng     *rand.Rand
+	home    place.Point
+	letters map[string]string
+	used    map[string]bool
+}
+
+func (l *lineState) call() string {
+	if l.used == nil {
+		l.used = map[string]bool{}
+	}
+	for {
+		c := fmt.Sprintf("Q%d", l.rng.IntN(10))
+		for range 2 + l.rng.IntN(2) {
+			c += string(rune('A' + l.rng.IntN(26)))
+		}
+		if l.rng.IntN(6) == 0 {
+			c += "/P"
+		}
+		if !l.used[c] {
+			l.used[c] = true
+			return c
+		}
+	}
+}
+
+// there is the locator of a place at a lognormal distance around a direction.
+func (l *lineState) there(km, direction float64) string {
+	d := km * math.Exp(0.45*l.rng.NormFloat64()) / (place.EarthRadius / 1000)
+	az := (direction + 35*l.rng.NormFloat64()) * math.Pi / 180
+	lat, lon := l.home.Lat*math.Pi/180, l.home.Lon*math.Pi/180
+	lat2 := math.Asin(math.Sin(lat)*math.Cos(d) + math.Cos(lat)*math.Sin(d)*math.Cos(az))
+	lon2 := lon + math.Atan2(math.Sin(az)*math.Sin(d)*math.Cos(lat), math.Cos(d)-math.Sin(lat)*math.Sin(lat2))
+	return place.Locator(place.Point{Lat: lat2 * 180 / math.Pi, Lon: lon2 * 180 / math.Pi}, 4)
+}
+
+func (l *lineState) log(ctx context.Context, st *store.Store, o outing, r run, letter string, at func(int) time.Time) error {
+	when := at(r.minutes)
+	for i := range r.count {
+		when = when.Add(time.Duration((0.4 + l.rng.ExpFloat64()) / 1.4 / r.perHour * float64(time.Hour)))
+		line := fmt.Sprintf("%s %s %s @%s %.3f %s %.0fW #%s ~%s", l.call(), r.reported, vary(r.reported, l.rng), when.Format("2006-01-02T15:04:05"),
+			r.freq, r.mode, r.powerW, l.there(r.km, r.direct), letter)
+		if l.rng.IntN(5) == 0 {
+			line += fmt.Sprintf(" =MI-%04d", 2+l.rng.IntN(60))
+		}
+		c, problems := onair.ParseLine(line, onair.Context{Now: when.Add(time.Minute), Region: 1, OwnRef: o.OwnRef, Deployments: l.letters})
+		if len(problems) > 0 {
+			return fmt.Errorf("line %q: %v", line, problems)
+		}
+		c.ID, c.OutingID = id("contact", o.Name, letter, i), o.ID
+		if _, err := st.PutContact(ctx, c); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// vary moves the strength of a report by up to two steps.
+func vary(report string, rng *rand.Rand) string {
+	b := []byte(report)
+	b[1] = min('9', max('1', b[1]+byte(rng.IntN(4))-2))
+	return string(b)
+}

@@ -1,0 +1,125 @@
+import { lazy, Suspense, useEffect } from "react";
+import { Navigate, Route, Routes, useLocation, useParams, useSearchParams } from "react-router";
+import { NoLink, useOuting } from "./api/client";
+import { forget, useOutbox } from "./api/outbox";
+import { HeadLine } from "./parts/HeadLine";
+import { Keys } from "./parts/Keys";
+import { keepOuting } from "./parts/place";
+import { Stalk } from "./parts/Stalk";
+import { Undo } from "./parts/Undo";
+import { Shelf } from "./stages/shelf/Shelf";
+
+const Settings = lazy(() => import("./stages/settings/Settings"));
+const NewOuting = lazy(() => import("./stages/scout/Scout").then((m) => ({ default: m.OutingForm })));
+const stage = {
+  scout: lazy(() => import("./stages/scout/Scout")),
+  cut: lazy(() => import("./stages/cut/Cut")),
+  raise: lazy(() => import("./stages/raise/Raise")),
+  sweep: lazy(() => import("./stages/sweep/Sweep")),
+  work: lazy(() => import("./stages/work/Work")),
+  weigh: lazy(() => import("./stages/weigh/Weigh")),
+};
+
+/** Writes that the server refused after the link came back: they are shown until they are dealt with. */
+function Refused() {
+  const { waiting } = useOutbox();
+  return waiting
+    .filter((w) => w.refused)
+    .map((w) => (
+      <div className="note error" role="alert" key={w.key}>
+        <b>{w.label}</b> was kept here and could not be stored: {w.refused}{" "}
+        <button type="button" className="linkbtn" onClick={() => void forget(w.key)}>
+          I have dealt with it
+        </button>
+      </div>
+    ));
+}
+
+const Wait = () => <p className="soft">Opening…</p>;
+
+function Book({ outing, title, children }: { outing?: string; title?: string; children: React.ReactNode }) {
+  const detail = useOuting(outing);
+  const known = outing ? detail.data : undefined;
+  useEffect(() => {
+    document.title = `${known?.outing.name ?? title ?? "…"} · Itinerant Reed`;
+  }, [known, title]);
+  return (
+    <div className="book">
+      <a className="skip" href="#main">
+        To the page
+      </a>
+      <Stalk outing={outing} states={known?.stages ?? []} />
+      <div className="sheet">
+        <HeadLine outing={known} title={outing ? "…" : title} />
+        <main id="main" className="main" tabIndex={-1}>
+          <Refused />
+          <Suspense fallback={<Wait />}>{children}</Suspense>
+        </main>
+      </div>
+    </div>
+  );
+}
+
+function OutingPage() {
+  const { outing = "", stage: name = "scout" } = useParams();
+  const [search] = useSearchParams();
+  const fresh = search.has("new");
+  const detail = useOuting(fresh ? undefined : outing);
+  useEffect(() => {
+    if (detail.data && !detail.data.outing.deleted) keepOuting(outing);
+  }, [detail.data, outing]);
+  const Screen = stage[name as keyof typeof stage];
+  if (fresh)
+    return (
+      <Book title="A new outing">
+        <h1>Where to, and when?</h1>
+        <NewOuting />
+      </Book>
+    );
+  if (!Screen) return <Navigate to={`/o/${outing}/scout`} replace />;
+  return (
+    <Book outing={outing}>
+      {detail.data ? (
+        <Screen key={outing} outing={detail.data} />
+      ) : detail.error ? (
+        <div className="note error" role="alert">
+          {detail.error.message} {detail.error instanceof NoLink ? "It is tried again until it answers." : "Choose another on the shelf."}
+        </div>
+      ) : (
+        <Wait />
+      )}
+    </Book>
+  );
+}
+
+export function App() {
+  const { pathname } = useLocation();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new screen begins at its top
+  useEffect(() => scrollTo(0, 0), [pathname]);
+  return (
+    <>
+      <Routes>
+        <Route
+          path="/"
+          element={
+            <Book title="The shelf">
+              <Shelf />
+            </Book>
+          }
+        />
+        <Route
+          path="/settings"
+          element={
+            <Book title="Settings">
+              <Settings />
+            </Book>
+          }
+        />
+        <Route path="/o/:outing/:stage" element={<OutingPage />} />
+        <Route path="*" element={<Navigate to="/" replace />} />
+      </Routes>
+      <Keys />
+      <Undo />
+    </>
+  );
+}

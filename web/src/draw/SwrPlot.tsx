@@ -1,0 +1,167 @@
+import { ChartsClipPath } from "@mui/x-charts/ChartsClipPath";
+import { ChartsContainer } from "@mui/x-charts/ChartsContainer";
+import { ChartsGrid } from "@mui/x-charts/ChartsGrid";
+import { ChartsXAxis } from "@mui/x-charts/ChartsXAxis";
+import { ChartsYAxis } from "@mui/x-charts/ChartsYAxis";
+import { useDrawingArea, useXScale, useYScale } from "@mui/x-charts/hooks";
+import { LinePlot } from "@mui/x-charts/LineChart";
+import { useId } from "react";
+import type { Schemas } from "../api/client";
+
+export interface Stroke {
+  id: string;
+  label: string;
+  swr: (number | null)[];
+  kind: "measured" | "second" | "earlier";
+}
+
+type Scale = (v: number) => number;
+
+const look = {
+  measured: { color: "var(--copper)", width: 3.4, dash: "none" },
+  second: { color: "var(--ink)", width: 2.4, dash: "none" },
+  earlier: { color: "var(--older)", width: 1.3, dash: "none" },
+};
+
+function Shade({ own, limit }: { own: Schemas["Segment"][]; limit: number }) {
+  const x = useXScale() as unknown as Scale;
+  const y = useYScale() as unknown as Scale;
+  const area = useDrawingArea();
+  return (
+    <g>
+      {own.map((s, i) => {
+        const [a, b] = [x(s.lo / 1e6), x(s.hi / 1e6)];
+        return (
+          <g key={s.lo}>
+            <rect x={a} y={area.top} width={Math.max(b - a, 1)} height={area.height} fill="var(--wash)" />
+            {i === 0 && (
+              <text x={(a + b) / 2} y={area.top + 18} textAnchor="middle" fontSize="14" fill="var(--ink)">
+                your segment
+              </text>
+            )}
+          </g>
+        );
+      })}
+      <path d={`M${area.left} ${y(limit)}h${area.width}`} stroke="var(--reed)" strokeWidth="1.5" strokeDasharray="2 4" />
+    </g>
+  );
+}
+
+function Dip({ at, swr, target }: { at: number; swr: number; target?: number }) {
+  const x = useXScale() as unknown as Scale;
+  const y = useYScale() as unknown as Scale;
+  const area = useDrawingArea();
+  const px = x(at / 1e6);
+  const right = px > area.left + area.width - 130;
+  const tx = target ? x(target / 1e6) : px;
+  const high = area.top + area.height * 0.34;
+  const apart = Math.abs(tx - px) > 14;
+  return (
+    <g>
+      <path d={`M${px} ${high + 26}V${y(swr)}`} stroke="var(--copper)" strokeWidth="1.4" />
+      <text
+        x={right ? px - 6 : px + 6}
+        y={high}
+        textAnchor={right ? "end" : "start"}
+        fontSize="20"
+        fontWeight="700"
+        className="mono"
+        fill="var(--ink)"
+      >
+        {(at / 1e6).toFixed(3)}
+      </text>
+      <text x={right ? px - 6 : px + 6} y={high + 20} textAnchor={right ? "end" : "start"} fontSize="14.5" fill="var(--ink)">
+        lowest, SWR {swr.toFixed(2)}
+      </text>
+      {apart && (
+        <g stroke="var(--reed)" fill="var(--reed)">
+          <path d={`M${tx} ${y(2.1)}V${y(1)}`} strokeWidth="2" />
+          <path d={`M${px + Math.sign(tx - px) * 6} ${y(1.55)}H${tx - Math.sign(tx - px) * 10}`} strokeWidth="2" />
+          <path d={`M${tx - 1} ${y(1.55)}l${Math.sign(px - tx) * 14} -6v12z`} stroke="none" />
+        </g>
+      )}
+    </g>
+  );
+}
+
+export default function SwrPlot({
+  frequencies,
+  strokes,
+  own,
+  limit,
+  dip,
+  title,
+  height = 340,
+}: {
+  frequencies: number[];
+  strokes: Stroke[];
+  own: Schemas["Segment"][];
+  limit: number;
+  dip?: { at: number; swr: number; target?: number };
+  title: string;
+  height?: number;
+}) {
+  const clip = useId().replaceAll(":", "");
+  if (frequencies.length === 0) return null;
+  const mhz = frequencies.map((f) => f / 1e6);
+  const ordered = [...strokes].sort((a, b) => Number(a.kind === "measured") - Number(b.kind === "measured"));
+  return (
+    <figure role="img" aria-label={title}>
+      <div aria-hidden="true">
+        <ChartsContainer
+          height={height}
+          skipAnimation
+          margin={{ left: 4, right: 18, top: 8, bottom: 4 }}
+          series={ordered.map((s) => ({
+            type: "line" as const,
+            id: s.id,
+            data: s.swr.map((v) => (v === null ? null : Math.min(v, 50))),
+            color: look[s.kind].color,
+            showMark: false,
+            curve: "linear" as const,
+          }))}
+          xAxis={[
+            {
+              data: mhz,
+              scaleType: "linear",
+              min: mhz[0],
+              max: mhz[mhz.length - 1],
+              tickNumber: 6,
+              valueFormatter: (v: number) => v.toFixed(v % 0.1 > 0.001 && v % 0.1 < 0.099 ? 2 : 1),
+              height: 44,
+              label: "MHz",
+            },
+          ]}
+          yAxis={[{ min: 1, max: 5, scaleType: "linear", tickInterval: [1, 1.5, 2, 3, 4, 5], width: 44, label: "SWR" }]}
+          sx={{
+            "& .MuiChartsAxis-tickLabel": { fontFamily: "var(--mono) !important", fontSize: "15px !important", fill: "var(--ink)" },
+            "& .MuiChartsAxis-label": { fontSize: "14px !important", fill: "var(--ink) !important" },
+            "& .MuiChartsAxis-line, & .MuiChartsAxis-tick": { stroke: "var(--older)" },
+            "& .MuiChartsGrid-line": { stroke: "var(--hairline)", strokeWidth: "var(--line)" },
+            ...Object.fromEntries(ordered.map((s) => [`& [data-series="${s.id}"]`, { strokeWidth: look[s.kind].width, fill: "none" }])),
+          }}
+        >
+          <ChartsClipPath id={clip} />
+          <Shade own={own} limit={limit} />
+          <ChartsGrid horizontal />
+          <g clipPath={`url(#${clip})`}>
+            <LinePlot />
+          </g>
+          {dip && <Dip at={dip.at} swr={dip.swr} target={dip.target} />}
+          <ChartsXAxis />
+          <ChartsYAxis />
+        </ChartsContainer>
+      </div>
+      <ul className="keyline">
+        {strokes.map((s) => (
+          <li key={s.id}>
+            <svg viewBox="0 0 34 10" aria-hidden="true">
+              <path d="M1 5H33" stroke={look[s.kind].color} strokeWidth={look[s.kind].width} />
+            </svg>
+            {s.label}
+          </li>
+        ))}
+      </ul>
+    </figure>
+  );
+}

@@ -1,0 +1,36 @@
+import "@fontsource-variable/atkinson-hyperlegible-next/wght.css";
+import "@fontsource/atkinson-hyperlegible-mono/500.css";
+import "@fontsource/atkinson-hyperlegible-mono/700.css";
+import "./theme/page.css";
+import { ThemeProvider } from "@mui/material/styles";
+import { QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { BrowserRouter } from "react-router";
+import { App } from "./App";
+import { queries } from "./api/client";
+import { startOutbox } from "./api/outbox";
+import { makeTheme, useLight } from "./theme/theme";
+
+function Root() {
+  const light = useLight();
+  return (
+    <ThemeProvider theme={makeTheme(light)}>
+      <QueryClientProvider client={queries}>
+        <BrowserRouter>
+          <App />
+        </BrowserRouter>
+      </QueryClientProvider>
+    </ThemeProvider>
+  );
+}
+
+startOutbox();
+const place = document.getElementById("root");
+if (place) {
+  createRoot(place).render(
+    <StrictMode>
+      <Root />
+    </StrictMode>,
+  );
+}

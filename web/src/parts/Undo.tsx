@@ -1,0 +1,57 @@
+import Button from "@mui/material/Button";
+import Snackbar from "@mui/material/Snackbar";
+import { useSyncExternalStore } from "react";
+import { send } from "../api/outbox";
+
+interface Said {
+  text: string;
+  undo?: () => Promise<unknown>;
+}
+
+let said: Said | undefined;
+const listeners = new Set<() => void>();
+function put(next: Said | undefined) {
+  said = next;
+  for (const l of listeners) l();
+}
+
+/** Say what was done, with a way back. */
+export const say = (text: string, undo?: () => Promise<unknown>) => put({ text, undo });
+
+/** Bring a kept thing back to a version; 0 removes it. */
+export const setVersion = (kind: "outing" | "deployment" | "sweep" | "contact", id: string, to: number) =>
+  send<{ version: number }>("POST", "/api/versions", { kind, id, to }, `undo of a ${kind}`);
+
+export function Undo() {
+  const now = useSyncExternalStore(
+    (l) => {
+      listeners.add(l);
+      return () => listeners.delete(l);
+    },
+    () => said,
+  );
+  return (
+    <Snackbar
+      open={now !== undefined}
+      autoHideDuration={9000}
+      onClose={(_, why) => why !== "clickaway" && put(undefined)}
+      message={now?.text}
+      anchorOrigin={{ vertical: "bottom", horizontal: "center" }}
+      sx={{ bottom: { xs: 92 } }}
+      action={
+        now?.undo && (
+          <Button
+            color="inherit"
+            onClick={() => {
+              const back = now.undo;
+              put(undefined);
+              void back?.();
+            }}
+          >
+            Undo
+          </Button>
+        )
+      }
+    />
+  );
+}

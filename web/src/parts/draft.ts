@@ -1,0 +1,84 @@
+import { useCallback, useEffect, useRef, useState } from "react";
+import type { FieldValues, Path, UseFormReturn } from "react-hook-form";
+import { Trouble } from "../api/client";
+
+const prefix = "draft:";
+
+export function readDraft<T>(key: string): T | undefined {
+  try {
+    const text = localStorage.getItem(prefix + key);
+    return text === null ? undefined : (JSON.parse(text) as T);
+  } catch {
+    return undefined;
+  }
+}
+
+export const dropDraft = (key: string) => localStorage.removeItem(prefix + key);
+
+/** A value that outlives the page: what was typed comes back after a reload. */
+export function useDraft<T>(key: string, initial: T): [T, (v: T) => void, () => void] {
+  const [held, setHeld] = useState({ key, value: readDraft<T>(key) ?? initial });
+  const value = held.key === key ? held.value : (readDraft<T>(key) ?? initial);
+  const put = useCallback(
+    (v: T) => {
+      localStorage.setItem(prefix + key, JSON.stringify(v));
+      setHeld({ key, value: v });
+    },
+    [key],
+  );
+  const clear = useCallback(() => {
+    dropDraft(key);
+    setHeld({ key, value: initial });
+  }, [key, initial]);
+  return [value, put, clear];
+}
+
+/** Keep a form's values as a draft under a key, and bring them back. Returns a way to forget it. */
+export function useFormDraft<T extends FieldValues>(form: UseFormReturn<T>, key: string, from: T | undefined): () => void {
+  const ready = useRef("");
+  const { reset, watch } = form;
+  useEffect(() => {
+    if (from === undefined || ready.current === key) return;
+    ready.current = key;
+    reset({ ...from, ...readDraft<T>(key) });
+  }, [from, key, reset]);
+  useEffect(() => {
+    const sub = watch((v, info) => {
+      // Only what the user typed makes a draft; filling the form does not.
+      if (info.name !== undefined && ready.current === key) localStorage.setItem(prefix + key, JSON.stringify(v));
+    });
+    return () => sub.unsubscribe();
+  }, [watch, key]);
+  return () => {
+    dropDraft(key);
+    ready.current = "";
+  };
+}
+
+/** Show a refusal at its fields; what has no field is returned. */
+export function showTrouble<T extends FieldValues>(
+  form: UseFormReturn<T>,
+  e: unknown,
+  rename: (path: string) => string = (p) => p,
+): string {
+  if (!(e instanceof Trouble)) return e instanceof Error ? e.message : String(e);
+  const left: string[] = [];
+  let first = true;
+  for (const f of e.fields) {
+    const name = rename(f.path) as Path<T>;
+    if (document.getElementsByName(name).length > 0) {
+      form.setError(name, { message: f.detail }, { shouldFocus: first });
+      first = false;
+    } else left.push(f.detail);
+  }
+  return left.length > 0 || e.fields.length === 0 ? [e.message, ...left].join(" ") : e.message;
+}
+
+export function useLater<T>(value: T, ms: number): T {
+  const [v, set] = useState(value);
+  useEffect(() => {
+    const t = setTimeout(() => set(value), ms);
+    return () => clearTimeout(t);
+  }, [value, ms]);
+  return v;
+}

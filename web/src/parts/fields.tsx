@@ -1,0 +1,95 @@
+import TextField, { type TextFieldProps } from "@mui/material/TextField";
+import type { ReactNode } from "react";
+import { type FieldValues, get, type Path, type UseFormReturn } from "react-hook-form";
+import { type Length, type Schemas, useGet } from "../api/client";
+import { useLater } from "./draft";
+
+type Props<T extends FieldValues> = { form: UseFormReturn<T>; name: Path<T>; label: string; help?: ReactNode } & Omit<
+  TextFieldProps,
+  "name" | "form"
+>;
+
+export function Field<T extends FieldValues>({ form, name, label, help, ...rest }: Props<T>) {
+  const error = get(form.formState.errors, name) as { message?: string } | undefined;
+  return (
+    <TextField
+      {...rest}
+      id={name}
+      label={label}
+      error={error !== undefined}
+      helperText={error?.message ?? help}
+      {...form.register(name, { onChange: () => form.clearErrors(name) })}
+    />
+  );
+}
+
+export function Choose<T extends FieldValues>({ options, ...rest }: Props<T> & { options: [string, string][] }) {
+  return (
+    <Field {...rest} select slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}>
+      {options.map(([id, text]) => (
+        <option key={id} value={id}>
+          {text}
+        </option>
+      ))}
+    </Field>
+  );
+}
+
+/** A length as people type it, with both systems below as it is understood. */
+export function LengthField<T extends FieldValues>({
+  unit,
+  kind = "length",
+  help,
+  ...rest
+}: Props<T> & { unit: string; kind?: "length" | "frequency" | "place" }) {
+  const typed = String(rest.form.watch(rest.name) ?? "").trim();
+  const text = useLater(typed, 250);
+  const seen = useGet<Schemas["Converted"]>(
+    text === "" ? null : `/api/convert?kind=${kind}&unit=${encodeURIComponent(unit)}&text=${encodeURIComponent(text)}`,
+  );
+  const trouble = seen.error && "fields" in seen.error ? (seen.error as { fields: { detail: string }[] }).fields[0]?.detail : undefined;
+  const read = seen.data && text === typed ? [...(seen.data.prints ?? []), ...(seen.data.notes ?? [])].join("  ·  ") : "";
+  return (
+    <Field
+      {...rest}
+      help={typed === "" ? help : trouble ? <span className="clay">{trouble}</span> : <span className="mono">{read || "\u00a0"}</span>}
+    />
+  );
+}
+
+/** The text that stands in a form for a length: as typed when that has a unit, otherwise printed. */
+export function lengthText(l: Length | undefined, imperial: boolean): string {
+  if (!l || (!l.m && !l.typed)) return "";
+  if (l.typed && /[a-z'"′″]/i.test(l.typed)) return l.typed;
+  return (imperial ? l.imperial : l.metric) ?? "";
+}
+
+/** The length that a form's text stands for; the server reads it. */
+export const typedLength = (text: string | undefined, unit: string): Length | undefined =>
+  text === undefined || text.trim() === "" ? undefined : { typed: text.trim(), unit: unit as "m" };
+
+export function Picks({
+  legend,
+  name,
+  value,
+  onChange,
+  options,
+}: {
+  legend: string;
+  name: string;
+  value: string;
+  onChange: (v: string) => void;
+  options: { id: string; label: ReactNode }[];
+}) {
+  return (
+    <fieldset className="choice">
+      <legend>{legend}</legend>
+      {options.map((o) => (
+        <label key={o.id}>
+          <input type="radio" name={name} value={o.id} checked={value === o.id} onChange={() => onChange(o.id)} />
+          {o.label}
+        </label>
+      ))}
+    </fieldset>
+  );
+}

@@ -1,0 +1,37 @@
+import { useState } from "react";
+import { Link } from "react-router";
+import type { Schemas } from "../api/client";
+import { keepDeployment, lastDeployment } from "./place";
+import { Tag } from "./Tag";
+
+/** The antenna at hand of an outing, remembered, with the row of tags to pick another. */
+export function useAntenna(outing: Schemas["OutingDetail"]) {
+  const id = outing.outing.id;
+  const [at, setAt] = useState(() => lastDeployment(id));
+  const tag = outing.tags.find((t) => t.id === at) ?? outing.tags[0];
+  const pick = (t: string) => {
+    keepDeployment(id, t);
+    setAt(t);
+  };
+  const row = (
+    <div className="tagrow">
+      {outing.tags.map((t) => (
+        <Tag key={t.id} tag={t} pressed={t.id === tag?.id} onClick={() => pick(t.id)} />
+      ))}
+    </div>
+  );
+  return { tag, row, pick };
+}
+
+export function NoAntenna({ outing }: { outing: Schemas["OutingDetail"] }) {
+  return (
+    <div className="stack say">
+      <h1>No antenna yet. Plan one first.</h1>
+      <p>
+        A plan takes a frequency and the height of your pole, and gives every length. What you put up may differ: that is recorded
+        afterwards.
+      </p>
+      <Link to={`/o/${outing.outing.id}/cut`}>Plan an antenna</Link>
+    </div>
+  );
+}

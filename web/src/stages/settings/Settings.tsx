@@ -1,0 +1,185 @@
+import Button from "@mui/material/Button";
+import { useEffect, useMemo, useState } from "react";
+import { useForm } from "react-hook-form";
+import { useNavigate } from "react-router";
+import { type Schemas, useGet, useMe, useReference } from "../../api/client";
+import { send } from "../../api/outbox";
+import { showTrouble, useFormDraft } from "../../parts/draft";
+import { Choose, Field, Picks } from "../../parts/fields";
+import { type Light, lights, setLight, useLight } from "../../theme/theme";
+
+type Row = { band: string; use: string; lo: string; hi: string; on: boolean };
+type Form = { call: string; region: string; imperial: string; power_w: string; good_swr: string; segments: Row[] };
+
+const mhz = (hz: number) => String(Number((hz / 1e6).toFixed(6)));
+const rows = (list: Schemas["Segment"][]): Row[] => list.map((s) => ({ band: s.band, use: s.use, lo: mhz(s.lo), hi: mhz(s.hi), on: s.on }));
+
+export default function Settings() {
+  const me = useMe();
+  const light = useLight();
+  const go = useNavigate();
+  const form = useForm<Form>({ defaultValues: { call: "", region: "1", imperial: "no", power_w: "10", good_swr: "2", segments: [] } });
+  const from = useMemo<Form | undefined>(
+    () =>
+      me.data && {
+        call: me.data.call,
+        region: String(me.data.region),
+        imperial: me.data.imperial ? "yes" : "no",
+        power_w: String(me.data.power_w),
+        good_swr: String(me.data.good_swr),
+        segments: rows(me.data.segments),
+      },
+    [me.data],
+  );
+  const forget = useFormDraft(form, "me", from);
+  const region = form.watch("region");
+  const reference = useReference(Number(region));
+  const offered = useGet<Schemas["Reference"]>(`/api/reference?region=${region}`);
+  const [told, setTold] = useState("");
+  const segments = form.watch("segments") ?? [];
+  const bands = [...new Set(segments.map((s) => s.band))];
+
+  useEffect(() => {
+    // Another region has other bands: its defaults are offered at once.
+    if (offered.data && me.data && Number(region) !== me.data.region && form.formState.dirtyFields.region)
+      form.setValue("segments", rows(offered.data.segments));
+  }, [offered.data, region, me.data, form]);
+
+  const save = form.handleSubmit(async (v) => {
+    setTold("");
+    const number = (text: string) => Number(text.replace(",", "."));
+    try {
+      const first = me.data?.call === "";
+      const done = await send<Schemas["Me"]>(
+        "PUT",
+        "/api/me",
+        {
+          call: v.call,
+          region: Number(v.region),
+          imperial: v.imperial === "yes",
+          power_w: number(v.power_w),
+          good_swr: number(v.good_swr),
+          segments: v.segments.map((s) => ({ ...s, lo: Math.round(number(s.lo) * 1e6), hi: Math.round(number(s.hi) * 1e6) })),
+        },
+        "Settings",
+      );
+      forget();
+      setTold(done ? "Kept." : "The link is down: kept here, and sent when it is back.");
+      if (first && done) void go("/");
+    } catch (e) {
+      setTold(showTrouble(form, e, (p) => p.replace(/^(segments\.\d+)$/, "$1.lo")));
+    }
+  });
+
+  if (!me.data || !reference.data) return <p className="soft">Opening…</p>;
+  return (
+    <form onSubmit={save} noValidate className="stack">
+      <div className="say">
+        <h1>{me.data.call ? `${me.data.call}: what counts for you.` : "Who writes in this notebook?"}</h1>
+        <p>SWR is judged where you may and want to transmit. These tables are customs to start from: verify with your licence.</p>
+      </div>
+      <div className="fields">
+        <Field form={form} name="call" label="Your call" autoComplete="off" autoFocus={me.data.call === ""} />
+        <Choose
+          form={form}
+          name="region"
+          label="Region"
+          options={[
+            ["1", "1: Europe, Africa"],
+            ["2", "2: Americas"],
+            ["3", "3: Asia, Pacific"],
+          ]}
+        />
+        <Choose
+          form={form}
+          name="imperial"
+          label="Units"
+          options={[
+            ["no", "metres"],
+            ["yes", "feet and inches"],
+          ]}
+        />
+        <Field form={form} name="power_w" label="Usual power, W" inputMode="decimal" />
+        <Choose
+          form={form}
+          name="good_swr"
+          label="Good enough"
+          options={[
+            ["1.5", "SWR under 1.5"],
+            ["2", "SWR under 2"],
+            ["3", "SWR under 3, tuner follows"],
+          ]}
+        />
+      </div>
+      <Picks
+        legend="Light (key t)"
+        name="light"
+        value={light}
+        onChange={(v) => setLight(v as Light)}
+        options={lights.map((l) => ({ id: l, label: { paper: "Paper", sun: "Sun, for glare", dusk: "Dusk" }[l] }))}
+      />
+      <div>
+        <Button type="submit" variant="contained">
+          Keep these
+        </Button>{" "}
+        <span role="status">{told}</span>
+      </div>
+      <h2>Your segments, MHz</h2>
+      <div className="scroll">
+        <table style={{ maxWidth: 980 }}>
+          <thead>
+            <tr>
+              <th>Band</th>
+              <th>Counts</th>
+              <th>From</th>
+              <th>To</th>
+            </tr>
+          </thead>
+          <tbody>
+            {bands.map((b) =>
+              segments.map((s, i) =>
+                s.band !== b ? null : (
+                  <tr key={`${b}${s.use}`}>
+                    <td className="mono">{segments[i - 1]?.band === b ? "" : b.replace("m", " m")}</td>
+                    <td>
+                      <label style={{ display: "flex", gap: 10, alignItems: "center", minHeight: 44 }}>
+                        <input type="checkbox" style={{ width: 22, height: 22 }} {...form.register(`segments.${i}.on`)} />
+                        {s.use === "cw" ? "CW" : s.use}
+                      </label>
+                    </td>
+                    <td style={{ minWidth: 130 }}>
+                      <Field
+                        form={form}
+                        name={`segments.${i}.lo`}
+                        label=""
+                        inputMode="decimal"
+                        slotProps={{ htmlInput: { "aria-label": `${b} ${s.use} from, MHz`, className: "mono" } }}
+                      />
+                    </td>
+                    <td style={{ minWidth: 130 }}>
+                      <Field
+                        form={form}
+                        name={`segments.${i}.hi`}
+                        label=""
+                        inputMode="decimal"
+                        slotProps={{ htmlInput: { "aria-label": `${b} ${s.use} to, MHz`, className: "mono" } }}
+                      />
+                    </td>
+                  </tr>
+                ),
+              ),
+            )}
+          </tbody>
+        </table>
+      </div>
+      <div>
+        <Button
+          variant="outlined"
+          onClick={() => offered.data && form.setValue("segments", rows(offered.data.segments), { shouldDirty: true })}
+        >
+          Back to the customs of region {region}
+        </Button>
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,106 @@
+import Button from "@mui/material/Button";
+import { Link, useNavigate } from "react-router";
+import { v7 as uuid } from "uuid";
+import { NoLink, type Schemas, useGet, useMe } from "../../api/client";
+import { keepDeployment } from "../../parts/place";
+import { Tag } from "../../parts/Tag";
+import { say, setVersion } from "../../parts/Undo";
+
+function OutingRow({ item }: { item: Schemas["OutingSummary"] }) {
+  const go = useNavigate();
+  const o = item.outing;
+  return (
+    <li className="ruled stack tight">
+      <div className="row" style={{ alignItems: "baseline" }}>
+        <Link to={`/o/${o.id}/scout`} style={{ fontSize: 21, fontWeight: 700 }}>
+          {o.name}
+        </Link>
+        <span className="mono">{o.date}</span>
+        <span className="soft">
+          {item.contacts} contacts. {item.sentence}
+        </span>
+        <button
+          type="button"
+          className="linkbtn small"
+          style={{ marginLeft: "auto" }}
+          onClick={async () => {
+            await setVersion("outing", o.id, 0);
+            say(`${o.name} is off the shelf.`, () => setVersion("outing", o.id, o.version));
+          }}
+        >
+          Take off the shelf
+        </button>
+      </div>
+      <div className="tagrow">
+        {item.tags.map((t) => (
+          <Tag
+            key={t.id}
+            tag={t}
+            onClick={() => {
+              keepDeployment(o.id, t.id);
+              void go(`/o/${o.id}/${t.state === "planned" ? "raise" : "sweep"}`);
+            }}
+          />
+        ))}
+        {item.tags.length === 0 && <Link to={`/o/${o.id}/cut`}>No antenna yet: plan one</Link>}
+      </div>
+    </li>
+  );
+}
+
+export function Shelf() {
+  const me = useMe();
+  const list = useGet<Schemas["OutingSummary"][]>("/api/outings");
+  const go = useNavigate();
+  const begin = (
+    <Button variant="contained" onClick={() => go(`/o/${uuid()}/scout?new=1`)}>
+      Begin an outing
+    </Button>
+  );
+  if (list.error)
+    return (
+      <div className="note error" role="alert">
+        {list.error.message} {list.error instanceof NoLink && "It is tried again until it answers."}
+      </div>
+    );
+  if (!me.data || !list.data) return <p className="soft">Opening…</p>;
+  if (me.data.call === "")
+    return (
+      <div className="stack say">
+        <h1>A new notebook. Say first who writes in it.</h1>
+        <p>Your call, region and segments decide where SWR counts. It takes a minute and can be changed at any time.</p>
+        <div>
+          <Button variant="contained" onClick={() => go("/settings")}>
+            Set up yourself
+          </Button>
+        </div>
+      </div>
+    );
+  if (list.data.length === 0)
+    return (
+      <div className="stack say">
+        <h1>The shelf is empty. Begin with where you go.</h1>
+        <p>
+          An outing is one place on one day. Give it a name such as “Gannet Spit” and a locator such as IN36; the antennas, sweeps and
+          contacts then belong to it.
+        </p>
+        <div>{begin}</div>
+      </div>
+    );
+  const n = list.data.length;
+  return (
+    <>
+      <div className="row" style={{ justifyContent: "space-between" }}>
+        <h1>
+          {n} {n === 1 ? "outing" : "outings"}, the last at {list.data[0]?.outing.name}.
+        </h1>
+        {begin}
+      </div>
+      <ul className="stack" style={{ listStyle: "none" }}>
+        {list.data.map((i) => (
+          <OutingRow key={i.outing.id} item={i} />
+        ))}
+      </ul>
+    </>
+  );
+}

@@ -1,0 +1,376 @@
+import Button from "@mui/material/Button";
+import TextField from "@mui/material/TextField";
+import { lazy, Suspense, useEffect, useRef, useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { v7 as uuid } from "uuid";
+import { type Schemas, Trouble, useDeployment, useGet, useMe } from "../../api/client";
+import { send } from "../../api/outbox";
+import type { Stroke } from "../../draw/SwrPlot";
+import { useDraft } from "../../parts/draft";
+import { Picks } from "../../parts/fields";
+import { FileButton, PreviewNotes, useImport } from "../../parts/Import";
+import { say, setVersion } from "../../parts/Undo";
+import { NoAntenna, useAntenna } from "../../parts/useAntenna";
+import { Thread } from "../raise/Raise";
+
+const SwrPlot = lazy(() => import("../../draw/SwrPlot"));
+
+const mhz = (hz: number) => (hz / 1e6).toFixed(3);
+const swr = (v: number) => (v >= 100 ? "over 100" : v.toFixed(v < 10 ? 2 : 0));
+
+function Attach({ revision, onDone }: { revision: Schemas["Revision"]; onDone: () => void }) {
+  const file = useImport();
+  const [where, setWhere] = useDraft(`where:${revision.id}`, "feed");
+  const [typed, setTyped, forgetTyped] = useDraft(`readings:${revision.id}`, "");
+  const [typing, setTyping] = useState(typed !== "");
+  const fresh = useRef(uuid());
+  const [told, setTold] = useState("");
+  const p = file.preview;
+  const keep = async () => {
+    try {
+      const id = fresh.current;
+      const done = await send<Schemas["Stored"]>(
+        "PUT",
+        `/api/sweeps/${id}`,
+        { revision_id: revision.id, file: file.input, where, taken_at: new Date().toISOString() },
+        `Sweep ${p?.name}`,
+      );
+      fresh.current = uuid();
+      file.close();
+      forgetTyped();
+      setTyping(false);
+      say(done ? "The sweep is kept." : "The link is down: the sweep is kept here.", () => setVersion("sweep", id, 0));
+      onDone();
+    } catch (e) {
+      setTold(e instanceof Trouble ? e.whole : String(e));
+    }
+  };
+  return (
+    <div className="stack">
+      <div className="row">
+        <FileButton label="Attach a sweep" name="sweep-file" accept=".s1p,.s2p,.csv,.txt,.ts,text/*" onFile={(f) => void file.open(f)} />
+        <Button variant="outlined" onClick={() => setTyping((v) => !v)} aria-expanded={typing}>
+          Type readings
+        </Button>
+        {file.busy && <span role="status">Reading…</span>}
+      </div>
+      {typing && (
+        <form
+          className="stack"
+          onSubmit={(e) => {
+            e.preventDefault();
+            void file.read(typed);
+          }}
+        >
+          <TextField
+            label="Frequency in MHz and SWR, one reading a line"
+            name="readings"
+            multiline
+            minRows={4}
+            value={typed}
+            onChange={(e) => setTyped(e.target.value)}
+            placeholder={"7.00 1.9\n7.10 1.3\n7.20 2.1"}
+            slotProps={{ htmlInput: { className: "mono" } }}
+          />
+          <div>
+            <Button type="submit" variant="outlined">
+              Look at these
+            </Button>
+          </div>
+        </form>
+      )}
+      {(file.trouble || told) && (
+        <div className="note error" role="alert">
+          {file.trouble || told}
+        </div>
+      )}
+      {p && !p.sweep && (
+        <div className="note error" role="alert">
+          This is a log with {p.records?.length ?? 0} contacts, not a sweep. Import it in Work.
+        </div>
+      )}
+      {p?.sweep && (
+        <section className="stack ruled" aria-label="Preview of the sweep">
+          <h2>
+            {p.sweep.f.length} points from {mhz(p.sweep.f[0] ?? 0)} to {mhz(p.sweep.f[p.sweep.f.length - 1] ?? 0)} MHz
+          </h2>
+          <p>
+            {
+              {
+                complex: "Magnitude and phase: R and X are known.",
+                unsigned: "R and X without its sign.",
+                magnitude: "SWR only: R and X are not known.",
+              }[p.sweep.kind]
+            }{" "}
+            {p.kind}, {p.encoding}. Nothing is stored yet.
+          </p>
+          <PreviewNotes of={p} choose={(c, v) => void file.choose(c, v)} />
+          <Picks
+            legend="Measured"
+            name="where"
+            value={where}
+            onChange={setWhere}
+            options={[
+              { id: "feed", label: "at the feed point" },
+              {
+                id: "radio",
+                label: revision.built.coax?.type
+                  ? `at the radio, through ${revision.built.coax.length?.metric} of ${revision.built.coax.type}`
+                  : "at the radio",
+              },
+            ]}
+          />
+          <div className="row">
+            <Button variant="contained" onClick={() => void keep()}>
+              Keep it with r{revision.seq}
+            </Button>
+            <Button variant="outlined" onClick={file.close}>
+              Not now
+            </Button>
+          </div>
+        </section>
+      )}
+    </div>
+  );
+}
+
+function Numbers({ view }: { view: Schemas["ReadingView"] }) {
+  const r = view.reading;
+  if (!r) return null;
+  const width = (limit: number) => {
+    const w = r.widths?.find((x) => x.limit === limit);
+    return w ? `${w.open ? "over " : ""}${Math.round(w.hz / 1000)} kHz` : "none";
+  };
+  const z = view.feed?.has_z ? view.feed : r;
+  return (
+    <dl className="facts">
+      <div>
+        <dt>lowest SWR</dt>
+        <dd className="copper">
+          {swr(r.min_swr)}
+          <small>
+            at <span className="mono">{mhz(r.min_at)}</span> MHz
+          </small>
+        </dd>
+      </div>
+      {view.feed && (
+        <div>
+          <dt>at the feed point</dt>
+          <dd>
+            {swr(view.feed.min_swr)}
+            <small>without {view.cable}</small>
+          </dd>
+        </div>
+      )}
+      <div>
+        <dt>R and X there</dt>
+        <dd>
+          {r.has_z ? `${z.r.toFixed(0)} ${z.x < 0 ? "−" : "+"} j${Math.abs(z.x).toFixed(0)} Ω` : "not known"}
+          {!r.has_z && <small>only SWR was measured</small>}
+        </dd>
+      </div>
+      <div>
+        <dt>resonant, X = 0</dt>
+        <dd>
+          {z.resonances?.length
+            ? z.resonances.slice(0, 2).map((x) => (
+                <span key={x.f} style={{ display: "block" }}>
+                  {mhz(x.f)}
+                  <small>
+                    {x.kind}, {x.r.toFixed(0)} Ω
+                  </small>
+                </span>
+              ))
+            : r.has_z
+              ? "nowhere here"
+              : "not known"}
+        </dd>
+      </div>
+      <div>
+        <dt>width under</dt>
+        <dd style={{ fontSize: 16 }}>
+          1.5: {width(1.5)}
+          <br />
+          2: {width(2)}
+          <br />
+          3: {width(3)}
+        </dd>
+      </div>
+      <div>
+        <dt>your segment under {r.limit}</dt>
+        <dd>
+          {r.own?.length ? `${r.coverage.toFixed(0)} %` : "none here"}
+          <small>{r.edges?.map((e) => `${mhz(e.f)}: ${swr(e.swr)}`).join(", ")}</small>
+        </dd>
+      </div>
+    </dl>
+  );
+}
+
+export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
+  const go = useNavigate();
+  const me = useMe();
+  const { tag, row } = useAntenna(outing);
+  const detail = useDeployment(tag?.id);
+  const [band, setBand] = useDraft<string>(`band:${tag?.id}`, "");
+  const [revision, setRevision] = useState("");
+  const view = useGet<Schemas["ReadingView"]>(tag ? `/api/deployments/${tag.id}/reading?band=${band}&revision=${revision}` : null, {
+    keep: true,
+  });
+  const fresh = useRef(uuid());
+  const [told, setTold] = useState("");
+  // biome-ignore lint/correctness/useExhaustiveDependencies: another antenna begins at its newest revision
+  useEffect(() => setRevision(""), [tag?.id]);
+  const ribbon = useRef<HTMLDivElement>(null);
+  const shown = view.data?.band;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the ribbon follows the band that is shown
+  useEffect(() => {
+    ribbon.current?.querySelector('[aria-pressed="true"]')?.scrollIntoView({ block: "nearest", inline: "center" });
+  }, [shown]);
+
+  if (!tag) return <NoAntenna outing={outing} />;
+  if (!detail.data || !view.data || !me.data) return <p className="soft">Opening…</p>;
+  const d = detail.data;
+  const last = d.revisions[d.revisions.length - 1];
+  if (!last)
+    return (
+      <>
+        <div className="say">
+          <h1>{tag.name} is planned, not up yet.</h1>
+          <p>
+            A sweep belongs to what was put up. <Link to={`/o/${outing.outing.id}/raise`}>Record it in Raise</Link> first.
+          </p>
+        </div>
+        {row}
+      </>
+    );
+  const w = view.data;
+  const r = w.reading;
+  const current = d.revisions.find((x) => x.id === (w.revision_id || revision)) ?? last;
+  const strokes: Stroke[] = w.curves.map((c) => ({
+    id: c.id,
+    label: c.current ? `measured, ${c.label}` : `earlier, ${c.label}`,
+    swr: c.swr as (number | null)[],
+    kind: c.current ? "measured" : "earlier",
+  }));
+  const accept = async () => {
+    if (!w.proposal) return;
+    const seq = d.revisions.length + 1;
+    try {
+      const done = await send(
+        "PUT",
+        `/api/revisions/${fresh.current}`,
+        { deployment_id: tag.id, reason: w.proposal.reason, built: w.proposal.built },
+        `r${seq} of ${tag.name}`,
+      );
+      fresh.current = uuid();
+      setRevision("");
+      setTold(done ? `Kept as r${seq}. Sweep again and attach it.` : "The link is down: kept here, and sent when it is back.");
+    } catch (e) {
+      setTold(e instanceof Trouble ? e.whole : String(e));
+    }
+  };
+  const unswept = last.id !== current.id && !w.curves.some((c) => c.id === last.id) && r !== undefined;
+  return (
+    <>
+      <div className="two">
+        <div className="stack">
+          <div className="say">
+            <h1>{w.verdict?.headline ?? `No sweep of ${tag.name} in this band yet.`}</h1>
+            <p>{w.verdict?.detail ?? "Attach what the analyser wrote, or type a few SWR readings from the radio's meter."}</p>
+            {unswept && (
+              <p>
+                This is r{current.seq}; r{last.seq} ({last.reason}) is not swept yet.
+              </p>
+            )}
+          </div>
+          {r && (
+            <div className="plot">
+              <Suspense fallback={<p className="soft">Drawing…</p>}>
+                <SwrPlot
+                  frequencies={w.frequencies}
+                  strokes={strokes}
+                  own={r.own ?? []}
+                  limit={r.limit}
+                  dip={{
+                    at: r.min_at,
+                    swr: r.min_swr,
+                    target: w.verdict && (w.verdict.tone === "long" || w.verdict.tone === "short") ? w.verdict.target_hz : undefined,
+                  }}
+                  title={`SWR of ${tag.name} on ${w.band}: lowest ${swr(r.min_swr)} at ${mhz(r.min_at)} MHz`}
+                />
+              </Suspense>
+            </div>
+          )}
+          <div className="row">
+            {w.proposal && !unswept && (
+              <Button variant="contained" onClick={() => void accept()}>
+                {w.verdict?.tone === "long" ? "Folded" : "Added"}, make it r{d.revisions.length + 1}
+              </Button>
+            )}
+            {r && (
+              <Button variant="outlined" onClick={() => go(`/o/${outing.outing.id}/raise`)}>
+                Something else changed
+              </Button>
+            )}
+            <span role="status">{told}</span>
+          </div>
+          <Numbers view={w} />
+          {r?.quality?.map((q) => (
+            <p key={q} className="note">
+              {q}
+            </p>
+          ))}
+          <Attach key={last.id} revision={last} onDone={() => setRevision("")} />
+        </div>
+        <aside className="stack">
+          {row}
+          <Thread
+            revisions={d.revisions}
+            now={current.id}
+            onPick={setRevision}
+            next={w.proposal && !unswept ? `${w.proposal.reason}?` : undefined}
+          />
+          {current.sweeps.map((s) => (
+            <p key={s.id} className="small soft">
+              <span className="mono">{s.name}</span>
+              {s.simulated && " (simulated)"}, {s.points} points at the {s.where === "feed" ? "feed point" : "radio"}{" "}
+              <button
+                type="button"
+                className="linkbtn small"
+                style={{ padding: 0, minHeight: 24 }}
+                onClick={async () => {
+                  await setVersion("sweep", s.id, 0);
+                  say(`${s.name} is taken off.`, () => setVersion("sweep", s.id, s.version));
+                }}
+              >
+                take it off
+              </button>
+            </p>
+          ))}
+        </aside>
+      </div>
+      <div className="ribbon" ref={ribbon} role="group" aria-label="Bands">
+        {w.bands.map((b) => (
+          <button key={b.band} type="button" aria-pressed={b.band === w.band} onClick={() => setBand(b.band)}>
+            <span className="gauge">
+              <i style={{ height: `${b.measured ? b.coverage : 0}%` }} />
+            </span>
+            <span>
+              <b>{b.band.replace("m", " m")}</b>
+              <br />
+              {b.measured ? (
+                <span>
+                  <span className="mono">{b.min_swr > 20 ? "over 20" : b.min_swr.toFixed(1)}</span>{" "}
+                  <span className="small">{b.coverage.toFixed(0)} %</span>
+                </span>
+              ) : (
+                <span className="small soft">{b.wanted ? "wanted" : "not swept"}</span>
+              )}
+            </span>
+          </button>
+        ))}
+      </div>
+    </>
+  );
+}

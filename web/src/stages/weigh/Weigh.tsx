@@ -1,0 +1,323 @@
+import Button from "@mui/material/Button";
+import TextField from "@mui/material/TextField";
+import { lazy, Suspense, useState } from "react";
+import { type Schemas, useDeployment, useGet, useMe } from "../../api/client";
+import { send } from "../../api/outbox";
+import type { Stroke } from "../../draw/SwrPlot";
+import { useDraft } from "../../parts/draft";
+import { Tag } from "../../parts/Tag";
+
+const SwrPlot = lazy(() => import("../../draw/SwrPlot"));
+
+type Pair = { a: string; b: string };
+
+/** A rate with its interval, as a plain picture. */
+function Rates({ view }: { view: Schemas["WeighView"] }) {
+  const { a, b } = view.comparison;
+  if (a.hours <= 0 && b.hours <= 0) return null;
+  const most = Math.max(a.rate_hi, b.rate_hi, 1);
+  const x = (v: number) => 150 + (v / most) * 520;
+  const ticks = [0, 0.25, 0.5, 0.75, 1].map((t) => Math.round(t * most));
+  return (
+    <figure>
+      <svg
+        viewBox="0 0 720 150"
+        width="100%"
+        role="img"
+        aria-label={`Contacts an hour: ${view.a.tag.name} ${a.per_hour.toFixed(1)}, ${view.b.tag.name} ${b.per_hour.toFixed(1)}`}
+      >
+        {ticks.map((t) => (
+          <g key={t}>
+            <path d={`M${x(t)} 8V116`} stroke="var(--hairline)" />
+            <text x={x(t)} y="138" textAnchor="middle" fontSize="15" className="mono" fill="var(--ink)">
+              {t}
+            </text>
+          </g>
+        ))}
+        {[
+          { name: view.a.tag.name, v: a, y: 38, color: "var(--copper)" },
+          { name: view.b.tag.name, v: b, y: 88, color: "var(--ink)" },
+        ].map((s) => (
+          <g key={s.name}>
+            <text x="0" y={s.y + 6} fontSize="18" fontWeight="700" fill="var(--ink)">
+              {s.name}
+            </text>
+            {s.v.hours > 0 && (
+              <g>
+                <path d={`M${x(s.v.rate_lo)} ${s.y}H${x(s.v.rate_hi)}`} stroke={s.color} strokeWidth="9" opacity="0.35" />
+                <circle cx={x(s.v.per_hour)} cy={s.y} r="8" fill={s.color} />
+                <text
+                  x={x(s.v.per_hour)}
+                  y={s.y - 14}
+                  textAnchor="middle"
+                  fontSize="17"
+                  fontWeight="700"
+                  className="mono"
+                  fill="var(--ink)"
+                >
+                  {s.v.per_hour.toFixed(1)}
+                </text>
+              </g>
+            )}
+          </g>
+        ))}
+      </svg>
+      <figcaption className="small soft">
+        Contacts an hour, from the gaps between them. Bars: where the true rate lies, 19 times in 20.
+      </figcaption>
+    </figure>
+  );
+}
+
+function Lesson({ id, name }: { id: string; name: string }) {
+  const detail = useDeployment(id);
+  const d = detail.data?.deployment;
+  const [text, setText, forget] = useDraft(`lesson:${id}`, "");
+  const [told, setTold] = useState("");
+  if (!d) return null;
+  return (
+    <form
+      className="stack tight"
+      onSubmit={async (e) => {
+        e.preventDefault();
+        const done = await send(
+          "PUT",
+          `/api/deployments/${id}`,
+          { outing_id: d.outing_id, name: d.name, plan: d.plan, lesson: text || d.lesson },
+          `Lesson of ${name}`,
+        ).catch((x: Error) => setTold(x.message));
+        if (done) forget();
+        setTold(done ? "Kept." : "Kept here until the link is back.");
+      }}
+    >
+      <TextField
+        label={`The lesson of ${name}`}
+        name={`lesson-${name}`}
+        multiline
+        minRows={2}
+        value={text || d.lesson || ""}
+        onChange={(e) => setText(e.target.value)}
+      />
+      <div>
+        <Button type="submit" variant="outlined">
+          Keep the lesson
+        </Button>{" "}
+        <span role="status">{told}</span>
+      </div>
+    </form>
+  );
+}
+
+const km = (v: number, n: number) => (n > 0 ? `${v.toFixed(0)} km` : "not known");
+
+function Sides({ view, pickBand }: { view: Schemas["WeighView"]; pickBand: (b: string) => void }) {
+  const c = view.comparison;
+  const [na, nb] = [view.a.tag.name, view.b.tag.name];
+  const air: [string, string, string][] = [
+    ["contacts", String(c.a.contacts), String(c.b.contacts)],
+    [
+      "an hour",
+      c.a.hours > 0 ? `${c.a.per_hour.toFixed(1)} (${c.a.rate_lo.toFixed(1)} to ${c.a.rate_hi.toFixed(1)})` : "no rate",
+      c.b.hours > 0 ? `${c.b.per_hour.toFixed(1)} (${c.b.rate_lo.toFixed(1)} to ${c.b.rate_hi.toFixed(1)})` : "no rate",
+    ],
+    ["distance, median", km(c.a.median_km, c.a.located), km(c.b.median_km, c.b.located)],
+    ["farthest", `${km(c.a.far_km, c.a.located)} ${c.a.farthest ?? ""}`, `${km(c.b.far_km, c.b.located)} ${c.b.farthest ?? ""}`],
+    ["bands", c.a.bands.join(" ") || "none", c.b.bands.join(" ") || "none"],
+    ["power", c.a.power_w ? `${c.a.power_w} W` : "not known", c.b.power_w ? `${c.b.power_w} W` : "not known"],
+  ];
+  const cell = (x: Schemas["Cell"]) => (
+    <>
+      <td className="mono">
+        {x.measured ? x.min_swr.toFixed(2) : "not swept"}
+        {x.measured && (
+          <span className="small soft">
+            {" "}
+            at {(x.min_at / 1e6).toFixed(3)}, {x.coverage.toFixed(0)} %
+          </span>
+        )}
+      </td>
+      <td className="mono">
+        {x.loss_kind === "none recorded" ? "no coax" : `${x.loss_db.toFixed(2)} dB`}
+        <span className="small soft">
+          {" "}
+          {x.loss_kind === "none recorded" ? "" : `${x.loss_kind}, ${x.arrives_percent.toFixed(0)} % arrives`}
+        </span>
+      </td>
+    </>
+  );
+  return (
+    <>
+      <h2>What differs in the set-up</h2>
+      <div className="scroll">
+        <table>
+          <thead>
+            <tr>
+              <th />
+              <th>{na}</th>
+              <th>{nb}</th>
+            </tr>
+          </thead>
+          <tbody>
+            {c.differences.map((d) => (
+              <tr key={d.field}>
+                <td>{d.label}</td>
+                <td className="mono">{d.a}</td>
+                <td className="mono">{d.b}</td>
+              </tr>
+            ))}
+            {c.differences.length === 0 && (
+              <tr>
+                <td colSpan={3}>Nothing that was recorded.</td>
+              </tr>
+            )}
+          </tbody>
+        </table>
+      </div>
+      <h2>Match and cable, by band</h2>
+      <div className="scroll" tabIndex={0} role="region" aria-label="Match and cable by band">
+        <table>
+          <thead>
+            <tr>
+              <th>Band</th>
+              <th>{na}: lowest SWR</th>
+              <th>in its cable</th>
+              <th>{nb}: lowest SWR</th>
+              <th>in its cable</th>
+            </tr>
+          </thead>
+          <tbody>
+            {c.rows.map((r) => (
+              <tr key={r.band}>
+                <td>
+                  <button
+                    type="button"
+                    className="linkbtn mono"
+                    style={{ padding: 0, minHeight: 30 }}
+                    onClick={() => pickBand(r.band)}
+                    aria-pressed={r.band === view.band}
+                  >
+                    {r.band.replace("m", " m")}
+                  </button>
+                </td>
+                {cell(r.a)}
+                {cell(r.b)}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+      <h2>On the air</h2>
+      <div className="scroll">
+        <table>
+          <thead>
+            <tr>
+              <th />
+              <th>{na}</th>
+              <th>{nb}</th>
+            </tr>
+          </thead>
+          <tbody>
+            {air.map(([what, x, y]) => (
+              <tr key={what}>
+                <td>{what}</td>
+                <td className="mono">{x}</td>
+                <td className="mono">{y}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </>
+  );
+}
+
+export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
+  const me = useMe();
+  const tags = useGet<Schemas["PlacedTag"][]>("/api/tags");
+  const usual = outing.tags.filter((t) => t.state !== "planned");
+  const [pair, setPair] = useDraft<Pair>(`pair:${outing.outing.id}`, { a: usual[0]?.id ?? "", b: usual[1]?.id ?? "" });
+  const [band, setBand] = useState("");
+  const both = pair.a !== "" && pair.b !== "" && pair.a !== pair.b;
+  const view = useGet<Schemas["WeighView"]>(both ? `/api/weigh?a=${pair.a}&b=${pair.b}&band=${band}` : null, { keep: true });
+  if (!tags.data || !me.data) return <p className="soft">Opening…</p>;
+  const weighed = tags.data.filter((t) => t.tag.state !== "planned");
+  const here = [...weighed].sort((x, y) => Number(y.outing_id === outing.outing.id) - Number(x.outing_id === outing.outing.id));
+  const pick = (id: string) => {
+    setBand("");
+    if (id === pair.a) setPair({ a: pair.b, b: "" });
+    else if (id === pair.b) setPair({ ...pair, b: "" });
+    else if (pair.a === "") setPair({ ...pair, a: id });
+    else setPair({ ...pair, b: id });
+  };
+  const v = both ? view.data : undefined;
+  const strokes: Stroke[] = (v?.curves ?? []).map((c) => ({
+    id: c.id,
+    label: c.label,
+    swr: c.swr as (number | null)[],
+    kind: c.id === "a" ? "measured" : "second",
+  }));
+  return (
+    <>
+      <div className="say">
+        <h1>
+          {v
+            ? v.comparison.headline
+            : view.error
+              ? view.error.message
+              : weighed.length < 2
+                ? "Two antennas that were up are needed to weigh."
+                : "Pick two tags to lay side by side."}
+        </h1>
+        {v && v.comparison.uncontrolled.length > 0 && <p>Not the same for both: {v.comparison.uncontrolled.join("; ")}.</p>}
+      </div>
+      <div className="tagrow noprint" role="group" aria-label="Antennas to weigh">
+        {here.map((t) => (
+          <Tag
+            key={t.tag.id}
+            tag={t.tag}
+            pressed={t.tag.id === pair.a || t.tag.id === pair.b}
+            onClick={() => pick(t.tag.id)}
+            below={`${t.outing}, ${t.date}`}
+          />
+        ))}
+      </div>
+      {v && (
+        <div className="wide">
+          <div className="stack">
+            {strokes.length > 0 && (
+              <div className="plot">
+                <Suspense fallback={<p className="soft">Drawing…</p>}>
+                  <SwrPlot
+                    frequencies={v.frequencies}
+                    strokes={strokes}
+                    own={v.own ?? []}
+                    limit={me.data.good_swr}
+                    title={`SWR of ${v.a.tag.name} and ${v.b.tag.name} at the feed point on ${v.band}`}
+                    height={300}
+                  />
+                </Suspense>
+                <p className="small soft">At the feed point, on {v.band.replace("m", " m")}; another band by its name in the table.</p>
+              </div>
+            )}
+            <Rates view={v} />
+            <ul style={{ paddingLeft: 20 }}>
+              {v.comparison.reasons.map((r) => (
+                <li key={r}>{r}</li>
+              ))}
+            </ul>
+            <Lesson key={`${pair.a}1`} id={pair.a} name={v.a.tag.name} />
+            <Lesson key={`${pair.b}2`} id={pair.b} name={v.b.tag.name} />
+            <div className="noprint">
+              <Button variant="outlined" onClick={() => print()}>
+                Print this
+              </Button>
+            </div>
+          </div>
+          <div className="stack">
+            <Sides view={v} pickBand={setBand} />
+          </div>
+        </div>
+      )}
+    </>
+  );
+}

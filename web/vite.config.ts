@@ -1,0 +1,38 @@
+import react from "@vitejs/plugin-react";
+import { defineConfig } from "vite";
+import { VitePWA } from "vite-plugin-pwa";
+
+export default defineConfig({
+  build: { outDir: "../internal/server/webdist", emptyOutDir: true, target: "es2022", chunkSizeWarningLimit: 900 },
+  server: { proxy: { "/api": "http://127.0.0.1:7315" } },
+  plugins: [
+    react(),
+    VitePWA({
+      registerType: "autoUpdate",
+      injectRegister: "script-defer",
+      manifest: {
+        name: "Itinerant Reed",
+        short_name: "Reed",
+        description: "A field notebook for portable antennas that computes.",
+        theme_color: "#F6F2E7",
+        background_color: "#F6F2E7",
+        display: "standalone",
+        icons: [{ src: "/reed.svg", sizes: "any", type: "image/svg+xml" }],
+      },
+      workbox: {
+        globPatterns: ["**/*.{js,css,html,svg}", "assets/*latin-wght*.woff2", "assets/*mono-latin-*.woff2"],
+        navigateFallback: "/index.html",
+        navigateFallbackDenylist: [/^\/api\//],
+        // What was read last stays readable when the link drops; the server's word comes first.
+        runtimeCaching: [
+          {
+            urlPattern: ({ url }) => url.pathname.startsWith("/api/"),
+            handler: "NetworkFirst",
+            method: "GET",
+            options: { cacheName: "read-last", networkTimeoutSeconds: 4, expiration: { maxEntries: 300 } },
+          },
+        ],
+      },
+    }),
+  ],
+});

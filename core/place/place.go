@@ -53,7 +53,9 @@ func Locator(p Point, n int) string {
 	if n != 4 && n != 8 && n != 10 {
 		n = 6
 	}
-	x, y := math.Mod(p.Lon+180, 360)/360, (p.Lat+90)/180
+	// A place on a border, which binary fractions miss by a hair, belongs to the square that begins there.
+	const hair = 1e-12
+	x, y := math.Mod(p.Lon+180, 360)/360+hair, (p.Lat+90)/180+hair
 	if x < 0 {
 		x++
 	}

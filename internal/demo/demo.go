@@ -19,6 +19,7 @@ import (
 	"reed/core/place"
 	"reed/core/quantity"
 	"reed/core/rigging"
+	"reed/core/sweep"
 	"reed/internal/exchange"
 	"reed/internal/standin"
 	"reed/internal/store"
@@ -37,6 +38,7 @@ type revision struct {
 	minutes int // after the outing began
 	change  func(*deployment.Built)
 	sweeps  []span // measured then
+	fold    bool   // follow the advice of the sweep before
 }
 
 type span struct {
@@ -113,9 +115,9 @@ func outings() []outing {
 					name: "Heron", coax: deployment.Coax{Type: "RG-58", Length: m(10)}, choke: "radio",
 					plan: request("end-fed", "sloper", 7.1, "pvc", "sea", func(s *antenna.Shape) { s.FeedHeight, s.FarHeight, s.PoleHeight = m(1), m(5.6), m(6) }),
 					revisions: []revision{
-						{"as cut, with the trim margin on", 9, shorten(-78), []span{fortySpan}},
-						{"far end raised clear of the marram", 31, func(b *deployment.Built) { b.FarHeight = m(6); b.PoleHeight = m(6.2) }, []span{fortySpan}},
-						{"folded back 43 cm at the far end", 58, shorten(43), []span{wide, fortySpan}},
+						{reason: "as cut, with the trim margin on", minutes: 9, change: shorten(-78), sweeps: []span{fortySpan}},
+						{reason: "far end raised clear of the marram", minutes: 31, change: func(b *deployment.Built) { b.FarHeight = m(6); b.PoleHeight = m(6.2) }, sweeps: []span{fortySpan}},
+						{minutes: 58, fold: true, sweeps: []span{wide, fortySpan}},
 					},
 					lesson: "Keep the metal clip off the far end; string and a bead pull no frequency.", contacts: run{75, 18, 14, "40m", 7.032, "CW", 900, 60, 10, "579"},
 				},
@@ -126,8 +128,8 @@ func outings() []outing {
 						s.Radials = antenna.WireSet{Count: 4, Height: m(0.6)}
 					}),
 					revisions: []revision{
-						{"as cut", 160, shorten(-14), []span{twentySpan}},
-						{"folded back 11 cm at the top", 181, shorten(11), []span{twentySpan}},
+						{reason: "as cut", minutes: 160, change: shorten(-14), sweeps: []span{twentySpan}},
+						{minutes: 181, fold: true, sweeps: []span{twentySpan}},
 					},
 					contacts: run{190, 21, 19, "20m", 14.061, "CW", 2600, 290, 10, "559"},
 				},
@@ -135,8 +137,8 @@ func outings() []outing {
 					name: "Curlew", coax: deployment.Coax{Type: "RG-316", Length: m(8)}, choke: "feed",
 					plan: request("dipole", "inverted-v", 14.06, "pe", "sea", func(s *antenna.Shape) { s.FeedHeight, s.PoleHeight, s.ApexAngle = m(6), m(6), 120 }),
 					revisions: []revision{
-						{"as cut", 262, shorten(-20), []span{twentySpan}},
-						{"folded back 9 cm on each leg", 275, shorten(18), []span{twentySpan}},
+						{reason: "as cut", minutes: 262, change: shorten(-20), sweeps: []span{twentySpan}},
+						{minutes: 275, fold: true, sweeps: []span{twentySpan}},
 					},
 					contacts: run{285, 13, 13, "20m", 14.061, "CW", 1500, 45, 10, "559"},
 				},
@@ -150,7 +152,7 @@ func outings() []outing {
 				{
 					name: "Plover", coax: deployment.Coax{Type: "RG-174", Length: m(12)}, choke: "feed",
 					plan:      request("dipole", "flat", 14.2, "ptfe", "rock", func(s *antenna.Shape) { s.FeedHeight, s.PoleHeight = m(5), m(5.5) }),
-					revisions: []revision{{"as cut", 14, shorten(-16), []span{{13.4e6, 14.9e6, 101, true}}}, {"folded back 7 cm on each leg", 27, shorten(14), []span{{13.4e6, 14.9e6, 101, true}}}},
+					revisions: []revision{{reason: "as cut", minutes: 14, change: shorten(-16), sweeps: []span{{13.4e6, 14.9e6, 101, true}}}, {minutes: 27, fold: true, sweeps: []span{{13.4e6, 14.9e6, 101, true}}}},
 					lesson:    "Thin coax hides the mismatch: 1.4 at the radio was 1.7 at the feed.", contacts: run{36, 7, 10, "20m", 14.285, "SSB", 1300, 50, 10, "55"},
 				},
 				{
@@ -159,7 +161,7 @@ func outings() []outing {
 						s.PoleHeight = m(6)
 						s.Radials.Count = 8
 					}),
-					revisions: []revision{{"as cut, radials over the rock", 95, shorten(-9), []span{twentySpan}}},
+					revisions: []revision{{reason: "as cut, radials over the rock", minutes: 95, change: shorten(-9), sweeps: []span{twentySpan}}},
 					contacts:  run{105, 5, 9, "20m", 14.285, "SSB", 2400, 280, 10, "53"},
 				},
 			},
@@ -173,16 +175,16 @@ func outings() []outing {
 					name: "Bittern", coax: deployment.Coax{Type: "RG-58", Length: m(15)}, choke: "radio",
 					plan: request("end-fed", "inverted-v", 7.09, "pvc", "average", func(s *antenna.Shape) { s.FeedHeight, s.FarHeight, s.PoleHeight = m(1.2), m(2.6), m(8) }),
 					revisions: []revision{
-						{"as cut over the alder", 12, shorten(-40), []span{fortySpan}},
-						{"3:24 turns instead of 2:14", 26, func(b *deployment.Built) { b.Primary, b.Secondary = 3, 24 }, []span{fortySpan}},
-						{"folded back 22 cm", 40, shorten(22), []span{wide, fortySpan}},
+						{reason: "as cut over the alder", minutes: 12, change: shorten(-40), sweeps: []span{fortySpan}},
+						{reason: "3:24 turns instead of 2:14", minutes: 26, change: func(b *deployment.Built) { b.Primary, b.Secondary = 3, 24 }, sweeps: []span{fortySpan}},
+						{minutes: 40, fold: true, sweeps: []span{wide, fortySpan}},
 					},
 					contacts: run{50, 16, 16, "40m", 7.09, "SSB", 700, 70, 10, "57"},
 				},
 				{
 					name: "Rail", coax: deployment.Coax{Type: "RG-8X", Length: m(15)}, choke: "feed",
 					plan:      request("dipole", "sloper", 10.12, "ptfe", "average", func(s *antenna.Shape) { s.FeedHeight, s.PoleHeight = m(4.5), m(8) }),
-					revisions: []revision{{"as cut", 118, shorten(-10), []span{{9.5e6, 10.8e6, 91, false}}}},
+					revisions: []revision{{reason: "as cut", minutes: 118, change: shorten(-10), sweeps: []span{{9.5e6, 10.8e6, 91, false}}}, {minutes: 124, fold: true, sweeps: []span{{9.5e6, 10.8e6, 91, false}}}},
 					contacts:  run{128, 9, 12, "30m", 10.118, "CW", 1400, 120, 10, "579"},
 				},
 			},
@@ -198,9 +200,9 @@ func outings() []outing {
 						s.PoleHeight = m(5)
 						s.Radials.Count = 12
 					}),
-					revisions: []revision{{"as cut", 15, shorten(-5), []span{{20e6, 22.4e6, 101, false}}}, {"two masts further from the rigging", 33, func(b *deployment.Built) {
+					revisions: []revision{{reason: "as cut", minutes: 15, change: shorten(-5), sweeps: []span{{20e6, 22.4e6, 101, false}}}, {reason: "two masts further from the rigging", minutes: 33, change: func(b *deployment.Built) {
 						b.Metal = []deployment.Metal{{What: "steel rigging", Distance: m(9)}}
-					}, []span{{20e6, 22.4e6, 101, false}}}},
+					}, sweeps: []span{{20e6, 22.4e6, 101, false}}}},
 				},
 				{
 					name: "Snipe", coax: deployment.Coax{Type: "RG-316", Length: m(6)}, choke: "feed",
@@ -272,13 +274,19 @@ func fillRevisions(ctx context.Context, st *store.Store, a antennaOf, wind, depl
 	}
 	device := standin.Analyser{Seed: seed, Noise: 0.0015}
 	for i, r := range a.revisions {
-		r.change(&b)
+		reason := r.reason
+		if r.change != nil {
+			r.change(&b)
+		}
+		if r.fold {
+			b, reason = advised(device.Sweep(b, false, b.FrequencyHz*0.92, b.FrequencyHz*1.08, 161), b)
+		}
 		drawing, _ := b.Layout()
 		b.Confirmed = nil
 		for _, c := range rigging.Cautions(b.Shape, drawing, b.PowerW) {
 			b.Confirmed = append(b.Confirmed, c.Code)
 		}
-		rev, err := st.AddRevision(ctx, deployment.Revision{ID: id("revision", a.name, i), DeploymentID: deploymentID, At: at(r.minutes), Reason: r.reason, Built: b})
+		rev, err := st.AddRevision(ctx, deployment.Revision{ID: id("revision", a.name, i), DeploymentID: deploymentID, At: at(r.minutes), Reason: reason, Built: b})
 		if err != nil {
 			return err
 		}
@@ -300,6 +308,22 @@ func fillRevisions(ctx context.Context, st *store.Store, a antennaOf, wind, depl
 		}
 	}
 	return nil
+}
+
+// advised follows what the reading of a sweep says, to the centimetre.
+func advised(s sweep.Sweep, b deployment.Built) (deployment.Built, string) {
+	c, err := s.Curve()
+	if err != nil {
+		return b, "left alone"
+	}
+	in := band.Nearest(1, b.FrequencyHz)
+	r, _ := sweep.Read(c, 1, in, band.Own(band.DefaultSegments(1), in.Name), 1.05)
+	v := sweep.Judge(r, sweep.Subject{Family: b.Family, Length: b.Total(), WantedHz: b.FrequencyHz})
+	step := 0.02
+	if v.Step != 0 {
+		step = math.Round(v.Step*50) / 50
+	}
+	return deployment.Fold(b, step, false)
 }
 
 // lineState types log lines as an operator would, and keeps what stays from line to line.

@@ -55,7 +55,6 @@ func (s *Server) handleError(c *echo.Context, err error) {
 	p := &problem{status: http.StatusInternalServerError, title: "Something went wrong here; nothing was changed", detail: "The program's log says more."}
 	var own *problem
 	var file *exchange.FileError
-	var tooLarge *http.MaxBytesError
 	var status echo.HTTPStatusCoder
 	switch {
 	case errors.As(err, &own):
@@ -64,8 +63,6 @@ func (s *Server) handleError(c *echo.Context, err error) {
 		p = &problem{status: http.StatusUnprocessableEntity, title: "This file cannot be read", errors: []FieldError{{Path: "file", Detail: file.Error()}}}
 	case errors.Is(err, store.ErrNotFound):
 		p = &problem{status: http.StatusNotFound, title: "This is not here (any more)", detail: err.Error()}
-	case errors.As(err, &tooLarge):
-		p = &problem{status: http.StatusRequestEntityTooLarge, title: "This is too large", detail: "At most 32 MB; split the file."}
 	case errors.Is(err, context.Canceled):
 		p = &problem{status: 499, title: "Stopped"}
 	case errors.As(err, &status) && status.StatusCode() < 500:
@@ -91,6 +88,7 @@ func contract() (echo.MiddlewareFunc, error) {
 	if err != nil {
 		return nil, err
 	}
+	doc.Servers = nil // whatever name the server is called by
 	router, err := legacy.NewRouter(doc)
 	if err != nil {
 		return nil, err
@@ -108,9 +106,8 @@ func contract() (echo.MiddlewareFunc, error) {
 			}
 			err = openapi3filter.ValidateRequest(r.Context(), &openapi3filter.RequestValidationInput{Request: r, PathParams: params, Route: route, Options: options})
 			if err != nil {
-				var tooLarge *http.MaxBytesError
-				if errors.As(err, &tooLarge) {
-					return err
+				if errors.Is(err, echo.ErrStatusRequestEntityTooLarge) {
+					return echo.ErrStatusRequestEntityTooLarge
 				}
 				return &problem{status: http.StatusBadRequest, title: "The request does not keep to the contract", errors: contractErrors(err)}
 			}
@@ -120,8 +117,7 @@ func contract() (echo.MiddlewareFunc, error) {
 }
 
 func contractErrors(err error) []FieldError {
-	var multi openapi3.MultiError
-	if errors.As(err, &multi) {
+	if multi, ok := err.(openapi3.MultiError); ok {
 		var out []FieldError
 		for _, e := range multi {
 			out = append(out, contractErrors(e)...)
@@ -129,13 +125,12 @@ func contractErrors(err error) []FieldError {
 		return out
 	}
 	path, detail := "", err.Error()
-	var request *openapi3filter.RequestError
-	if errors.As(err, &request) {
+	if request, ok := err.(*openapi3filter.RequestError); ok {
 		detail = request.Reason
 		if request.Parameter != nil {
 			path = request.Parameter.Name
 		}
-		if m := (openapi3.MultiError)(nil); errors.As(request.Err, &m) {
+		if m, ok := request.Err.(openapi3.MultiError); ok {
 			out := contractErrors(m)
 			for i := range out {
 				if out[i].Path == "" {

@@ -65,7 +65,9 @@ func New(st *store.Store, o Options) (http.Handler, error) {
 	}
 	RegisterHandlers(e.Group("", validate), NewStrictHandler(s, nil))
 	e.Any("/api/*", func(*echo.Context) error { return echo.ErrNotFound })
-	e.GET("/*", serveWeb())
+	web := serveWeb()
+	e.GET("/", web)
+	e.GET("/*", web)
 	return e, nil
 }
 

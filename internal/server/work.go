@@ -1,11 +1,10 @@
 package server
 
 import (
-	"bufio"
-	"bytes"
 	"context"
 	"fmt"
 	"net/http"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -207,12 +206,11 @@ func (s *Server) ExportLog(ctx context.Context, r ExportLogRequestObject) (Expor
 	if p, err := place.ParsePosition(o.Place); err == nil {
 		owner.Locator = place.Locator(p, 6)
 	}
-	var b bytes.Buffer
-	w := bufio.NewWriter(&b)
-	if err := exchange.WriteADI(w, owner, all); err != nil {
+	var b strings.Builder
+	if err := exchange.WriteADI(&b, owner, all); err != nil {
 		return nil, err
 	}
-	return ExportLog200TextResponse(b.String()), w.Flush()
+	return ExportLog200TextResponse(b.String()), nil
 }
 
 // PutImport stores the contacts of a log file.

@@ -46,9 +46,9 @@ func (a Analyser) Impedance(b deployment.Built, f float64) complex128 {
 	spread := 0.85 + 0.3*rng.Float64()
 	switch b.Family {
 	case "end-fed":
-		zc := 620.0
+		zc := 480.0
 		ratio := math.Pow(float64(max(b.Secondary, 1))/float64(max(b.Primary, 1)), 2)
-		z := open(zc, zc/(2600*spread), math.Pi*float64(halfWaves)*f/natural)
+		z := open(zc, zc/(3100*spread), math.Pi*float64(halfWaves)*f/natural)
 		// The transformer's magnetising inductance lies across the radio's side, its leakage in series.
 		mag := complex(0, 2*math.Pi*f*18e-6)
 		low := z / complex(ratio, 0)

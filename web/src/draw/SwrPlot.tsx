@@ -128,11 +128,22 @@ export default function SwrPlot({
               max: mhz[mhz.length - 1],
               tickNumber: 6,
               valueFormatter: (v: number) => v.toFixed(v % 0.1 > 0.001 && v % 0.1 < 0.099 ? 2 : 1),
-              height: 44,
+              height: 52,
               label: "MHz",
             },
           ]}
-          yAxis={[{ min: 1, max: 5, scaleType: "linear", tickInterval: [1, 1.5, 2, 3, 4, 5], width: 44, label: "SWR" }]}
+          yAxis={[
+            {
+              min: 1,
+              max: 5,
+              scaleType: "linear",
+              tickInterval: [1, 1.5, 2, 3, 4, 5],
+              valueFormatter: (v: number) => String(v),
+              tickLabelInterval: () => true,
+              width: 50,
+              label: "SWR",
+            },
+          ]}
           sx={{
             "& .MuiChartsAxis-tickLabel": { fontFamily: "var(--mono) !important", fontSize: "15px !important", fill: "var(--ink)" },
             "& .MuiChartsAxis-label": { fontSize: "14px !important", fill: "var(--ink) !important" },

@@ -15,7 +15,7 @@ export const stages = [
 function Knot({ state, current }: { state: string; current: boolean }) {
   return (
     <svg className="knot" viewBox="0 0 34 34" aria-hidden="true">
-      {state === "done" && <path d="M15 14C8 13 3 7 2 0c7 2 12 7 13 14z" fill="var(--leaf)" />}
+      {state === "done" && <path d="M14 14C2 12 -8 2 -12 -14C2 -10 12 0 14 14z" fill="var(--leaf)" />}
       {current ? (
         <g>
           <circle cx="17" cy="17" r="13" fill="var(--card)" stroke="var(--copper)" strokeWidth="4" />

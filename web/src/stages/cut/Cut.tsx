@@ -215,6 +215,7 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
   }, [plan.data, form]);
 
   const p = plan.data;
+  const usual = (l: Length | undefined) => (l?.m ? `${imperial ? l.imperial : l.metric} if left empty` : " ");
   const ok = p !== undefined && (p.pieces ?? []).length > 0;
   const family = reference.data?.families.find((f) => f.id === v.family);
   const save = async () => {
@@ -326,11 +327,13 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
             <Choose form={form} name="variant" label="How it hangs" options={(family?.variants ?? []).map((x) => [x.id, x.name])} />
             <LengthField form={form} name="frequency" label="For, MHz" unit="MHz" kind="frequency" inputMode="decimal" />
             <Choose form={form} name="wire" label="Wire" options={reference.data.wires.map((w) => [w.id, w.name])} />
-            <LengthField form={form} name="feed_height" label={`Feed point, ${unit} up`} unit={unit} help="as usual" />
+            <LengthField form={form} name="feed_height" label={`Feed point, ${unit} up`} unit={unit} help={usual(p?.shape.feed_height)} />
             {v.family !== "vertical" && (
-              <LengthField form={form} name="far_height" label={`Far end, ${unit} up`} unit={unit} help="as it follows" />
+              <LengthField form={form} name="far_height" label={`Far end, ${unit} up`} unit={unit} help={usual(p?.shape.far_height)} />
             )}
-            {v.family !== "dipole" && <LengthField form={form} name="pole_height" label={`Pole, ${unit}`} unit={unit} help="as usual" />}
+            {v.family !== "dipole" && (
+              <LengthField form={form} name="pole_height" label={`Pole, ${unit}`} unit={unit} help={usual(p?.shape.pole_height)} />
+            )}
             {v.family === "dipole" && v.variant === "inverted-v" && (
               <Field form={form} name="apex_angle" label="Angle between legs" inputMode="numeric" help="120 degrees" />
             )}
@@ -338,7 +341,13 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
               <Field form={form} name="half_waves" label="Half-waves" inputMode="numeric" help="2 for the second harmonic" />
             )}
             {v.family === "end-fed" && (
-              <LengthField form={form} name="counterpoise" label={`Counterpoise, ${unit}`} unit={unit} help="0.05 wavelength" />
+              <LengthField
+                form={form}
+                name="counterpoise"
+                label={`Counterpoise, ${unit}`}
+                unit={unit}
+                help={usual(p?.shape.counterpoise?.length)}
+              />
             )}
             {v.family === "end-fed" && <Field form={form} name="primary" label="Transformer turns" inputMode="numeric" help="2" />}
             {v.family === "end-fed" && <Field form={form} name="secondary" label="to turns" inputMode="numeric" help="14" />}
@@ -346,10 +355,22 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
               <Field form={form} name="radials" label="Radials" inputMode="numeric" help={v.variant === "raised-radials" ? "4" : "8"} />
             )}
             {v.family === "vertical" && (
-              <LengthField form={form} name="radial_length" label={`Radial length, ${unit}`} unit={unit} help="as computed" />
+              <LengthField
+                form={form}
+                name="radial_length"
+                label={`Radial length, ${unit}`}
+                unit={unit}
+                help={usual(p?.shape.radials?.length)}
+              />
             )}
             {v.variant === "raised-radials" && (
-              <LengthField form={form} name="radial_height" label={`Radial ends, ${unit} up`} unit={unit} help="as usual" />
+              <LengthField
+                form={form}
+                name="radial_height"
+                label={`Radial ends, ${unit} up`}
+                unit={unit}
+                help={usual(p?.shape.radials?.height)}
+              />
             )}
             <LengthField form={form} name="knot" label={`Each knot, ${unit}`} unit={unit} help="8 cm" />
             <Field form={form} name="trim" label="To trim, %" inputMode="decimal" />

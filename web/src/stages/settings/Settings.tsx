@@ -1,5 +1,5 @@
 import Button from "@mui/material/Button";
-import { useEffect, useMemo, useState } from "react";
+import { Fragment, useEffect, useMemo, useState } from "react";
 import { useForm } from "react-hook-form";
 import { useNavigate } from "react-router";
 import { type Schemas, useGet, useMe, useReference } from "../../api/client";
@@ -125,52 +125,34 @@ export default function Settings() {
         <span role="status">{told}</span>
       </div>
       <h2>Your segments, MHz</h2>
-      <div className="scroll">
-        <table style={{ maxWidth: 980 }}>
-          <thead>
-            <tr>
-              <th>Band</th>
-              <th>Counts</th>
-              <th>From</th>
-              <th>To</th>
-            </tr>
-          </thead>
-          <tbody>
-            {bands.map((b) =>
-              segments.map((s, i) =>
-                s.band !== b ? null : (
-                  <tr key={`${b}${s.use}`}>
-                    <td className="mono">{segments[i - 1]?.band === b ? "" : b.replace("m", " m")}</td>
-                    <td>
-                      <label style={{ display: "flex", gap: 10, alignItems: "center", minHeight: 44 }}>
-                        <input type="checkbox" style={{ width: 22, height: 22 }} {...form.register(`segments.${i}.on`)} />
-                        {s.use === "cw" ? "CW" : s.use}
-                      </label>
-                    </td>
-                    <td style={{ minWidth: 130 }}>
-                      <Field
-                        form={form}
-                        name={`segments.${i}.lo`}
-                        label=""
-                        inputMode="decimal"
-                        slotProps={{ htmlInput: { "aria-label": `${b} ${s.use} from, MHz`, className: "mono" } }}
-                      />
-                    </td>
-                    <td style={{ minWidth: 130 }}>
-                      <Field
-                        form={form}
-                        name={`segments.${i}.hi`}
-                        label=""
-                        inputMode="decimal"
-                        slotProps={{ htmlInput: { "aria-label": `${b} ${s.use} to, MHz`, className: "mono" } }}
-                      />
-                    </td>
-                  </tr>
-                ),
-              ),
-            )}
-          </tbody>
-        </table>
+      <div className="segments">
+        {bands.map((b) => (
+          <Fragment key={b}>
+            <b className="mono">{b.replace("m", " m")}</b>
+            {["cw", "digital", "phone"].map((use) => {
+              const i = segments.findIndex((s) => s.band === b && s.use === use);
+              if (i < 0) return <span key={use} />;
+              return (
+                <span className="seg" key={use}>
+                  <label>
+                    <input type="checkbox" {...form.register(`segments.${i}.on`)} aria-label={`${b} ${use} counts`} />
+                    {use === "cw" ? "CW" : use}
+                  </label>
+                  {(["lo", "hi"] as const).map((end) => (
+                    <Field
+                      key={end}
+                      form={form}
+                      name={`segments.${i}.${end}`}
+                      label=""
+                      inputMode="decimal"
+                      slotProps={{ htmlInput: { "aria-label": `${b} ${use} ${end === "lo" ? "from" : "to"}, MHz`, className: "mono" } }}
+                    />
+                  ))}
+                </span>
+              );
+            })}
+          </Fragment>
+        ))}
       </div>
       <div>
         <Button

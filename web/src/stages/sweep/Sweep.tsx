@@ -225,7 +225,9 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
   const shown = view.data?.band;
   // biome-ignore lint/correctness/useExhaustiveDependencies: the ribbon follows the band that is shown
   useEffect(() => {
-    ribbon.current?.querySelector('[aria-pressed="true"]')?.scrollIntoView({ block: "nearest", inline: "center" });
+    const box = ribbon.current;
+    const now = box?.querySelector<HTMLElement>('[aria-pressed="true"]');
+    if (box && now) box.scrollLeft = now.offsetLeft - box.offsetLeft - box.clientWidth / 2 + now.clientWidth / 2;
   }, [shown]);
 
   if (!tag) return <NoAntenna outing={outing} />;

@@ -149,7 +149,7 @@ function Sides({ view, pickBand }: { view: Schemas["WeighView"]; pickBand: (b: s
     <>
       <h2>What differs in the set-up</h2>
       <div className="scroll">
-        <table>
+        <table className="wrap">
           <thead>
             <tr>
               <th />
@@ -175,7 +175,7 @@ function Sides({ view, pickBand }: { view: Schemas["WeighView"]; pickBand: (b: s
       </div>
       <h2>Match and cable, by band</h2>
       <div className="scroll" tabIndex={0} role="region" aria-label="Match and cable by band">
-        <table>
+        <table className="wrap">
           <thead>
             <tr>
               <th>Band</th>
@@ -208,7 +208,7 @@ function Sides({ view, pickBand }: { view: Schemas["WeighView"]; pickBand: (b: s
       </div>
       <h2>On the air</h2>
       <div className="scroll">
-        <table>
+        <table className="wrap">
           <thead>
             <tr>
               <th />

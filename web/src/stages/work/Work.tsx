@@ -104,35 +104,40 @@ function LogLine({ outing, tag, nextAntenna }: { outing: Schemas["OutingDetail"]
         void log();
       }}
     >
-      <TextField
-        label="Call, reports, and what changed. Enter logs it."
-        name="line"
-        value={line}
-        inputRef={input}
-        autoFocus={window.matchMedia("(min-width: 821px)").matches}
-        onChange={(e) => {
-          setRefused(undefined);
-          setLine(e.target.value);
-        }}
-        onKeyDown={(e) => {
-          if (e.key === " " && line === "") {
-            e.preventDefault();
-            nextAntenna();
-          }
-        }}
-        placeholder="Q2TAV 59 57"
-        autoComplete="off"
-        error={complaints.length > 0}
-        slotProps={{
-          htmlInput: {
-            autoCapitalize: "characters",
-            spellCheck: false,
-            enterKeyHint: "done",
-            maxLength: 1000,
-            "aria-describedby": "line-read",
-          },
-        }}
-      />
+      <div className="typeline">
+        <TextField
+          label="Call, reports, and what changed. Enter logs it."
+          name="line"
+          value={line}
+          inputRef={input}
+          autoFocus={window.matchMedia("(min-width: 821px)").matches}
+          onChange={(e) => {
+            setRefused(undefined);
+            setLine(e.target.value);
+          }}
+          onKeyDown={(e) => {
+            if (e.key === " " && line === "") {
+              e.preventDefault();
+              nextAntenna();
+            }
+          }}
+          placeholder="Q2TAV 59 57"
+          autoComplete="off"
+          error={complaints.length > 0}
+          slotProps={{
+            htmlInput: {
+              autoCapitalize: "characters",
+              spellCheck: false,
+              enterKeyHint: "done",
+              maxLength: 1000,
+              "aria-describedby": "line-read",
+            },
+          }}
+        />
+        <Button type="submit" variant="contained">
+          Log it
+        </Button>
+      </div>
       <div id="line-read" className="marked" role="status">
         {complaints.length > 0 ? (
           <Marked line={line} problems={complaints} />
@@ -149,11 +154,6 @@ function LogLine({ outing, tag, nextAntenna }: { outing: Schemas["OutingDetail"]
       ))}
       {line.trim() !== "" && read.data?.worked && later === line && <p className="note">{read.data.worked}</p>}
       {told && <p className="note error">{told}</p>}
-      <div className="row">
-        <Button type="submit" variant="contained">
-          Log it
-        </Button>
-      </div>
     </form>
   );
 }
@@ -510,7 +510,7 @@ export default function Work({ outing }: { outing: Schemas["OutingDetail"] }) {
                     <b>{c.call}</b>
                     {r.duplicate && <span className="skip"> counts nothing new</span>}
                   </td>
-                  <td className="mono">{c.band}</td>
+                  <td className="mono">{c.band?.replace("m", " m")}</td>
                   <td>{r.mode}</td>
                   <td className="mono">{c.sent}</td>
                   <td className="mono">{c.received}</td>

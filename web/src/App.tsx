@@ -1,4 +1,4 @@
-import { lazy, Suspense, useEffect } from "react";
+import { Component, lazy, type ReactNode, Suspense, useEffect } from "react";
 import { Navigate, Route, Routes, useLocation, useParams, useSearchParams } from "react-router";
 import { NoLink, useOuting } from "./api/client";
 import { forget, useOutbox } from "./api/outbox";
@@ -35,9 +35,26 @@ function Refused() {
     ));
 }
 
+/** A screen that fails says so and leaves the rest standing; what was typed is kept as a draft. */
+class Guard extends Component<{ children: ReactNode }, { broke?: Error }> {
+  state: { broke?: Error } = {};
+  static getDerivedStateFromError = (broke: Error) => ({ broke });
+  render() {
+    if (!this.state.broke) return this.props.children;
+    return (
+      <div className="note error" role="alert">
+        This screen failed ({this.state.broke.message}). What you typed is kept.{" "}
+        <button type="button" className="linkbtn" onClick={() => location.reload()}>
+          Open it again
+        </button>
+      </div>
+    );
+  }
+}
+
 const Wait = () => <p className="soft">Opening…</p>;
 
-function Book({ outing, title, children }: { outing?: string; title?: string; children: React.ReactNode }) {
+function Book({ outing, title, children }: { outing?: string; title?: string; children: ReactNode }) {
   const detail = useOuting(outing);
   const known = outing ? detail.data : undefined;
   useEffect(() => {
@@ -53,7 +70,9 @@ function Book({ outing, title, children }: { outing?: string; title?: string; ch
         <HeadLine outing={known} title={outing ? "…" : title} />
         <main id="main" className="main" tabIndex={-1}>
           <Refused />
-          <Suspense fallback={<Wait />}>{children}</Suspense>
+          <Guard>
+            <Suspense fallback={<Wait />}>{children}</Suspense>
+          </Guard>
         </main>
       </div>
     </div>
@@ -95,7 +114,9 @@ function OutingPage() {
 export function App() {
   const { pathname } = useLocation();
   // biome-ignore lint/correctness/useExhaustiveDependencies: a new screen begins at its top
-  useEffect(() => scrollTo(0, 0), [pathname]);
+  useEffect(() => {
+    scrollTo(0, 0);
+  }, [pathname]);
   return (
     <>
       <Routes>

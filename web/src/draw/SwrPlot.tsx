@@ -109,6 +109,7 @@ export default function SwrPlot({
     <figure role="img" aria-label={title}>
       <div aria-hidden="true">
         <ChartsContainer
+          disableKeyboardNavigation
           height={height}
           skipAnimation
           margin={{ left: 4, right: 18, top: 8, bottom: 4 }}

@@ -1,4 +1,3 @@
-import Button from "@mui/material/Button";
 import { useState } from "react";
 import { call, type Schemas, Trouble } from "../api/client";
 
@@ -51,21 +50,20 @@ export function useImport(outingId?: string) {
 
 export function FileButton({ label, accept, onFile, name }: { label: string; accept: string; onFile: (f: File) => void; name: string }) {
   return (
-    <Button variant="outlined" component="label" className="filebutton">
+    <label className="filebutton">
       {label}
       <input
         type="file"
         aria-label={label}
         name={name}
         accept={accept}
-        style={{ position: "absolute", inset: 0, opacity: 0, cursor: "pointer", width: "100%" }}
         onChange={(e) => {
           const f = e.target.files?.[0];
           if (f) onFile(f);
           e.target.value = "";
         }}
       />
-    </Button>
+    </label>
   );
 }
 

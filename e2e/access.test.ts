@@ -1,0 +1,22 @@
+import AxeBuilder from "@axe-core/playwright";
+import { expect, test } from "./app";
+
+for (const light of ["paper", "sun", "dusk"])
+  test(`every main screen is accessible in ${light}`, async ({ page, demo }) => {
+    await page.addInitScript((l) => localStorage.setItem("light", l), light);
+    const list = await (await fetch(`${demo.url}/api/outings`)).json();
+    const id = list.find((o: { outing: { name: string } }) => o.outing.name === "Gannet Spit").outing.id;
+    const complaints: string[] = [];
+    page.on("console", (m) => {
+      if (m.type() === "error") complaints.push(m.text());
+    });
+    for (const path of ["/", "/settings", ...["scout", "cut", "raise", "sweep", "work", "weigh"].map((s) => `/o/${id}/${s}`)]) {
+      await page.goto(demo.url + path);
+      await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
+      await page.waitForLoadState("networkidle");
+      const found = await new AxeBuilder({ page }).analyze();
+      const bad = found.violations.filter((v) => v.impact === "serious" || v.impact === "critical");
+      expect(bad.map((v) => `${path} ${v.id}: ${v.nodes.map((n) => n.target).join(" ; ")}`)).toEqual([]);
+    }
+    expect(complaints).toEqual([]);
+  });

@@ -1,0 +1,122 @@
+import { type ChildProcess, spawn } from "node:child_process";
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { test as base, expect, type Page } from "@playwright/test";
+
+/** The real program on a fresh database, with a way to stop it and start it again at the same address. */
+export class App {
+  url = "";
+  private child?: ChildProcess;
+  readonly data = mkdtempSync(join(tmpdir(), "reed-"));
+
+  constructor(private readonly command: "serve" | "demo") {}
+
+  async start() {
+    const listen = this.url ? this.url.replace("http://", "") : "127.0.0.1:0";
+    const child = spawn("../bin/reed", [this.command, "--data", this.data, "--listen", listen], { stdio: ["ignore", "pipe", "inherit"] });
+    this.child = child;
+    this.url = await new Promise<string>((resolve, reject) => {
+      child.on("exit", (code) => reject(new Error(`the program ended with ${code}`)));
+      child.stdout?.on("data", (d) => {
+        const m = /http:\/\/\S+/.exec(String(d));
+        if (m) resolve(m[0]);
+      });
+    });
+  }
+
+  async stop() {
+    const child = this.child;
+    if (!child || child.exitCode !== null) return;
+    const ended = new Promise((r) => child.on("exit", r));
+    child.kill();
+    await ended;
+  }
+
+  async remove() {
+    await this.stop();
+    rmSync(this.data, { recursive: true, force: true });
+  }
+}
+
+export const test = base.extend<{ app: App; demo: App }>({
+  // biome-ignore lint/correctness/noEmptyPattern: the fixture needs no other
+  app: async ({}, use) => {
+    const a = new App("serve");
+    await a.start();
+    await use(a);
+    await a.remove();
+  },
+  // biome-ignore lint/correctness/noEmptyPattern: the fixture needs no other
+  demo: async ({}, use) => {
+    const a = new App("demo");
+    await a.start();
+    await use(a);
+    await a.remove();
+  },
+});
+
+export { expect };
+
+/** A one-port file of a series resonator: what an analyser would write at a known antenna. */
+export function resonator(f0: number, r: number, q: number, from: number, to: number, step: number): string {
+  const l = (q * r) / (2 * Math.PI * f0);
+  const c = 1 / ((2 * Math.PI * f0) ** 2 * l);
+  let out = "# HZ Z RI R 50\n";
+  for (let f = from; f <= to; f += step) {
+    const x = 2 * Math.PI * f * l - 1 / (2 * Math.PI * f * c);
+    out += `${f} ${(r / 50).toFixed(8)} ${(x / 50).toFixed(8)}\n`;
+  }
+  return out;
+}
+
+const nameOfFocus = (page: Page) =>
+  page.evaluate(() => {
+    const e = document.activeElement as HTMLElement | null;
+    if (!e || e === document.body) return "";
+    const by = e.getAttribute("aria-labelledby");
+    const label = (e as HTMLInputElement).labels?.[0]?.textContent;
+    return (e.getAttribute("aria-label") ?? (by && document.getElementById(by)?.textContent) ?? label ?? e.textContent ?? "").trim();
+  });
+
+/** Go by Tab alone to what has this name. */
+export async function tabTo(page: Page, name: string | RegExp) {
+  const seen: string[] = [];
+  for (let i = 0; i < 160; i++) {
+    const at = await nameOfFocus(page);
+    if (typeof name === "string" ? at === name : name.test(at)) return;
+    seen.push(at);
+    await page.keyboard.press("Tab");
+  }
+  throw new Error(`${name} was not reached by Tab; passed ${[...new Set(seen)].join(" | ")}`);
+}
+
+/** Fill a field by keyboard alone. */
+export async function type(page: Page, name: string | RegExp, text: string) {
+  await tabTo(page, name);
+  await page.keyboard.press("ControlOrMeta+a");
+  await page.keyboard.type(text);
+}
+
+export async function press(page: Page, name: string | RegExp) {
+  await tabTo(page, name);
+  await page.keyboard.press("Enter");
+}
+
+/** A small set-up through the interface's own door, for journeys that begin later. */
+export async function put(app: App, path: string, body: unknown) {
+  const r = await fetch(app.url + path, { method: "PUT", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) });
+  if (!r.ok) throw new Error(`${path}: ${await r.text()}`);
+  return r.json();
+}
+
+export const uid = (n: number) => `00000000-0000-7000-8000-${String(n).padStart(12, "0")}`;
+
+export async function outing(app: App) {
+  const me = await (await fetch(`${app.url}/api/me`)).json();
+  await put(app, "/api/me", { ...me, call: "Q1REED" });
+  await put(app, `/api/outings/${uid(1)}`, { name: "Gannet Spit", date: "2026-05-16", place: "IN36", ground: "sea", scheme: "ten-a-day" });
+  await put(app, `/api/deployments/${uid(2)}`, { outing_id: uid(1), name: "Heron", plan: { family: "end-fed", variant: "sloper", frequency_hz: 7.1e6 } });
+  const built = { family: "end-fed", variant: "sloper", frequency_hz: 7.1e6, radiator: { typed: "20.5 m", unit: "m" }, feed_height: { typed: "1 m", unit: "m" }, far_height: { typed: "6 m", unit: "m" } };
+  await put(app, `/api/revisions/${uid(3)}`, { deployment_id: uid(2), reason: "as put up", built });
+}

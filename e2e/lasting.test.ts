@@ -1,0 +1,89 @@
+import { expect, outing, test, uid } from "./app";
+
+test("a reload and a restart in the middle of each stage lose nothing", async ({ page, app }) => {
+  await outing(app);
+  const again = async () => {
+    await app.stop();
+    await app.start();
+    await page.reload();
+  };
+  const at = (stage: string) => page.goto(`${app.url}/o/${uid(1)}/${stage}`);
+
+  await page.goto(`${app.url}/settings`);
+  await page.getByLabel("Usual power, W").fill("4");
+  await again();
+  await expect(page.getByLabel("Usual power, W")).toHaveValue("4");
+
+  await at("scout");
+  await page.getByLabel("What is there").fill("a fence on the west side");
+  await again();
+  await expect(page.getByLabel("What is there")).toHaveValue("a fence on the west side");
+
+  await at("cut");
+  await page.getByRole("button", { name: "Another antenna" }).click();
+  await page.getByLabel("For, MHz").fill("10.12");
+  await page.getByLabel("Call it").fill("Rail");
+  await again();
+  await page.getByRole("button", { name: "Another antenna" }).click();
+  await expect(page.getByLabel("Call it")).toHaveValue("Rail");
+  await expect(page.getByLabel("For, MHz")).toHaveValue("10.12");
+
+  await at("raise");
+  await expect(page.getByLabel("Radiator, m")).toHaveValue("20.5 m");
+  await page.getByLabel("Radiator, m").fill("20.38 m");
+  await page.getByLabel("What changed, and why").fill("shortened by 12 cm");
+  await again();
+  await expect(page.getByLabel("Radiator, m")).toHaveValue("20.38 m");
+  await expect(page.getByLabel("What changed, and why")).toHaveValue("shortened by 12 cm");
+
+  await at("sweep");
+  await page.getByRole("button", { name: "Type readings" }).click();
+  await page.getByLabel(/Frequency in MHz and SWR/).fill("7.0 1.9\n7.1 1.4");
+  await again();
+  await expect(page.getByLabel(/Frequency in MHz and SWR/)).toHaveValue("7.0 1.9\n7.1 1.4");
+
+  await at("work");
+  await page.getByLabel(/Call, reports/).fill("Q2TAV 59");
+  await again();
+  await expect(page.getByLabel(/Call, reports/)).toHaveValue("Q2TAV 59");
+
+  await at("weigh");
+  await expect(page.getByRole("heading", { level: 1 })).toHaveText(/Two antennas|Pick two/);
+});
+
+test("a lost link keeps what is logged, says so, and sends it once", async ({ page, app }) => {
+  await outing(app);
+  await page.goto(`${app.url}/o/${uid(1)}/work`);
+  await expect(page.getByText("Nobody yet", { exact: false })).toBeVisible();
+  await app.stop();
+  for (const line of ["Q2TAV 59 57 40m SSB", "Q3TAV 59 55 40m SSB"]) {
+    await page.getByLabel(/Call, reports/).fill(line);
+    await page.getByLabel(/Call, reports/).press("Enter");
+    await expect(page.getByText(line)).toBeVisible();
+  }
+  await expect(page.getByText("2 kept here until the link is back")).toBeVisible();
+  await app.start();
+  await expect(page.getByText("saved", { exact: true })).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByRole("row", { name: /Q2TAV/ })).toHaveCount(1);
+  await expect(page.getByRole("row", { name: /Q3TAV/ })).toHaveCount(1);
+  const log = await (await fetch(`${app.url}/api/outings/${uid(1)}/log`)).json();
+  expect(log.total).toBe(2);
+});
+
+test("an import shows what it would do, adds it, and is undone", async ({ page, app }) => {
+  await outing(app);
+  await page.goto(`${app.url}/o/${uid(1)}/work`);
+  const good = "<CALL:5>Q2TAV<QSO_DATE:8>20260516<TIME_ON:4>1432<BAND:3>40m<MODE:2>CW<APP_X_Y:2>zz<EOR>\n";
+  await page.getByLabel("Import a log").setInputFiles({ name: "log.adi", mimeType: "text/plain", buffer: Buffer.from(`<EOH>${good}<CALL:5>Q3TAV<BAND:3>40m<EOR>\n`) });
+  await expect(page.getByRole("heading", { name: "1 of 2 contacts would be added" })).toBeVisible();
+  await expect(page.getByText("line 2, record 2, QSO_DATE")).toBeVisible();
+  await expect(page.getByText("Nobody yet", { exact: false })).toBeVisible();
+  await page.getByRole("button", { name: "Add 1 contacts" }).click();
+  await expect(page.getByRole("cell", { name: "Q2TAV", exact: true })).toBeVisible();
+  const adi = await (await fetch(`${app.url}/api/outings/${uid(1)}/log.adi`)).text();
+  expect(adi).toContain("<APP_X_Y:2>zz");
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect(page.getByText("Nobody yet", { exact: false })).toBeVisible();
+  await page.getByLabel("Import a log").setInputFiles({ name: "noise.adi", mimeType: "text/plain", buffer: Buffer.from([0, 1, 2, 255, 0, 7]) });
+  await expect(page.getByRole("alert").first()).toContainText("binary");
+});

@@ -1,0 +1,18 @@
+import { defineConfig } from "@playwright/test";
+
+export default defineConfig({
+  testDir: ".",
+  timeout: 120_000,
+  workers: 2,
+  fullyParallel: true,
+  reporter: [["list"], ["json", { outputFile: "../bin/journeys.json" }]],
+  use: {
+    viewport: { width: 1280, height: 800 },
+    serviceWorkers: "block",
+    actionTimeout: 10_000,
+    launchOptions: {
+      executablePath: "/usr/bin/chromium",
+      args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+    },
+  },
+});

@@ -1,0 +1,48 @@
+import { expect, test } from "./app";
+
+test.use({ viewport: { width: 390, height: 844 }, hasTouch: true, isMobile: true });
+
+test("an outing by thumb at phone width", async ({ page, app }) => {
+  await page.goto(app.url);
+  await page.getByRole("button", { name: "Set up yourself" }).tap();
+  await page.getByLabel("Your call").fill("Q1REED");
+  await page.getByRole("button", { name: "Keep these" }).tap();
+  await page.getByRole("button", { name: "Begin an outing" }).tap();
+  await page.getByLabel("Name").fill("Alder Common");
+  await page.getByLabel("Date, UTC").fill("2026-06-06");
+  await page.getByLabel("Place").fill("IN36xl");
+  await page.getByRole("button", { name: "Keep it and plan an antenna" }).tap();
+
+  await expect(page.getByRole("heading", { name: /^Cut 1 radiator/ })).toBeVisible();
+  await page.getByLabel("For, MHz").fill("14.1");
+  await page.getByLabel("Call it").fill("Snipe");
+  await page.getByRole("button", { name: /Keep this plan/ }).tap();
+
+  await page.getByLabel("Radiator, m").fill("lots");
+  await expect(page.getByText('"lots" is not a number with a unit', { exact: false }).first()).toBeVisible();
+  await expect(page.getByRole("button", { name: "Keep as r1" })).toBeDisabled();
+  await page.getByLabel("Radiator, m").fill("9.95 m");
+  await page.getByLabel("Choke").selectOption("feed");
+  await page.getByLabel("No thunderstorm near").tap();
+  await page.getByRole("button", { name: "Keep as r1" }).tap();
+
+  await page.getByRole("button", { name: "Type readings" }).tap();
+  await page.getByLabel(/Frequency in MHz and SWR/).fill("13.9 2.4\n14.0 1.9\n14.1 1.5\n14.2 1.3\n14.3 1.4\n14.35 1.6");
+  await page.getByRole("button", { name: "Look at these" }).tap();
+  await page.getByRole("button", { name: /Keep it with r1/ }).tap();
+  await expect(page.getByRole("heading", { name: "Leave it." })).toBeVisible();
+
+  await page.getByRole("link", { name: /Work/ }).tap();
+  await page.getByLabel(/Call, reports/).fill("Q7RUN/P 55 53 20m ssb =mi-0003");
+  await page.getByRole("button", { name: "Log it" }).tap();
+  await expect(page.getByRole("cell", { name: "Q7RUN/P", exact: true })).toBeVisible();
+  await page.getByRole("button", { name: "Undo" }).tap();
+  await expect(page.getByText("Nobody yet", { exact: false })).toBeVisible();
+
+  // Nothing reaches beyond the edge of the screen.
+  for (const stage of ["scout", "cut", "raise", "sweep", "work", "weigh"]) {
+    await page.goto(page.url().replace(/[a-z]+$/, stage));
+    await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
+    expect(await page.evaluate(() => document.documentElement.scrollWidth), stage).toBeLessThanOrEqual(390);
+  }
+});

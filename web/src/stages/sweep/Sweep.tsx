@@ -165,7 +165,7 @@ function Numbers({ view }: { view: Schemas["ReadingView"] }) {
       <div>
         <dt>R and X there</dt>
         <dd>
-          {r.has_z ? `${z.r.toFixed(0)} ${z.x < 0 ? "−" : "+"} j${Math.abs(z.x).toFixed(0)} Ω` : "not known"}
+          {r.has_z ? `${z.r.toFixed(0)} ${z.x < -0.5 ? "−" : "+"} j${Math.abs(z.x).toFixed(0)} Ω` : "not known"}
           {!r.has_z && <small>only SWR was measured</small>}
         </dd>
       </div>

@@ -28,7 +28,7 @@ internal/server/webdist/index.html: web/node_modules/.package-lock.json $(WEB_SO
 	touch $@
 
 generate: web/node_modules/.package-lock.json
-	$(GO) generate ./internal/server
+	$(GO) tool oapi-codegen -config api/oapi-codegen.yaml api/openapi.yaml
 	cd web && npm run --silent types
 
 # What is generated from the contract has to be what is committed.

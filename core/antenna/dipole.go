@@ -119,6 +119,10 @@ func layDipole(s Shape) (Drawing, []Fault) {
 	left, right := end(a, drop, -1), end(b, drop, 1)
 	if s.Variant == "sloper" {
 		left = end(a, -drop, -1)
+		if left[2] < -0.01 {
+			faults = append(faults, Fault{"feed_height", "error", fmt.Sprintf("the upper leg would end %s below the ground: the feed is too low for a far end of %s",
+				quantity.Metric(-left[2], 10), quantity.Metric(far, 10))})
+		}
 		d.Lines = append(d.Lines, pole(left[0], math.Max(left[2], s.PoleHeight.M)))
 	} else {
 		d.Lines = append(d.Lines, pole(0, math.Max(h, s.PoleHeight.M)), tie(feed, left))

@@ -20,8 +20,6 @@ import (
 	"reed/internal/store"
 )
 
-//go:generate go tool oapi-codegen -config ../../api/oapi-codegen.yaml ../../api/openapi.yaml
-
 // webdist holds the built interface; it is empty until the front end was built.
 //
 //go:embed all:webdist

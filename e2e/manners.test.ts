@@ -1,0 +1,74 @@
+import { expect, outing, test, uid } from "./app";
+
+test("keys lead everywhere and are explained", async ({ page, demo }) => {
+  await page.goto(demo.url);
+  await page.getByRole("link", { name: "Gannet Spit" }).click();
+  await expect(page.getByRole("heading", { name: /^Daylight until/ })).toBeVisible();
+  await page.locator("body").press("?");
+  await expect(page.getByRole("dialog")).toContainText("light: paper, sun, dusk");
+  await page.keyboard.press("Escape");
+  await expect(page.getByRole("dialog")).toBeHidden();
+  for (const [key, stage] of Object.entries({ 2: "cut", 3: "raise", 4: "sweep", 5: "work", 6: "weigh", 1: "scout" })) {
+    await page.getByRole("heading", { level: 1 }).waitFor();
+    await page.keyboard.press("Escape");
+    await page.keyboard.press(key);
+    await expect(page).toHaveURL(new RegExp(`/${stage}$`));
+  }
+  await page.keyboard.press("t");
+  await expect(page.locator("html")).toHaveAttribute("data-light", "sun");
+  await page.keyboard.press("0");
+  await expect(page.getByRole("heading", { name: /4 outings/ })).toBeVisible();
+  await page.reload();
+  await expect(page.locator("html")).toHaveAttribute("data-light", "sun");
+});
+
+test("in Work, space on an empty line changes the antenna, and the log follows", async ({ page, demo }) => {
+  await page.goto(demo.url);
+  await page.getByRole("link", { name: "Gannet Spit" }).click();
+  await page.getByRole("link", { name: "Work" }).click();
+  const using = page.getByRole("button", { name: /^Antenna in use/ });
+  await expect(using).toHaveAccessibleName(/A, Heron/);
+  const line = page.getByLabel(/Call, reports/);
+  await line.press("Space");
+  await expect(using).toHaveAccessibleName(/B, Stilt/);
+  await expect(line).toHaveValue("");
+  await line.fill("Q9ZZZ 559 579 20m CW");
+  await expect(page.locator("#line-read")).toContainText("with B");
+  await line.press("Enter");
+  await expect(page.getByRole("row", { name: /Q9ZZZ/ })).toContainText("B");
+  await line.fill("Q9ZZZ");
+  await expect(page.getByText(/Q9ZZZ was worked at .* on 20m already/)).toBeVisible();
+});
+
+test("an outing comes off the shelf and back", async ({ page, demo }) => {
+  await page.goto(demo.url);
+  await expect(page.getByRole("heading", { name: /4 outings/ })).toBeVisible();
+  await page.getByRole("button", { name: "Take off the shelf" }).first().click();
+  await expect(page.getByRole("heading", { name: /3 outings/ })).toBeVisible();
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect(page.getByRole("heading", { name: /4 outings/ })).toBeVisible();
+});
+
+test("the cut list prints without the controls", async ({ page, app }) => {
+  await outing(app);
+  await page.goto(`${app.url}/o/${uid(1)}/cut`);
+  await expect(page.getByRole("row", { name: /1 radiator/ })).toBeVisible();
+  await page.emulateMedia({ media: "print" });
+  await expect(page.getByRole("row", { name: /1 radiator/ })).toBeVisible();
+  await expect(page.getByRole("button", { name: "Print the cut list" })).toBeHidden();
+  await expect(page.getByRole("navigation", { name: "Stages of the outing" })).toBeHidden();
+});
+
+test.describe("with the link down", () => {
+  test.use({ serviceWorkers: "allow" });
+  test("what was read last stays readable after a reload", async ({ page, demo }) => {
+    await page.goto(demo.url);
+    await page.evaluate(() => navigator.serviceWorker.ready.then(() => undefined));
+    await page.reload();
+    await expect(page.getByRole("heading", { name: /4 outings/ })).toBeVisible();
+    await page.waitForFunction(async () => (await caches.keys()).some((k) => k.includes("read-last")));
+    await demo.stop();
+    await page.reload();
+    await expect(page.getByRole("heading", { name: /4 outings/ })).toBeVisible({ timeout: 15_000 });
+  });
+});

@@ -116,6 +116,8 @@ func ParseLength(text, defaultUnit string) (Reading, error) {
 			unit = known
 		case lastUnit == "ft":
 			unit = "in"
+		case lastUnit == "in" && lastWhole && m[1] != "":
+			unit = "in" // the fraction behind the mark, as in 6"1/2
 		case lastUnit != "":
 			return Reading{}, lengthError(text, "%q has no unit after %s", strings.TrimSpace(m[0]), lastUnit)
 		case strings.TrimSpace(rest) != "":
@@ -132,7 +134,7 @@ func ParseLength(text, defaultUnit string) (Reading, error) {
 			r.Notes = append(r.Notes, note)
 		}
 		if lastUnit != "" {
-			if unitMetres[unit] >= unitMetres[lastUnit] {
+			if unitMetres[unit] >= unitMetres[lastUnit] && !(unit == "in" && lastUnit == "in" && m[1] != "" && m[6] == "") {
 				return Reading{}, lengthError(text, "%s cannot follow %s", unit, lastUnit)
 			}
 			if !lastWhole {

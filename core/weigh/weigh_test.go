@@ -148,3 +148,35 @@ func TestMatchIsComparedBandByBand(t *testing.T) {
 		t.Error("all 59 is not seen")
 	}
 }
+
+func TestRateIntervalsHoldTheTruth(t *testing.T) {
+	rng := rand.New(rand.NewPCG(41, 42))
+	const runs, perHour = 3000, 9.0
+	held := 0
+	for range runs {
+		n := 0.0
+		for at := rng.ExpFloat64() / perHour; at < 1; at += rng.ExpFloat64() / perHour {
+			n++
+		}
+		if lo, hi := poisson(n, 1); lo <= perHour && perHour <= hi {
+			held++
+		}
+	}
+	if share := float64(held) / runs; share < 0.945 {
+		t.Errorf("the interval holds the true rate %.3f of the time", share)
+	}
+	if lo, hi := poisson(0, 2); lo != 0 || math.Abs(hi-1.844) > 0.01 {
+		t.Errorf("nothing in two hours: %v to %v, want 0 to 1.844", lo, hi)
+	}
+}
+
+func TestARatioIsTurnedRoundWithItsSides(t *testing.T) {
+	lo, hi := RateRatio(12, 1.5, 20, 0.8)
+	lo2, hi2 := RateRatio(20, 0.8, 12, 1.5)
+	if math.Abs(lo*hi2-1) > 1e-6 || math.Abs(hi*lo2-1) > 1e-6 {
+		t.Errorf("%v to %v, turned round %v to %v", lo, hi, lo2, hi2)
+	}
+	if best := 20 / 0.8 / (12 / 1.5); best < lo || best > hi {
+		t.Errorf("%v is not inside %v to %v", best, lo, hi)
+	}
+}

@@ -1,0 +1,103 @@
+package sweep
+
+import (
+	"math"
+	"math/rand/v2"
+	"strings"
+	"testing"
+
+	"reed/core/band"
+	"reed/core/circuit"
+)
+
+// TestNoSweepBreaksTheReading reads hundreds of odd sweeps: few points, steep dips, other bands, noise
+// up to nonsense. Whatever comes in, every figure that comes out is finite and inside what was measured.
+func TestNoSweepBreaksTheReading(t *testing.T) {
+	rng := rand.New(rand.NewPCG(31, 32))
+	kinds := []string{Complex, Unsigned, Magnitude}
+	for range 2000 {
+		b := band.All(1)[rng.IntN(11)]
+		f0 := b.Lo * (0.8 + 0.4*rng.Float64())
+		s := circuit.SeriesAt(f0, 5+300*rng.Float64(), 1+40*rng.Float64())
+		span := b.Lo * (0.001 + 0.3*rng.Float64())
+		n := 1 + rng.IntN(60)
+		f, g := make([]float64, n), make([]complex128, n)
+		for i := range f {
+			f[i] = f0 - span/2 + span*float64(i)/float64(max(n-1, 1))
+			g[i] = circuit.Gamma(s.Z(f[i]), Reference) + complex(rng.NormFloat64(), rng.NormFloat64())*complex(0.05*rng.Float64(), 0)
+		}
+		sw, _, _ := New(kinds[rng.IntN(3)], f, g)
+		c, err := sw.Curve()
+		if err != nil {
+			t.Fatal(err)
+		}
+		own := band.Own(band.DefaultSegments(1), b.Name)
+		if rng.IntN(4) == 0 {
+			own = nil
+		}
+		r, ok := Read(c, 1, b, own, 1.2+2*rng.Float64())
+		if !ok {
+			continue
+		}
+		lo, hi := c.Span()
+		if r.MinAt < lo-1 || r.MinAt > hi+1 || r.MinSWR < 1 || r.MinSWR > MaxShown || math.IsNaN(r.R+r.X) {
+			t.Fatalf("lowest %v at %v of %v to %v, Z %v %v", r.MinSWR, r.MinAt, lo, hi, r.R, r.X)
+		}
+		if r.Coverage < 0 || r.Coverage > 100.001 || r.Coverage > r.Measured+0.001 {
+			t.Fatalf("covers %v %% of which %v %% are measured", r.Coverage, r.Measured)
+		}
+		last := 0.0
+		for _, w := range r.Widths {
+			if w.Lo > r.MinAt+1 || w.Hi < r.MinAt-1 || w.Hz < last-1 {
+				t.Fatalf("widths %+v around %v", r.Widths, r.MinAt)
+			}
+			last = w.Hz
+		}
+		for _, x := range r.Resonances {
+			if x.F < lo || x.F > hi || math.IsNaN(x.R) {
+				t.Fatalf("resonance %+v", x)
+			}
+		}
+		v := Judge(r, Subject{Family: []string{"dipole", "end-fed", "vertical"}[rng.IntN(3)], Length: 20 * rng.Float64(), WantedHz: b.Centre()})
+		if v.Headline == "" || v.Detail == "" || math.IsNaN(v.Change+v.Step) || strings.Contains(v.Headline+v.Detail, "NaN") {
+			t.Fatalf("%+v", v)
+		}
+		if v.Step*v.Change < 0 || math.Abs(v.Step) > math.Abs(v.Change)+1e-9 {
+			t.Fatalf("advises %v for a change of %v", v.Step, v.Change)
+		}
+		if v.Tone == "long" && (r.MinAt >= v.TargetHz || v.ExpectHz > v.TargetHz) || v.Tone == "short" && r.MinAt <= v.TargetHz {
+			t.Fatalf("%s with the dip at %v for %v", v.Tone, r.MinAt, v.TargetHz)
+		}
+	}
+}
+
+// MaxShown is the highest SWR that may come out of a reading.
+const MaxShown = circuit.MaxSWR
+
+func TestTheDipIsFoundBetweenThePoints(t *testing.T) {
+	// The resonance lies half way between two points 20 kHz apart.
+	s := circuit.SeriesAt(7.11e6, 50, 12)
+	r := read(t, resonator(s, 6.9e6, 7.3e6, 21, Complex), "40m", 2)
+	if math.Abs(r.MinAt-7.11e6) > 500 || r.MinSWR > 1.01 {
+		t.Errorf("SWR %v at %v, want 1 at 7.11 MHz", r.MinSWR, r.MinAt)
+	}
+	if p := read(t, resonator(circuit.Series{R: 50, L: 1e-9, C: 1}, 6.9e6, 7.3e6, 21, Complex), "40m", 2); p.MinSWR > 1.01 || p.Coverage < 99 {
+		t.Errorf("a dummy load is read as %v", p.MinSWR)
+	}
+}
+
+func TestWindowsTileTheSpectrumWithoutOverlap(t *testing.T) {
+	for region := band.Region(1); region <= 3; region++ {
+		last := 0.0
+		for _, b := range band.All(region) {
+			lo, hi, ok := Window(region, b.Name)
+			if !ok || lo > b.Lo || hi < b.Hi || lo < last-1 {
+				t.Errorf("region %d %s: %v to %v after %v", region, b.Name, lo, hi, last)
+			}
+			last = hi
+		}
+	}
+	if _, _, ok := Window(1, "41m"); ok {
+		t.Error("a window of no band")
+	}
+}

@@ -8,11 +8,23 @@ test("keys lead everywhere and are explained", async ({ page, demo }) => {
   await expect(page.getByRole("dialog")).toContainText("light: paper, sun, dusk");
   await page.keyboard.press("Escape");
   await expect(page.getByRole("dialog")).toBeHidden();
-  for (const [key, stage] of Object.entries({ 2: "cut", 3: "raise", 4: "sweep", 5: "work", 6: "weigh", 1: "scout" })) {
-    await page.getByRole("heading", { level: 1 }).waitFor();
-    await page.keyboard.press("Escape");
+  const arrived: [string, string, RegExp][] = [
+    ["2", "cut", /^Cut 1 radiator/],
+    ["3", "raise", /^As put up/],
+    ["4", "sweep", /Leave it|too long|too short/],
+    ["5", "work", /of 10/],
+    ["6", "weigh", /Heron from Stilt|faster/],
+    ["1", "scout", /^Daylight until/],
+  ];
+  for (const [key, stage, heading] of arrived) {
     await page.keyboard.press(key);
+    await expect(page.getByRole("heading", { name: heading })).toBeVisible();
     await expect(page).toHaveURL(new RegExp(`/${stage}$`));
+    if (stage === "work") {
+      // The line takes what is typed until Escape leaves it.
+      await expect(page.getByLabel(/Call, reports/)).toBeFocused();
+      await page.keyboard.press("Escape");
+    }
   }
   await page.keyboard.press("t");
   await expect(page.locator("html")).toHaveAttribute("data-light", "sun");

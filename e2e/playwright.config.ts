@@ -3,6 +3,8 @@ import { defineConfig } from "@playwright/test";
 export default defineConfig({
   testDir: ".",
   timeout: 120_000,
+  expect: { timeout: 10_000 },
+  retries: process.env.CI ? 1 : 0,
   workers: 2,
   fullyParallel: true,
   reporter: [["list"], ["json", { outputFile: "../bin/journeys.json" }]],
@@ -10,6 +12,7 @@ export default defineConfig({
     viewport: { width: 1280, height: 800 },
     serviceWorkers: "block",
     actionTimeout: 10_000,
+    screenshot: "only-on-failure",
     launchOptions: {
       executablePath: "/usr/bin/chromium",
       args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"],

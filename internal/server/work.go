@@ -18,22 +18,18 @@ import (
 )
 
 // lineContext is what a log line is read against: the contact before it in time gives what stays.
-func (s *Server) lineContext(ctx context.Context, in LineInput) (onair.Context, store.Outing, []onair.Contact, error) {
+func (s *Server) lineContext(ctx context.Context, in LineInput) (onair.Context, store.Outing, error) {
 	o, err := s.store.Outing(ctx, in.OutingId)
 	if err != nil {
-		return onair.Context{}, o, nil, err
+		return onair.Context{}, o, err
 	}
 	me, err := s.store.Me(ctx)
 	if err != nil {
-		return onair.Context{}, o, nil, err
+		return onair.Context{}, o, err
 	}
 	deployments, err := s.store.Deployments(ctx, in.OutingId)
 	if err != nil {
-		return onair.Context{}, o, nil, err
-	}
-	all, err := s.store.Contacts(ctx, in.OutingId)
-	if err != nil {
-		return onair.Context{}, o, nil, err
+		return onair.Context{}, o, err
 	}
 	c := onair.Context{Now: s.now(), Region: me.Region, PowerW: me.PowerW, OwnRef: o.OwnRef, Deployment: in.DeploymentId, Deployments: map[string]string{}}
 	if !in.At.IsZero() && in.At.Before(c.Now) {
@@ -42,21 +38,19 @@ func (s *Server) lineContext(ctx context.Context, in LineInput) (onair.Context, 
 	for _, d := range deployments {
 		c.Deployments[d.Letter] = d.ID
 	}
-	for _, x := range all {
-		// What was typed last stays, also when it was typed late for an earlier time.
-		if x.Line != "" && !x.At.After(c.Now) {
-			c.Band, c.FreqHz, c.Mode, c.Submode, c.PowerW = x.Band, x.FreqHz, x.Mode, x.Submode, x.PowerW
-			if in.DeploymentId == "" {
-				c.Deployment = x.DeploymentID
-			}
+	x, ok, err := s.store.LastTyped(ctx, in.OutingId, c.Now)
+	if ok {
+		c.Band, c.FreqHz, c.Mode, c.Submode, c.PowerW = x.Band, x.FreqHz, x.Mode, x.Submode, x.PowerW
+		if in.DeploymentId == "" {
+			c.Deployment = x.DeploymentID
 		}
 	}
-	return c, o, all, nil
+	return c, o, err
 }
 
 // ReadLine reads a line as it is being typed.
 func (s *Server) ReadLine(ctx context.Context, r ReadLineRequestObject) (ReadLineResponseObject, error) {
-	lc, o, all, err := s.lineContext(ctx, *r.Body)
+	lc, o, err := s.lineContext(ctx, *r.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -64,6 +58,10 @@ func (s *Server) ReadLine(ctx context.Context, r ReadLineRequestObject) (ReadLin
 	out := ReadLine200JSONResponse{Contact: c, Problems: notNil(problems)}
 	if c.Call == "" {
 		return out, nil
+	}
+	all, err := s.store.Contacts(ctx, r.Body.OutingId)
+	if err != nil {
+		return nil, err
 	}
 	byID := map[string]onair.Contact{}
 	for _, x := range all {
@@ -81,7 +79,7 @@ func (s *Server) PutLine(ctx context.Context, r PutLineRequestObject) (PutLineRe
 	if have, err := s.store.Contact(ctx, r.Id); err == nil && have.Line == r.Body.Line {
 		return PutLine200JSONResponse(have), nil
 	}
-	lc, _, _, err := s.lineContext(ctx, *r.Body)
+	lc, _, err := s.lineContext(ctx, *r.Body)
 	if err != nil {
 		return nil, err
 	}

@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"encoding/json"
 	"fmt"
+	"time"
 
 	"reed/core/onair"
 )
@@ -103,6 +104,16 @@ func (s *Store) Contacts(ctx context.Context, outingID string) ([]onair.Contact,
 // ContactsOf lists the contacts made with one deployment in rising time.
 func (s *Store) ContactsOf(ctx context.Context, deploymentID string) ([]onair.Contact, error) {
 	return s.contacts(ctx, "deployment_id", deploymentID)
+}
+
+// LastTyped is the latest typed contact of an outing up to a time; ok is false without one.
+func (s *Store) LastTyped(ctx context.Context, outingID string, until time.Time) (c onair.Contact, ok bool, err error) {
+	err = s.rows(ctx, "the last contact", `SELECT doc FROM contact WHERE outing_id = ? AND deleted = 0 AND at <= ? AND json_extract(doc, '$.line') <> ''
+		ORDER BY at DESC, rowid DESC LIMIT 1`, func(r *sql.Rows) error {
+		ok = true
+		return scanDoc(r, &c)
+	}, outingID, until.UnixMilli())
+	return c, ok, err
 }
 
 func (s *Store) contacts(ctx context.Context, column, id string) ([]onair.Contact, error) {

@@ -1,0 +1,53 @@
+// Takes the pictures in docs/screenshots from the demo data: make screenshots.
+import { spawn } from "node:child_process";
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { chromium } from "@playwright/test";
+
+const data = mkdtempSync(join(tmpdir(), "reed-shots-"));
+const child = spawn("../bin/reed", ["demo", "--data", data, "--listen", "127.0.0.1:0"], { stdio: ["ignore", "pipe", "inherit"] });
+const url = await new Promise((r) => child.stdout.on("data", (d) => r(/http:\S+/.exec(String(d))[0])));
+const browser = await chromium.launch({ executablePath: "/usr/bin/chromium", args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"] });
+const tags = await (await fetch(`${url}/api/tags`)).json();
+const of = (name) => tags.find((t) => t.tag.name === name);
+
+async function shot(name, path, { tag, size = [1280, 800], light = "paper", pair } = {}) {
+  const context = await browser.newContext({ viewport: { width: size[0], height: size[1] }, serviceWorkers: "block" });
+  await context.addInitScript(
+    ([l, outing, deployment, p]) => {
+      localStorage.setItem("light", l);
+      if (deployment) localStorage.setItem(`at:deployment:${outing}`, deployment);
+      if (p) localStorage.setItem(`draft:pair:${outing}`, JSON.stringify(p));
+    },
+    [light, tag?.outing_id, tag?.tag.id, pair],
+  );
+  const page = await context.newPage();
+  await page.clock.setFixedTime(new Date("2026-05-16T17:06:00Z"));
+  await page.goto(url + path);
+  await page.waitForLoadState("networkidle");
+  await page.waitForTimeout(600);
+  await page.screenshot({ path: `../docs/screenshots/${name}.png` });
+  await context.close();
+}
+
+const heron = of("Heron");
+const at = (tag, stage) => `/o/${tag.outing_id}/${stage}`;
+const curlew = of("Curlew");
+const phone = [390, 844];
+await shot("shelf", "/");
+await shot("settings", "/settings");
+await shot("scout", at(heron, "scout"), { tag: heron });
+await shot("cut", at(curlew, "cut"), { tag: curlew });
+await shot("raise", at(heron, "raise"), { tag: heron });
+await shot("sweep", at(curlew, "sweep"), { tag: curlew });
+await shot("sweep-phone", at(curlew, "sweep"), { tag: curlew, size: phone });
+await shot("work", at(heron, "work"), { tag: heron });
+await shot("work-phone", at(heron, "work"), { tag: heron, size: phone });
+const pair = { a: of("Stilt").tag.id, b: curlew.tag.id };
+await shot("weigh", at(curlew, "weigh"), { tag: curlew, pair });
+await shot("sun", at(heron, "sweep"), { tag: heron, light: "sun" });
+await shot("dusk", at(curlew, "weigh"), { tag: curlew, pair, light: "dusk" });
+await browser.close();
+child.kill();
+rmSync(data, { recursive: true, force: true });

@@ -231,7 +231,7 @@ func parseNumber(s string, smallUnit bool) (value float64, note string, err erro
 
 func trimFloat(v float64) string { return strconv.FormatFloat(v, 'f', -1, 64) }
 
-// Metric prints metres to the given step in millimetres (1, 5, 10 ...): millimetres below 10 cm,
+// Metric prints metres to the given step in millimetres (1, 5, 10 ...): millimetres below 10 cm where they count,
 // centimetres below 1 m, metres above. A step of zero or less prints to the millimetre.
 func Metric(metres float64, stepMM int) string {
 	if stepMM < 1 {
@@ -239,7 +239,7 @@ func Metric(metres float64, stepMM int) string {
 	}
 	mm := math.Round(metres*1000/float64(stepMM)) * float64(stepMM)
 	switch a := math.Abs(mm); {
-	case a < 100:
+	case a < 100 && stepMM < 10:
 		return fmt.Sprintf("%.0f mm", mm)
 	case a < 1000 && stepMM >= 10:
 		return fmt.Sprintf("%.0f cm", mm/10)

@@ -21,13 +21,13 @@ type Caution struct {
 	Figure string `json:"figure,omitempty"`
 }
 
-// FallRadius is the distance in metres from a support's foot that anything falling may reach: the
-// highest support or wire and the longest run of wire that comes down with it, with a tenth of margin.
+// FallRadius is the distance in metres from the feed point on the ground within which anything may fall:
+// each part where it stands, and its height beyond that, since it may fall outward; a tenth of margin.
 func FallRadius(d antenna.Drawing) float64 {
 	r := 0.0
 	for _, l := range d.Lines {
 		for _, p := range []antenna.Point{l.From, l.To} {
-			r = math.Max(r, math.Hypot(math.Hypot(p[0]-d.Feed[0], p[1]-d.Feed[1]), p[2]))
+			r = math.Max(r, math.Hypot(p[0]-d.Feed[0], p[1]-d.Feed[1])+p[2])
 		}
 	}
 	return 1.1 * r
@@ -62,13 +62,16 @@ func Limits(f float64) (icnirp, fcc float64) {
 
 // ExposureDistance is a cautious distance in metres from any radiating part at which the stricter of
 // both limits is met: the far field of a half-wave dipole doubled by the ground, with all the power,
-// averaged by the duty (0 to 1). Nearer than a sixth of a wavelength the far field says too little, so
-// that is not gone below unless the power is a few watts.
+// averaged by the duty (0 to 1). Near the wire the far field says too little, so the answer is not below
+// a metre from one watt on, and not below a twelfth of a wavelength above five.
 func ExposureDistance(powerW, duty, f float64) float64 {
 	icnirp, fcc := Limits(f)
 	d := 2 * math.Sqrt(30*powerW*duty*1.64) / math.Min(icnirp, fcc)
 	if powerW*duty > 5 {
 		d = math.Max(d, antenna.Light/f/(2*math.Pi)/2)
+	}
+	if powerW*duty >= 1 {
+		d = math.Max(d, 1)
 	}
 	return math.Max(d, 0.3)
 }
@@ -84,7 +87,7 @@ func Cautions(s antenna.Shape, d antenna.Drawing, powerW float64) []Caution {
 	fall := FallRadius(d)
 	out := []Caution{
 		{"power-lines", "No power line within falling distance", "Everything that stands may fall, and a wire may swing. Never throw a line over a power line. If one is inside this circle, choose another place.",
-			fmt.Sprintf("clear circle %s around the support", quantity.Metric(fall, 100))},
+			fmt.Sprintf("clear circle %s around the feed point", quantity.Metric(fall, 100))},
 		{"storm", "No thunderstorm near", "Take down at the first thunder or crackle of static; a wire in the air can charge without lightning.", ""},
 	}
 	if n := LowEnds(d); n > 0 {
@@ -97,7 +100,7 @@ func Cautions(s antenna.Shape, d antenna.Drawing, powerW float64) []Caution {
 			out = append(out, Caution{"end-voltage", "High voltage at the wire's end", "Touching the far end or the transformer's hot terminal burns. Keep it out of reach.",
 				fmt.Sprintf("up to %.0f V at %s", math.Ceil(EndVoltage(powerW)/10)*10, quantity.Watts(powerW))})
 		}
-		out = append(out, Caution{"exposure", "Keep people away from the wire while you send", "An estimate with key down half of the time, by the stricter of the ICNIRP 2020 and FCC 47 CFR 1.1310 public levels; it does not replace your authority's procedure.",
+		out = append(out, Caution{"exposure", "Keep people away from the wire while you send", "An estimate with key down half of the time, by the stricter of the ICNIRP 2020 and FCC 47 CFR 1.1310 public levels; it does not replace your authority's procedure. Closest to the wire, most at its ends, the field is higher than far-field figures: keep more where you can.",
 			fmt.Sprintf("stay %s away", quantity.Metric(math.Ceil(ExposureDistance(powerW, 0.5, f)*10)/10, 100))})
 	}
 	return append(out, Caution{"wind", "Pole, guys and stakes", "A telescoping pole is not used at full length in wind. Guy it, and mark guys and stakes against tripping.", ""})

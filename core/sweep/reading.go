@@ -41,6 +41,8 @@ type Reading struct {
 	MinSWR     float64        `json:"min_swr"`
 	MinAt      float64        `json:"min_at"`
 	AtEdge     bool           `json:"at_edge"` // the lowest point is the last one measured
+	InSWR      float64        `json:"in_swr"`  // the lowest inside the band itself, 0 when it was not measured there
+	InAt       float64        `json:"in_at"`
 	HasZ       bool           `json:"has_z"`
 	R          float64        `json:"r"` // at the lowest SWR
 	X          float64        `json:"x"`
@@ -101,6 +103,15 @@ func Read(c Curve, region band.Region, b band.Band, own []band.Segment, limit fl
 	}
 	r.MinSWR = c.SWR(r.MinAt)
 	r.AtEdge = r.Points > 0 && (r.MinAt-lo < (hi-lo)*1e-3 || hi-r.MinAt < (hi-lo)*1e-3)
+	if a, z := math.Max(lo, b.Lo), math.Min(hi, b.Hi); a <= z {
+		r.InAt = math.Min(math.Max(r.MinAt, a), z)
+		for _, f := range c.grid(a, z) {
+			if c.Mag(f) < c.Mag(r.InAt) {
+				r.InAt = f
+			}
+		}
+		r.InSWR = c.SWR(r.InAt)
+	}
 	if g, has := c.Gamma(r.MinAt); has {
 		z := circuit.Impedance(g, Reference)
 		r.R, r.X = real(z), imag(z)

@@ -92,6 +92,13 @@ func TestCoverageCountsOnlyOwnSegments(t *testing.T) {
 	if len(low.Edges) != 2 || low.Edges[0].F != 7e6 {
 		t.Errorf("edges %v", low.Edges)
 	}
+	if low.MinAt != high.MinAt || high.InSWR != high.MinSWR {
+		t.Errorf("lowest %v and %v, in the band %v", low.MinAt, high.MinAt, high.InSWR)
+	}
+	out, _ := resonator(circuit.SeriesAt(6.9e6, 50, 16), 6.7e6, 7.4e6, 141, Complex).Curve()
+	if r, _ := Read(out, 1, b, nil, 2); math.Abs(r.InAt-7e6) > 1 || r.InSWR <= r.MinSWR {
+		t.Errorf("a dip below the band: %v at %v, in the band %v at %v", r.MinSWR, r.MinAt, r.InSWR, r.InAt)
+	}
 	short, _ := resonator(circuit.SeriesAt(7.03e6, 50, 16), 7e6, 7.1e6, 21, Complex).Curve()
 	half, _ := Read(short, 1, b, []band.Segment{{Band: "40m", Lo: 7e6, Hi: 7.2e6}}, 3)
 	if math.Abs(half.Measured-50) > 0.1 || !strings.Contains(strings.Join(half.Quality, " "), "50 %") {

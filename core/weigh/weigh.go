@@ -55,7 +55,7 @@ type Air struct {
 // Cell is one side in one band.
 type Cell struct {
 	Measured bool    `json:"measured"`
-	MinSWR   float64 `json:"min_swr"`
+	MinSWR   float64 `json:"min_swr"` // inside the band
 	MinAt    float64 `json:"min_at"`
 	Coverage float64 `json:"coverage"`
 	LossDB   float64 `json:"loss_db"` // in the cable, with the mismatch where it was measured
@@ -181,9 +181,9 @@ func CableLoss(b deployment.Built, f, loadSWR float64) (dB float64, kind string,
 func cell(s Side, band string) Cell {
 	var c Cell
 	f, swr := s.Centre[band], 0.0
-	if r, ok := s.Readings[band]; ok {
-		c.Measured, c.MinSWR, c.MinAt, c.Coverage = true, r.MinSWR, r.MinAt, r.Coverage
-		f, swr = r.MinAt, r.MinSWR
+	if r, ok := s.Readings[band]; ok && r.InAt > 0 {
+		c.Measured, c.MinSWR, c.MinAt, c.Coverage = true, r.InSWR, r.InAt, r.Coverage
+		f, swr = r.InAt, r.InSWR
 	}
 	c.LossDB, c.LossKind, _ = CableLoss(s.Built, f, swr)
 	c.Arrives = 100 * math.Pow(10, -c.LossDB/10)

@@ -132,8 +132,8 @@ func TestNothingIsSaidFromNothing(t *testing.T) {
 
 func TestMatchIsComparedBandByBand(t *testing.T) {
 	a, b := side("A", nil), side("B", nil)
-	a.Readings = map[string]sweep.Reading{"40m": {Band: "40m", MinSWR: 1.2, MinAt: 7.1e6, Coverage: 100}}
-	b.Readings = map[string]sweep.Reading{"40m": {Band: "40m", MinSWR: 2.5, MinAt: 7.0e6, Coverage: 30}, "20m": {Band: "20m", MinSWR: 3, MinAt: 14e6}}
+	a.Readings = map[string]sweep.Reading{"40m": {Band: "40m", InSWR: 1.2, InAt: 7.1e6, Coverage: 100}}
+	b.Readings = map[string]sweep.Reading{"40m": {Band: "40m", InSWR: 2.5, InAt: 7.0e6, Coverage: 30}, "20m": {Band: "20m", InSWR: 3, InAt: 14e6}}
 	c := Compare(a, b, false)
 	if len(c.Rows) != 2 || c.Rows[0].A.Arrives <= c.Rows[0].B.Arrives || c.Rows[1].A.Measured || c.Rows[1].A.LossKind != "matched" {
 		t.Errorf("%+v", c.Rows)

@@ -272,7 +272,7 @@ func fillRevisions(ctx context.Context, st *store.Store, a antennaOf, wind, depl
 	if b.LegB.M > 0 {
 		b.LegB = m(b.LegB.M)
 	}
-	device := standin.Analyser{Seed: seed, Noise: 0.0015}
+	device := standin.Analyser{Seed: seed, Noise: 0.0008}
 	for i, r := range a.revisions {
 		reason := r.reason
 		if r.change != nil {

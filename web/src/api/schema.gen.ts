@@ -908,6 +908,13 @@ export interface components {
             /** Format: double */
             min_at: number;
             at_edge: boolean;
+            /**
+             * Format: double
+             * @description lowest inside the band itself
+             */
+            in_swr: number;
+            /** Format: double */
+            in_at: number;
             has_z: boolean;
             /** Format: double */
             r: number;

@@ -127,7 +127,7 @@ export default function SwrPlot({
               scaleType: "linear",
               min: mhz[0],
               max: mhz[mhz.length - 1],
-              tickNumber: 6,
+              tickNumber: innerWidth < 600 ? 4 : 6,
               valueFormatter: (v: number) => v.toFixed(v % 0.1 > 0.001 && v % 0.1 < 0.099 ? 2 : 1),
               height: 52,
               label: "MHz",
@@ -149,7 +149,7 @@ export default function SwrPlot({
             "& .MuiChartsAxis-tickLabel": { fontFamily: "var(--mono) !important", fontSize: "15px !important", fill: "var(--ink)" },
             "& .MuiChartsAxis-label": { fontSize: "14px !important", fill: "var(--ink) !important" },
             "& .MuiChartsAxis-line, & .MuiChartsAxis-tick": { stroke: "var(--older)" },
-            "& .MuiChartsGrid-line": { stroke: "var(--hairline)", strokeWidth: "var(--line)" },
+            "& .MuiChartsGrid-line": { stroke: "var(--grid)", strokeWidth: 1 },
             ...Object.fromEntries(ordered.map((s) => [`& [data-series="${s.id}"]`, { strokeWidth: look[s.kind].width, fill: "none" }])),
           }}
         >

@@ -1,4 +1,4 @@
-import { NavLink, useLocation } from "react-router";
+import { Link, NavLink, useLocation } from "react-router";
 import type { Schemas } from "../api/client";
 import { nextLight, useLight } from "../theme/theme";
 import { lastOuting } from "./place";
@@ -15,7 +15,7 @@ export const stages = [
 function Knot({ state, current }: { state: string; current: boolean }) {
   return (
     <svg className="knot" viewBox="0 0 34 34" aria-hidden="true">
-      {state === "done" && <path d="M14 14C2 12 -8 2 -12 -14C2 -10 12 0 14 14z" fill="var(--leaf)" />}
+      {state === "done" && <path className="leaf" d="M14 14C2 12 -8 2 -12 -14C2 -10 12 0 14 14z" fill="var(--leaf)" />}
       {current ? (
         <g>
           <circle cx="17" cy="17" r="13" fill="var(--card)" stroke="var(--copper)" strokeWidth="4" />
@@ -52,13 +52,13 @@ export function Stalk({ outing, states }: { outing?: string; states: Schemas["St
             const to = target ? `/o/${target}/${id}` : "/";
             return (
               <li key={id}>
-                <NavLink to={to} aria-current={current ? "step" : undefined} aria-keyshortcuts={String(i + 1)}>
+                <Link to={to} aria-current={current ? "step" : undefined} aria-keyshortcuts={String(i + 1)}>
                   <Knot state={s?.state ?? "open"} current={current} />
                   <span className="word">
                     {word}
                     {s?.note && <span className="why">{s.note}</span>}
                   </span>
-                </NavLink>
+                </Link>
               </li>
             );
           })}

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { keepDeployment, lastDeployment } from "./place";
@@ -13,8 +13,14 @@ export function useAntenna(outing: Schemas["OutingDetail"]) {
     keepDeployment(id, t);
     setAt(t);
   };
+  const [box, setBox] = useState<HTMLDivElement | null>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the row follows the tag that is picked
+  useEffect(() => {
+    const on = box?.querySelector<HTMLElement>('[aria-pressed="true"]');
+    if (box && on) box.scrollLeft = on.offsetLeft - box.offsetLeft - 3;
+  }, [tag?.id, box]);
   const row = (
-    <div className="tagrow">
+    <div className="tagrow" ref={setBox}>
       {outing.tags.map((t) => (
         <Tag key={t.id} tag={t} pressed={t.id === tag?.id} onClick={() => pick(t.id)} />
       ))}

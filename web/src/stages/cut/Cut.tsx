@@ -326,7 +326,7 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
           <div className="fields">
             <Choose form={form} name="variant" label="How it hangs" options={(family?.variants ?? []).map((x) => [x.id, x.name])} />
             <LengthField form={form} name="frequency" label="For, MHz" unit="MHz" kind="frequency" inputMode="decimal" />
-            <Choose form={form} name="wire" label="Wire" options={reference.data.wires.map((w) => [w.id, w.name])} />
+            <Choose form={form} name="wire" label="Wire" className="full" options={reference.data.wires.map((w) => [w.id, w.name])} />
             <LengthField form={form} name="feed_height" label={`Feed point, ${unit} up`} unit={unit} help={usual(p?.shape.feed_height)} />
             {v.family !== "vertical" && (
               <LengthField form={form} name="far_height" label={`Far end, ${unit} up`} unit={unit} help={usual(p?.shape.far_height)} />

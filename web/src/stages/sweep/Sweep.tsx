@@ -188,7 +188,7 @@ function Numbers({ view }: { view: Schemas["ReadingView"] }) {
       </div>
       <div>
         <dt>width under</dt>
-        <dd style={{ fontSize: 16 }}>
+        <dd style={{ fontSize: 14.5, lineHeight: 1.45 }}>
           1.5: {width(1.5)}
           <br />
           2: {width(2)}
@@ -197,7 +197,7 @@ function Numbers({ view }: { view: Schemas["ReadingView"] }) {
         </dd>
       </div>
       <div>
-        <dt>your segment under {r.limit}</dt>
+        <dt>segment under {r.limit}</dt>
         <dd>
           {r.own?.length ? `${r.coverage.toFixed(0)} %` : "none here"}
           <small>{r.edges?.map((e) => `${mhz(e.f)}: ${swr(e.swr)}`).join(", ")}</small>
@@ -255,6 +255,7 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
     swr: c.swr as (number | null)[],
     kind: c.current ? "measured" : "earlier",
   }));
+  strokes.sort((a, b) => Number(b.kind === "measured") - Number(a.kind === "measured"));
   const accept = async () => {
     if (!w.proposal) return;
     const seq = d.revisions.length + 1;

@@ -1,5 +1,6 @@
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
+import { scaleLinear } from "d3-scale";
 import { lazy, Suspense, useState } from "react";
 import { type Schemas, useDeployment, useGet, useMe } from "../../api/client";
 import { send } from "../../api/outbox";
@@ -15,9 +16,8 @@ type Pair = { a: string; b: string };
 function Rates({ view }: { view: Schemas["WeighView"] }) {
   const { a, b } = view.comparison;
   if (a.hours <= 0 && b.hours <= 0) return null;
-  const most = Math.max(a.rate_hi, b.rate_hi, 1);
-  const x = (v: number) => 150 + (v / most) * 520;
-  const ticks = [0, 0.25, 0.5, 0.75, 1].map((t) => Math.round(t * most));
+  const x = scaleLinear([0, Math.max(a.rate_hi, b.rate_hi, 1)], [150, 690]).nice();
+  const ticks = x.ticks(6);
   return (
     <figure>
       <svg
@@ -110,7 +110,7 @@ function Lesson({ id, name }: { id: string; name: string }) {
 
 const km = (v: number, n: number) => (n > 0 ? `${v.toFixed(0)} km` : "not known");
 
-function Sides({ view, pickBand }: { view: Schemas["WeighView"]; pickBand: (b: string) => void }) {
+function Sides({ view }: { view: Schemas["WeighView"] }) {
   const c = view.comparison;
   const [na, nb] = [view.a.tag.name, view.b.tag.name];
   const air: [string, string, string][] = [
@@ -125,26 +125,6 @@ function Sides({ view, pickBand }: { view: Schemas["WeighView"]; pickBand: (b: s
     ["bands", c.a.bands.join(" ") || "none", c.b.bands.join(" ") || "none"],
     ["power", c.a.power_w ? `${c.a.power_w} W` : "not known", c.b.power_w ? `${c.b.power_w} W` : "not known"],
   ];
-  const cell = (x: Schemas["Cell"]) => (
-    <>
-      <td className="mono">
-        {x.measured ? x.min_swr.toFixed(2) : "not swept"}
-        {x.measured && (
-          <span className="small soft">
-            {" "}
-            at {(x.min_at / 1e6).toFixed(3)}, {x.coverage.toFixed(0)} %
-          </span>
-        )}
-      </td>
-      <td className="mono">
-        {x.loss_kind === "none recorded" ? "no coax" : `${x.loss_db.toFixed(2)} dB`}
-        <span className="small soft">
-          {" "}
-          {x.loss_kind === "none recorded" ? "" : `${x.loss_kind}, ${x.arrives_percent.toFixed(0)} % arrives`}
-        </span>
-      </td>
-    </>
-  );
   return (
     <>
       <h2>What differs in the set-up</h2>
@@ -173,6 +153,56 @@ function Sides({ view, pickBand }: { view: Schemas["WeighView"]; pickBand: (b: s
           </tbody>
         </table>
       </div>
+      <h2>On the air</h2>
+      <div className="scroll">
+        <table className="wrap">
+          <thead>
+            <tr>
+              <th />
+              <th>{na}</th>
+              <th>{nb}</th>
+            </tr>
+          </thead>
+          <tbody>
+            {air.map(([what, x, y]) => (
+              <tr key={what}>
+                <td>{what}</td>
+                <td className="mono">{x}</td>
+                <td className="mono">{y}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </>
+  );
+}
+
+function Bands({ view, pickBand }: { view: Schemas["WeighView"]; pickBand: (b: string) => void }) {
+  const c = view.comparison;
+  const [na, nb] = [view.a.tag.name, view.b.tag.name];
+  const cell = (x: Schemas["Cell"]) => (
+    <>
+      <td className="mono">
+        {x.measured ? x.min_swr.toFixed(2) : "not swept"}
+        {x.measured && (
+          <span className="small soft">
+            {" "}
+            at {(x.min_at / 1e6).toFixed(3)}, {x.coverage.toFixed(0)} %
+          </span>
+        )}
+      </td>
+      <td className="mono">
+        {x.loss_kind === "none recorded" ? "no coax" : `${x.loss_db.toFixed(2)} dB`}
+        <span className="small soft">
+          {" "}
+          {x.loss_kind === "none recorded" ? "" : `${x.loss_kind}, ${x.arrives_percent.toFixed(0)} % arrives`}
+        </span>
+      </td>
+    </>
+  );
+  return (
+    <>
       <h2>Match and cable, by band</h2>
       <div className="scroll" tabIndex={0} role="region" aria-label="Match and cable by band">
         <table className="wrap">
@@ -201,27 +231,6 @@ function Sides({ view, pickBand }: { view: Schemas["WeighView"]; pickBand: (b: s
                 </td>
                 {cell(r.a)}
                 {cell(r.b)}
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
-      <h2>On the air</h2>
-      <div className="scroll">
-        <table className="wrap">
-          <thead>
-            <tr>
-              <th />
-              <th>{na}</th>
-              <th>{nb}</th>
-            </tr>
-          </thead>
-          <tbody>
-            {air.map(([what, x, y]) => (
-              <tr key={what}>
-                <td>{what}</td>
-                <td className="mono">{x}</td>
-                <td className="mono">{y}</td>
               </tr>
             ))}
           </tbody>
@@ -305,16 +314,21 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
                 <li key={r}>{r}</li>
               ))}
             </ul>
-            <Lesson key={`${pair.a}1`} id={pair.a} name={v.a.tag.name} />
-            <Lesson key={`${pair.b}2`} id={pair.b} name={v.b.tag.name} />
-            <div className="noprint">
-              <Button variant="outlined" onClick={() => print()}>
-                Print this
-              </Button>
-            </div>
           </div>
           <div className="stack">
-            <Sides view={v} pickBand={setBand} />
+            <Sides view={v} />
+          </div>
+        </div>
+      )}
+      {v && <Bands view={v} pickBand={setBand} />}
+      {v && (
+        <div className="wide">
+          <Lesson key={`${pair.a}1`} id={pair.a} name={v.a.tag.name} />
+          <Lesson key={`${pair.b}2`} id={pair.b} name={v.b.tag.name} />
+          <div className="noprint">
+            <Button variant="outlined" onClick={() => print()}>
+              Print this
+            </Button>
           </div>
         </div>
       )}

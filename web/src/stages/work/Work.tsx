@@ -418,7 +418,7 @@ export default function Work({ outing }: { outing: Schemas["OutingDetail"] }) {
               <span>
                 <b style={{ fontSize: 19 }}>{tag.name}</b>
                 <br />
-                <span className="small soft">in use; space on an empty line for the next</span>
+                <span className="small soft">in use. Tap for the next, or space on an empty line</span>
               </span>
             </button>
           ) : (
@@ -471,7 +471,7 @@ export default function Work({ outing }: { outing: Schemas["OutingDetail"] }) {
               <th>UTC</th>
               <th>Call</th>
               <th>Band</th>
-              <th>Mode</th>
+              <th className="hide-phone">Mode</th>
               <th>Sent</th>
               <th>Rcvd</th>
               <th>With</th>
@@ -511,7 +511,7 @@ export default function Work({ outing }: { outing: Schemas["OutingDetail"] }) {
                     {r.duplicate && <span className="skip"> counts nothing new</span>}
                   </td>
                   <td className="mono">{c.band?.replace("m", " m")}</td>
-                  <td>{r.mode}</td>
+                  <td className="hide-phone">{r.mode}</td>
                   <td className="mono">{c.sent}</td>
                   <td className="mono">{c.received}</td>
                   <td className="mono copper">{r.letter}</td>

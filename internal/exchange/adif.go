@@ -16,9 +16,10 @@ import (
 // lengthUnits are the ways in which programs count the characters of a value.
 var lengthUnits = []string{"bytes", "characters", "UTF-16 units"}
 
-// freeText are the fields whose values may hold anything, even what looks like a tag.
-var freeText = map[string]bool{"COMMENT": true, "NOTES": true, "QSLMSG": true, "ADDRESS": true, "RIG": true, "MY_RIG": true,
-	"MY_ANTENNA": true, "PROGRAMID": true, "STX_STRING": true, "SRX_STRING": true, "NAME": true, "QTH": true}
+// plain are the fields whose values cannot hold what looks like a tag: there a length that swallows one
+// is wrong, though it lines up.
+var plain = map[string]bool{"CALL": true, "BAND": true, "FREQ": true, "MODE": true, "SUBMODE": true, "QSO_DATE": true, "TIME_ON": true,
+	"QSO_DATE_OFF": true, "TIME_OFF": true, "RST_SENT": true, "RST_RCVD": true, "GRIDSQUARE": true, "TX_PWR": true}
 
 type tag struct {
 	name, kind string
@@ -170,7 +171,7 @@ func readADI(ctx context.Context, p *Preview, text string, o Options) error {
 	}
 	var fields []rawField
 	seen := map[string]bool{}
-	record, headed, first := 1, false, true
+	record, headed, first, last := 1, false, true, ""
 	flush := func() {
 		if len(fields) > 0 {
 			p.addRecord(record, fields, o)
@@ -189,8 +190,12 @@ func readADI(ctx context.Context, p *Preview, text string, o Options) error {
 			}
 			break
 		}
-		if stray := strings.TrimSpace(text[i:t.start]); stray != "" && strings.Contains(stray, "<") && !first {
-			p.note("warning", lineOf(i), record, "", "not a field, left out: %s", short(stray))
+		if stray := strings.TrimSpace(text[i:t.start]); stray != "" && !first {
+			if last != "" {
+				p.note("warning", lineOf(i), record, last, "text behind the value, left out: %s; is its length right?", short(stray))
+			} else {
+				p.note("note", lineOf(i), record, "", "text between records, left out: %s", short(stray))
+			}
 		}
 		at := lineOf(t.start)
 		first = false
@@ -202,13 +207,14 @@ func readADI(ctx context.Context, p *Preview, text string, o Options) error {
 				}
 				p.Notes, p.Records, record = nil, nil, 1
 			}
-			fields, seen, headed, i = nil, map[string]bool{}, true, t.end
+			fields, seen, headed, last, i = nil, map[string]bool{}, true, "", t.end
 			continue
 		case "EOR":
 			flush()
-			i = t.end
+			last, i = "", t.end
 			continue
 		}
+		last = t.name
 		value, end := p.value(text, t, unit, at, record)
 		if seen[t.name] && (t.name == "CALL" || t.name == "QSO_DATE") {
 			p.note("warning", at, record, t.name, "an end-of-record is missing before this %s; a new record begins here", t.name)
@@ -236,7 +242,7 @@ func (p *Preview) value(text string, t tag, unit string, line, record int) (stri
 	end, short := valueEnd(text, t.end, t.length, unit)
 	if !short && linesUp(text, end) {
 		v := text[t.end:end]
-		if k := strings.IndexByte(v, '<'); k < 0 || freeText[strings.TrimSuffix(t.name, "_INTL")] {
+		if !plain[t.name] || strings.IndexByte(v, '<') < 0 {
 			return v, end
 		}
 		if _, inside := nextTag(v, 0); !inside {

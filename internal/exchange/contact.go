@@ -300,4 +300,5 @@ func (p *Preview) MarkKnown(have []onair.Contact) {
 		}
 		seen[key(r.Contact)] = "stands twice in this file"
 	}
+	p.count()
 }

@@ -173,7 +173,7 @@ func readCSV(ctx context.Context, p *Preview, text string, o Options) error {
 	if err != nil {
 		return err
 	}
-	return p.setSweep(kind, rows, scale, gamma, o)
+	return p.setSweep(kind, rows, scale, gamma)
 }
 
 func meaningOf(name string) string {
@@ -438,5 +438,9 @@ func ParseReadings(text string) (*Preview, error) {
 		}
 		return nil, &FileError{"nothing was typed", "one reading a line, like 7.05 1.4"}
 	}
-	return p, p.setSweep(sweep.Magnitude, rows, 1, gamma, Options{})
+	if err := p.setSweep(sweep.Magnitude, rows, 1, gamma); err != nil {
+		return nil, err
+	}
+	p.count()
+	return p, nil
 }

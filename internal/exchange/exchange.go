@@ -61,8 +61,38 @@ type Preview struct {
 	Records  []Record      `json:"records,omitempty"`
 	Sweep    *sweep.Sweep  `json:"sweep,omitempty"`
 	Points   []Point       `json:"points,omitempty"`
+	Counts   Counts        `json:"counts"`
 	Guesses  []Guess       `json:"guesses"`
 	Notes    []Note        `json:"notes"`
+}
+
+// Counts says how many records or points a file has, and of the records how many would be added, are
+// known already, and cannot be taken.
+type Counts struct {
+	Records int `json:"records"`
+	Added   int `json:"added"`
+	Known   int `json:"known"`
+	Refused int `json:"refused"`
+	Points  int `json:"points"`
+}
+
+func (p *Preview) count() {
+	p.Counts = Counts{Records: len(p.Records), Points: len(p.Points)}
+	for _, r := range p.Records {
+		switch {
+		case !r.Taken:
+			p.Counts.Refused++
+		case r.Known:
+			p.Counts.Known++
+		default:
+			p.Counts.Added++
+		}
+	}
+}
+
+// Shorten keeps the first records and points, for showing; the counts stay.
+func (p *Preview) Shorten(most int) {
+	p.Records, p.Points = p.Records[:min(len(p.Records), most)], p.Points[:min(len(p.Points), most)]
 }
 
 // Point is one measured point with every value of its row as found.
@@ -71,17 +101,6 @@ type Point struct {
 	Hz     float64  `json:"hz"`
 	SWR    float64  `json:"swr"`
 	Fields []string `json:"fields"`
-}
-
-// Taken counts the records that would be stored.
-func (p *Preview) Taken() int {
-	n := 0
-	for _, r := range p.Records {
-		if r.Taken && !r.Known {
-			n++
-		}
-	}
-	return n
 }
 
 // Contacts makes the records ready to store in an outing. Their ids follow from the batch, so that a
@@ -158,6 +177,7 @@ func Read(ctx context.Context, r io.Reader, name string, o Options) (*Preview, e
 	if err != nil {
 		return nil, err
 	}
+	p.count()
 	return p, nil
 }
 

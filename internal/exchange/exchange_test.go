@@ -136,6 +136,7 @@ func TestADIFOdditiesAreToldAtTheirPlace(t *testing.T) {
 		"bad time":                     {"<CALL:5>Q2TAV<QSO_DATE:8>20260516<TIME_ON:4>2561<BAND:3>40m<EOR>", "error", "is not a time"},
 		"several references":           {rec("<BAND:3>40m<SIG_INFO:15>MI-0001,MI-0002"), "warning", "several references"},
 		"end before start, date given": {rec("<BAND:3>40m<QSO_DATE_OFF:8>20260516<TIME_OFF:4>1400"), "warning", "lies before the start"},
+		"words behind a short length":  {rec("<NAME:4>John Smith<BAND:3>40m"), "warning", "1/1/NAME text behind the value, left out: \"Smith\""},
 		"a field twice":                {rec("<BAND:3>40m<COMMENT:1>a<COMMENT:1>b"), "warning", "stands twice"},
 	} {
 		if p := preview(t, "log.adi", c.text); !has(p, c.severity, c.part) {
@@ -148,6 +149,10 @@ func TestEndOfRecordInsideAValueIsText(t *testing.T) {
 	p := preview(t, "log.adi", "<CALL:5>Q2TAV<COMMENT:13>say <EOR> now<QSO_DATE:8>20260516<TIME_ON:4>1432<BAND:3>40m<EOR>")
 	if len(p.Records) != 1 || p.Records[0].Contact.Comment != "say <EOR> now" {
 		t.Errorf("%+v", p.Records)
+	}
+	p = preview(t, "log.adi", "<CALL:5>Q2TAV<APP_X_Y:13>say <EOR> now<QSO_DATE:8>20260516<TIME_ON:4>1432<BAND:3>40m<EOR>")
+	if len(p.Records) != 1 || p.Records[0].Contact.Extra[0].Value != "say <EOR> now" || len(p.Notes) != 0 {
+		t.Errorf("in a field that is not known: %+v %+v", p.Records, p.Notes)
 	}
 }
 
@@ -181,12 +186,12 @@ func TestADXIsReadWithoutFollowingEntities(t *testing.T) {
 
 func TestKnownContactsAreNotDoubled(t *testing.T) {
 	p := preview(t, "log.adi", plainRecord+plainRecord)
-	if p.MarkKnown(nil); p.Taken() != 1 || !p.Records[1].Known {
-		t.Errorf("taken %d", p.Taken())
+	if p.MarkKnown(nil); p.Counts.Added != 1 || !p.Records[1].Known {
+		t.Errorf("taken %d", p.Counts.Added)
 	}
 	q := preview(t, "log.adi", plainRecord)
-	if q.MarkKnown([]onair.Contact{p.Records[0].Contact}); q.Taken() != 0 || !has(q, "note", "in the log already") {
-		t.Errorf("taken %d, %v", q.Taken(), q.Notes)
+	if q.MarkKnown([]onair.Contact{p.Records[0].Contact}); q.Counts.Added != 0 || !has(q, "note", "in the log already") {
+		t.Errorf("taken %d, %v", q.Counts.Added, q.Notes)
 	}
 }
 
@@ -355,7 +360,8 @@ func TestUTF16IsRead(t *testing.T) {
 func TestFilesThatCannotBeReadSayWhatWasExpected(t *testing.T) {
 	for name, text := range map[string]string{
 		"empty": "", "blank": " \n\t\n", "binary": "MZ\x00\x01\x02\x00\x00\xff\xfe\x00abc", "prose": "Dear diary, the band was closed.\nYours", "header only": "x <EOH>",
-		"one column": "1\n2\n3", "hybrid": "# MHZ H RI\n7 1 1", "huge": strings.Repeat("7.1,1.5\n", MaxSize/8+1), "adx without records": "<?xml version='1.0'?><ADX></ADX>", "broken adx": "<?xml <<",
+		"too many points": "7.0,1.5\n" + strings.Repeat("7.1,1.5\n", maxPoints),
+		"one column":      "1\n2\n3", "hybrid": "# MHZ H RI\n7 1 1", "huge": strings.Repeat("7.1,1.5\n", MaxSize/8+1), "adx without records": "<?xml version='1.0'?><ADX></ADX>", "broken adx": "<?xml <<",
 	} {
 		_, err := Read(context.Background(), strings.NewReader(text), name, Options{Region: 1})
 		var fe *FileError

@@ -151,7 +151,7 @@ func readTouchstone(ctx context.Context, p *Preview, text string, o Options) err
 		p.guess("port", "S11", fmt.Sprintf("a file of %d ports; its first reflection is read", ports), "S11")
 	}
 	gamma := t.reflections(p, rows, version, o)
-	return p.setSweep(sweep.Complex, rows, t.scale, gamma, o)
+	return p.setSweep(sweep.Complex, rows, t.scale, gamma)
 }
 
 func (t *tsOptions) reference(p *Preview, line int, value string) {
@@ -240,8 +240,14 @@ func (t *tsOptions) reflections(p *Preview, rows []row, version int, o Options) 
 	return out
 }
 
+// maxPoints is the largest number of points of one sweep that is read.
+const maxPoints = 50000
+
 // setSweep stores the points in order, with what was odd about them.
-func (p *Preview) setSweep(kind string, rows []row, scale float64, gamma []complex128, o Options) error {
+func (p *Preview) setSweep(kind string, rows []row, scale float64, gamma []complex128) error {
+	if len(rows) > maxPoints {
+		return &FileError{fmt.Sprintf("the sweep has %d points", len(rows)), fmt.Sprintf("at most %d; sweep fewer bands at a time", maxPoints)}
+	}
 	f := make([]float64, len(rows))
 	over, noisy := 0, 0
 	for i, r := range rows {

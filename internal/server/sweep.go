@@ -45,6 +45,8 @@ func (s *Server) Preview(ctx context.Context, r PreviewRequestObject) (PreviewRe
 	if err != nil {
 		return nil, err
 	}
+	const shown = 200
+	p.Shorten(shown)
 	return Preview200JSONResponse(*p), nil
 }
 

@@ -864,8 +864,16 @@ export interface components {
             records?: components["schemas"]["Record"][];
             sweep?: components["schemas"]["Sweep"];
             points?: components["schemas"]["FilePoint"][];
+            counts: components["schemas"]["Counts"];
             guesses: components["schemas"]["Guess"][];
             notes: components["schemas"]["Note"][];
+        };
+        Counts: {
+            records: number;
+            added: number;
+            known: number;
+            refused: number;
+            points: number;
         };
         Imported: {
             added: number;

@@ -86,7 +86,7 @@ function Attach({ revision, onDone }: { revision: Schemas["Revision"]; onDone: (
       )}
       {p && !p.sweep && (
         <div className="note error" role="alert">
-          This is a log with {p.records?.length ?? 0} contacts, not a sweep. Import it in Work.
+          This is a log with {p.counts.records} contacts, not a sweep. Import it in Work.
         </div>
       )}
       {p?.sweep && (

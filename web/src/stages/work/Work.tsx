@@ -299,7 +299,7 @@ function ImportLog({ outing }: { outing: Schemas["OutingDetail"] }) {
   const fresh = useRef(uuid());
   const [told, setTold] = useState("");
   const p = file.preview;
-  const taken = p?.records?.filter((r) => r.taken && !r.known) ?? [];
+  const added = p?.counts.added ?? 0;
   const keep = async () => {
     const batch = fresh.current;
     try {
@@ -340,7 +340,7 @@ function ImportLog({ outing }: { outing: Schemas["OutingDetail"] }) {
       {p?.records && (
         <section className="stack ruled" aria-label="Preview of the log">
           <h2>
-            {taken.length} of {p.records.length} contacts would be added
+            {added} of {p.counts.records} contacts would be added
           </h2>
           <p>
             {p.kind}, {p.encoding}. Fields that are not known here are carried along. Nothing is stored yet.
@@ -361,11 +361,11 @@ function ImportLog({ outing }: { outing: Schemas["OutingDetail"] }) {
                 ))}
               </tbody>
             </table>
-            {p.records.length > 8 && <p className="small soft">and {p.records.length - 8} more</p>}
+            {p.counts.records > 8 && <p className="small soft">and {p.counts.records - 8} more</p>}
           </div>
           <div className="row">
-            <Button variant="contained" disabled={taken.length === 0} onClick={() => void keep()}>
-              Add {taken.length} contacts
+            <Button variant="contained" disabled={added === 0} onClick={() => void keep()}>
+              Add {added} contacts
             </Button>
             <Button variant="outlined" onClick={file.close}>
               Not now

@@ -9,7 +9,7 @@ import { send } from "../../api/outbox";
 import { SideView } from "../../draw/SideView";
 import { Sketch } from "../../draw/Sketch";
 import { showTrouble, useFormDraft, useLater } from "../../parts/draft";
-import { Choose, Field, LengthField, lengthText, Picks, typedLength } from "../../parts/fields";
+import { Choose, Field, LengthField, lengthText, num, Picks, typedLength } from "../../parts/fields";
 import { keepDeployment, lastDeployment } from "../../parts/place";
 import { Tag } from "../../parts/Tag";
 import { say, setVersion } from "../../parts/Undo";
@@ -54,11 +54,6 @@ const empty: Form = {
   secondary: "",
   knot: "",
   trim: "2",
-};
-
-const num = (t: string) => {
-  const v = Number(t.replace(",", "."));
-  return t.trim() === "" || Number.isNaN(v) ? undefined : v;
 };
 
 /** The request that a form stands for; the server reads every length as typed. */

@@ -8,7 +8,7 @@ import { type Built, call, type Length, type Schemas, useDeployment, useMe, useR
 import { send } from "../../api/outbox";
 import { SideView } from "../../draw/SideView";
 import { showTrouble, useFormDraft, useLater } from "../../parts/draft";
-import { Choose, Field, LengthField, lengthText, typedLength } from "../../parts/fields";
+import { Choose, Field, LengthField, lengthText, num, typedLength } from "../../parts/fields";
 import { NoAntenna, useAntenna } from "../../parts/useAntenna";
 
 type Form = {
@@ -38,11 +38,6 @@ type Form = {
   reason: string;
   at: string;
   confirmed: string[];
-};
-
-const num = (t: string) => {
-  const v = Number(t.replace(",", "."));
-  return t.trim() === "" || Number.isNaN(v) ? undefined : v;
 };
 
 function toForm(b: Built, imperial: boolean, power: number): Form {

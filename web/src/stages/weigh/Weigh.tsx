@@ -110,6 +110,32 @@ function Lesson({ id, name }: { id: string; name: string }) {
 
 const km = (v: number, n: number) => (n > 0 ? `${v.toFixed(0)} km` : "not known");
 
+/** Facts of two sides, line by line. */
+function Pairs({ names, rows }: { names: [string, string]; rows: [string, string, string][] }) {
+  return (
+    <div className="scroll">
+      <table className="wrap">
+        <thead>
+          <tr>
+            <th />
+            <th>{names[0]}</th>
+            <th>{names[1]}</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map(([what, a, b]) => (
+            <tr key={what}>
+              <td>{what}</td>
+              <td className="mono">{a}</td>
+              <td className="mono">{b}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
 function Sides({ view }: { view: Schemas["WeighView"] }) {
   const c = view.comparison;
   const [na, nb] = [view.a.tag.name, view.b.tag.name];
@@ -128,52 +154,10 @@ function Sides({ view }: { view: Schemas["WeighView"] }) {
   return (
     <>
       <h2>What differs in the set-up</h2>
-      <div className="scroll">
-        <table className="wrap">
-          <thead>
-            <tr>
-              <th />
-              <th>{na}</th>
-              <th>{nb}</th>
-            </tr>
-          </thead>
-          <tbody>
-            {c.differences.map((d) => (
-              <tr key={d.field}>
-                <td>{d.label}</td>
-                <td className="mono">{d.a}</td>
-                <td className="mono">{d.b}</td>
-              </tr>
-            ))}
-            {c.differences.length === 0 && (
-              <tr>
-                <td colSpan={3}>Nothing that was recorded.</td>
-              </tr>
-            )}
-          </tbody>
-        </table>
-      </div>
+      <Pairs names={[na, nb]} rows={c.differences.map((d) => [d.label, d.a, d.b])} />
+      {c.differences.length === 0 && <p>Nothing that was recorded.</p>}
       <h2>On the air</h2>
-      <div className="scroll">
-        <table className="wrap">
-          <thead>
-            <tr>
-              <th />
-              <th>{na}</th>
-              <th>{nb}</th>
-            </tr>
-          </thead>
-          <tbody>
-            {air.map(([what, x, y]) => (
-              <tr key={what}>
-                <td>{what}</td>
-                <td className="mono">{x}</td>
-                <td className="mono">{y}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
+      <Pairs names={[na, nb]} rows={air} />
     </>
   );
 }

@@ -18,10 +18,10 @@ bin/reed: internal/server/webdist/index.html $(shell find cmd core internal -nam
 web: internal/server/webdist/index.html
 
 web/node_modules/.package-lock.json: web/package-lock.json
-	cd web && npm ci --no-audit --no-fund
+	cd web && npm install --no-save --no-audit --no-fund
 
 e2e/node_modules/.package-lock.json: e2e/package-lock.json
-	cd e2e && PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD=1 npm ci --no-audit --no-fund
+	cd e2e && PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD=1 npm install --no-save --no-audit --no-fund
 
 internal/server/webdist/index.html: web/node_modules/.package-lock.json $(WEB_SOURCES)
 	cd web && npx vite build --logLevel warn

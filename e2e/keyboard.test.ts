@@ -13,6 +13,8 @@ function withSwr(dB: number, swr: number) {
 }
 
 test("from the empty database to a comparison, by keyboard alone", async ({ page, app }) => {
+  // Asking for choosers from the start; the first one would otherwise race with the asking.
+  page.on("filechooser", () => undefined);
   await page.goto(app.url);
   await expect(page.getByRole("heading", { name: "A new notebook" })).toBeVisible();
   await press(page, "Set up yourself");

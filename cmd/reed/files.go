@@ -48,7 +48,7 @@ func previewFile(ctx context.Context, c *call) error {
 	if len(c.args) != 1 {
 		return usagef("name one file")
 	}
-	p, _, err := readFile(ctx, c.args[0], exchange.Options{Region: band.Region(*region)})
+	p, _, err := readFile(ctx, c.args[0], exchange.Options{Region: band.Region(*region), Now: time.Now()})
 	if err != nil {
 		return err
 	}
@@ -97,7 +97,7 @@ func importFile(ctx context.Context, c *call) error {
 	if err != nil {
 		return err
 	}
-	p, raw, err := readFile(ctx, c.args[0], exchange.Options{Region: me.Region})
+	p, raw, err := readFile(ctx, c.args[0], exchange.Options{Region: me.Region, Now: time.Now()})
 	if err != nil {
 		return err
 	}

@@ -60,6 +60,9 @@ func (p *Preview) addRecord(number int, fields []rawField, o Options) {
 		odd("CALL", "%q does not look like a call", c.Call)
 	}
 	p.times(c, at, take, keep, refuse)
+	if !o.Now.IsZero() && c.At.After(o.Now.Add(2*time.Minute)) {
+		odd("QSO_DATE", "%s UTC lies in the future", c.At.Format("2006-01-02 15:04"))
+	}
 
 	c.Band = strings.ToLower(take("BAND"))
 	if f := take("FREQ"); f != "" {

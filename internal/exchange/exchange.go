@@ -10,6 +10,7 @@ import (
 	"io"
 	"path/filepath"
 	"strings"
+	"time"
 	"unicode/utf8"
 
 	"github.com/google/uuid"
@@ -135,9 +136,11 @@ func (p *Preview) guess(code, choice, text string, options ...string) {
 	p.Guesses = append(p.Guesses, Guess{code, text, choice, options})
 }
 
-// Options change guesses by their code, and give the region whose bands apply.
+// Options change guesses by their code, and give the region whose bands apply and the time now, after
+// which no contact can have been; without it that is not checked.
 type Options struct {
 	Region  band.Region
+	Now     time.Time
 	Choices map[string]string
 }
 

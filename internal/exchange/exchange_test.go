@@ -8,6 +8,7 @@ import (
 	"math/cmplx"
 	"strings"
 	"testing"
+	"time"
 
 	"golang.org/x/text/encoding/charmap"
 	textunicode "golang.org/x/text/encoding/unicode"
@@ -142,6 +143,17 @@ func TestADIFOdditiesAreToldAtTheirPlace(t *testing.T) {
 		if p := preview(t, "log.adi", c.text); !has(p, c.severity, c.part) {
 			t.Errorf("%s: want %s %q, got %+v", name, c.severity, c.part, p.Notes)
 		}
+	}
+}
+
+func TestContactsOfTheFutureAreMarked(t *testing.T) {
+	day := time.Date(2026, 5, 15, 12, 0, 0, 0, time.UTC)
+	p, err := Read(context.Background(), strings.NewReader(plainRecord), "log.adi", Options{Region: 1, Now: day})
+	if err != nil || !has(p, "warning", "1/1/QSO_DATE 2026-05-16 14:32 UTC lies in the future") || !p.Records[0].Taken {
+		t.Errorf("%v %+v", err, p)
+	}
+	if q, _ := Read(context.Background(), strings.NewReader(plainRecord), "log.adi", Options{Region: 1, Now: day.AddDate(0, 0, 2)}); len(q.Notes) != 0 {
+		t.Errorf("%+v", q.Notes)
 	}
 }
 

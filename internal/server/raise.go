@@ -2,6 +2,7 @@ package server
 
 import (
 	"context"
+	"time"
 
 	"reed/core/antenna"
 	"reed/core/deployment"
@@ -57,6 +58,9 @@ func (s *Server) PutRevision(ctx context.Context, r PutRevisionRequestObject) (P
 	v.ID, v.Seq = r.Id, 0
 	if v.At.IsZero() {
 		v.At = s.now()
+	}
+	if v.At.After(s.now().Add(2 * time.Minute)) {
+		return nil, invalid("at", v.At.UTC().Format("2006-01-02 15:04")+" lies in the future; times are UTC")
 	}
 	d, err := s.store.Deployment(ctx, v.DeploymentID)
 	if err != nil {

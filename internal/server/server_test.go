@@ -260,6 +260,7 @@ func TestErrorsNameTheirField(t *testing.T) {
 		{"an unreadable length", "PUT", "/api/revisions/" + uid(29), built(map[string]any{"feed_height": length("high")}), 422, "built.feed_height", "high"},
 		{"heights that do not close", "PUT", "/api/revisions/" + uid(29), built(map[string]any{"radiator": length("4 m")}), 422, "built.far_height", "cannot reach"},
 		{"a deployment of nothing", "PUT", "/api/revisions/" + uid(29), map[string]any{"deployment_id": uid(99), "reason": "x", "built": map[string]any{"family": "dipole", "variant": "flat", "frequency_hz": 7e6}}, 404, "", ""},
+		{"a revision of tomorrow", "PUT", "/api/revisions/" + uid(29), map[string]any{"deployment_id": uid(heron), "reason": "x", "at": clock.Add(24 * time.Hour), "built": built(nil)["built"]}, 422, "at", "future"},
 		{"an unknown band in the line", "PUT", "/api/contacts/" + uid(41) + "/line", line("Q3AB 59 59 41m SSB"), 422, "line", "not a band"},
 		{"a time in the future", "PUT", "/api/contacts/" + uid(41) + "/line", line("Q3AB 40m SSB @2027-01-01T10:00"), 422, "line", "future"},
 		{"a corrected time in the future", "PUT", "/api/contacts/" + uid(41), map[string]any{"outing_id": uid(outing), "call": "Q3AB", "at": "2027-01-01T10:00:00Z", "seconds": true, "band": "40m"}, 422, "at", "future"},

@@ -25,7 +25,7 @@ func (s *Server) readFile(ctx context.Context, f FileInput) (*exchange.Preview, 
 	if err != nil {
 		return nil, err
 	}
-	p, err := exchange.Read(ctx, bytes.NewReader(f.Content), f.Name, exchange.Options{Region: me.Region, Choices: f.Choices})
+	p, err := exchange.Read(ctx, bytes.NewReader(f.Content), f.Name, exchange.Options{Region: me.Region, Now: s.now(), Choices: f.Choices})
 	if err != nil {
 		return nil, err
 	}

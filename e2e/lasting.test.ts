@@ -60,6 +60,7 @@ test("a lost link keeps what is logged, says so, and sends it once", async ({ pa
     await page.getByLabel(/Call, reports/).fill(line);
     await page.getByLabel(/Call, reports/).press("Enter");
     await expect(page.getByText(line)).toBeVisible();
+    await expect(page.getByLabel(/Call, reports/)).toHaveValue("");
   }
   await expect(page.getByText("2 kept here until the link is back")).toBeVisible();
   await app.start();
@@ -68,6 +69,33 @@ test("a lost link keeps what is logged, says so, and sends it once", async ({ pa
   await expect(page.getByRole("row", { name: /Q3TAV/ })).toHaveCount(1);
   const log = await (await fetch(`${app.url}/api/outings/${uid(1)}/log`)).json();
   expect(log.total).toBe(2);
+});
+
+test("what waits for the link outlives the page, and a refusal is shown until it is dealt with", async ({ page, app }) => {
+  await outing(app);
+  await page.goto(`${app.url}/o/${uid(1)}/work`);
+  await expect(page.getByText("Nobody yet", { exact: false })).toBeVisible();
+  await app.stop();
+  const line = page.getByLabel(/Call, reports/);
+  for (const text of ["Q2TAV 59 57 40m SSB", "Q3TAV 59 55 41m SSB"]) {
+    await line.fill(text);
+    await line.press("Enter");
+    await expect(page.getByText(text)).toBeVisible();
+    await expect(line).toHaveValue("");
+  }
+  await page.close({ runBeforeUnload: false });
+  await app.start();
+  const again = await page.context().newPage();
+  await again.goto(`${app.url}/o/${uid(1)}/work`);
+  await expect(again.getByRole("row", { name: /Q2TAV/ })).toHaveCount(1, { timeout: 20_000 });
+  // The second line names no band that there is: it is not lost, and not sent again and again.
+  const refused = again.getByRole("alert").filter({ hasText: "Q3TAV 59 55 41m SSB" });
+  await expect(refused).toContainText("41m");
+  await again.reload();
+  await expect(refused).toBeVisible();
+  await refused.getByRole("button", { name: "I have dealt with it" }).click();
+  await expect(refused).toBeHidden();
+  await expect(again.getByText("saved", { exact: true })).toBeVisible();
 });
 
 test("an import shows what it would do, adds it, and is undone", async ({ page, app }) => {
@@ -79,6 +107,7 @@ test("an import shows what it would do, adds it, and is undone", async ({ page, 
   await expect(page.getByText("line 2, record 2, QSO_DATE")).toBeVisible();
   await expect(page.getByText("Nobody yet", { exact: false })).toBeVisible();
   await page.getByRole("button", { name: "Add 1 contacts" }).click();
+  await expect(page.getByText("1 contacts added.")).toBeVisible();
   await expect(page.getByRole("cell", { name: "Q2TAV", exact: true })).toBeVisible();
   const adi = await (await fetch(`${app.url}/api/outings/${uid(1)}/log.adi`)).text();
   expect(adi).toContain("<APP_X_Y:2>zz");

@@ -1,5 +1,6 @@
 import { type DBSchema, type IDBPDatabase, openDB } from "idb";
 import { useSyncExternalStore } from "react";
+import { v7 as uuid } from "uuid";
 import { call, NoLink, refresh, Trouble } from "./client";
 
 /** A write that was made while the link was down. Its id makes sending it twice harmless. */
@@ -41,31 +42,41 @@ export const useOutbox = () =>
     () => state,
   );
 
+/** Keys of writes that are on their way just now: they are in the box already, but not yet late. */
+const underway = new Set<string>();
+
+const late = () => state.waiting.some((w) => !w.refused);
+
 const reload = async () => {
-  const waiting = (await (await box()).getAll("waiting")).sort((a, b) => a.at.localeCompare(b.at));
-  set({ waiting, link: waiting.some((w) => !w.refused) ? "kept here" : "saved" });
+  const all = await (await box()).getAll("waiting");
+  const waiting = all.filter((w) => !underway.has(w.key)).sort((a, b) => a.at.localeCompare(b.at));
+  set({ waiting, link: waiting.some((w) => !w.refused) ? "kept here" : underway.size > 0 ? "saving" : "saved" });
 };
 
 /**
- * Send a write. When the link is down it is kept here and sent later, and the answer is undefined.
- * A refusal is thrown as Trouble, so that the form can show it at its field.
+ * Send a write. It is put into the box before it is sent, so that neither a lost link nor a closed page
+ * loses it; its id makes sending it twice harmless. When the link is down the answer is undefined, and it
+ * is sent later. A refusal is thrown as Trouble, so that the form can show it at its field.
  */
 export async function send<T>(method: string, path: string, body: unknown, label: string): Promise<T | undefined> {
+  const key = uuid();
+  underway.add(key);
   set({ link: "saving" });
   try {
+    await (await box()).put("waiting", { key, at: new Date().toISOString(), method, path, body, label });
     // What waits goes first, so that a later write cannot overtake an earlier one.
-    if (state.waiting.some((w) => !w.refused)) await flush();
+    if (late()) await flush();
     const answer = await call<T>(method, path, body);
-    set({ link: state.waiting.some((w) => !w.refused) ? "kept here" : "saved" });
+    await (await box()).delete("waiting", key);
+    underway.delete(key);
+    await reload();
     await refresh();
     return answer;
   } catch (e) {
-    if (e instanceof NoLink) {
-      await (await box()).put("waiting", { key: path, at: new Date().toISOString(), method, path, body, label });
-      await reload();
-      return undefined;
-    }
-    set({ link: state.waiting.some((w) => !w.refused) ? "kept here" : "saved" });
+    underway.delete(key);
+    if (!(e instanceof NoLink)) await (await box()).delete("waiting", key);
+    await reload();
+    if (e instanceof NoLink) return undefined;
     throw e;
   }
 }
@@ -76,7 +87,7 @@ async function flush() {
   flushing = true;
   try {
     for (const w of (await (await box()).getAll("waiting")).sort((a, b) => a.at.localeCompare(b.at))) {
-      if (w.refused) continue;
+      if (w.refused || underway.has(w.key)) continue;
       try {
         await call(w.method, w.path, w.body);
         await (await box()).delete("waiting", w.key);
@@ -101,7 +112,7 @@ export async function forget(key: string) {
 export function startOutbox() {
   void reload().catch(() => set({ link: "saved" }));
   setInterval(() => {
-    if (!state.waiting.some((w) => !w.refused)) return;
+    if (!late()) return;
     flush()
       .then(() => refresh())
       .catch(() => undefined);

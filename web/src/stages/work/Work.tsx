@@ -8,7 +8,7 @@ import { v7 as uuid } from "uuid";
 import { call, type Schemas, Trouble, useGet, useReference } from "../../api/client";
 import { send, useOutbox } from "../../api/outbox";
 import { Sketch } from "../../draw/Sketch";
-import { showTrouble, useDraft, useLater } from "../../parts/draft";
+import { readDraft, showTrouble, useDraft, useLater } from "../../parts/draft";
 import { Field } from "../../parts/fields";
 import { FileButton, PreviewNotes, useImport } from "../../parts/Import";
 import { say, setVersion } from "../../parts/Undo";
@@ -71,17 +71,17 @@ function LogLine({ outing, tag, nextAntenna }: { outing: Schemas["OutingDetail"]
     if (line.trim() === "") return;
     setRefused(undefined);
     setTold("");
+    const contact = fresh.current;
+    fresh.current = uuid();
     try {
-      const contact = fresh.current;
       const done = await send<Contact>(
         "PUT",
         `/api/contacts/${contact}/line`,
         { outing_id: id, line, at: new Date().toISOString(), deployment_id: tag?.id },
         line,
       );
-      fresh.current = uuid();
-      forget();
-      setTold("");
+      // What was typed meanwhile stays.
+      if (readDraft<string>(`line:${id}`) === line) forget();
       if (done) say(`${done.call} logged at ${clock(done.at, false)}.`, () => setVersion("contact", contact, 0));
     } catch (e) {
       if (e instanceof Trouble) setRefused(e);

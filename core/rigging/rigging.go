@@ -5,6 +5,7 @@ package rigging
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"reed/core/antenna"
 	"reed/core/quantity"
@@ -104,4 +105,15 @@ func Cautions(s antenna.Shape, d antenna.Drawing, powerW float64) []Caution {
 			fmt.Sprintf("stay %s away", quantity.Metric(math.Ceil(ExposureDistance(powerW, 0.5, f)*10)/10, 100))})
 	}
 	return append(out, Caution{"wind", "Pole, guys and stakes", "A telescoping pole is not used at full length in wind. Guy it, and mark guys and stakes against tripping.", ""})
+}
+
+// Open counts the cautions that are not among the confirmed codes.
+func Open(all []Caution, confirmed []string) int {
+	n := 0
+	for _, c := range all {
+		if !slices.Contains(confirmed, c.Code) {
+			n++
+		}
+	}
+	return n
 }

@@ -66,3 +66,12 @@ func TestCautionsNameTheDangersOfTheFamily(t *testing.T) {
 		t.Errorf("high dipole, power unknown: %s", got)
 	}
 }
+
+func TestEveryCautionHasToBeConfirmedByItself(t *testing.T) {
+	all := []Caution{{Code: "storm"}, {Code: "wind"}}
+	for want, confirmed := range map[int][]string{2: {"power-lines"}, 1: {"wind", "wind"}, 0: {"wind", "storm", "more"}} {
+		if got := Open(all, confirmed); got != want {
+			t.Errorf("%v leaves %d open, want %d", confirmed, got, want)
+		}
+	}
+}

@@ -101,3 +101,19 @@ func TestWindowsTileTheSpectrumWithoutOverlap(t *testing.T) {
 		t.Error("a window of no band")
 	}
 }
+
+func TestTheAxisHoldsTheBandAndItsDips(t *testing.T) {
+	for _, b := range band.All(1) {
+		for _, dip := range []float64{b.Lo * 0.93, b.Centre(), b.Hi * 1.05} {
+			f := Axis(b, dip)
+			if f[0] >= b.Lo || f[len(f)-1] <= b.Hi || f[0] >= dip || f[len(f)-1] <= dip {
+				t.Errorf("%s with a dip at %v is drawn from %v to %v", b.Name, dip, f[0], f[len(f)-1])
+			}
+			for i := 1; i < len(f); i++ {
+				if f[i] <= f[i-1] {
+					t.Fatalf("%s: the axis does not rise", b.Name)
+				}
+			}
+		}
+	}
+}

@@ -127,6 +127,22 @@ func Read(c Curve, region band.Region, b band.Band, own []band.Segment, limit fl
 	return r, true
 }
 
+// Axis is the frequencies in hertz at which one band is drawn: the band, half as much again on both
+// sides, and as far as the dips lie.
+func Axis(b band.Band, dips ...float64) []float64 {
+	margin := math.Max((b.Hi-b.Lo)*0.5, b.Lo*0.008)
+	lo, hi := b.Lo-margin, b.Hi+margin
+	for _, d := range dips {
+		lo, hi = math.Min(lo, d-margin/2), math.Max(hi, d+margin/2)
+	}
+	const n = 181
+	out := make([]float64, n)
+	for i := range out {
+		out[i] = lo + (hi-lo)*float64(i)/(n-1)
+	}
+	return out
+}
+
 // grid is fine enough that no dip between two measured points is stepped over.
 func (c Curve) grid(lo, hi float64) []float64 {
 	out := []float64{lo}

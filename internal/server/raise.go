@@ -39,7 +39,7 @@ func (s *Server) deploymentDetail(ctx context.Context, id string) (DeploymentDet
 			v.Changes = deployment.Differences(before, r.Built, me.Imperial)
 		}
 		before = r.Built
-		v.Unconfirmed, v.Cautions, v.Drawing = unconfirmed(r.Built)
+		v.Unconfirmed, v.Cautions, v.Drawing = dangers(r.Built)
 		v.Faults = notNil(deployment.Check(r.Built, out.Planned.Shape))
 		for _, sw := range t.sweeps {
 			if sw.RevisionID == r.ID {

@@ -23,21 +23,11 @@ type tagged struct {
 	tag        deployment.Tag
 }
 
-// unconfirmed counts the cautions of a revision that the user has not confirmed.
-func unconfirmed(b deployment.Built) (int, []rigging.Caution, antenna.Drawing) {
-	d, _ := b.Layout()
-	all := rigging.Cautions(b.Shape, d, b.PowerW)
-	n := 0
-	for _, c := range all {
-		found := false
-		for _, code := range b.Confirmed {
-			found = found || code == c.Code
-		}
-		if !found {
-			n++
-		}
-	}
-	return n, all, d
+// dangers lists the cautions of a revision, how many of them the user has not confirmed, and its layout.
+func dangers(b deployment.Built) (open int, all []rigging.Caution, d antenna.Drawing) {
+	d, _ = b.Layout()
+	all = rigging.Cautions(b.Shape, d, b.PowerW)
+	return rigging.Open(all, b.Confirmed), all, d
 }
 
 func (s *Server) tag(ctx context.Context, d deployment.Deployment, contacts int, imperial bool) (t tagged, err error) {
@@ -149,7 +139,7 @@ func (s *Server) outingDetail(ctx context.Context, id string) (OutingDetail, err
 	for _, t := range tags {
 		if n := len(t.revisions); n > 0 {
 			f.Built++
-			if open, _, _ := unconfirmed(t.revisions[n-1].Built); open > 0 {
+			if open, _, _ := dangers(t.revisions[n-1].Built); open > 0 {
 				f.Unconfirmed++
 			}
 		}

@@ -128,21 +128,6 @@ func inBand(all []measured, me store.Me, b band.Band) (out []measured, readings 
 	return out, readings
 }
 
-// axis is the frequencies of a plot of one band: the band, as much again beside it, and the dips.
-func axis(b band.Band, dips ...float64) []float64 {
-	margin := math.Max((b.Hi-b.Lo)*0.5, b.Lo*0.008)
-	lo, hi := b.Lo-margin, b.Hi+margin
-	for _, d := range dips {
-		lo, hi = math.Min(lo, d-margin/2), math.Max(hi, d+margin/2)
-	}
-	const n = 181
-	out := make([]float64, n)
-	for i := range out {
-		out[i] = lo + (hi-lo)*float64(i)/(n-1)
-	}
-	return out
-}
-
 func plotCurve(id, label string, current bool, c sweep.Curve, f []float64) PlotCurve {
 	out := PlotCurve{Id: id, Label: label, Current: current, Swr: make([]*float64, len(f))}
 	for i, v := range c.Sample(f) {
@@ -178,7 +163,7 @@ func (s *Server) GetReading(ctx context.Context, r GetReadingRequestObject) (Get
 			return nil, invalid("band", fmt.Sprintf("%q is not a band", r.Params.Band))
 		}
 	}
-	out := GetReading200JSONResponse{Band: b.Name, Bands: []RibbonBand{}, Curves: []PlotCurve{}, Frequencies: axis(b)}
+	out := GetReading200JSONResponse{Band: b.Name, Bands: []RibbonBand{}, Curves: []PlotCurve{}, Frequencies: sweep.Axis(b)}
 	for _, x := range band.All(me.Region) {
 		item := RibbonBand{Band: x.Name, Wanted: x.Name == band.Nearest(me.Region, d.Plan.FrequencyHz).Name}
 		if _, readings := inBand(all, me, x); len(readings) > 0 {
@@ -207,7 +192,7 @@ func (s *Server) GetReading(ctx context.Context, r GetReadingRequestObject) (Get
 	if m.cable != "" {
 		out.Feed, _ = sweep.Read(m.feed, me.Region, b, out.Reading.Own, me.GoodSWR)
 	}
-	out.Frequencies = axis(b, out.Reading.MinAt)
+	out.Frequencies = sweep.Axis(b, out.Reading.MinAt)
 	for i, x := range here {
 		out.Curves = append(out.Curves, plotCurve(x.revision.ID, fmt.Sprintf("r%d", x.revision.Seq), i == at, x.curve, out.Frequencies))
 	}

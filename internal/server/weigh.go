@@ -94,7 +94,7 @@ func (s *Server) Weigh(ctx context.Context, r WeighRequestObject) (WeighResponse
 			dips = append(dips, r.MinAt)
 		}
 	}
-	out.Frequencies = axis(x, dips...)
+	out.Frequencies = sweep.Axis(x, dips...)
 	for i, all := range [][]measured{curvesA, curvesB} {
 		if here, _ := inBand(all, me, x); len(here) > 0 {
 			out.Curves = append(out.Curves, plotCurve([]string{"a", "b"}[i], []string{a.Name, b.Name}[i], i == 0, here[len(here)-1].feed, out.Frequencies))

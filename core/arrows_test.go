@@ -21,7 +21,7 @@ var adapters = map[string][]string{
 	"internal/exchange": {"core/"},
 	"internal/standin":  {"core/"},
 	"internal/demo":     {"core/", "internal/store", "internal/exchange", "internal/standin"},
-	"internal/server":   {"core/", "internal/store", "internal/exchange", "internal/standin", "internal/demo"},
+	"internal/server":   {"api", "core/", "internal/store", "internal/exchange", "internal/standin", "internal/demo"},
 	"cmd/reed":          {"core/", "internal/"},
 }
 

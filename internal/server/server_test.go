@@ -14,10 +14,12 @@ import (
 	"testing"
 	"time"
 
+	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/getkin/kin-openapi/openapi3filter"
 	"github.com/getkin/kin-openapi/routers"
 	"github.com/getkin/kin-openapi/routers/legacy"
 
+	"reed/api"
 	"reed/core/circuit"
 	"reed/internal/demo"
 	"reed/internal/store"
@@ -43,7 +45,7 @@ func newClient(t testing.TB) *client {
 	if err != nil {
 		t.Fatal(err)
 	}
-	doc, err := GetSpec()
+	doc, err := openapi3.NewLoader().LoadFromData(api.Contract)
 	if err != nil {
 		t.Fatal(err)
 	}

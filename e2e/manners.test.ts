@@ -84,3 +84,22 @@ test.describe("with the link down", () => {
     await expect(page.getByRole("heading", { name: /4 outings/ })).toBeVisible({ timeout: 15_000 });
   });
 });
+
+test("a lesson is kept, and can be taken back", async ({ page, demo }) => {
+  await page.goto(demo.url);
+  await page.getByRole("link", { name: "Gannet Spit" }).click();
+  await page.getByRole("link", { name: "Weigh" }).click();
+  const lesson = page.getByLabel("The lesson of Heron");
+  await expect(lesson).toHaveValue(/metal clip/);
+  await lesson.fill("");
+  await page.getByRole("button", { name: "Keep the lesson" }).first().click();
+  await expect(page.getByText("Kept.")).toBeVisible();
+  await page.reload();
+  await expect(page.getByLabel("The lesson of Stilt")).toBeVisible();
+  await expect(lesson).toHaveValue("");
+});
+
+test("a screen whose data are not there says so", async ({ page, demo }) => {
+  await page.goto(`${demo.url}/o/${uid(77)}/sweep`);
+  await expect(page.getByRole("alert")).toContainText("not here");
+});

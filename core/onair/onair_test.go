@@ -98,9 +98,6 @@ func TestCalls(t *testing.T) {
 			t.Errorf("%s is not a call", s)
 		}
 	}
-	if BaseCall("Q1/Q2TAV/P") != "Q2TAV" {
-		t.Error(BaseCall("Q1/Q2TAV/P"))
-	}
 }
 
 func log(n int, every time.Duration) []Contact {

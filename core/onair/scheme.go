@@ -36,17 +36,6 @@ func SchemeNamed(id string) Scheme {
 	return Schemes()[0]
 }
 
-// BaseCall is a call without strokes: its longest part.
-func BaseCall(call string) string {
-	best := ""
-	for _, p := range strings.Split(strings.ToUpper(call), "/") {
-		if len(p) > len(best) {
-			best = p
-		}
-	}
-	return best
-}
-
 // key is what makes two contacts the same: call, band, mode, UTC day and the other's site, since a
 // station that moved to another site counts again.
 func (s Scheme) key(c Contact) string {

@@ -1,9 +1,10 @@
 import { Component, lazy, type ReactNode, Suspense, useEffect } from "react";
 import { Navigate, Route, Routes, useLocation, useParams, useSearchParams } from "react-router";
-import { NoLink, useOuting } from "./api/client";
+import { useOuting } from "./api/client";
 import { forget, useOutbox } from "./api/outbox";
 import { HeadLine } from "./parts/HeadLine";
 import { Keys } from "./parts/Keys";
+import { Opening } from "./parts/Opening";
 import { keepOuting } from "./parts/place";
 import { Stalk } from "./parts/Stalk";
 import { Undo } from "./parts/Undo";
@@ -52,8 +53,6 @@ class Guard extends Component<{ children: ReactNode }, { broke?: Error }> {
   }
 }
 
-const Wait = () => <p className="soft">Opening…</p>;
-
 function Book({ outing, title, children }: { outing?: string; title?: string; children: ReactNode }) {
   const detail = useOuting(outing);
   const known = outing ? detail.data : undefined;
@@ -71,7 +70,7 @@ function Book({ outing, title, children }: { outing?: string; title?: string; ch
         <main id="main" className="main" tabIndex={-1}>
           <Refused />
           <Guard>
-            <Suspense fallback={<Wait />}>{children}</Suspense>
+            <Suspense fallback={<Opening />}>{children}</Suspense>
           </Guard>
         </main>
       </div>
@@ -96,19 +95,7 @@ function OutingPage() {
       </Book>
     );
   if (!Screen) return <Navigate to={`/o/${outing}/scout`} replace />;
-  return (
-    <Book outing={outing}>
-      {detail.data ? (
-        <Screen key={outing} outing={detail.data} />
-      ) : detail.error ? (
-        <div className="note error" role="alert">
-          {detail.error.message} {detail.error instanceof NoLink ? "It is tried again until it answers." : "Choose another on the shelf."}
-        </div>
-      ) : (
-        <Wait />
-      )}
-    </Book>
-  );
+  return <Book outing={outing}>{detail.data ? <Screen key={outing} outing={detail.data} /> : <Opening of={[detail]} />}</Book>;
 }
 
 export function App() {

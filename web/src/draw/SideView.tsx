@@ -98,13 +98,6 @@ export function SideView({
             </text>
           );
         })}
-        {labels
-          ?.filter((l) => l.role === "below")
-          .map((l, i) => (
-            <text key={l.text} x={size - 14} y={22 + i * 20} textAnchor="end" fontSize="15" fill="var(--soft)">
-              {l.text}
-            </text>
-          ))}
         <g transform={`translate(16 ${height - 16})`} stroke="var(--ink)" fill="none" strokeWidth="1.5">
           <path d={`M0 -4V4M0 0H${bar}M${bar} -4V4`} />
           <text x={bar + 8} y="5" fontSize="14" fill="var(--ink)" stroke="none">

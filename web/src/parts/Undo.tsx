@@ -1,6 +1,7 @@
 import Button from "@mui/material/Button";
 import Snackbar from "@mui/material/Snackbar";
 import { useSyncExternalStore } from "react";
+import { Trouble } from "../api/client";
 import { send } from "../api/outbox";
 
 interface Said {
@@ -21,6 +22,18 @@ export const say = (text: string, undo?: () => Promise<unknown>) => put({ text, 
 /** Bring a kept thing back to a version; 0 removes it. */
 export const setVersion = (kind: "outing" | "deployment" | "sweep" | "contact", id: string, to: number) =>
   send<{ version: number }>("POST", "/api/versions", { kind, id, to }, `undo of a ${kind}`);
+
+const failed = (e: unknown) => put({ text: `Not done: ${e instanceof Trouble ? e.whole : String(e)}` });
+
+/** Take a kept thing away, say so, and offer the way back; a refusal is said too. */
+export async function remove(kind: Parameters<typeof setVersion>[0], id: string, version: number, text: string) {
+  try {
+    await setVersion(kind, id, 0);
+    say(text, () => setVersion(kind, id, version));
+  } catch (e) {
+    failed(e);
+  }
+}
 
 export function Undo() {
   const now = useSyncExternalStore(
@@ -45,7 +58,7 @@ export function Undo() {
             onClick={() => {
               const back = now.undo;
               put(undefined);
-              void back?.();
+              back?.().catch(failed);
             }}
           >
             Undo

@@ -10,9 +10,10 @@ import { SideView } from "../../draw/SideView";
 import { Sketch } from "../../draw/Sketch";
 import { showTrouble, useFormDraft, useLater } from "../../parts/draft";
 import { Choose, Field, LengthField, lengthText, num, Picks, typedLength } from "../../parts/fields";
+import { Opening } from "../../parts/Opening";
 import { keepDeployment, lastDeployment } from "../../parts/place";
 import { Tag } from "../../parts/Tag";
-import { say, setVersion } from "../../parts/Undo";
+import { remove } from "../../parts/Undo";
 
 type Form = {
   name: string;
@@ -234,7 +235,7 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
       setTold(showTrouble(form, e, rename));
     }
   };
-  if (!reference.data || !me.data) return <p className="soft">Opening…</p>;
+  if (!reference.data || !me.data) return <Opening of={[reference, me]} />;
   return (
     <form
       className="stack"
@@ -385,9 +386,8 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
                   className="linkbtn"
                   onClick={async () => {
                     const d = chosen.data.deployment;
-                    await setVersion("deployment", d.id, 0);
+                    await remove("deployment", d.id, d.version, `${d.name} is removed.`);
                     setAt("new");
-                    say(`${d.name} is removed.`, () => setVersion("deployment", d.id, d.version));
                   }}
                 >
                   Remove

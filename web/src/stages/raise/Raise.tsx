@@ -9,6 +9,7 @@ import { send } from "../../api/outbox";
 import { SideView } from "../../draw/SideView";
 import { showTrouble, useFormDraft, useLater } from "../../parts/draft";
 import { Choose, Field, LengthField, lengthText, num, typedLength } from "../../parts/fields";
+import { Opening } from "../../parts/Opening";
 import { NoAntenna, useAntenna } from "../../parts/useAntenna";
 
 type Form = {
@@ -200,7 +201,7 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
   }, [checked.data, form]);
 
   if (!tag) return <NoAntenna outing={outing} />;
-  if (!d || !base || !reference.data || !me.data) return <p className="soft">Opening…</p>;
+  if (!d || !base || !reference.data || !me.data) return <Opening of={[detail, reference, me]} />;
   const faults = checked.data?.faults ?? [];
   const wrong = faults.filter((f) => f.severity === "error").length;
   const asked = faults.length - wrong;

@@ -2,10 +2,11 @@ import Button from "@mui/material/Button";
 import { Fragment, useEffect, useMemo, useState } from "react";
 import { useForm } from "react-hook-form";
 import { useNavigate } from "react-router";
-import { type Schemas, useGet, useMe, useReference } from "../../api/client";
+import { type Schemas, useMe, useReference } from "../../api/client";
 import { send } from "../../api/outbox";
 import { showTrouble, useFormDraft } from "../../parts/draft";
 import { Choose, Field, Picks } from "../../parts/fields";
+import { Opening } from "../../parts/Opening";
 import { type Light, lights, setLight, useLight } from "../../theme/theme";
 
 type Row = { band: string; use: string; lo: string; hi: string; on: boolean };
@@ -34,16 +35,15 @@ export default function Settings() {
   const forget = useFormDraft(form, "me", from);
   const region = form.watch("region");
   const reference = useReference(Number(region));
-  const offered = useGet<Schemas["Reference"]>(`/api/reference?region=${region}`);
   const [told, setTold] = useState("");
   const segments = form.watch("segments") ?? [];
   const bands = [...new Set(segments.map((s) => s.band))];
 
   useEffect(() => {
     // Another region has other bands: its defaults are offered at once.
-    if (offered.data && me.data && Number(region) !== me.data.region && form.formState.dirtyFields.region)
-      form.setValue("segments", rows(offered.data.segments));
-  }, [offered.data, region, me.data, form]);
+    if (reference.data && me.data && Number(region) !== me.data.region && form.formState.dirtyFields.region)
+      form.setValue("segments", rows(reference.data.segments));
+  }, [reference.data, region, me.data, form]);
 
   const save = form.handleSubmit(async (v) => {
     setTold("");
@@ -71,7 +71,7 @@ export default function Settings() {
     }
   });
 
-  if (!me.data || !reference.data) return <p className="soft">Opening…</p>;
+  if (!me.data || !reference.data) return <Opening of={[me, reference]} />;
   return (
     <form onSubmit={save} noValidate className="stack">
       <div className="say">
@@ -157,7 +157,7 @@ export default function Settings() {
       <div>
         <Button
           variant="outlined"
-          onClick={() => offered.data && form.setValue("segments", rows(offered.data.segments), { shouldDirty: true })}
+          onClick={() => reference.data && form.setValue("segments", rows(reference.data.segments), { shouldDirty: true })}
         >
           Back to the customs of region {region}
         </Button>

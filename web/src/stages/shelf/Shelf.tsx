@@ -1,10 +1,11 @@
 import Button from "@mui/material/Button";
 import { Link, useNavigate } from "react-router";
 import { v7 as uuid } from "uuid";
-import { NoLink, type Schemas, useGet, useMe } from "../../api/client";
+import { type Schemas, useGet, useMe } from "../../api/client";
+import { Opening } from "../../parts/Opening";
 import { keepDeployment } from "../../parts/place";
 import { Tag } from "../../parts/Tag";
-import { say, setVersion } from "../../parts/Undo";
+import { remove } from "../../parts/Undo";
 
 function OutingRow({ item }: { item: Schemas["OutingSummary"] }) {
   const go = useNavigate();
@@ -24,8 +25,7 @@ function OutingRow({ item }: { item: Schemas["OutingSummary"] }) {
           className="linkbtn small"
           style={{ marginLeft: "auto" }}
           onClick={async () => {
-            await setVersion("outing", o.id, 0);
-            say(`${o.name} is off the shelf.`, () => setVersion("outing", o.id, o.version));
+            await remove("outing", o.id, o.version, `${o.name} is off the shelf.`);
           }}
         >
           Take off the shelf
@@ -57,13 +57,7 @@ export function Shelf() {
       Begin an outing
     </Button>
   );
-  if (list.error)
-    return (
-      <div className="note error" role="alert">
-        {list.error.message} {list.error instanceof NoLink && "It is tried again until it answers."}
-      </div>
-    );
-  if (!me.data || !list.data) return <p className="soft">Opening…</p>;
+  if (!me.data || !list.data) return <Opening of={[me, list]} />;
   if (me.data.call === "")
     return (
       <div className="stack say">

@@ -9,7 +9,8 @@ import type { Stroke } from "../../draw/SwrPlot";
 import { useDraft } from "../../parts/draft";
 import { Picks } from "../../parts/fields";
 import { FileButton, PreviewNotes, useImport } from "../../parts/Import";
-import { say, setVersion } from "../../parts/Undo";
+import { Opening } from "../../parts/Opening";
+import { remove, say, setVersion } from "../../parts/Undo";
 import { NoAntenna, useAntenna } from "../../parts/useAntenna";
 import { Thread } from "../raise/Raise";
 
@@ -231,7 +232,7 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
   }, [shown]);
 
   if (!tag) return <NoAntenna outing={outing} />;
-  if (!detail.data || !view.data || !me.data) return <p className="soft">Opening…</p>;
+  if (!detail.data || !view.data || !me.data) return <Opening of={[detail, view, me]} />;
   const d = detail.data;
   const last = d.revisions[d.revisions.length - 1];
   if (!last)
@@ -343,8 +344,7 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
                 className="linkbtn small"
                 style={{ padding: 0, minHeight: 24 }}
                 onClick={async () => {
-                  await setVersion("sweep", s.id, 0);
-                  say(`${s.name} is taken off.`, () => setVersion("sweep", s.id, s.version));
+                  await remove("sweep", s.id, s.version, `${s.name} is taken off.`);
                 }}
               >
                 take it off

@@ -6,6 +6,7 @@ import { type Schemas, useDeployment, useGet, useMe } from "../../api/client";
 import { send } from "../../api/outbox";
 import type { Stroke } from "../../draw/SwrPlot";
 import { useDraft } from "../../parts/draft";
+import { Opening } from "../../parts/Opening";
 import { Tag } from "../../parts/Tag";
 
 const SwrPlot = lazy(() => import("../../draw/SwrPlot"));
@@ -72,9 +73,10 @@ function Rates({ view }: { view: Schemas["WeighView"] }) {
 function Lesson({ id, name }: { id: string; name: string }) {
   const detail = useDeployment(id);
   const d = detail.data?.deployment;
-  const [text, setText, forget] = useDraft(`lesson:${id}`, "");
+  const [draft, setText, forget] = useDraft<string | null>(`lesson:${id}`, null);
   const [told, setTold] = useState("");
   if (!d) return null;
+  const text = draft ?? d.lesson ?? "";
   return (
     <form
       className="stack tight"
@@ -83,7 +85,7 @@ function Lesson({ id, name }: { id: string; name: string }) {
         const done = await send(
           "PUT",
           `/api/deployments/${id}`,
-          { outing_id: d.outing_id, name: d.name, plan: d.plan, lesson: text || d.lesson },
+          { outing_id: d.outing_id, name: d.name, plan: d.plan, lesson: text },
           `Lesson of ${name}`,
         ).catch((x: Error) => setTold(x.message));
         if (done) forget();
@@ -95,7 +97,7 @@ function Lesson({ id, name }: { id: string; name: string }) {
         name={`lesson-${name}`}
         multiline
         minRows={2}
-        value={text || d.lesson || ""}
+        value={text}
         onChange={(e) => setText(e.target.value)}
       />
       <div>
@@ -232,7 +234,7 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
   const [band, setBand] = useState("");
   const both = pair.a !== "" && pair.b !== "" && pair.a !== pair.b;
   const view = useGet<Schemas["WeighView"]>(both ? `/api/weigh?a=${pair.a}&b=${pair.b}&band=${band}` : null, { keep: true });
-  if (!tags.data || !me.data) return <p className="soft">Opening…</p>;
+  if (!tags.data || !me.data) return <Opening of={[tags, me]} />;
   const weighed = tags.data.filter((t) => t.tag.state !== "planned");
   const here = [...weighed].sort((x, y) => Number(y.outing_id === outing.outing.id) - Number(x.outing_id === outing.outing.id));
   const pick = (id: string) => {

@@ -11,7 +11,8 @@ import { Sketch } from "../../draw/Sketch";
 import { readDraft, showTrouble, useDraft, useLater } from "../../parts/draft";
 import { Field } from "../../parts/fields";
 import { FileButton, PreviewNotes, useImport } from "../../parts/Import";
-import { say, setVersion } from "../../parts/Undo";
+import { Opening } from "../../parts/Opening";
+import { remove, say, setVersion } from "../../parts/Undo";
 import { useAntenna } from "../../parts/useAntenna";
 
 type Contact = Schemas["Contact"];
@@ -275,8 +276,7 @@ function Correct({ contact: c, outing, onDone }: { contact: Contact; outing: Sch
           type="button"
           className="linkbtn"
           onClick={async () => {
-            await setVersion("contact", c.id, 0);
-            say(`${c.call} is taken out.`, () => setVersion("contact", c.id, c.version));
+            await remove("contact", c.id, c.version, `${c.call} is taken out.`);
             onDone();
           }}
         >
@@ -389,7 +389,7 @@ export default function Work({ outing }: { outing: Schemas["OutingDetail"] }) {
     const next = outing.tags[(i + 1) % outing.tags.length];
     if (next) pick(next.id);
   };
-  if (!log.data) return <p className="soft">Opening…</p>;
+  if (!log.data) return <Opening of={[log]} />;
   const l = log.data;
   const p = l.progress;
   const lines = waiting.filter((w) => !w.refused && w.path.endsWith("/line"));

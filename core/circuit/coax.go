@@ -74,6 +74,45 @@ func SWRAtLoad(matched, inputSWR float64) (swr float64, ok bool) {
 	return SWR(g), g < 1
 }
 
+// OpenLines lists balanced lines with typical data, by impedance.
+func OpenLines() []Coax {
+	line := func(id, name string, z0, vf, at10, at100, grams float64) Coax {
+		c := fromTwo(id, vf, at10, at100, grams)
+		c.Name, c.Z0 = name, z0
+		return c
+	}
+	return []Coax{
+		line("twin-300", "twin lead 300 ohm", 300, 0.82, 0.7, 2.8, 20),
+		line("window-450", "window line 450 ohm", 450, 0.91, 0.25, 1.1, 34),
+		line("ladder-600", "open ladder 600 ohm", 600, 0.95, 0.13, 0.46, 40),
+	}
+}
+
+// OpenLine finds a balanced line by its ID.
+func OpenLine(id string) (Coax, bool) {
+	for _, c := range OpenLines() {
+		if c.ID == id {
+			return c, true
+		}
+	}
+	return Coax{}, false
+}
+
+// FromTwo makes a line from its loss in dB per 100 m at 10 and at 100 MHz, as data sheets give it.
+func FromTwo(id string, z0, vf, at10, at100, grams float64) Coax {
+	c := fromTwo(id, vf, at10, at100, grams)
+	c.Z0 = z0
+	return c
+}
+
+// InputZ is the impedance in ohms into length metres of the line with a load at its end, and Through the
+// share of the power going in that reaches that load.
+func (c Coax) InputZ(load complex128, f, length float64) (z complex128, through float64) {
+	g := Gamma(load, c.Z0)
+	z = Impedance(c.AtInput(g, f, length), c.Z0)
+	return z, math.Pow(10, -TotalLoss(c.MatchedLoss(f, length), SWR(cmplx.Abs(g)))/10)
+}
+
 // turn is the round-trip factor of the reflection coefficient along length metres at f.
 func (c Coax) turn(f, length float64) complex128 {
 	const light = 299792458.0

@@ -55,3 +55,12 @@ func (l *Length) UnmarshalJSON(b []byte) error {
 	l.M, l.problem = r.Value, err
 	return nil
 }
+
+// Typed reads a text into a Length that remembers it.
+func Typed(text, unit string) (Length, error) {
+	r, err := ParseLength(text, unit)
+	if err != nil {
+		return Length{}, err
+	}
+	return Length{M: r.Value, Typed: text}, nil
+}

@@ -1,0 +1,295 @@
+// Package entry describes what a form asks for as data, and reads the texts that people typed into it.
+// Whoever adds an antenna, a part or a calculation lists its fields; no screen has to know them.
+package entry
+
+import (
+	"fmt"
+	"math"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"reed/core/band"
+	"reed/core/quantity"
+)
+
+// Fault is something to be said about one field. Severity "error" cannot be, "ask" is unlikely and wants
+// a second look, "caution" is a danger.
+type Fault struct {
+	Path     string `json:"path"`
+	Severity string `json:"severity"`
+	Text     string `json:"text"`
+}
+
+// Kinds of a field. A length takes the reader's unit when bare, a size the field's own (mm); frequencies
+// are several, in MHz or as names of bands; an amount is a number with a decimal part.
+const (
+	Length      = "length"
+	Size        = "size"
+	Frequencies = "frequencies"
+	Count       = "count"
+	Amount      = "amount"
+	Choice      = "choice"
+	Words       = "words"
+)
+
+// Option is one of the choices of a field.
+type Option struct {
+	ID   string `json:"id"`
+	Name string `json:"name"`
+}
+
+// Field is one entry of a form. Min and Max bound numbers and, in metres, lengths; both zero is unbounded.
+// Usual is what is taken when nothing is typed.
+type Field struct {
+	ID      string   `json:"id"`
+	Label   string   `json:"label"`
+	Kind    string   `json:"kind"`
+	Unit    string   `json:"unit,omitempty"`
+	Help    string   `json:"help,omitempty"`
+	Usual   string   `json:"usual,omitempty"`
+	Options []Option `json:"options,omitempty"`
+	Min     float64  `json:"-"`
+	Max     float64  `json:"-"`
+	Only    string   `json:"-"` // "plan" or "built" when it is asked only then
+	Must    bool     `json:"-"`
+}
+
+// Values are the texts as understood. Every map may be nil.
+type Values struct {
+	Sizes   map[string]quantity.Length `json:"sizes,omitempty"`
+	Numbers map[string]float64         `json:"numbers,omitempty"`
+	Words   map[string]string          `json:"words,omitempty"`
+}
+
+// M is a length in metres, 0 when it was not given.
+func (v Values) M(id string) float64 { return v.Sizes[id].M }
+
+// N is a number, or otherwise when it was not given.
+func (v Values) N(id string, otherwise float64) float64 {
+	if n, ok := v.Numbers[id]; ok {
+		return n
+	}
+	return otherwise
+}
+
+// W is a word, or otherwise when it was not given.
+func (v Values) W(id, otherwise string) string {
+	if w := v.Words[id]; w != "" {
+		return w
+	}
+	return otherwise
+}
+
+// Put stores a length.
+func (v *Values) Put(id string, l quantity.Length) {
+	if v.Sizes == nil {
+		v.Sizes = map[string]quantity.Length{}
+	}
+	v.Sizes[id] = l
+}
+
+// PutNumber stores a number.
+func (v *Values) PutNumber(id string, n float64) {
+	if v.Numbers == nil {
+		v.Numbers = map[string]float64{}
+	}
+	v.Numbers[id] = n
+}
+
+// PutWord stores a word.
+func (v *Values) PutWord(id, w string) {
+	if v.Words == nil {
+		v.Words = map[string]string{}
+	}
+	v.Words[id] = w
+}
+
+// Read understands the texts of the fields; texts of other fields are left out. unit is what a bare
+// length takes ("m" or "ft"). Frequencies become numbers named id, id+".2", id+".3" and so on.
+func Read(fields []Field, texts map[string]string, unit string) (Values, []Fault) {
+	var v Values
+	var faults []Fault
+	for _, f := range fields {
+		text := strings.TrimSpace(texts[f.ID])
+		if text == "" {
+			if f.Must {
+				faults = append(faults, Fault{f.ID, "error", "this is missing: " + strings.ToLower(f.Label)})
+			}
+			continue
+		}
+		if err := f.read(text, unit, &v); err != nil {
+			faults = append(faults, Fault{f.ID, "error", err.Error()})
+		}
+	}
+	return v, faults
+}
+
+func (f Field) read(text, unit string, v *Values) error {
+	switch f.Kind {
+	case Length, Size:
+		if f.Kind == Size {
+			unit = f.Unit
+		}
+		l, err := quantity.Typed(text, unit)
+		if err != nil {
+			return err
+		}
+		v.Put(f.ID, l)
+		return f.bounds(l.M, quantity.Metric(f.Min, 0), quantity.Metric(f.Max, 0), quantity.Metric(l.M, 0))
+	case Frequencies:
+		hz, err := ParseFrequencies(text)
+		if err != nil {
+			return err
+		}
+		for i, x := range hz {
+			v.PutNumber(Nth(f.ID, i), x)
+		}
+	case Count, Amount:
+		n, err := Number(text)
+		if err != nil {
+			return err
+		}
+		if f.Kind == Count && n != math.Trunc(n) {
+			return fmt.Errorf("%s found; this is counted in whole numbers", text)
+		}
+		v.PutNumber(f.ID, n)
+		return f.bounds(n, strconv.FormatFloat(f.Min, 'g', 6, 64), strconv.FormatFloat(f.Max, 'g', 6, 64), text)
+	case Choice:
+		for _, o := range f.Options {
+			if o.ID == text {
+				v.PutWord(f.ID, text)
+				return nil
+			}
+		}
+		return fmt.Errorf("%q is not among the choices", text)
+	default:
+		v.PutWord(f.ID, text)
+	}
+	return nil
+}
+
+func (f Field) bounds(n float64, lo, hi, found string) error {
+	if f.Min == 0 && f.Max == 0 {
+		return nil
+	}
+	if n < f.Min*(1-1e-9) || n > f.Max*(1+1e-9) {
+		return fmt.Errorf("%s found; expected %s to %s", found, lo, strings.TrimSpace(hi+" "+f.numberUnit()))
+	}
+	return nil
+}
+
+func (f Field) numberUnit() string {
+	if f.Kind == Length || f.Kind == Size {
+		return ""
+	}
+	return f.Unit
+}
+
+// Nth names the i-th of several values of a field, counted from 0.
+func Nth(id string, i int) string {
+	if i == 0 {
+		return id
+	}
+	return fmt.Sprintf("%s.%d", id, i+1)
+}
+
+// Number reads a plain number with a point or a comma.
+func Number(text string) (float64, error) {
+	n, err := strconv.ParseFloat(strings.ReplaceAll(strings.TrimSpace(text), ",", "."), 64)
+	if err != nil || math.IsNaN(n) || math.IsInf(n, 0) {
+		return 0, fmt.Errorf("%q is not a number; write it like 12 or 3.5", text)
+	}
+	return n, nil
+}
+
+var (
+	bandName = regexp.MustCompile(`^(\d+)\s?m$`)
+	oneOf    = regexp.MustCompile(`\d+(?:[.,]\d+)*\s*(?:[A-Za-z]+)?`)
+)
+
+// ParseFrequencies reads one to eight frequencies in hertz: in MHz when bare, or with their unit, or as
+// the name of a band, whose middle is taken. They may be parted by spaces, semicolons or slashes.
+func ParseFrequencies(text string) ([]float64, error) {
+	var out []float64
+	seen := map[float64]bool{}
+	left := strings.Trim(oneOf.ReplaceAllString(text, " "), " ;,/+\t&")
+	if left = strings.Join(strings.FieldsFunc(left, func(r rune) bool { return strings.ContainsRune(" ;,/+&\t", r) }), " "); left != "" {
+		return nil, fmt.Errorf("%q was not understood; write frequencies in MHz like 7.1 14.2, or bands like 40m 20m", left)
+	}
+	for _, t := range oneOf.FindAllString(text, -1) {
+		t = strings.Trim(strings.TrimSpace(t), ",;")
+		hz := 0.0
+		if m := bandName.FindStringSubmatch(t); m != nil {
+			b, ok := band.Named(1, m[1]+"m")
+			if !ok {
+				return nil, fmt.Errorf("%q is not a band; bands are named like 40m or 20m", t)
+			}
+			hz = b.Centre()
+		} else {
+			r, err := quantity.ParseFrequency(t, "MHz")
+			if err != nil {
+				return nil, err
+			}
+			hz = r.Value
+		}
+		if !seen[hz] {
+			out, seen[hz] = append(out, hz), true
+		}
+	}
+	switch {
+	case len(out) == 0:
+		return nil, fmt.Errorf("no frequency was typed; write it in MHz like 7.1, or as a band like 40m")
+	case len(out) > 8:
+		return nil, fmt.Errorf("%d frequencies found; at most 8 are taken", len(out))
+	}
+	return out, nil
+}
+
+// Texts writes values as the texts of their fields, so that a form can be filled with them. Lengths stand
+// as they were typed, when with a unit, and otherwise in the reader's system.
+func Texts(fields []Field, v Values, imperial bool) map[string]string {
+	out := map[string]string{}
+	for _, f := range fields {
+		switch f.Kind {
+		case Length, Size:
+			if l, ok := v.Sizes[f.ID]; ok {
+				out[f.ID] = Text(f, l, imperial)
+			}
+		case Frequencies:
+			var parts []string
+			for i := 0; ; i++ {
+				n, ok := v.Numbers[Nth(f.ID, i)]
+				if !ok {
+					break
+				}
+				parts = append(parts, strconv.FormatFloat(n/1e6, 'f', -1, 64))
+			}
+			out[f.ID] = strings.Join(parts, " ")
+		case Count, Amount:
+			if n, ok := v.Numbers[f.ID]; ok {
+				out[f.ID] = strconv.FormatFloat(n, 'g', 7, 64)
+			}
+		default:
+			if w := v.Words[f.ID]; w != "" {
+				out[f.ID] = w
+			}
+		}
+	}
+	return out
+}
+
+// Text writes a length for a form.
+func Text(f Field, l quantity.Length, imperial bool) string {
+	switch {
+	case l.IsZero():
+		return ""
+	case strings.ContainsAny(strings.ToLower(l.Typed), `abcdefghijklmnopqrstuvwxyz'"′″`):
+		return l.Typed
+	case f.Kind == Size:
+		return strconv.FormatFloat(math.Round(l.M*1e6)/1e3, 'f', -1, 64) + " mm"
+	case imperial:
+		return quantity.Imperial(l.M, 16)
+	}
+	return quantity.Metric(l.M, 1)
+}

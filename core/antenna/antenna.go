@@ -1,70 +1,34 @@
-// Package antenna turns a wish (family, frequency, wire, heights) into lengths to cut and a layout in
-// space. Every family is one file with a plan and a layout. These are closed forms for a first cut.
+// Package antenna turns a wish (family, frequencies, wire, heights) into lengths to cut and a layout in
+// space. Every family is one file with its fields, a plan and a layout. These are closed forms for a
+// first cut; each names the range in which the truth is likely.
 package antenna
 
 import (
 	"fmt"
 	"math"
+	"strconv"
 	"strings"
 
+	"reed/core/entry"
 	"reed/core/moment/earth"
 	"reed/core/quantity"
 )
 
-// Fault is something to be said about one field. Severity "error" cannot be, "ask" is unlikely and wants
-// a second look, "caution" is a danger.
-type Fault struct {
-	Path     string `json:"path"`
-	Severity string `json:"severity"`
-	Text     string `json:"text"`
-}
-
-// Wires is a set of equal wires: radials or counterpoise. Height is that of their far ends.
-type WireSet struct {
-	Count  int             `json:"count"`
-	Length quantity.Length `json:"length,omitzero"`
-	Height quantity.Length `json:"height,omitzero"`
-}
-
-// Shape is what the antenna is and how it hangs. Angles in degrees, frequency in hertz.
-type Shape struct {
-	Family       string          `json:"family"`
-	Variant      string          `json:"variant"`
-	FrequencyHz  float64         `json:"frequency_hz"`
-	Wire         string          `json:"wire,omitempty"`
-	Radiator     quantity.Length `json:"radiator,omitzero"` // a dipole's first leg, otherwise the whole radiator
-	LegB         quantity.Length `json:"leg_b,omitzero"`    // a dipole's second leg
-	FeedHeight   quantity.Length `json:"feed_height,omitzero"`
-	FarHeight    quantity.Length `json:"far_height,omitzero"` // of the low or far end
-	PoleHeight   quantity.Length `json:"pole_height,omitzero"`
-	ApexAngle    float64         `json:"apex_angle,omitempty"`
-	Bearing      float64         `json:"bearing,omitempty"`
-	Counterpoise WireSet         `json:"counterpoise,omitzero"`
-	Radials      WireSet         `json:"radials,omitzero"`
-	Primary      int             `json:"primary_turns,omitempty"`
-	Secondary    int             `json:"secondary_turns,omitempty"`
-}
-
-// Total is the length in metres of the whole radiator.
-func (s Shape) Total() float64 { return s.Radiator.M + s.LegB.M }
-
-// Ratio is the transformer's impedance ratio as people write it, "1:49", or empty without one.
-func (s Shape) Ratio() string {
-	if s.Primary <= 0 || s.Secondary <= 0 {
-		return ""
-	}
-	r := math.Pow(float64(s.Secondary)/float64(s.Primary), 2)
-	return fmt.Sprintf("1:%.3g", r)
-}
-
-// Request asks for a plan. Zero values take the family's custom; Ground is an earth preset's ID.
+// Request asks for a plan. Zero values take the family's custom; Ground is an earth preset's ID. Texts,
+// when given, are the family's fields as people typed them, Unit what a bare length among them takes;
+// they are read before anything else.
 type Request struct {
 	Shape
-	HalfWaves   int             `json:"half_waves,omitempty"`
-	Ground      string          `json:"ground,omitempty"`
-	Knot        quantity.Length `json:"knot,omitzero"`
-	TrimPercent float64         `json:"trim_percent,omitempty"`
-	PowerW      float64         `json:"power_w,omitempty"`
+	HalfWaves   int               `json:"half_waves,omitempty"`
+	Ground      string            `json:"ground,omitempty"`
+	Knot        quantity.Length   `json:"knot,omitzero"`
+	TrimPercent float64           `json:"trim_percent,omitempty"`
+	PowerW      float64           `json:"power_w,omitempty"`
+	Texts       map[string]string `json:"texts,omitempty"`
+	Unit        string            `json:"unit,omitempty"`
+	Imperial    bool              `json:"imperial,omitempty"` // how lengths in sentences are printed
+	// Measured are the lengths that were measured after cutting, by the key of the piece.
+	Measured map[string]quantity.Length `json:"measured,omitempty"`
 }
 
 // Allowance is wire that is cut but does not radiate as length.
@@ -73,9 +37,11 @@ type Allowance struct {
 	Length quantity.Length `json:"length"`
 }
 
-// Piece is one line of the cut list. Cut = Electrical + Allowances + Trim.
+// Piece is one line of the cut list. Cut = Electrical + Allowances + Trim. Of is what it is cut from.
 type Piece struct {
 	Name       string          `json:"name"`
+	Title      string          `json:"title"` // how many of them, in words
+	Of         string          `json:"of"`
 	Count      int             `json:"count"`
 	Electrical quantity.Length `json:"electrical"`
 	Allowances []Allowance     `json:"allowances"`
@@ -83,39 +49,61 @@ type Piece struct {
 	Cut        quantity.Length `json:"cut"`
 }
 
-// Point is a place in metres: x along the antenna, y across, z up.
-type Point [3]float64
-
-// Line is one straight run in the drawing. Role is radiator, counterpoise, radial, pole, string or feed.
-type Line struct {
-	Role string `json:"role"`
-	From Point  `json:"from"`
-	To   Point  `json:"to"`
+// Figure is one computed number with what it came from.
+type Figure struct {
+	Label string `json:"label"`
+	Value string `json:"value"`
+	Why   string `json:"why,omitempty"`
 }
 
-// Length is the length in metres.
-func (l Line) Length() float64 {
-	return math.Sqrt(math.Pow(l.To[0]-l.From[0], 2) + math.Pow(l.To[1]-l.From[1], 2) + math.Pow(l.To[2]-l.From[2], 2))
+// Table is several answers side by side: bands, lengths to choose from, settings.
+type Table struct {
+	Title   string     `json:"title"`
+	Columns []string   `json:"columns"`
+	Rows    [][]string `json:"rows"`
+	Note    string     `json:"note,omitempty"`
 }
 
-// Drawing is a layout in space.
-type Drawing struct {
-	Lines []Line `json:"lines"`
-	Feed  Point  `json:"feed"`
+// School is one answer to a question on which practitioners disagree.
+type School struct {
+	Question string `json:"question"`
+	Way      string `json:"way"`
+	Figures  string `json:"figures"`
+	Says     string `json:"says"`
 }
 
-// Plan answers a Request.
+// Mark is a place on a strip in millimetres from its edge.
+type Mark struct {
+	MM   float64 `json:"mm"`
+	Text string  `json:"text"`
+}
+
+// Strip is printed at its true size, to be laid on a coil, a whip or a line.
+type Strip struct {
+	Title string  `json:"title"`
+	Edge  string  `json:"edge"` // what the zero is laid against
+	MM    float64 `json:"mm"`
+	Marks []Mark  `json:"marks"`
+}
+
+// Plan answers a Request. Provisional says why its figures will be bettered.
 type Plan struct {
-	Shape    Shape    `json:"shape"`
-	Factor   Factor   `json:"factor"`
-	Pieces   []Piece  `json:"pieces"`
-	Wire     Wire     `json:"wire"`
-	Drawing  Drawing  `json:"drawing"`
-	Faults   []Fault  `json:"faults"`
-	Sentence string   `json:"sentence"`
-	Expect   string   `json:"expect"`
-	Schools  []string `json:"schools"`
-	WireUsed float64  `json:"wire_used_m"`
+	Shape       Shape         `json:"shape"`
+	Fields      []entry.Field `json:"fields"`
+	Factor      Factor        `json:"factor"`
+	Pieces      []Piece       `json:"pieces"`
+	Wire        Wire          `json:"wire"`
+	Drawing     Drawing       `json:"drawing"`
+	Faults      []Fault       `json:"faults"`
+	Sentence    string        `json:"sentence"`
+	Expect      string        `json:"expect"`
+	Schools     []School      `json:"schools"`
+	Figures     []Figure      `json:"figures"`
+	Tables      []Table       `json:"tables"`
+	Strips      []Strip       `json:"strips"`
+	Provisional string        `json:"provisional,omitempty"`
+	WireUsed    float64       `json:"wire_used_m"`
+	Measure     *Measure      `json:"measure,omitempty"`
 }
 
 // Variant is one way to hang a family.
@@ -124,24 +112,43 @@ type Variant struct {
 	Name string `json:"name"`
 }
 
-// Family is one kind of antenna.
+// Family is one kind of antenna. Multi says that it is asked for several frequencies.
 type Family struct {
 	ID       string    `json:"id"`
 	Name     string    `json:"name"`
 	Short    string    `json:"short"`
+	Group    string    `json:"group"`
 	Variants []Variant `json:"variants"`
+	Multi    bool      `json:"multi"`
+	Trims    string    `json:"trims"`
+	fields   func(Shape) []entry.Field
 	plan     func(Request, Wire, earth.Ground) Plan
 	layout   func(Shape) (Drawing, []Fault)
+	hot      func(s Shape, powerW float64) (where string, volts float64)
+}
+
+// families is every family in the order in which they are offered.
+var families = []func() Family{
+	dipole, linked, doublet, whipPair,
+	endFed, endFedLoaded, random, jPole, fence,
+	vertical, multiVertical, whip, loadedWhip, helix,
+	rectangle, loop,
 }
 
 // Families lists every family in the order in which they are offered.
-func Families() []Family { return []Family{dipole(), endFed(), vertical()} }
+func Families() []Family {
+	out := make([]Family, len(families))
+	for i, f := range families {
+		out[i] = f()
+	}
+	return out
+}
 
 // Named finds a family.
 func Named(id string) (Family, bool) {
-	for _, f := range Families() {
-		if f.ID == id {
-			return f, true
+	for _, f := range families {
+		if fam := f(); fam.ID == id {
+			return fam, true
 		}
 	}
 	return Family{}, false
@@ -154,53 +161,6 @@ func (f Family) variant(id string) bool {
 		}
 	}
 	return false
-}
-
-// Check says what in a shape cannot be or is unlikely, by field. Limits of "unlikely" are a few times
-// what portable people carry; they ask, they do not refuse.
-func (s Shape) Check() []Fault {
-	var out []Fault
-	fam, ok := Named(s.Family)
-	switch {
-	case !ok:
-		out = append(out, Fault{"family", "error", fmt.Sprintf("%q is not a family of antenna known here; choose one of %s", s.Family, familyIDs())})
-	case !fam.variant(s.Variant):
-		out = append(out, Fault{"variant", "error", fmt.Sprintf("%q is not a way to hang a %s", s.Variant, strings.ToLower(fam.Name))})
-	}
-	if s.FrequencyHz < 1.8e6 || s.FrequencyHz > 54e6 {
-		out = append(out, Fault{"frequency_hz", "error", fmt.Sprintf("%s MHz found; expected a frequency from 1.8 to 54 MHz", quantity.MHz(s.FrequencyHz))})
-	}
-	if _, ok := WireNamed(s.Wire); !ok {
-		out = append(out, Fault{"wire", "error", fmt.Sprintf("%q is not a known kind of wire", s.Wire)})
-	}
-	for _, l := range []struct {
-		path string
-		l    quantity.Length
-		max  float64
-	}{
-		{"radiator", s.Radiator, 100}, {"leg_b", s.LegB, 100}, {"feed_height", s.FeedHeight, 20}, {"far_height", s.FarHeight, 20},
-		{"pole_height", s.PoleHeight, 20}, {"counterpoise.length", s.Counterpoise.Length, 50}, {"counterpoise.height", s.Counterpoise.Height, 20},
-		{"radials.length", s.Radials.Length, 50}, {"radials.height", s.Radials.Height, 20},
-	} {
-		switch {
-		case l.l.Problem() != nil:
-			out = append(out, Fault{l.path, "error", l.l.Problem().Error()})
-		case l.l.M > l.max:
-			out = append(out, Fault{l.path, "ask", fmt.Sprintf("%s found; more than %.0f m is rare in the field. Is the unit right?", quantity.Metric(l.l.M, 10), l.max)})
-		}
-	}
-	for path, n := range map[string]int{"counterpoise.count": s.Counterpoise.Count, "radials.count": s.Radials.Count, "primary_turns": s.Primary, "secondary_turns": s.Secondary} {
-		if n < 0 || n > 240 {
-			out = append(out, Fault{path, "error", fmt.Sprintf("%d found; expected 0 to 240", n)})
-		}
-	}
-	if s.ApexAngle != 0 && (s.ApexAngle < 30 || s.ApexAngle > 180) {
-		out = append(out, Fault{"apex_angle", "error", fmt.Sprintf("%.0f degrees found; expected 30 to 180 between the legs", s.ApexAngle)})
-	}
-	if s.Bearing < 0 || s.Bearing > 360 {
-		out = append(out, Fault{"bearing", "error", fmt.Sprintf("%.0f degrees found; expected 0 to 360", s.Bearing)})
-	}
-	return out
 }
 
 func familyIDs() string {
@@ -221,56 +181,213 @@ func HasError(fs []Fault) bool {
 	return false
 }
 
-// Layout places a shape in space, and says where its lengths and heights do not close.
-func (s Shape) Layout() (Drawing, []Fault) {
-	f, ok := Named(s.Family)
-	if !ok {
-		return Drawing{}, nil
+// extra are the fields that every plan has beside its family's.
+func extra() []entry.Field {
+	return []entry.Field{
+		{ID: "knot", Label: "Each knot", Kind: entry.Length, Max: 2, Usual: "8 cm"},
+		{ID: "trim_percent", Label: "To trim", Kind: entry.Amount, Unit: "%", Max: 20, Usual: "2"},
 	}
-	return f.layout(s)
+}
+
+// Read is the request with its texts read in, and what of them was not understood.
+func (r Request) Read() (Request, []Fault) {
+	if r.Texts == nil {
+		return r, nil
+	}
+	var faults []Fault
+	r.Shape, faults = r.Filled("plan", r.Texts, r.unit())
+	v, more := entry.Read(extra(), r.Texts, r.unit())
+	r.Knot, r.TrimPercent = v.Sizes["knot"], v.N("trim_percent", 2)
+	if n, ok := r.Numbers["half_waves"]; ok {
+		r.HalfWaves = int(n)
+	}
+	for key, text := range r.Texts {
+		piece, ok := strings.CutPrefix(key, "measured.")
+		if !ok || strings.TrimSpace(text) == "" {
+			continue
+		}
+		l, err := quantity.Typed(strings.TrimSpace(text), r.unit())
+		if err != nil {
+			faults = append(faults, fault(key, "error", err.Error()))
+			continue
+		}
+		if r.Measured == nil {
+			r.Measured = map[string]quantity.Length{}
+		}
+		r.Measured[piece] = l
+	}
+	r.Imperial = r.Imperial || r.Unit == "ft"
+	r.Texts, r.Unit = nil, ""
+	return r, append(faults, more...)
+}
+
+func (r Request) unit() string {
+	if r.Unit == "" {
+		return "m"
+	}
+	return r.Unit
+}
+
+// FormTexts writes a request as the texts of its form.
+func (r Request) FormTexts(imperial bool) map[string]string {
+	if r.HalfWaves > 0 {
+		r.PutNumber("half_waves", float64(r.HalfWaves))
+	}
+	out := r.Shape.Texts("plan", imperial)
+	var v entry.Values
+	if !r.Knot.IsZero() {
+		v.Put("knot", r.Knot)
+	}
+	v.PutNumber("trim_percent", r.TrimPercent)
+	for id, text := range entry.Texts(extra(), v, imperial) {
+		out[id] = text
+	}
+	for key, l := range r.Measured {
+		out["measured."+key] = entry.Text(entry.Field{}, l, imperial)
+	}
+	return out
 }
 
 // Design computes the plan. The faults in it name the fields of the request; with an error among them
 // the lengths are not computed.
 func Design(r Request) Plan {
-	p := Plan{Shape: r.Shape, Faults: r.Check()}
-	w, _ := WireNamed(r.Wire)
+	r, unread := r.Read()
+	p := Plan{Shape: r.Shape, Faults: append(unread, r.Check()...), Fields: append(r.Fields("plan"), extra()...)}
+	w, _ := r.kind()
 	g, ok := earth.Kind(r.Ground)
 	if !ok {
 		if r.Ground != "" {
-			p.Faults = append(p.Faults, Fault{"ground", "error", fmt.Sprintf("%q is not a known kind of ground", r.Ground)})
+			p.Faults = append(p.Faults, fault("ground", "error", fmt.Sprintf("%q is not a known kind of ground", r.Ground)))
 		}
 		g, _ = earth.Kind("average")
 	}
 	if r.TrimPercent < 0 || r.TrimPercent > 20 {
-		p.Faults = append(p.Faults, Fault{"trim_percent", "error", fmt.Sprintf("%.3g %% found; expected 0 to 20", r.TrimPercent)})
+		p.Faults = append(p.Faults, fault("trim_percent", "error", fmt.Sprintf("%.3g %% found; expected 0 to 20", r.TrimPercent)))
 	}
 	if r.Knot.Problem() != nil {
-		p.Faults = append(p.Faults, Fault{"knot", "error", r.Knot.Problem().Error()})
+		p.Faults = append(p.Faults, fault("knot", "error", r.Knot.Problem().Error()))
 	}
 	if HasError(p.Faults) {
 		return p
 	}
 	fam, _ := Named(r.Family)
+	r.Shape = r.Shape.copied()
 	out := fam.plan(r, w, g)
-	out.Wire, out.Faults = w, p.Faults
-	if len(out.Pieces) > 0 {
-		var parts []string
-		for _, x := range out.Pieces {
-			name := x.Name
-			if x.Count > 1 {
-				name += "s"
-			}
-			parts = append(parts, fmt.Sprintf("%d %s of %s", x.Count, name, quantity.Metric(x.Cut.M, 10)))
-		}
-		out.Sentence = "Cut " + strings.Join(parts, " and ") + "."
+	out.Wire, out.Fields = w, p.Fields
+	out.Faults = append(p.Faults, out.Faults...)
+	if len(out.Pieces) > 0 && out.Sentence == "" {
+		out.Sentence = r.sentence(out.Pieces)
 	}
 	for _, piece := range out.Pieces {
-		out.WireUsed += piece.Cut.M * float64(piece.Count)
+		if piece.Of == "wire" {
+			out.WireUsed += piece.Cut.M * float64(piece.Count)
+		}
+	}
+	if w.Left > 0 && out.WireUsed > w.Left {
+		out.Faults = append(out.Faults, fault("wire", "ask", fmt.Sprintf("this takes %s of wire, the reel has %s", r.say(out.WireUsed), r.say(w.Left))))
 	}
 	drawing, faults := out.Shape.Layout()
 	out.Drawing, out.Faults = drawing, append(out.Faults, faults...)
+	out.Measure = r.twice(out.Pieces)
+	out.usual(r.Shape, r.Imperial)
 	return out
+}
+
+// copied is a shape whose maps are its own, so that a plan may fill them.
+func (s Shape) copied() Shape {
+	var v entry.Values
+	for k, l := range s.Sizes {
+		v.Put(k, l)
+	}
+	for k, n := range s.Numbers {
+		v.PutNumber(k, n)
+	}
+	for k, w := range s.Words {
+		v.PutWord(k, w)
+	}
+	s.Values = v
+	return s
+}
+
+// usual says for every field that was left empty what the plan took.
+func (p *Plan) usual(asked Shape, imperial bool) {
+	took, given := p.Shape.values(p.Fields), asked.values(p.Fields)
+	for i, f := range p.Fields {
+		if f.Usual != "" {
+			continue
+		}
+		switch f.Kind {
+		case entry.Length, entry.Size:
+			if l, ok := took.Sizes[f.ID]; ok && given.Sizes[f.ID].IsZero() {
+				p.Fields[i].Usual = entry.Text(f, quantity.Metres(math.Round(l.M*1e4)/1e4), imperial)
+				if f.Kind == entry.Length && !imperial {
+					p.Fields[i].Usual = quantity.Metric(l.M, 10)
+				}
+			}
+		case entry.Count, entry.Amount:
+			if n, ok := took.Numbers[f.ID]; ok {
+				if _, typed := given.Numbers[f.ID]; !typed {
+					p.Fields[i].Usual = strconv.FormatFloat(three(n), 'f', -1, 64)
+				}
+			}
+		case entry.Choice:
+			for _, o := range f.Options {
+				if o.ID == took.Words[f.ID] && given.Words[f.ID] == "" {
+					p.Fields[i].Usual = o.Name
+				}
+			}
+		}
+	}
+}
+
+// three rounds to three significant digits.
+func three(v float64) float64 {
+	r, err := strconv.ParseFloat(strconv.FormatFloat(v, 'g', 3, 64), 64)
+	if err != nil {
+		return v
+	}
+	return r
+}
+
+func (r Request) sentence(pieces []Piece) string {
+	parts := make([]string, 0, len(pieces))
+	for _, x := range pieces {
+		parts = append(parts, x.Title+" of "+r.say(x.Cut.M))
+	}
+	if n := len(parts); n > 3 {
+		return fmt.Sprintf("Cut %s and %d more.", strings.Join(parts[:2], ", "), n-2)
+	}
+	return "Cut " + strings.Join(parts, " and ") + "."
+}
+
+// title is how many of what a piece is.
+func title(name string, n int) string {
+	switch {
+	case n == 1:
+		return "1 " + name
+	case strings.Contains(name, " "):
+		return fmt.Sprintf("%d × %s", n, name)
+	}
+	return fmt.Sprintf("%d %ss", n, name)
+}
+
+// say prints a length in the reader's system, to the centimetre or sixteenth.
+func (r Request) say(m float64) string {
+	if r.Imperial {
+		return quantity.Imperial(m, 16)
+	}
+	return quantity.Metric(m, 10)
+}
+
+// fine prints a short length to the millimetre or thirty-second.
+func (r Request) fine(m float64) string {
+	if r.Imperial {
+		return quantity.Imperial(m, 32)
+	}
+	if math.Abs(m) < 0.1 {
+		return fmt.Sprintf("%.1f mm", m*1000)
+	}
+	return quantity.Metric(m, 1)
 }
 
 // piece adds up one line of the cut list; knots is the number of tied ends.
@@ -279,7 +396,7 @@ func piece(r Request, name string, count int, electrical float64, knots int) Pie
 	if r.Knot.IsZero() {
 		knot = 0.08
 	}
-	p := Piece{Name: name, Count: count, Electrical: quantity.Metres(electrical), Trim: quantity.Metres(electrical * r.TrimPercent / 100)}
+	p := Piece{Name: name, Title: title(name, count), Of: "wire", Count: count, Electrical: quantity.Metres(electrical), Trim: quantity.Metres(electrical * r.TrimPercent / 100), Allowances: []Allowance{}}
 	cut := electrical + p.Trim.M
 	if knots > 0 {
 		p.Allowances = append(p.Allowances, Allowance{fmt.Sprintf("knot or loop, %d", knots), quantity.Metres(knot * float64(knots))})
@@ -287,6 +404,18 @@ func piece(r Request, name string, count int, electrical float64, knots int) Pie
 	}
 	p.Allowances = append(p.Allowances, Allowance{"solder at the feed", quantity.Metres(0.02)})
 	p.Cut = quantity.Metres(cut + 0.02)
+	return p
+}
+
+// exact is a piece that is cut as it is, with what is lost at its ends.
+func exact(name, of string, count int, length float64, allowances ...Allowance) Piece {
+	p := Piece{Name: name, Title: title(name, count), Of: of, Count: count, Electrical: quantity.Metres(length), Allowances: []Allowance{}}
+	cut := length
+	for _, a := range allowances {
+		p.Allowances = append(p.Allowances, a)
+		cut += a.Length.M
+	}
+	p.Cut = quantity.Metres(cut)
 	return p
 }
 
@@ -305,20 +434,18 @@ func lengthOr(l quantity.Length, m float64) quantity.Length {
 	return l
 }
 
-func mutualFault(path string, length, from, to float64) Fault {
-	return Fault{path, "error", fmt.Sprintf("a wire of %s cannot reach from %s to %s up; check the length and both heights",
-		quantity.Metric(length, 10), quantity.Metric(from, 10), quantity.Metric(to, 10))}
+// size keeps a given length among the Values and otherwise sets a computed one; it returns its metres.
+func (s *Shape) size(id string, m float64) float64 {
+	l := lengthOr(s.Sizes[id], m)
+	s.Put(id, l)
+	return l.M
 }
 
-func pole(x, height float64) Line { return Line{"pole", Point{x, 0, 0}, Point{x, 0, height}} }
-
-// tie is the string from a wire's end down to a stake: it goes on in the wire's direction when that
-// points down, and otherwise slopes down at 45 degrees.
-func tie(from, end Point) Line {
-	dx, dz := end[0]-from[0], end[2]-from[2]
-	run := end[2]
-	if dz < -1e-6 && math.Abs(dx/dz) < 3 {
-		run = end[2] * math.Abs(dx/dz)
-	}
-	return Line{"string", end, Point{end[0] + math.Copysign(run, dx), end[1], 0}}
+// number keeps a given number among the Values and otherwise sets a usual one.
+func (s *Shape) number(id string, otherwise float64) float64 {
+	n := s.N(id, otherwise)
+	s.PutNumber(id, n)
+	return n
 }
+
+func mhz(f float64) string { return quantity.MHz(math.Round(f/1e3) * 1e3) }

@@ -4,16 +4,27 @@ import (
 	"fmt"
 	"math"
 
+	"reed/core/entry"
 	"reed/core/moment/earth"
 	"reed/core/quantity"
 )
 
 func endFed() Family {
 	return Family{
-		ID: "end-fed", Name: "End-fed half-wave", Short: "end-fed",
+		ID: "end-fed", Name: "End-fed half-wave", Short: "end-fed", Group: "end-fed", Multi: true, Trims: "wire",
 		Variants: []Variant{{"sloper", "sloper"}, {"flat", "flat"}, {"inverted-v", "inverted V"}, {"upright", "upright"}},
-		plan:     planEndFed, layout: layEndFed,
+		fields: func(s Shape) []entry.Field {
+			out := []entry.Field{withHelp(askFor(""), "harmonic bands too, like 7.1 14.1 21.1"), askBuilt("radiator", "Radiator"), askFeed, askFar, askPole,
+				planOnly(withHelp(askCount("half_waves", "Half-waves", 8), "on the first frequency"))}
+			return append(append(append(out, askCounterpoise()...), askTurns()...), askBearing)
+		},
+		plan: planEndFed, layout: layEndFed, hot: hotEnd,
 	}
+}
+
+// hotEnd is the peak voltage at the end of a half-wave, with the higher of the usual end resistances.
+func hotEnd(_ Shape, powerW float64) (string, float64) {
+	return "the wire's end and the transformer's hot terminal", math.Sqrt(2 * powerW * EndResistance[1])
 }
 
 // EndResistance is the range in ohms in which a half-wave wire's end resistance usually lies.
@@ -36,21 +47,7 @@ func planEndFed(r Request, w Wire, g earth.Ground) Plan {
 	}}
 	s := r.Shape
 	s.Radiator = lengthOr(s.Radiator, length)
-	s.FeedHeight = lengthOr(s.FeedHeight, 1)
-	switch {
-	case s.Variant == "flat":
-		s.PoleHeight = lengthOr(s.PoleHeight, s.FeedHeight.M)
-		s.FarHeight = lengthOr(s.FarHeight, s.FeedHeight.M)
-	case s.Variant == "upright":
-		s.FarHeight = lengthOr(s.FarHeight, s.FeedHeight.M+s.Radiator.M)
-		s.PoleHeight = lengthOr(s.PoleHeight, s.FarHeight.M)
-	case s.Variant == "inverted-v":
-		s.PoleHeight = lengthOr(s.PoleHeight, 6)
-		s.FarHeight = lengthOr(s.FarHeight, 1)
-	default:
-		s.PoleHeight = lengthOr(s.PoleHeight, or(s.FarHeight.M, 6))
-		s.FarHeight = lengthOr(s.FarHeight, s.PoleHeight.M)
-	}
+	s.hang()
 	if s.Primary == 0 && s.Secondary == 0 {
 		s.Primary, s.Secondary = 2, 14
 	}
@@ -59,17 +56,65 @@ func planEndFed(r Request, w Wire, g earth.Ground) Plan {
 	}
 	counterpoise := 0.05 * lambda
 	s.Counterpoise.Length = lengthOr(s.Counterpoise.Length, counterpoise)
-	ratio := math.Pow(float64(s.Secondary)/float64(s.Primary), 2)
-	return Plan{
+	ratio := s.ratio()
+	p := Plan{
 		Shape: s, Factor: k,
-		Pieces: []Piece{piece(r, "radiator", 1, length, 2), piece(r, "counterpoise", s.Counterpoise.Count, s.Counterpoise.Length.M, 1)},
 		Expect: fmt.Sprintf("an end of %.0f to %.0f ohm; through %s the radio sees %.0f to %.0f ohm", EndResistance[0], EndResistance[1], s.Ratio(), EndResistance[0]/ratio, EndResistance[1]/ratio),
-		Schools: []string{
-			fmt.Sprintf("Short counterpoise: 0.05 of the wavelength, %s.", quantity.Metric(counterpoise, 10)),
-			fmt.Sprintf("Coax as counterpoise: no extra wire, choke at the radio end, at least %s of coax.", quantity.Metric(counterpoise, 10)),
-			"Choke at the feed with a counterpoise: the coax stays cold, the match depends on the counterpoise.",
+		Schools: []School{
+			{"counterpoise", "a dedicated short wire", "0.05 wavelength, " + r.say(counterpoise), "the match depends on it; choke at the feed"},
+			{"counterpoise", "the coax up to a choke", "at least " + r.say(counterpoise) + " of coax", "no extra wire; the coax radiates up to the choke"},
+			{"counterpoise", "none", "only a tiny set, under about 5 W", "the set and you are the counterpoise; the resonance wanders"},
+			{"transformer", "1:49", endMatch(49), "the usual first try"},
+			{"transformer", "1:64", endMatch(64), "when R is low through 1:49: thin wire, high and clear"},
+			{"transformer", "1:9", endMatch(9), "not for a half-wave: too high an end"},
 		},
 	}
+	if len(s.More) > 0 {
+		length = p.harmonics(r, jacket)
+		p.Shape.Radiator = lengthOr(r.Radiator, length)
+	}
+	p.Pieces = []Piece{piece(r, "radiator", 1, length, 2), piece(r, "counterpoise", s.Counterpoise.Count, s.Counterpoise.Length.M, 1)}
+	return p
+}
+
+// endMatch is the SWR that the usual range of end resistances has through a ratio.
+func endMatch(ratio float64) string {
+	at := func(r float64) float64 { return math.Max(r/ratio/50, 50*ratio/r) }
+	best := 1.0
+	if mid := 50 * ratio; mid < EndResistance[0] || mid > EndResistance[1] {
+		best = math.Min(at(EndResistance[0]), at(EndResistance[1]))
+	}
+	return fmt.Sprintf("SWR %.1f to %.1f", best, math.Max(at(EndResistance[0]), at(EndResistance[1])))
+}
+
+// harmonics finds the one length that serves several frequencies, each as a whole number of half-waves,
+// with the smallest largest error, and tabulates what each would have wanted.
+func (p *Plan) harmonics(r Request, jacket float64) float64 {
+	all := r.All()
+	base := r.lowest()
+	first := 0.95 * jacket * Light / base / 2
+	lo, hi := math.Inf(1), 0.0
+	type want struct{ f, n, l float64 }
+	var wants []want
+	for _, f := range all {
+		n := math.Max(1, math.Round(first*2*f/Light/jacket+0.05))
+		l := (n - 0.05) * jacket * Light / f / 2
+		wants = append(wants, want{f, n, l})
+		lo, hi = math.Min(lo, l), math.Max(hi, l)
+	}
+	best := (lo + hi) / 2 // both extremes are off by the same share
+	t := Table{Title: "One wire for all", Columns: []string{"MHz", "half-waves", "would want", "resonates near", "off"},
+		Note: "Harmonic bands want a little more wire for each half-wave: the length is the compromise with the smallest largest error."}
+	for _, x := range wants {
+		at := x.f * x.l / best
+		t.Rows = append(t.Rows, []string{mhz(x.f), fmt.Sprintf("%.0f", x.n), r.say(x.l), mhz(at), fmt.Sprintf("%+.1f %%", (at/x.f-1)*100)})
+		if math.Abs(at/x.f-1) > 0.03 {
+			p.Faults = append(p.Faults, fault("frequency_hz", "ask", fmt.Sprintf("%s MHz is no near multiple of %s MHz: this wire would resonate at %s MHz. A tuner, links or another family serves it better", mhz(x.f), mhz(base), mhz(at))))
+		}
+	}
+	p.Tables = append(p.Tables, t)
+	p.Factor.Why = append(p.Factor.Why, fmt.Sprintf("compromise over %d frequencies", len(all)))
+	return best
 }
 
 func layEndFed(s Shape) (Drawing, []Fault) {
@@ -91,14 +136,14 @@ func layEndFed(s Shape) (Drawing, []Fault) {
 		}
 		apex := Point{math.Sqrt(half*half - up*up), 0, h + up}
 		end := Point{apex[0] + math.Sqrt(half*half-down*down), 0, apex[2] - down}
-		d.Lines = append(d.Lines, pole(apex[0], apex[2]), Line{"radiator", feed, apex}, Line{"radiator", apex, end}, tie(apex, end))
+		d.Lines = append(d.Lines, pole(apex[0], apex[2]), Line{Role: "radiator", From: feed, To: apex, Size: quantity.Metres(l)}, Line{Role: "radiator", From: apex, To: end}, tie(apex, end))
 	default:
 		rise := far - h
 		if s.Variant == "upright" && l > 0 {
 			rise = l
 			if s.FarHeight.Typed != "" && math.Abs(far-h-l) > 0.05*l+0.2 {
-				faults = append(faults, Fault{"far_height", "ask", fmt.Sprintf("an upright wire of %s from %s ends %s up, not %s; which is wrong?",
-					quantity.Metric(l, 10), quantity.Metric(h, 10), quantity.Metric(h+l, 10), quantity.Metric(far, 10))})
+				faults = append(faults, fault("far_height", "ask", fmt.Sprintf("an upright wire of %s from %s ends %s up, not %s; which is wrong?",
+					quantity.Metric(l, 10), quantity.Metric(h, 10), quantity.Metric(h+l, 10), quantity.Metric(far, 10))))
 			}
 		}
 		if math.Abs(rise) > l+1e-9 {
@@ -106,11 +151,11 @@ func layEndFed(s Shape) (Drawing, []Fault) {
 			rise = math.Copysign(l, rise)
 		}
 		end := Point{math.Sqrt(math.Max(0, l*l-rise*rise)), 0, h + rise}
-		d.Lines = append(d.Lines, pole(end[0], math.Max(end[2], top)), Line{"radiator", feed, end})
+		d.Lines = append(d.Lines, pole(end[0], math.Max(end[2], top)), Line{Role: "radiator", From: feed, To: end, Size: quantity.Metres(l)})
 	}
 	if c := s.Counterpoise; c.Count > 0 && c.Length.M > 0 {
 		fall := math.Min(math.Max(h-c.Height.M, 0), c.Length.M)
-		d.Lines = append(d.Lines, Line{"counterpoise", feed, Point{-math.Sqrt(c.Length.M*c.Length.M - fall*fall), 0, h - fall}})
+		d.Lines = append(d.Lines, Line{Role: "counterpoise", From: feed, To: Point{-math.Sqrt(c.Length.M*c.Length.M - fall*fall), 0, h - fall}})
 	}
 	return d, faults
 }

@@ -17,15 +17,18 @@ type Wire struct {
 	Radius       float64 `json:"radius_m"`
 	Outer        float64 `json:"outer_m"`
 	Permittivity float64 `json:"permittivity"`
+	Factor       float64 `json:"factor,omitempty"` // velocity factor learned from sweeps, 0 when it is computed
+	Left         float64 `json:"left_m,omitempty"` // on the reel, in metres, of a wire from the bag
+	Grams        float64 `json:"grams_per_m,omitempty"`
 }
 
 // Wires lists the kinds that are known without a bag of one's own.
 func Wires() []Wire {
 	return []Wire{
-		{"pvc", "0.5 mm2 stranded copper, PVC jacket 2.0 mm", 0.00045, 0.0010, 3.2},
-		{"pe", "0.14 mm2 stranded copper, PE jacket 1.1 mm", 0.00024, 0.00055, 2.3},
-		{"ptfe", "0.25 mm2 stranded copper, PTFE jacket 1.0 mm", 0.00031, 0.0005, 2.1},
-		{"bare", "1.0 mm hard-drawn copper, bare", 0.0005, 0.0005, 1},
+		{ID: "pvc", Name: "0.5 mm2 stranded copper, PVC jacket 2.0 mm", Radius: 0.00045, Outer: 0.0010, Permittivity: 3.2, Grams: 7.5},
+		{ID: "pe", Name: "0.14 mm2 stranded copper, PE jacket 1.1 mm", Radius: 0.00024, Outer: 0.00055, Permittivity: 2.3, Grams: 2.1},
+		{ID: "ptfe", Name: "0.25 mm2 stranded copper, PTFE jacket 1.0 mm", Radius: 0.00031, Outer: 0.0005, Permittivity: 2.1, Grams: 3.4},
+		{ID: "bare", Name: "1.0 mm hard-drawn copper, bare", Radius: 0.0005, Outer: 0.0005, Permittivity: 1, Grams: 7},
 	}
 }
 
@@ -49,8 +52,11 @@ func (w Wire) EquivalentRadius() float64 {
 }
 
 // JacketFactor is the ratio by which the jacket slows the wave along a wire of the given half-length in
-// metres: the jacket keeps the inductance of the conductor and the capacitance of the equivalent radius.
+// metres, or what was learned of it: the jacket keeps the inductance of the conductor and the capacitance of the equivalent radius.
 func (w Wire) JacketFactor(half float64) float64 {
+	if w.Factor > 0 {
+		return w.Factor
+	}
 	a := w.EquivalentRadius()
 	omega := math.Log(2*half/a) - 1
 	return math.Sqrt(omega / (omega + math.Log(a/w.Radius)))

@@ -1,0 +1,90 @@
+package antenna
+
+import (
+	"fmt"
+	"math"
+	"math/cmplx"
+
+	"reed/core/entry"
+	"reed/core/moment/earth"
+	"reed/core/quantity"
+)
+
+func fence() Family {
+	return Family{
+		ID: "fence-wire", Name: "Wire along a fence", Short: "fence", Group: "end-fed", Multi: true, Trims: "none",
+		Variants: []Variant{{"wooden", "posts of wood, no wire of its own"}, {"wired", "a fence with wire or mesh"}},
+		fields: func(Shape) []entry.Field {
+			out := []entry.Field{withHelp(askFor(""), "every band that the tuner shall reach"), askLength("radiator", "Along the fence", 200), askLength("feed_height", "Wire up", 10)}
+			return append(append(append(out, askCounterpoise()...), askTurns()...), askBearing)
+		},
+		plan: planFence, layout: layFence,
+	}
+}
+
+// Overhead is the power straight up of a level half-wave at a height over ground, in dB against the same
+// wire in free space with the same power in: |1 + G exp(-j2kh)|^2 by the resistance that the ground makes
+// of 73.1 ohm (induced EMF with a plane-wave image; rough below a tenth of a wave, where it flatters).
+func Overhead(height float64, g earth.Ground, f float64) float64 {
+	h := height * f / Light
+	direct := cmplx.Abs(1 + g.Normal(f)*cmplx.Exp(complex(0, -4*math.Pi*h)))
+	r := 73.1 + real(g.Normal(f)*MutualHalfWaves(2*h))
+	return 10 * math.Log10(direct*direct*73.1/math.Max(r, 5))
+}
+
+func planFence(r Request, w Wire, g earth.Ground) Plan {
+	s := r.Shape
+	all := s.All()
+	if s.Primary == 0 && s.Secondary == 0 {
+		s.Primary, s.Secondary = 9, 27
+	}
+	s.FeedHeight = lengthOr(s.FeedHeight, 1.2)
+	ratio := s.ratio()
+	longest := math.Min(60, 0.75*Light/s.lowest())
+	best := Gap{Best: longest, Worst: math.Inf(1)}
+	for _, x := range Gaps(all, w, ratio, longest) {
+		if x.Worst < best.Worst {
+			best = x
+		}
+	}
+	s.Radiator = lengthOr(s.Radiator, best.Best)
+	if s.Counterpoise.Count == 0 {
+		s.Counterpoise.Count = 1
+	}
+	s.Counterpoise.Length = lengthOr(s.Counterpoise.Length, counterpoiseFor(all, w))
+	const clear = 6.0
+	t := Table{Title: "What the low height costs, straight up", Columns: []string{"MHz", "half-waves", "SWR at the tuner", "here", fmt.Sprintf("at %s up", r.say(clear)), "cost"},
+		Note: "Against a half-wave in free space. The plane-wave picture flatters very low wires: expect the cost to be 3 to 6 dB more until it is solved with the real ground."}
+	worst, cost := 0.0, 0.0
+	for _, f := range all {
+		x := swr(EndFed(f, s.Radiator.M, w) / complex(ratio, 0))
+		here, up := Overhead(s.FeedHeight.M, g, f), Overhead(clear, g, f)
+		t.Rows = append(t.Rows, []string{mhz(f), fmt.Sprintf("%.2f", s.Radiator.M*2*f/Light), fmt.Sprintf("%.1f", x), fmt.Sprintf("%+.0f dB", here), fmt.Sprintf("%+.0f dB", up), fmt.Sprintf("%.0f dB", up-here)})
+		worst, cost = math.Max(worst, x), math.Max(cost, up-here)
+	}
+	p := Plan{Shape: s, Tables: []Table{t}, Factor: Factor{Value: 1, Lo: 0.9, Hi: 1.1, Why: []string{"a low wire is loaded by the soil: its length is chosen between the high ends, then tuned"}},
+		Pieces: []Piece{piece(r, "radiator", 1, s.Radiator.M, 2), piece(r, "counterpoise", s.Counterpoise.Count, s.Counterpoise.Length.M, 1)},
+		Expect: fmt.Sprintf("a worst SWR of %.0f at the tuner, and %.0f to %.0f dB less than a wire in the clear: short range, quiet, out of sight", worst, math.Max(0, cost), math.Max(0, cost)+6),
+		Schools: []School{
+			{"height", "along the fence", fmt.Sprintf("%.0f dB below a wire at %s", cost, r.say(clear)), "no pole; quiet on receive"},
+			{"height", "on a pole", "reference", "needs the pole and room to fall"},
+		}}
+	if s.Variant == "wired" {
+		p.Faults = append(p.Faults, fault("variant", "caution", "Metal in the fence takes current: joints may arc and make noise, and everything that touches the fence becomes part of the antenna. Never use an electric fence, and none that keeps animals in without its owner's word."))
+	}
+	return p
+}
+
+func layFence(s Shape) (Drawing, []Fault) {
+	h, l := s.FeedHeight.M, s.Radiator.M
+	feed, end := Point{0, 0, h}, Point{l, 0, h}
+	d := Drawing{Feed: feed, Lines: []Line{{Role: "radiator", From: feed, To: end, Size: quantity.Metres(l)}}}
+	for x := 0.0; x <= l+0.01; x += math.Max(2.5, l/20) {
+		d.Lines = append(d.Lines, Line{Role: "fence", From: Point{x, 0, 0}, To: Point{x, 0, h}})
+	}
+	if c := s.Counterpoise; c.Count > 0 && c.Length.M > 0 {
+		fall := math.Min(h, c.Length.M)
+		d.Lines = append(d.Lines, Line{Role: "counterpoise", From: feed, To: Point{-math.Sqrt(c.Length.M*c.Length.M - fall*fall), 0, h - fall}})
+	}
+	return d, nil
+}

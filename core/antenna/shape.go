@@ -134,6 +134,20 @@ func (s *Shape) angle(id string) *float64 {
 	return nil
 }
 
+// clear takes a value away: its field was emptied.
+func (s *Shape) clear(id string) {
+	if p := s.length(id); p != nil {
+		*p = quantity.Length{}
+	} else if p := s.count(id); p != nil {
+		*p = 0
+	} else if p := s.angle(id); p != nil {
+		*p = 0
+	}
+	delete(s.Sizes, id)
+	delete(s.Numbers, id)
+	delete(s.Words, id)
+}
+
 // put stores values at their places.
 func (s *Shape) put(v entry.Values) {
 	for id, l := range v.Sizes {
@@ -214,9 +228,15 @@ func (s Shape) Filled(stage string, texts map[string]string, unit string) (Shape
 	if _, ok := Named(s.Family); !ok {
 		return s, nil
 	}
+	s = s.copied()
 	// The frequencies and choices say which further fields there are.
 	first, _ := entry.Read(s.Fields(stage), texts, unit)
 	s.put(first)
+	for _, f := range s.Fields(stage) {
+		if text, given := texts[f.ID]; given && strings.TrimSpace(text) == "" {
+			s.clear(f.ID)
+		}
+	}
 	v, faults := entry.Read(s.Fields(stage), texts, unit)
 	s.put(v)
 	return s, faults

@@ -10,6 +10,7 @@ import (
 
 	"reed/core/antenna"
 	"reed/core/circuit"
+	"reed/core/kit"
 	"reed/core/quantity"
 )
 
@@ -23,6 +24,15 @@ type Choke struct {
 type Coax struct {
 	Type   string          `json:"type,omitempty"`
 	Length quantity.Length `json:"length,omitzero"`
+	Own    *circuit.Coax   `json:"own,omitempty"` // the data of one's own cable, as they were then
+}
+
+// Cable is the cable's data: one's own, or its type's.
+func (c Coax) Cable() (circuit.Coax, bool) {
+	if c.Own != nil {
+		return *c.Own, true
+	}
+	return circuit.Cable(c.Type)
 }
 
 // Metal is something conducting near the antenna.
@@ -42,6 +52,42 @@ type Built struct {
 	SetupMinutes int      `json:"setup_minutes,omitempty"`
 	Confirmed    []string `json:"confirmed,omitempty"`
 	Notes        string   `json:"notes,omitempty"`
+	// Texts, when given, are the family's fields as people typed them; Unit is what a bare length takes.
+	Texts map[string]string `json:"texts,omitempty"`
+	Unit  string            `json:"unit,omitempty"`
+}
+
+// Read is the set-up with its texts read in, and what of them was not understood.
+func (b Built) Read() (Built, []antenna.Fault) {
+	if b.Texts == nil {
+		return b, nil
+	}
+	unit := b.Unit
+	if unit == "" {
+		unit = "m"
+	}
+	var faults []antenna.Fault
+	b.Shape, faults = b.Filled("built", b.Texts, unit)
+	b.Texts, b.Unit = nil, ""
+	return b, faults
+}
+
+// Use fills in what the parts of a set-up say of themselves: the wire and the coax, as they are now, so
+// that the record stays true when the bag changes later.
+func (b Built) Use(bag map[string]kit.Part) Built {
+	if p, ok := bag[b.Parts["wire"]]; ok && p.Kind == "wire" {
+		w := p.Wire()
+		b.Wire, b.WireData = p.ID, &w
+	}
+	if p, ok := bag[b.Parts["coax"]]; ok {
+		if c, found := p.Line(); found {
+			b.Coax.Type, b.Coax.Own = c.ID, &c
+			if b.Coax.Length.IsZero() {
+				b.Coax.Length = p.Sizes["length"]
+			}
+		}
+	}
+	return b
 }
 
 // Winds are the steps of wind that are recorded, with the Beaufort range in the name.
@@ -87,13 +133,13 @@ func Check(b Built, planned antenna.Shape) []antenna.Fault {
 			add("radiator", "ask", "%s found, the plan says %s: %+.0f %%. Is the unit or a digit wrong?", quantity.Metric(b.Radiator.M, 10), quantity.Metric(p, 10), off*100)
 		}
 	}
-	if b.Family == "dipole" && b.LegB.M > 0 && b.Radiator.M > 0 {
+	if b.LegB.M > 0 && b.Radiator.M > 0 {
 		if off := b.LegB.M / b.Radiator.M; off > 1.3 || off < 0.77 {
 			add("leg_b", "ask", "the legs are %s and %s: on purpose?", quantity.Metric(b.Radiator.M, 10), quantity.Metric(b.LegB.M, 10))
 		}
 	}
 	if b.Coax.Type != "" {
-		if _, ok := circuit.Cable(b.Coax.Type); !ok {
+		if _, ok := b.Coax.Cable(); !ok {
 			add("coax.type", "error", "%q is not in the table of cables", b.Coax.Type)
 		}
 	}
@@ -163,13 +209,16 @@ func MakeTag(d Deployment, revs []Revision, sweeps, contacts int, imperial bool)
 		state = "swept"
 	}
 	t := Tag{ID: d.ID, Name: d.Name, Letter: d.Letter, Family: s.Family, Variant: s.Variant, State: state, Radiator: Print(s.Total(), imperial)}
-	switch s.Family {
-	case "end-fed":
+	switch {
+	case s.Ratio() != "":
 		t.Detail = s.Ratio()
-	case "vertical":
-		t.Detail = fmt.Sprintf("%d radials", s.Radials.Count)
 	default:
 		t.Detail = quantity.MHz(s.FrequencyHz) + " MHz"
+		if n := len(s.More); n > 0 {
+			t.Detail = fmt.Sprintf("%d bands", n+1)
+		} else if s.Radials.Count > 0 {
+			t.Detail = fmt.Sprintf("%d radials", s.Radials.Count)
+		}
 	}
 	top := math.Max(s.PoleHeight.M, math.Max(s.FeedHeight.M, s.FarHeight.M))
 	if top > 0 {
@@ -178,15 +227,15 @@ func MakeTag(d Deployment, revs []Revision, sweeps, contacts int, imperial bool)
 	return t
 }
 
-// Fold is a set-up with a change of its whole radiator, in metres, negative for adding wire; a dipole is
-// changed on both legs alike. The second answer says what was done, as the reason of a revision.
+// Fold is a set-up with a change of its whole radiator, in metres, negative for adding wire; two
+// legs are changed alike. The second answer says what was done, as the reason of a revision.
 func Fold(b Built, change float64, imperial bool) (Built, string) {
 	word, each := "folded back", math.Abs(change)
 	if change < 0 {
 		word = "added"
 	}
 	round := func(m float64) quantity.Length { return quantity.Metres(math.Round(m*1000) / 1000) }
-	if b.Family == "dipole" {
+	if b.Legs() == 2 {
 		b.Radiator, b.LegB = round(b.Radiator.M-change/2), round(b.LegB.M-change/2)
 		return b, fmt.Sprintf("%s %s on each leg", word, Print(each/2, imperial))
 	}

@@ -11,7 +11,7 @@ import (
 
 func sound() Built {
 	p := antenna.Design(antenna.Request{Shape: antenna.Shape{Family: "end-fed", Variant: "sloper", FrequencyHz: 7.1e6}})
-	return Built{Shape: p.Shape, Coax: Coax{"RG-58", quantity.Metres(10)}, Choke: Choke{Place: "radio"}, PowerW: 10}
+	return Built{Shape: p.Shape, Coax: Coax{Type: "RG-58", Length: quantity.Metres(10)}, Choke: Choke{Place: "radio"}, PowerW: 10}
 }
 
 func TestChecksPointAtTheirField(t *testing.T) {

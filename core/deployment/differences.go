@@ -3,6 +3,7 @@ package deployment
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"reed/core/antenna"
@@ -69,11 +70,14 @@ func facts(b Built, imperial bool) []fact {
 		metal = append(metal, fmt.Sprintf("%s at %s", m.What, length(m.Distance.M)))
 	}
 	wire, _ := antenna.WireNamed(b.Wire)
+	if b.WireData != nil {
+		wire = *b.WireData
+	}
 	power := "not recorded"
 	if b.PowerW > 0 {
 		power = fmt.Sprintf("%.3g W", b.PowerW)
 	}
-	return []fact{
+	out := []fact{
 		{"family", "antenna", fam.Name}, {"variant", "hung", variant}, {"radiator", "radiator", legs}, {"wire", "wire", wire.Name},
 		{"feed_height", "feed point", length(b.FeedHeight.M)}, {"far_height", "far end", length(b.FarHeight.M)},
 		{"pole_height", "pole", length(b.PoleHeight.M)}, {"apex_angle", "V angle", angle}, {"bearing", "bearing", fmt.Sprintf("%.0f degrees", b.Bearing)},
@@ -81,15 +85,41 @@ func facts(b Built, imperial bool) []fact {
 		{"choke", "choke", choke}, {"coax", "coax", coax}, {"metal", "metal near", text(strings.Join(metal, ", "))}, {"wind", "wind", text(b.Wind)},
 		{"power_w", "power", power},
 	}
+	// What only some families have.
+	for _, f := range b.Fields("built") {
+		t := ""
+		if l, ok := b.Sizes[f.ID]; ok {
+			t = length(l.M)
+		} else if n, ok := b.Numbers[f.ID]; ok {
+			t = strings.TrimSpace(fmt.Sprintf("%.5g %s", n, f.Unit))
+		} else if t, ok = b.Words[f.ID]; !ok {
+			continue
+		}
+		out = append(out, fact{f.ID, strings.ToLower(f.Label), text(t)})
+	}
+	return out
 }
 
 // Differences lists the facts in which two set-ups differ as people would read them.
 func Differences(a, b Built, imperial bool) []Difference {
 	fa, fb := facts(a, imperial), facts(b, imperial)
+	of := func(list []fact, f fact) fact {
+		for _, x := range list {
+			if x.field == f.field {
+				return x
+			}
+		}
+		return fact{f.field, f.label, "none"}
+	}
 	out := []Difference{}
-	for i := range fa {
-		if fa[i].text != fb[i].text {
-			out = append(out, Difference{fa[i].field, fa[i].label, fa[i].text, fb[i].text})
+	for _, x := range fa {
+		if y := of(fb, x); y.text != x.text {
+			out = append(out, Difference{x.field, x.label, x.text, y.text})
+		}
+	}
+	for _, y := range fb {
+		if of(fa, y).text == "none" && y.text != "none" && !slices.ContainsFunc(fa, func(x fact) bool { return x.field == y.field }) {
+			out = append(out, Difference{y.field, y.label, "none", y.text})
 		}
 	}
 	return out

@@ -38,7 +38,7 @@ func FallRadius(d antenna.Drawing) float64 {
 func LowEnds(d antenna.Drawing) int {
 	low := map[antenna.Point]bool{}
 	for _, l := range d.Lines {
-		if l.Role == "pole" || l.Role == "string" {
+		if l.Role == "pole" || l.Role == "string" || l.Role == "fence" || l.Role == "loop" || l.Role == "line" {
 			continue
 		}
 		for _, p := range []antenna.Point{l.From, l.To} {
@@ -77,12 +77,6 @@ func ExposureDistance(powerW, duty, f float64) float64 {
 	return math.Max(d, 0.3)
 }
 
-// EndVoltage is the peak voltage at the end of an end-fed half-wave for a power in watts, with the
-// higher of the usual end resistances.
-func EndVoltage(powerW float64) float64 {
-	return math.Sqrt(2 * powerW * antenna.EndResistance[1])
-}
-
 // Cautions lists what to check before anyone raises this set-up, most deadly first.
 func Cautions(s antenna.Shape, d antenna.Drawing, powerW float64) []Caution {
 	fall := FallRadius(d)
@@ -97,9 +91,16 @@ func Cautions(s antenna.Shape, d antenna.Drawing, powerW float64) []Caution {
 	}
 	if powerW > 0 {
 		f := s.FrequencyHz
-		if s.Family == "end-fed" {
-			out = append(out, Caution{"end-voltage", "High voltage at the wire's end", "Touching the far end or the transformer's hot terminal burns. Keep it out of reach.",
-				fmt.Sprintf("up to %.0f V at %s", math.Ceil(EndVoltage(powerW)/10)*10, quantity.Watts(powerW))})
+		if where, volts := s.Hot(powerW); volts >= 50 {
+			out = append(out, Caution{"end-voltage", "High voltage while you send", "Touching it burns: " + where + ". Keep it out of reach.",
+				fmt.Sprintf("up to %.0f V at %s", math.Ceil(volts/10)*10, quantity.Watts(powerW))})
+		}
+		if s.Family == "small-loop" {
+			out = append(out, Caution{"loop-field", "A strong field close to the loop", "Never sit or stand within two diameters of it while you send, and never tune it by hand at more than a few watts: the magnetic field beside a small loop is far above its share at a distance.",
+				fmt.Sprintf("at least %s from its middle", quantity.Metric(math.Max(2, 2*s.Radiator.M/math.Pi), 100))})
+		}
+		if s.Family == "fence-wire" && s.Variant == "wired" {
+			out = append(out, Caution{"fence", "The fence's own metal carries current", "Never an electric fence; nobody and no animal may touch it while you send; ask the owner.", ""})
 		}
 		out = append(out, Caution{"exposure", "Keep people away from the wire while you send", "An estimate with key down half of the time, by the stricter of the ICNIRP 2020 and FCC 47 CFR 1.1310 public levels; it does not replace your authority's procedure. Closest to the wire, most at its ends, the field is higher than far-field figures: keep more where you can.",
 			fmt.Sprintf("stay %s away", quantity.Metric(math.Ceil(ExposureDistance(powerW, 0.5, f)*10)/10, 100))})

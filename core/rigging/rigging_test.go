@@ -43,8 +43,8 @@ func TestFallCircleHoldsEverything(t *testing.T) {
 	if math.Abs(r-1.1*(away+6)) > 1e-6 {
 		t.Errorf("radius %v, want %v", r, 1.1*(away+6))
 	}
-	if v := EndVoltage(100); math.Abs(v-1000) > 1 {
-		t.Errorf("100 W into 5 kilohm peaks at %v V, want 1000", v)
+	if _, v := (antenna.Shape{Family: "end-fed"}).Hot(100); math.Abs(v-1000) > 1 {
+		t.Errorf("100 W into 5000 ohm: %v V peak, want 1000", v)
 	}
 }
 
@@ -73,5 +73,25 @@ func TestEveryCautionHasToBeConfirmedByItself(t *testing.T) {
 		if got := Open(all, confirmed); got != want {
 			t.Errorf("%v leaves %d open, want %d", confirmed, got, want)
 		}
+	}
+}
+
+func TestEveryFamilyNamesItsOwnDanger(t *testing.T) {
+	for _, c := range []struct{ family, variant, code string }{
+		{"small-loop", "upright", "loop-field"}, {"small-loop", "upright", "end-voltage"}, {"loaded-whip", "ground-radials", "end-voltage"},
+		{"j-pole", "upright", "end-voltage"}, {"fence-wire", "wired", "fence"}, {"end-fed-loaded", "sloper", "end-voltage"}, {"random-wire", "flat", "end-voltage"},
+	} {
+		p := antenna.Design(antenna.Request{Shape: antenna.Shape{Family: c.family, Variant: c.variant, FrequencyHz: 7.1e6}, PowerW: 25})
+		found := false
+		for _, x := range Cautions(p.Shape, p.Drawing, 25) {
+			found = found || x.Code == c.code && x.Text != ""
+		}
+		if !found {
+			t.Errorf("%s %s says nothing of %s", c.family, c.variant, c.code)
+		}
+	}
+	p := antenna.Design(antenna.Request{Shape: antenna.Shape{Family: "dipole", Variant: "flat", FrequencyHz: 7.1e6}})
+	if _, volts := p.Shape.Hot(100); volts != 0 {
+		t.Errorf("a dipole's feed is said to bear %v V", volts)
 	}
 }

@@ -11,6 +11,8 @@ import (
 type Subject struct {
 	Family   string
 	Length   float64 // of all that is trimmed together: both legs of a dipole
+	Trims    string  // how it answers to a change of length: "wire" if empty, "loaded", "settings" or "none"
+	Legs     int     // how many wires are changed alike
 	WantedHz float64 // the frequency it was cut for, 0 if none
 	Imperial bool
 }
@@ -80,6 +82,18 @@ func Judge(r Reading, s Subject) Verdict {
 		v.Tone, v.Headline = "unknown", "The lowest point is at the end of the sweep."
 		v.Detail = lowest + ". The dip lies further out: sweep wider before you change anything."
 		v.Change, v.Bounds = 0, [2]float64{}
+	case s.Trims == "none":
+		v.Tone, v.Headline = "match", "This antenna is tuned, not trimmed."
+		v.Detail = fmt.Sprintf("%s. Its length is chosen between the resonances: set the tuner, and note what it shows.", lowest)
+		v.Change, v.Bounds = 0, [2]float64{}
+	case s.Trims == "settings" && off >= 0.003 && !r.AtEdge:
+		way := "below: shorten the whip, or take turns out of the coil"
+		if r.MinAt > target {
+			way = "above: lengthen the whip, or put turns in"
+		}
+		v.Tone, v.Headline = "match", "Change the setting, not the wire."
+		v.Detail = fmt.Sprintf("%s; you want %s. It lies %.1f %% %s. Small steps, and note the setting that you find.", lowest, quantity.MHz(round(target, 1e3)), off*100, way)
+		v.Change, v.Bounds = 0, [2]float64{}
 	case r.MinSWR > r.Limit && (inside || off < 0.005):
 		v.Tone, v.Headline = "match", "The length is right, the match is not."
 		v.Detail = fmt.Sprintf("%s, over your limit of %.3g. %s", lowest, r.Limit, matchHint(r, s))
@@ -94,10 +108,13 @@ func Judge(r Reading, s Subject) Verdict {
 	case v.Change > 0:
 		v.Tone = "long"
 		v.Step = v.Change * 0.8
+		if s.Trims == "loaded" {
+			v.Step = v.Change * 0.3
+		}
 		v.ExpectHz = r.MinAt * s.Length / (s.Length - v.Step)
 		v.Headline = fmt.Sprintf("%s too long. Fold back %s, then sweep again.", s.print(v.Change, 0.01), s.each(v.Step))
-		v.Detail = fmt.Sprintf("%s; you want %s. The whole change is %s to %s; four fifths first, so that it stays long enough. Expect the dip near %s MHz.",
-			lowest, quantity.MHz(round(target, 1e3)), s.print(v.Bounds[0], 0.01), s.print(v.Bounds[1], 0.01), quantity.MHz(round(v.ExpectHz, 1e4)))
+		v.Detail = fmt.Sprintf("%s; you want %s. The whole change is %s to %s; %s first, so that it stays long enough. Expect the dip near %s MHz.",
+			lowest, quantity.MHz(round(target, 1e3)), s.print(v.Bounds[0], 0.01), s.print(v.Bounds[1], 0.01), s.share(), quantity.MHz(round(v.ExpectHz, 1e4)))
 	default:
 		v.Tone = "short"
 		v.Step = v.Change
@@ -111,10 +128,19 @@ func Judge(r Reading, s Subject) Verdict {
 
 // each says a change of the whole length as what is done at each end.
 func (s Subject) each(m float64) string {
-	if s.Family == "dipole" {
+	if s.Family == "dipole" || s.Legs == 2 {
 		return s.print(m/2, 0.01) + " on each leg"
 	}
 	return s.print(m, 0.01)
+}
+
+// share says how much of a shortening is advised at once. A loaded wire moves two or three times as far
+// for the same length, so less of it.
+func (s Subject) share() string {
+	if s.Trims == "loaded" {
+		return "a third (a loaded wire moves two or three times as far as a plain one)"
+	}
+	return "four fifths"
 }
 
 func (s Subject) print(m, step float64) string {

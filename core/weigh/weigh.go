@@ -167,7 +167,7 @@ func RateRatio(countA, hoursA, countB, hoursB float64) (lo, hi float64) {
 // CableLoss is the loss in dB in the recorded coax at f hertz: exact with the SWR at its load when
 // loadSWR is at least 1, otherwise matched. ok is false when no coax is recorded.
 func CableLoss(b deployment.Built, f, loadSWR float64) (dB float64, kind string, ok bool) {
-	c, found := circuit.Cable(b.Coax.Type)
+	c, found := b.Coax.Cable()
 	if !found || b.Coax.Length.M <= 0 || f <= 0 {
 		return 0, "none recorded", false
 	}

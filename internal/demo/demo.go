@@ -95,7 +95,7 @@ func request(family, variant string, mhz float64, wire, ground string, set func(
 // shorten changes the whole radiator by centimetres, on both legs of a dipole.
 func shorten(cm float64) func(*deployment.Built) {
 	return func(b *deployment.Built) {
-		if b.Family == "dipole" {
+		if b.Legs() == 2 {
 			b.Radiator, b.LegB = m(b.Radiator.M-cm/200), m(b.LegB.M-cm/200)
 			return
 		}
@@ -318,7 +318,7 @@ func advised(s sweep.Sweep, b deployment.Built) (deployment.Built, string) {
 	}
 	in := band.Nearest(1, b.FrequencyHz)
 	r, _ := sweep.Read(c, 1, in, band.Own(band.DefaultSegments(1), in.Name), 1.05)
-	v := sweep.Judge(r, sweep.Subject{Family: b.Family, Length: b.Total(), WantedHz: b.FrequencyHz})
+	v := sweep.Judge(r, sweep.Subject{Family: b.Family, Length: b.Total(), WantedHz: b.FrequencyHz, Trims: b.Trims(), Legs: b.Legs()})
 	step := 0.02
 	if v.Step != 0 {
 		step = math.Round(v.Step*50) / 50

@@ -13,8 +13,11 @@ import (
 
 	"reed/core/antenna"
 	"reed/core/band"
+	"reed/core/bench"
 	"reed/core/circuit"
 	"reed/core/deployment"
+	"reed/core/entry"
+	"reed/core/kit"
 	"reed/core/moment/earth"
 	"reed/core/onair"
 	"reed/core/place"
@@ -28,6 +31,60 @@ import (
 	"github.com/labstack/echo/v5"
 	"github.com/oapi-codegen/runtime"
 )
+
+// Defines values for BagFileUnit.
+const (
+	BagFileUnitFt BagFileUnit = "ft"
+	BagFileUnitM  BagFileUnit = "m"
+)
+
+// Valid indicates whether the value is a known member of the BagFileUnit enum.
+func (e BagFileUnit) Valid() bool {
+	switch e {
+	case BagFileUnitFt:
+		return true
+	case BagFileUnitM:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for BenchInputUnit.
+const (
+	BenchInputUnitFt BenchInputUnit = "ft"
+	BenchInputUnitM  BenchInputUnit = "m"
+)
+
+// Valid indicates whether the value is a known member of the BenchInputUnit enum.
+func (e BenchInputUnit) Valid() bool {
+	switch e {
+	case BenchInputUnitFt:
+		return true
+	case BenchInputUnitM:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PartInputUnit.
+const (
+	PartInputUnitFt PartInputUnit = "ft"
+	PartInputUnitM  PartInputUnit = "m"
+)
+
+// Valid indicates whether the value is a known member of the PartInputUnit enum.
+func (e PartInputUnit) Valid() bool {
+	switch e {
+	case PartInputUnitFt:
+		return true
+	case PartInputUnitM:
+		return true
+	default:
+		return false
+	}
+}
 
 // Defines values for SweepInputWhere.
 const (
@@ -52,6 +109,7 @@ const (
 	VersionInputKindContact    VersionInputKind = "contact"
 	VersionInputKindDeployment VersionInputKind = "deployment"
 	VersionInputKindOuting     VersionInputKind = "outing"
+	VersionInputKindPart       VersionInputKind = "part"
 	VersionInputKindSweep      VersionInputKind = "sweep"
 )
 
@@ -63,6 +121,8 @@ func (e VersionInputKind) Valid() bool {
 	case VersionInputKindDeployment:
 		return true
 	case VersionInputKindOuting:
+		return true
+	case VersionInputKindPart:
 		return true
 	case VersionInputKindSweep:
 		return true
@@ -98,6 +158,32 @@ type Air = weigh.Air
 // Allowance defines model for Allowance.
 type Allowance = antenna.Allowance
 
+// BagFile defines model for BagFile.
+type BagFile struct {
+	Content []byte      `json:"content"`
+	Unit    BagFileUnit `json:"unit,omitempty,omitzero"`
+}
+
+// BagFileUnit defines model for BagFile.Unit.
+type BagFileUnit string
+
+// BagPreview defines model for BagPreview.
+type BagPreview = exchange.BagPreview
+
+// BagRow defines model for BagRow.
+type BagRow = exchange.BagRow
+
+// BagThing defines model for BagThing.
+type BagThing struct {
+	About []Figure `json:"about"`
+	Grams float64  `json:"grams"`
+	Part  Part     `json:"part"`
+
+	// Texts the family's fields as typed, by their ids
+	Texts Texts `json:"texts"`
+	Uses  []Use `json:"uses"`
+}
+
 // Band defines model for Band.
 type Band = band.Band
 
@@ -106,6 +192,20 @@ type BandCount struct {
 	Band     string `json:"band"`
 	Contacts int    `json:"contacts"`
 }
+
+// BenchAnswer defines model for BenchAnswer.
+type BenchAnswer = bench.Answer
+
+// BenchInput defines model for BenchInput.
+type BenchInput struct {
+	// Texts the family's fields as typed, by their ids
+	Texts Texts          `json:"texts,omitempty,omitzero"`
+	Tool  string         `json:"tool"`
+	Unit  BenchInputUnit `json:"unit,omitempty,omitzero"`
+}
+
+// BenchInputUnit defines model for BenchInput.Unit.
+type BenchInputUnit string
 
 // Built defines model for Built.
 type Built = deployment.Built
@@ -127,9 +227,10 @@ type CheckRequest struct {
 
 // Checked defines model for Checked.
 type Checked struct {
-	Cautions []Caution `json:"cautions"`
-	Drawing  Drawing   `json:"drawing"`
-	Faults   []Fault   `json:"faults"`
+	Cautions []Caution   `json:"cautions"`
+	Drawing  Drawing     `json:"drawing"`
+	Faults   []Fault     `json:"faults"`
+	Fields   []FormField `json:"fields"`
 }
 
 // Choke defines model for Choke.
@@ -137,6 +238,9 @@ type Choke = deployment.Choke
 
 // Coax defines model for Coax.
 type Coax = deployment.Coax
+
+// Compared defines model for Compared.
+type Compared = antenna.Compared
 
 // Comparison defines model for Comparison.
 type Comparison = weigh.Comparison
@@ -159,15 +263,31 @@ type Converted struct {
 // Counts defines model for Counts.
 type Counts = exchange.Counts
 
+// CutColumn defines model for CutColumn.
+type CutColumn = deployment.CutColumn
+
+// CutLists defines model for CutLists.
+type CutLists struct {
+	Columns  []CutColumn `json:"columns"`
+	Sentence string      `json:"sentence"`
+}
+
 // Deployment defines model for Deployment.
 type Deployment = deployment.Deployment
 
 // DeploymentDetail defines model for DeploymentDetail.
 type DeploymentDetail struct {
+	BuiltFields []FormField `json:"built_fields"`
+
+	// BuiltTexts the family's fields as typed, by their ids
+	BuiltTexts Texts      `json:"built_texts"`
 	Deployment Deployment `json:"deployment"`
-	Planned    Plan       `json:"planned"`
-	Revisions  []Revision `json:"revisions"`
-	Tag        Tag        `json:"tag"`
+
+	// PlanTexts the family's fields as typed, by their ids
+	PlanTexts Texts      `json:"plan_texts"`
+	Planned   Plan       `json:"planned"`
+	Revisions []Revision `json:"revisions"`
+	Tag       Tag        `json:"tag"`
 }
 
 // DeploymentInput defines model for DeploymentInput.
@@ -202,6 +322,9 @@ type FieldError struct {
 	To     int    `json:"to,omitempty,omitzero"`
 }
 
+// Figure defines model for Figure.
+type Figure = antenna.Figure
+
 // FileInput defines model for FileInput.
 type FileInput struct {
 	Choices map[string]string `json:"choices,omitempty,omitzero"`
@@ -217,6 +340,9 @@ type FileInput struct {
 
 // FilePoint defines model for FilePoint.
 type FilePoint = exchange.Point
+
+// FormField defines model for FormField.
+type FormField = entry.Field
 
 // Ground defines model for Ground.
 type Ground = earth.Ground
@@ -235,6 +361,9 @@ type Imported struct {
 	Known   int `json:"known"`
 	Refused int `json:"refused"`
 }
+
+// Kind defines model for Kind.
+type Kind = kit.Kind
 
 // Length defines model for Length.
 type Length = quantity.Length
@@ -281,14 +410,23 @@ type LogRow struct {
 	Mode      string  `json:"mode"`
 }
 
+// Mark defines model for Mark.
+type Mark = antenna.Mark
+
 // Me defines model for Me.
 type Me = store.Me
+
+// Measure defines model for Measure.
+type Measure = antenna.Measure
 
 // Metal defines model for Metal.
 type Metal = deployment.Metal
 
 // Note defines model for Note.
 type Note = exchange.Note
+
+// Option defines model for Option.
+type Option = entry.Option
 
 // Outing defines model for Outing.
 type Outing = store.Outing
@@ -315,6 +453,22 @@ type OutingSummary struct {
 	Sentence string `json:"sentence"`
 	Tags     []Tag  `json:"tags"`
 }
+
+// Part defines model for Part.
+type Part = kit.Part
+
+// PartInput defines model for PartInput.
+type PartInput struct {
+	Kind string `json:"kind"`
+	Name string `json:"name"`
+
+	// Texts the family's fields as typed, by their ids
+	Texts Texts         `json:"texts"`
+	Unit  PartInputUnit `json:"unit,omitempty,omitzero"`
+}
+
+// PartInputUnit defines model for PartInput.Unit.
+type PartInputUnit string
 
 // Piece defines model for Piece.
 type Piece = antenna.Piece
@@ -393,8 +547,10 @@ type Reference struct {
 	Families []Family   `json:"families"`
 	Grammar  [][]string `json:"grammar"`
 	Grounds  []Ground   `json:"grounds"`
+	Kinds    []Kind     `json:"kinds"`
 	Schemes  []Scheme   `json:"schemes"`
 	Segments []Segment  `json:"segments"`
+	Tools    []Tool     `json:"tools"`
 	Winds    []string   `json:"winds"`
 	Wires    []Wire     `json:"wires"`
 }
@@ -435,11 +591,17 @@ type Row = weigh.Row
 // Scheme defines model for Scheme.
 type Scheme = onair.Scheme
 
+// School defines model for School.
+type School = antenna.School
+
 // Segment defines model for Segment.
 type Segment = band.Segment
 
 // Shape defines model for Shape.
 type Shape = antenna.Shape
+
+// Spot defines model for Spot.
+type Spot = antenna.Spot
 
 // Stage defines model for Stage.
 type Stage = deployment.Stage
@@ -449,6 +611,9 @@ type Stored struct {
 	Deleted bool `json:"deleted,omitempty,omitzero"`
 	Version int  `json:"version"`
 }
+
+// Strip defines model for Strip.
+type Strip = antenna.Strip
 
 // Sun defines model for Sun.
 type Sun = place.Sun
@@ -480,8 +645,20 @@ type SweepInput struct {
 // SweepInputWhere defines model for SweepInput.Where.
 type SweepInputWhere string
 
+// Table defines model for Table.
+type Table = antenna.Table
+
 // Tag defines model for Tag.
 type Tag = deployment.Tag
+
+// Texts the family's fields as typed, by their ids
+type Texts map[string]string
+
+// Tool defines model for Tool.
+type Tool = bench.Tool
+
+// Use defines model for Use.
+type Use = store.Use
 
 // Variant defines model for Variant.
 type Variant = antenna.Variant
@@ -550,6 +727,15 @@ type WeighParams struct {
 	Band string `form:"band,omitempty" json:"band,omitempty,omitzero"`
 }
 
+// ImportBagJSONRequestBody defines body for ImportBag for application/json ContentType.
+type ImportBagJSONRequestBody = BagFile
+
+// PreviewBagJSONRequestBody defines body for PreviewBag for application/json ContentType.
+type PreviewBagJSONRequestBody = BagFile
+
+// BenchJSONRequestBody defines body for Bench for application/json ContentType.
+type BenchJSONRequestBody = BenchInput
+
 // CheckJSONRequestBody defines body for Check for application/json ContentType.
 type CheckJSONRequestBody = CheckRequest
 
@@ -574,6 +760,9 @@ type PutMeJSONRequestBody = Me
 // PutOutingJSONRequestBody defines body for PutOuting for application/json ContentType.
 type PutOutingJSONRequestBody = OutingInput
 
+// PutPartJSONRequestBody defines body for PutPart for application/json ContentType.
+type PutPartJSONRequestBody = PartInput
+
 // PlanJSONRequestBody defines body for Plan for application/json ContentType.
 type PlanJSONRequestBody = PlanRequest
 
@@ -591,6 +780,21 @@ type SetVersionJSONRequestBody = VersionInput
 
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
+
+	// (GET /api/bag)
+	GetBag(ctx *echo.Context) error
+
+	// (GET /api/bag.csv)
+	ExportBag(ctx *echo.Context) error
+
+	// (POST /api/bag/import)
+	ImportBag(ctx *echo.Context) error
+
+	// (POST /api/bag/preview)
+	PreviewBag(ctx *echo.Context) error
+
+	// (POST /api/bench)
+	Bench(ctx *echo.Context) error
 
 	// (POST /api/check)
 	Check(ctx *echo.Context) error
@@ -640,11 +844,20 @@ type ServerInterface interface {
 	// (PUT /api/outings/{id})
 	PutOuting(ctx *echo.Context, id Id) error
 
+	// (GET /api/outings/{id}/cutlists)
+	GetCutLists(ctx *echo.Context, id Id) error
+
 	// (GET /api/outings/{id}/log)
 	GetLog(ctx *echo.Context, id Id) error
 
 	// (GET /api/outings/{id}/log.adi)
 	ExportLog(ctx *echo.Context, id Id) error
+
+	// (GET /api/parts/{id})
+	GetPart(ctx *echo.Context, id Id) error
+
+	// (PUT /api/parts/{id})
+	PutPart(ctx *echo.Context, id Id) error
 
 	// (POST /api/plan)
 	Plan(ctx *echo.Context) error
@@ -674,6 +887,51 @@ type ServerInterface interface {
 // ServerInterfaceWrapper converts echo contexts to parameters.
 type ServerInterfaceWrapper struct {
 	Handler ServerInterface
+}
+
+// GetBag converts echo context to params.
+func (w *ServerInterfaceWrapper) GetBag(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetBag(ctx)
+	return err
+}
+
+// ExportBag converts echo context to params.
+func (w *ServerInterfaceWrapper) ExportBag(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ExportBag(ctx)
+	return err
+}
+
+// ImportBag converts echo context to params.
+func (w *ServerInterfaceWrapper) ImportBag(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ImportBag(ctx)
+	return err
+}
+
+// PreviewBag converts echo context to params.
+func (w *ServerInterfaceWrapper) PreviewBag(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.PreviewBag(ctx)
+	return err
+}
+
+// Bench converts echo context to params.
+func (w *ServerInterfaceWrapper) Bench(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.Bench(ctx)
+	return err
 }
 
 // Check converts echo context to params.
@@ -922,6 +1180,22 @@ func (w *ServerInterfaceWrapper) PutOuting(ctx *echo.Context) error {
 	return err
 }
 
+// GetCutLists converts echo context to params.
+func (w *ServerInterfaceWrapper) GetCutLists(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetCutLists(ctx, id)
+	return err
+}
+
 // GetLog converts echo context to params.
 func (w *ServerInterfaceWrapper) GetLog(ctx *echo.Context) error {
 	var err error
@@ -951,6 +1225,38 @@ func (w *ServerInterfaceWrapper) ExportLog(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ExportLog(ctx, id)
+	return err
+}
+
+// GetPart converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPart(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPart(ctx, id)
+	return err
+}
+
+// PutPart converts echo context to params.
+func (w *ServerInterfaceWrapper) PutPart(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.PutPart(ctx, id)
 	return err
 }
 
@@ -1135,6 +1441,14 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/preview", wrapper.Preview, options.OperationMiddlewares["preview"]...)
 	router.PUT(options.BaseURL+"/api/sweeps/:id", wrapper.PutSweep, options.OperationMiddlewares["putSweep"]...)
 	router.GET(options.BaseURL+"/api/deployments/:id/reading", wrapper.GetReading, options.OperationMiddlewares["getReading"]...)
+	router.GET(options.BaseURL+"/api/outings/:id/cutlists", wrapper.GetCutLists, options.OperationMiddlewares["getCutLists"]...)
+	router.POST(options.BaseURL+"/api/bench", wrapper.Bench, options.OperationMiddlewares["bench"]...)
+	router.GET(options.BaseURL+"/api/bag", wrapper.GetBag, options.OperationMiddlewares["getBag"]...)
+	router.GET(options.BaseURL+"/api/bag.csv", wrapper.ExportBag, options.OperationMiddlewares["exportBag"]...)
+	router.POST(options.BaseURL+"/api/bag/preview", wrapper.PreviewBag, options.OperationMiddlewares["previewBag"]...)
+	router.POST(options.BaseURL+"/api/bag/import", wrapper.ImportBag, options.OperationMiddlewares["importBag"]...)
+	router.GET(options.BaseURL+"/api/parts/:id", wrapper.GetPart, options.OperationMiddlewares["getPart"]...)
+	router.PUT(options.BaseURL+"/api/parts/:id", wrapper.PutPart, options.OperationMiddlewares["putPart"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/log", wrapper.GetLog, options.OperationMiddlewares["getLog"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/log.adi", wrapper.ExportLog, options.OperationMiddlewares["exportLog"]...)
 	router.POST(options.BaseURL+"/api/line", wrapper.ReadLine, options.OperationMiddlewares["readLine"]...)
@@ -1149,6 +1463,196 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 }
 
 type ProblemApplicationProblemPlusJSONResponse Problem
+
+type GetBagRequestObject struct {
+}
+
+type GetBagResponseObject interface {
+	VisitGetBagResponse(w http.ResponseWriter) error
+}
+
+type GetBag200JSONResponse []BagThing
+
+func (response GetBag200JSONResponse) VisitGetBagResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetBagdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetBagdefaultApplicationProblemPlusJSONResponse) VisitGetBagResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportBagRequestObject struct {
+}
+
+type ExportBagResponseObject interface {
+	VisitExportBagResponse(w http.ResponseWriter) error
+}
+
+type ExportBag200TextResponse string
+
+func (response ExportBag200TextResponse) VisitExportBagResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "text/plain")
+	w.WriteHeader(200)
+
+	_, err := w.Write([]byte(fmt.Sprint(response)))
+	return err
+}
+
+type ExportBagdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportBagdefaultApplicationProblemPlusJSONResponse) VisitExportBagResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ImportBagRequestObject struct {
+	Body *ImportBagJSONRequestBody
+}
+
+type ImportBagResponseObject interface {
+	VisitImportBagResponse(w http.ResponseWriter) error
+}
+
+type ImportBag200JSONResponse Imported
+
+func (response ImportBag200JSONResponse) VisitImportBagResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ImportBagdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ImportBagdefaultApplicationProblemPlusJSONResponse) VisitImportBagResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PreviewBagRequestObject struct {
+	Body *PreviewBagJSONRequestBody
+}
+
+type PreviewBagResponseObject interface {
+	VisitPreviewBagResponse(w http.ResponseWriter) error
+}
+
+type PreviewBag200JSONResponse BagPreview
+
+func (response PreviewBag200JSONResponse) VisitPreviewBagResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PreviewBagdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PreviewBagdefaultApplicationProblemPlusJSONResponse) VisitPreviewBagResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BenchRequestObject struct {
+	Body *BenchJSONRequestBody
+}
+
+type BenchResponseObject interface {
+	VisitBenchResponse(w http.ResponseWriter) error
+}
+
+type Bench200JSONResponse BenchAnswer
+
+func (response Bench200JSONResponse) VisitBenchResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type BenchdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BenchdefaultApplicationProblemPlusJSONResponse) VisitBenchResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
 
 type CheckRequestObject struct {
 	Body *CheckJSONRequestBody
@@ -1777,6 +2281,45 @@ func (response PutOutingdefaultApplicationProblemPlusJSONResponse) VisitPutOutin
 	return err
 }
 
+type GetCutListsRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type GetCutListsResponseObject interface {
+	VisitGetCutListsResponse(w http.ResponseWriter) error
+}
+
+type GetCutLists200JSONResponse CutLists
+
+func (response GetCutLists200JSONResponse) VisitGetCutListsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetCutListsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetCutListsdefaultApplicationProblemPlusJSONResponse) VisitGetCutListsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetLogRequestObject struct {
 	Id Id `json:"id"`
 }
@@ -1841,6 +2384,85 @@ type ExportLogdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ExportLogdefaultApplicationProblemPlusJSONResponse) VisitExportLogResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPartRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type GetPartResponseObject interface {
+	VisitGetPartResponse(w http.ResponseWriter) error
+}
+
+type GetPart200JSONResponse BagThing
+
+func (response GetPart200JSONResponse) VisitGetPartResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetPartdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetPartdefaultApplicationProblemPlusJSONResponse) VisitGetPartResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutPartRequestObject struct {
+	Id   Id `json:"id"`
+	Body *PutPartJSONRequestBody
+}
+
+type PutPartResponseObject interface {
+	VisitPutPartResponse(w http.ResponseWriter) error
+}
+
+type PutPart200JSONResponse BagThing
+
+func (response PutPart200JSONResponse) VisitPutPartResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutPartdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutPartdefaultApplicationProblemPlusJSONResponse) VisitPutPartResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -2168,6 +2790,21 @@ func (response WeighdefaultApplicationProblemPlusJSONResponse) VisitWeighRespons
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
 
+	// (GET /api/bag)
+	GetBag(ctx context.Context, request GetBagRequestObject) (GetBagResponseObject, error)
+
+	// (GET /api/bag.csv)
+	ExportBag(ctx context.Context, request ExportBagRequestObject) (ExportBagResponseObject, error)
+
+	// (POST /api/bag/import)
+	ImportBag(ctx context.Context, request ImportBagRequestObject) (ImportBagResponseObject, error)
+
+	// (POST /api/bag/preview)
+	PreviewBag(ctx context.Context, request PreviewBagRequestObject) (PreviewBagResponseObject, error)
+
+	// (POST /api/bench)
+	Bench(ctx context.Context, request BenchRequestObject) (BenchResponseObject, error)
+
 	// (POST /api/check)
 	Check(ctx context.Context, request CheckRequestObject) (CheckResponseObject, error)
 
@@ -2216,11 +2853,20 @@ type StrictServerInterface interface {
 	// (PUT /api/outings/{id})
 	PutOuting(ctx context.Context, request PutOutingRequestObject) (PutOutingResponseObject, error)
 
+	// (GET /api/outings/{id}/cutlists)
+	GetCutLists(ctx context.Context, request GetCutListsRequestObject) (GetCutListsResponseObject, error)
+
 	// (GET /api/outings/{id}/log)
 	GetLog(ctx context.Context, request GetLogRequestObject) (GetLogResponseObject, error)
 
 	// (GET /api/outings/{id}/log.adi)
 	ExportLog(ctx context.Context, request ExportLogRequestObject) (ExportLogResponseObject, error)
+
+	// (GET /api/parts/{id})
+	GetPart(ctx context.Context, request GetPartRequestObject) (GetPartResponseObject, error)
+
+	// (PUT /api/parts/{id})
+	PutPart(ctx context.Context, request PutPartRequestObject) (PutPartResponseObject, error)
 
 	// (POST /api/plan)
 	Plan(ctx context.Context, request PlanRequestObject) (PlanResponseObject, error)
@@ -2257,6 +2903,190 @@ func NewStrictHandler(ssi StrictServerInterface, middlewares []StrictMiddlewareF
 type strictHandler struct {
 	ssi         StrictServerInterface
 	middlewares []StrictMiddlewareFunc
+}
+
+// GetBag operation middleware
+func (sh *strictHandler) GetBag(ctx *echo.Context) error {
+	var request GetBagRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetBag(ctx.Request().Context(), request.(GetBagRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetBag")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetBagResponseObject); ok {
+		return validResponse.VisitGetBagResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ExportBag operation middleware
+func (sh *strictHandler) ExportBag(ctx *echo.Context) error {
+	var request ExportBagRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportBag(ctx.Request().Context(), request.(ExportBagRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportBag")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ExportBagResponseObject); ok {
+		return validResponse.VisitExportBagResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ImportBag operation middleware
+func (sh *strictHandler) ImportBag(ctx *echo.Context) error {
+	var request ImportBagRequestObject
+
+	var body ImportBagJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ImportBag(ctx.Request().Context(), request.(ImportBagRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ImportBag")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ImportBagResponseObject); ok {
+		return validResponse.VisitImportBagResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PreviewBag operation middleware
+func (sh *strictHandler) PreviewBag(ctx *echo.Context) error {
+	var request PreviewBagRequestObject
+
+	var body PreviewBagJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PreviewBag(ctx.Request().Context(), request.(PreviewBagRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PreviewBag")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PreviewBagResponseObject); ok {
+		return validResponse.VisitPreviewBagResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// Bench operation middleware
+func (sh *strictHandler) Bench(ctx *echo.Context) error {
+	var request BenchRequestObject
+
+	var body BenchJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Bench(ctx.Request().Context(), request.(BenchRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Bench")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(BenchResponseObject); ok {
+		return validResponse.VisitBenchResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
 }
 
 // Check operation middleware
@@ -2832,6 +3662,31 @@ func (sh *strictHandler) PutOuting(ctx *echo.Context, id Id) error {
 	return nil
 }
 
+// GetCutLists operation middleware
+func (sh *strictHandler) GetCutLists(ctx *echo.Context, id Id) error {
+	var request GetCutListsRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetCutLists(ctx.Request().Context(), request.(GetCutListsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetCutLists")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetCutListsResponseObject); ok {
+		return validResponse.VisitGetCutListsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // GetLog operation middleware
 func (sh *strictHandler) GetLog(ctx *echo.Context, id Id) error {
 	var request GetLogRequestObject
@@ -2876,6 +3731,79 @@ func (sh *strictHandler) ExportLog(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(ExportLogResponseObject); ok {
 		return validResponse.VisitExportLogResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetPart operation middleware
+func (sh *strictHandler) GetPart(ctx *echo.Context, id Id) error {
+	var request GetPartRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetPart(ctx.Request().Context(), request.(GetPartRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetPart")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetPartResponseObject); ok {
+		return validResponse.VisitGetPartResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PutPart operation middleware
+func (sh *strictHandler) PutPart(ctx *echo.Context, id Id) error {
+	var request PutPartRequestObject
+
+	request.Id = id
+
+	var body PutPartJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutPart(ctx.Request().Context(), request.(PutPartRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutPart")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PutPartResponseObject); ok {
+		return validResponse.VisitPutPartResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

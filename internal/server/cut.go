@@ -11,15 +11,26 @@ import (
 
 // Plan computes lengths and layout for a wish. Its faults are part of the answer, so that the form can
 // show them while it is being filled.
-func (s *Server) Plan(_ context.Context, r PlanRequestObject) (PlanResponseObject, error) {
-	return Plan200JSONResponse(antenna.Design(*r.Body)), nil
+func (s *Server) Plan(ctx context.Context, r PlanRequestObject) (PlanResponseObject, error) {
+	want, unread, err := s.planned(ctx, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	p := antenna.Design(want)
+	p.Faults = append(unread, p.Faults...)
+	return Plan200JSONResponse(p), nil
 }
 
 // Check lays out what was built and says what to look at, without storing it.
-func (s *Server) Check(_ context.Context, r CheckRequestObject) (CheckResponseObject, error) {
-	faults := deployment.Check(r.Body.Built, r.Body.Planned)
-	d, _ := r.Body.Built.Layout()
-	return Check200JSONResponse{Faults: notNil(faults), Drawing: d, Cautions: rigging.Cautions(r.Body.Built.Shape, d, r.Body.Built.PowerW)}, nil
+func (s *Server) Check(ctx context.Context, r CheckRequestObject) (CheckResponseObject, error) {
+	bag, err := s.bag(ctx)
+	if err != nil {
+		return nil, err
+	}
+	b, faults := r.Body.Built.Use(bag).Read()
+	faults = append(faults, deployment.Check(b, r.Body.Planned)...)
+	d, _ := b.Layout()
+	return Check200JSONResponse{Fields: notNil(b.Fields("built")), Faults: notNil(faults), Drawing: d, Cautions: rigging.Cautions(b.Shape, d, b.PowerW)}, nil
 }
 
 // PutDeployment stores a plan under a name.
@@ -29,7 +40,12 @@ func (s *Server) PutDeployment(ctx context.Context, r PutDeploymentRequestObject
 	if d.Name == "" {
 		return nil, invalid("name", "a name is missing; any word that tells this antenna from the others")
 	}
-	if err := faulty("plan.", antenna.Design(d.Plan).Faults); err != nil {
+	plan, unread, err := s.planned(ctx, d.Plan)
+	if err != nil {
+		return nil, err
+	}
+	d.Plan = plan
+	if err := faulty("plan.", append(unread, antenna.Design(d.Plan).Faults...)); err != nil {
 		return nil, err
 	}
 	if _, err := s.store.PutDeployment(ctx, d); err != nil {

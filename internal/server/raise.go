@@ -31,7 +31,8 @@ func (s *Server) deploymentDetail(ctx context.Context, id string) (DeploymentDet
 	if err != nil {
 		return DeploymentDetail{}, err
 	}
-	out := DeploymentDetail{Deployment: d, Tag: t.tag, Planned: antenna.Design(d.Plan), Revisions: []Revision{}}
+	d.Plan.Imperial = me.Imperial
+	out := DeploymentDetail{Deployment: d, Tag: t.tag, Planned: antenna.Design(d.Plan), Revisions: []Revision{}, PlanTexts: d.Plan.FormTexts(me.Imperial)}
 	before := deployment.Built{Shape: out.Planned.Shape}
 	for i, r := range t.revisions {
 		v := Revision{Id: r.ID, Seq: r.Seq, At: r.At, Reason: r.Reason, Built: r.Built, Sweeps: []SweepInfo{}, Changes: []Difference{}}
@@ -49,6 +50,7 @@ func (s *Server) deploymentDetail(ctx context.Context, id string) (DeploymentDet
 		}
 		out.Revisions = append(out.Revisions, v)
 	}
+	out.BuiltTexts, out.BuiltFields = before.Shape.Texts("built", me.Imperial), notNil(before.Fields("built"))
 	return out, nil
 }
 
@@ -66,7 +68,13 @@ func (s *Server) PutRevision(ctx context.Context, r PutRevisionRequestObject) (P
 	if err != nil {
 		return nil, err
 	}
-	if err := faulty("built.", deployment.Check(v.Built, antenna.Design(d.Plan).Shape)); err != nil {
+	bag, err := s.bag(ctx)
+	if err != nil {
+		return nil, err
+	}
+	built, unread := v.Built.Use(bag).Read()
+	v.Built = built
+	if err := faulty("built.", append(unread, deployment.Check(v.Built, antenna.Design(d.Plan).Shape)...)); err != nil {
 		return nil, err
 	}
 	if _, err := s.store.AddRevision(ctx, v); err != nil {

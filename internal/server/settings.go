@@ -7,8 +7,10 @@ import (
 
 	"reed/core/antenna"
 	"reed/core/band"
+	"reed/core/bench"
 	"reed/core/circuit"
 	"reed/core/deployment"
+	"reed/core/kit"
 	"reed/core/moment/earth"
 	"reed/core/onair"
 	"reed/core/place"
@@ -29,7 +31,7 @@ func (s *Server) GetReference(_ context.Context, r GetReferenceRequestObject) (G
 	}
 	return GetReference200JSONResponse{
 		Bands: band.All(region), Segments: band.DefaultSegments(region), Cables: circuit.Cables(), Grounds: earth.Kinds(), Wires: antenna.Wires(),
-		Families: antenna.Families(), Schemes: onair.Schemes(), Grammar: grammar, Winds: deployment.Winds,
+		Families: antenna.Families(), Schemes: onair.Schemes(), Grammar: grammar, Winds: deployment.Winds, Kinds: kit.Kinds(), Tools: bench.Tools(),
 	}, nil
 }
 

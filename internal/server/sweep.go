@@ -8,7 +8,6 @@ import (
 
 	"reed/core/antenna"
 	"reed/core/band"
-	"reed/core/circuit"
 	"reed/core/deployment"
 	"reed/core/quantity"
 	"reed/core/sweep"
@@ -100,7 +99,7 @@ func (s *Server) curves(ctx context.Context, deploymentID string) ([]measured, e
 				return nil, fmt.Errorf("sweep %s: %w", v.Name, err)
 			}
 			m.feed = m.curve
-			if cable, ok := circuit.Cable(r.Built.Coax.Type); ok && v.Where == "radio" && r.Built.Coax.Length.M > 0 {
+			if cable, ok := r.Built.Coax.Cable(); ok && v.Where == "radio" && r.Built.Coax.Length.M > 0 {
 				m.cable = fmt.Sprintf("%s of %s", quantity.Metric(r.Built.Coax.Length.M, 10), cable.Name)
 				if m.feed, err = v.Curve.AtFeed(cable, r.Built.Coax.Length.M).Curve(); err != nil {
 					return nil, fmt.Errorf("sweep %s: %w", v.Name, err)
@@ -139,7 +138,7 @@ func plotCurve(id, label string, current bool, c sweep.Curve, f []float64) PlotC
 }
 
 func subject(b deployment.Built, me store.Me) sweep.Subject {
-	return sweep.Subject{Family: b.Family, Length: b.Total(), WantedHz: b.FrequencyHz, Imperial: me.Imperial}
+	return sweep.Subject{Family: b.Family, Length: b.Total(), WantedHz: b.FrequencyHz, Imperial: me.Imperial, Trims: b.Trims(), Legs: b.Legs()}
 }
 
 // GetReading says what the sweeps of a deployment say in one band, by default that of the wanted frequency.

@@ -61,6 +61,20 @@ func (a Analyser) Impedance(b deployment.Built, f float64) complex128 {
 			r += 4
 		}
 		return open(420, r*spread/420, math.Pi/2*f/natural)
+	case "random-wire", "fence-wire":
+		w, _ := antenna.WireNamed(b.Wire)
+		ratio := math.Pow(float64(max(b.Secondary, 1))/float64(max(b.Primary, 1)), 2)
+		return antenna.EndFed(f*b.FrequencyHz/natural, b.Total(), w) / complex(ratio, 0)
+	case "doublet":
+		w, _ := antenna.WireNamed(b.Wire)
+		line, _ := circuit.OpenLine(b.W("line", "window-450"))
+		z, _ := line.InputZ(antenna.CentreFed(f*b.FrequencyHz/natural, b.Total(), w), f, b.M("line_length"))
+		return z / 4
+	case "small-loop":
+		return circuit.SeriesAt(natural, 50*spread, 300).Z(f)
+	}
+	if b.Legs() == 1 {
+		return open(420, 45*spread/420, math.Pi/2*f/natural)
 	}
 	r := 64 * spread
 	if b.Variant == "inverted-v" {
@@ -72,7 +86,7 @@ func (a Analyser) Impedance(b deployment.Built, f float64) complex128 {
 // Sweep measures n points from lo to hi hertz, at the feed point or through the recorded coax.
 func (a Analyser) Sweep(b deployment.Built, atRadio bool, lo, hi float64, n int) sweep.Sweep {
 	rng := rand.New(rand.NewPCG(a.Seed, uint64(lo)+uint64(n)))
-	cable, hasCable := circuit.Cable(b.Coax.Type)
+	cable, hasCable := b.Coax.Cable()
 	f, g := make([]float64, n), make([]complex128, n)
 	for i := range f {
 		f[i] = math.Round(lo + (hi-lo)*float64(i)/float64(n-1))

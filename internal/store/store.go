@@ -19,6 +19,8 @@ import (
 	"github.com/pressly/goose/v3"
 	"modernc.org/sqlite"
 	sqlite3 "modernc.org/sqlite/lib"
+
+	"reed/core/kit"
 )
 
 //go:embed migrations/*.sql
@@ -224,6 +226,14 @@ func (s *Store) SetVersion(ctx context.Context, kind, id string, to int) (versio
 		return s.setDeployment(ctx, id, to)
 	case sweeps.kind:
 		return s.setSweep(ctx, id, to)
+	case parts.kind:
+		var p kit.Part
+		if err := s.versionDoc(ctx, parts, id, to, &p); err != nil {
+			return 0, false, err
+		}
+		p.Deleted = deleted
+		p, err = s.PutPart(ctx, p)
+		return p.Version, deleted, err
 	}
 	return 0, false, fmt.Errorf("%q cannot be undone: %w", kind, ErrNotFound)
 }

@@ -36,7 +36,7 @@ func Screen(g Ground, f, h float64, n int, length, wire float64) complex128 {
 		return (cmplx.Exp(complex(0, -k*d)) - complex(math.Cos(k*h), 0)*cmplx.Exp(complex(0, -k*r))) / complex(sin, 0)
 	}
 	sum := func(from, to float64) complex128 { // Simpson over the logarithm of distance
-		const steps = 400
+		const steps = 160
 		a, b := math.Log(from), math.Log(to)
 		step := (b - a) / steps
 		var s complex128

@@ -220,6 +220,121 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/outings/{id}/cutlists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getCutLists"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["bench"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bag": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getBag"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bag.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["exportBag"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bag/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["previewBag"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bag/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Things keep the id of their file, so that the same file again changes nothing. */
+        post: operations["importBag"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getPart"];
+        put: operations["putPart"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/outings/{id}/log": {
         parameters: {
             query?: never;
@@ -420,6 +535,40 @@ export interface components {
             radials?: components["schemas"]["WireSet"];
             primary_turns?: number;
             secondary_turns?: number;
+            more_hz?: number[];
+            wire_data?: components["schemas"]["Wire"];
+            /** @description role to id of a thing in the bag */
+            parts?: {
+                [key: string]: string;
+            };
+            sizes?: {
+                [key: string]: components["schemas"]["Length"];
+            };
+            numbers?: {
+                [key: string]: number;
+            };
+            words?: {
+                [key: string]: string;
+            };
+        };
+        /** @description the family's fields as typed, by their ids */
+        Texts: {
+            [key: string]: string;
+        };
+        FormField: {
+            id: string;
+            label: string;
+            /** @enum {string} */
+            kind: "length" | "size" | "frequencies" | "count" | "amount" | "choice" | "words";
+            unit?: string;
+            help?: string;
+            /** @description what is taken when nothing is typed */
+            usual?: string;
+            options?: components["schemas"]["Option"][];
+        };
+        Option: {
+            id: string;
+            name: string;
         };
         PlanRequest: {
             family: string;
@@ -440,6 +589,21 @@ export interface components {
             radials?: components["schemas"]["WireSet"];
             primary_turns?: number;
             secondary_turns?: number;
+            more_hz?: number[];
+            wire_data?: components["schemas"]["Wire"];
+            /** @description role to id of a thing in the bag */
+            parts?: {
+                [key: string]: string;
+            };
+            sizes?: {
+                [key: string]: components["schemas"]["Length"];
+            };
+            numbers?: {
+                [key: string]: number;
+            };
+            words?: {
+                [key: string]: string;
+            };
             half_waves?: number;
             ground?: string;
             knot?: components["schemas"]["Length"];
@@ -447,6 +611,13 @@ export interface components {
             trim_percent?: number;
             /** Format: double */
             power_w?: number;
+            texts?: components["schemas"]["Texts"];
+            /** @enum {string} */
+            unit?: "m" | "ft";
+            imperial?: boolean;
+            measured?: {
+                [key: string]: components["schemas"]["Length"];
+            };
         };
         Fault: {
             path: string;
@@ -459,10 +630,18 @@ export interface components {
             role: string;
             from: components["schemas"]["Point"];
             to: components["schemas"]["Point"];
+            size?: components["schemas"]["Length"];
+        };
+        Spot: {
+            kind: string;
+            at: components["schemas"]["Point"];
+            text?: string;
         };
         Drawing: {
             lines: components["schemas"]["Line"][] | null;
             feed: components["schemas"]["Point"];
+            spots?: components["schemas"]["Spot"][];
+            view?: string;
         };
         Factor: {
             /** Format: double */
@@ -479,6 +658,8 @@ export interface components {
         };
         Piece: {
             name: string;
+            title: string;
+            of: string;
             count: number;
             electrical: components["schemas"]["Length"];
             allowances: components["schemas"]["Allowance"][];
@@ -494,8 +675,65 @@ export interface components {
             outer_m: number;
             /** Format: double */
             permittivity: number;
+            /** Format: double */
+            factor?: number;
+            /** Format: double */
+            left_m?: number;
+            /** Format: double */
+            grams_per_m?: number;
+        };
+        Figure: {
+            label: string;
+            value: string;
+            why?: string;
+        };
+        Table: {
+            title: string;
+            columns: string[];
+            rows: string[][] | null;
+            note?: string;
+        };
+        School: {
+            question: string;
+            way: string;
+            figures: string;
+            says: string;
+        };
+        Mark: {
+            /** Format: double */
+            mm: number;
+            text: string;
+        };
+        Strip: {
+            title: string;
+            edge: string;
+            /** Format: double */
+            mm: number;
+            marks: components["schemas"]["Mark"][];
+        };
+        Compared: {
+            key: string;
+            name: string;
+            cut: components["schemas"]["Length"];
+            measured?: components["schemas"]["Length"];
+            /** Format: double */
+            diff_mm: number;
+            /** Format: double */
+            percent: number;
+        };
+        Measure: {
+            rows: components["schemas"]["Compared"][];
+            /** @enum {string} */
+            tone: "none" | "even" | "tape" | "piece";
+            sentence: string;
         };
         Plan: {
+            fields: components["schemas"]["FormField"][] | null;
+            figures: components["schemas"]["Figure"][] | null;
+            tables: components["schemas"]["Table"][] | null;
+            strips: components["schemas"]["Strip"][] | null;
+            provisional?: string;
+            measure?: components["schemas"]["Measure"];
             shape: components["schemas"]["Shape"];
             factor: components["schemas"]["Factor"];
             pieces: components["schemas"]["Piece"][] | null;
@@ -504,7 +742,7 @@ export interface components {
             faults: components["schemas"]["Fault"][] | null;
             sentence: string;
             expect: string;
-            schools: string[] | null;
+            schools: components["schemas"]["School"][] | null;
             /** Format: double */
             wire_used_m: number;
         };
@@ -515,6 +753,7 @@ export interface components {
         Coax: {
             type?: string;
             length?: components["schemas"]["Length"];
+            own?: components["schemas"]["Cable"];
         };
         Metal: {
             what: string;
@@ -539,6 +778,21 @@ export interface components {
             radials?: components["schemas"]["WireSet"];
             primary_turns?: number;
             secondary_turns?: number;
+            more_hz?: number[];
+            wire_data?: components["schemas"]["Wire"];
+            /** @description role to id of a thing in the bag */
+            parts?: {
+                [key: string]: string;
+            };
+            sizes?: {
+                [key: string]: components["schemas"]["Length"];
+            };
+            numbers?: {
+                [key: string]: number;
+            };
+            words?: {
+                [key: string]: string;
+            };
             choke?: components["schemas"]["Choke"];
             coax?: components["schemas"]["Coax"];
             metal?: components["schemas"]["Metal"][];
@@ -548,6 +802,9 @@ export interface components {
             setup_minutes?: number;
             confirmed?: string[];
             notes?: string;
+            texts?: components["schemas"]["Texts"];
+            /** @enum {string} */
+            unit?: "m" | "ft";
         };
         CheckRequest: {
             built: components["schemas"]["Built"];
@@ -560,6 +817,7 @@ export interface components {
             figure?: string;
         };
         Checked: {
+            fields: components["schemas"]["FormField"][];
             faults: components["schemas"]["Fault"][];
             drawing: components["schemas"]["Drawing"];
             cautions: components["schemas"]["Caution"][];
@@ -621,6 +879,9 @@ export interface components {
             id: string;
             name: string;
             short: string;
+            group: string;
+            multi: boolean;
+            trims: string;
             variants: components["schemas"]["Variant"][];
         };
         Scheme: {
@@ -631,6 +892,8 @@ export interface components {
             per_band: boolean;
         };
         Reference: {
+            kinds: components["schemas"]["Kind"][];
+            tools: components["schemas"]["Tool"][];
             bands: components["schemas"]["Band"][];
             segments: components["schemas"]["Segment"][];
             cables: components["schemas"]["Cable"][];
@@ -640,6 +903,108 @@ export interface components {
             schemes: components["schemas"]["Scheme"][];
             grammar: string[][];
             winds: string[];
+        };
+        Kind: {
+            id: string;
+            name: string;
+            fields: components["schemas"]["FormField"][];
+        };
+        Tool: {
+            id: string;
+            name: string;
+            about: string;
+            from?: string;
+            fields: components["schemas"]["FormField"][];
+        };
+        BenchInput: {
+            tool: string;
+            texts?: components["schemas"]["Texts"];
+            /** @enum {string} */
+            unit?: "m" | "ft";
+        };
+        BenchAnswer: {
+            sentence: string;
+            figures: components["schemas"]["Figure"][];
+            tables: components["schemas"]["Table"][];
+            strips: components["schemas"]["Strip"][];
+            faults: components["schemas"]["Fault"][];
+            drawing?: components["schemas"]["Drawing"];
+        };
+        Part: {
+            id: string;
+            kind: string;
+            name: string;
+            version: number;
+            deleted?: boolean;
+            sizes?: {
+                [key: string]: components["schemas"]["Length"];
+            };
+            numbers?: {
+                [key: string]: number;
+            };
+            words?: {
+                [key: string]: string;
+            };
+        };
+        PartInput: {
+            kind: string;
+            name: string;
+            texts: components["schemas"]["Texts"];
+            /** @enum {string} */
+            unit?: "m" | "ft";
+        };
+        Use: {
+            deployment_id: string;
+            deployment: string;
+            outing_id: string;
+            outing: string;
+            date: string;
+            built: boolean;
+        };
+        BagThing: {
+            part: components["schemas"]["Part"];
+            texts: components["schemas"]["Texts"];
+            about: components["schemas"]["Figure"][];
+            /** Format: double */
+            grams: number;
+            uses: components["schemas"]["Use"][];
+        };
+        BagFile: {
+            /** Format: byte */
+            content: string;
+            /** @enum {string} */
+            unit?: "m" | "ft";
+        };
+        BagRow: {
+            line: number;
+            taken: boolean;
+            known: boolean;
+            changes: boolean;
+            part: components["schemas"]["Part"];
+            faults: components["schemas"]["Fault"][];
+        };
+        BagPreview: {
+            rows: components["schemas"]["BagRow"][];
+            notes: components["schemas"]["Note"][];
+        };
+        CutColumn: {
+            id: string;
+            name: string;
+            letter: string;
+            family: string;
+            bands: string;
+            pieces: components["schemas"]["Piece"][];
+            expect: string;
+            wire: components["schemas"]["Length"];
+            /** Format: double */
+            grams: number;
+            height: components["schemas"]["Length"];
+            reel: string;
+            parts: string[];
+        };
+        CutLists: {
+            sentence: string;
+            columns: components["schemas"]["CutColumn"][];
         };
         Converted: {
             kind: string;
@@ -784,6 +1149,9 @@ export interface components {
             version: number;
         };
         DeploymentDetail: {
+            plan_texts: components["schemas"]["Texts"];
+            built_texts: components["schemas"]["Texts"];
+            built_fields: components["schemas"]["FormField"][];
             deployment: components["schemas"]["Deployment"];
             tag: components["schemas"]["Tag"];
             planned: components["schemas"]["Plan"];
@@ -1097,7 +1465,7 @@ export interface components {
         };
         VersionInput: {
             /** @enum {string} */
-            kind: "outing" | "deployment" | "sweep" | "contact";
+            kind: "outing" | "deployment" | "sweep" | "contact" | "part";
             id: string;
             to: number;
         };
@@ -1573,6 +1941,196 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReadingView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getCutLists: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the plans of an outing side by side */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutLists"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchInput"];
+            };
+        };
+        responses: {
+            /** @description the tool's answer; what was not understood is part of it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchAnswer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getBag: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what is in the bag */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BagThing"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    exportBag: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the bag as CSV */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    previewBag: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BagFile"];
+            };
+        };
+        responses: {
+            /** @description what an import would do; nothing is written */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BagPreview"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    importBag: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BagFile"];
+            };
+        };
+        responses: {
+            /** @description imported */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Imported"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description with its history */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BagThing"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putPart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartInput"];
+            };
+        };
+        responses: {
+            /** @description stored */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BagThing"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,0 +1,345 @@
+// Package kit is the bag: things of one's own, with the properties that computation needs and the weight
+// and packed length that planning needs. A kind of thing is a list of fields; a thing that was used in a
+// deployment keeps its identity, so that it has a history.
+package kit
+
+import (
+	"fmt"
+	"maps"
+	"math"
+	"strings"
+
+	"reed/core/antenna"
+	"reed/core/circuit"
+	"reed/core/entry"
+	"reed/core/quantity"
+)
+
+// Part is one thing in the bag. Extra columns of a file it came from are kept among its Words.
+type Part struct {
+	ID      string `json:"id"`
+	Kind    string `json:"kind"`
+	Name    string `json:"name"`
+	Version int    `json:"version"`
+	Deleted bool   `json:"deleted,omitempty"`
+	entry.Values
+}
+
+// Kind is a kind of thing with what is asked of it. Role is what it is to a deployment.
+type Kind struct {
+	ID     string        `json:"id"`
+	Name   string        `json:"name"`
+	Fields []entry.Field `json:"fields"`
+	about  func(Part) []antenna.Figure
+}
+
+func length(id, label string, most float64) entry.Field {
+	return entry.Field{ID: id, Label: label, Kind: entry.Length, Max: most}
+}
+
+func size(id, label string, most float64) entry.Field {
+	return entry.Field{ID: id, Label: label, Kind: entry.Size, Unit: "mm", Max: most}
+}
+
+func amount(id, label, unit string, lo, hi float64) entry.Field {
+	return entry.Field{ID: id, Label: label, Kind: entry.Amount, Unit: unit, Min: lo, Max: hi}
+}
+
+func count(id, label string, most float64) entry.Field {
+	return entry.Field{ID: id, Label: label, Kind: entry.Count, Min: 0, Max: most}
+}
+
+func words(id, label, help string) entry.Field {
+	return entry.Field{ID: id, Label: label, Kind: entry.Words, Help: help}
+}
+
+func must(f entry.Field) entry.Field { f.Must = true; return f }
+
+func cores() entry.Field {
+	f := entry.Field{ID: "core", Label: "Core", Kind: entry.Choice}
+	for _, c := range circuit.Cores() {
+		f.Options = append(f.Options, entry.Option{ID: c.ID, Name: c.Name})
+	}
+	return f
+}
+
+func cables(list []circuit.Coax) entry.Field {
+	f := entry.Field{ID: "type", Label: "Type", Kind: entry.Choice}
+	for _, c := range list {
+		f.Options = append(f.Options, entry.Option{ID: c.ID, Name: c.Name})
+	}
+	return f
+}
+
+// Kinds lists what a bag may hold.
+func Kinds() []Kind {
+	kinds := []Kind{
+		{ID: "wire", Name: "Wire", about: aboutWire, Fields: []entry.Field{must(size("conductor", "Conductor diameter", 0.01)), size("outer", "Diameter with jacket", 0.02), amount("permittivity", "Permittivity of the jacket", "", 1, 10),
+			count("strands", "Strands", 500), amount("factor", "Velocity factor learned", "", 0.7, 1), length("left", "Left on the reel", 1000), words("pieces", "Ready-made pieces", "like 2x 5.03 m, 1x 20.3 m"), amount("grams_per_m", "Weight of a metre", "g", 0, 500)}},
+		{ID: "transformer", Name: "Transformer", about: aboutTransformer, Fields: []entry.Field{must(count("primary", "Primary turns", 240)), must(count("secondary", "Secondary turns", 240)), cores(), count("stack", "Cores on each other", 6),
+			amount("leakage_uh", "Leakage", "uH", 0, 10), amount("across_pf", "Capacitor across the primary", "pF", 0, 1000), words("loss", "Loss measured", "MHz:dB, like 7:0.6 14:0.5; two back to back: half of both"), amount("power_w", "Rated power", "W", 0, 2000)}},
+		{ID: "choke", Name: "Choke", about: nil, Fields: []entry.Field{words("impedance", "Impedance measured", "MHz:ohm, like 7:3000 14:2500"), cores(), count("turns", "Turns", 100), amount("power_w", "Rated power", "W", 0, 2000)}},
+		{ID: "coax", Name: "Coax", about: aboutCoax, Fields: []entry.Field{cables(circuit.Cables()), must(length("length", "Length", 200)), words("connectors", "Connectors", ""), amount("at10", "Own data: dB in 100 m at 10 MHz", "dB", 0, 100), amount("at100", "and at 100 MHz", "dB", 0, 300), amount("vf", "Velocity factor", "", 0.4, 1), amount("z0", "Impedance", "ohm", 20, 100)}},
+		{ID: "line", Name: "Open line", about: aboutLine, Fields: []entry.Field{cables(circuit.OpenLines()), must(length("length", "Length", 200)), amount("vf", "Velocity factor", "", 0.4, 1)}},
+		{ID: "pole", Name: "Pole", about: aboutPole, Fields: []entry.Field{must(length("length", "All out", 30)), count("sections", "Sections", 30), words("section_lengths", "Lengths of the sections", "from the foot, in m: 1.2 1.2 1.1"), size("base", "Diameter at the foot", 0.3), size("top", "Diameter at the tip", 0.3),
+			length("usable", "Usable height", 30), amount("rating", "Rated bending moment at the foot", "N m", 0, 5000)}},
+		{ID: "whip", Name: "Whip", about: nil, Fields: []entry.Field{must(length("whip_full", "All out", 12)), count("whip_sections", "Sections", 30), size("whip_radius", "Mean diameter", 0.1)}},
+		{ID: "coil", Name: "Coil", about: aboutCoil, Fields: []entry.Field{must(size("coil_former", "Former", 0.3)), must(size("coil_wire", "Wire", 0.01)), must(amount("turns", "Turns", "", 0.5, 2000)), size("coil_length", "Winding", 1), words("taps", "Taps", "turns from the feed's end, like 4 9 17")}},
+		{ID: "stake", Name: "Stake or anchor", Fields: []entry.Field{length("length", "Length", 3), count("count", "How many", 100)}},
+		{ID: "radio", Name: "Radio", Fields: []entry.Field{words("power", "Power by battery voltage", "V:W, like 13.8:10 12:7.5 11:5"), amount("receive_a", "Draws on receive", "A", 0, 20), amount("transmit_a", "Draws on transmit", "A", 0, 100)}},
+		{ID: "tuner", Name: "Tuner", about: nil, Fields: []entry.Field{{ID: "network", Label: "Network", Kind: entry.Choice, Options: Networks}, amount("l_max", "Coil up to", "uH", 0.1, 200), amount("c_min", "Capacitor from", "pF", 0, 500), amount("c_max", "to", "pF", 5, 10000), amount("q_l", "Q of the coil", "", 5, 1000), amount("power_w", "Rated power", "W", 0, 2000)}},
+		{ID: "battery", Name: "Battery", about: aboutBattery, Fields: []entry.Field{must(amount("amp_hours", "Capacity", "Ah", 0.1, 500)), must(amount("volts", "Nominal voltage", "V", 1, 60)), amount("milliohm", "Inner resistance", "mohm", 0, 2000), amount("fuse_a", "Fuse at the battery", "A", 0, 100)}},
+	}
+	for i := range kinds {
+		kinds[i].Fields = append(kinds[i].Fields, amount("grams", "Weight", "g", 0, 50000), length("packed", "Packed length", 5), words("notes", "Notes", ""))
+	}
+	return kinds
+}
+
+// Networks are the matching networks a tuner may have.
+var Networks = []entry.Option{{ID: "L", Name: "L: coil and one capacitor"}, {ID: "T", Name: "T: capacitor, coil, capacitor"}, {ID: "pi", Name: "pi: coil between capacitors"}}
+
+// KindNamed finds a kind.
+func KindNamed(id string) (Kind, bool) {
+	for _, k := range Kinds() {
+		if k.ID == id {
+			return k, true
+		}
+	}
+	return Kind{}, false
+}
+
+// Read makes a part of typed texts. Faults name the fields.
+func Read(kind, name string, texts map[string]string, unit string) (Part, []entry.Fault) {
+	k, ok := KindNamed(kind)
+	if !ok {
+		return Part{}, []entry.Fault{{Path: "kind", Severity: "error", Text: fmt.Sprintf("%q is not a kind of thing in the bag; choose one of %s", kind, kindIDs())}}
+	}
+	p := Part{Kind: kind, Name: strings.TrimSpace(name)}
+	var faults []entry.Fault
+	p.Values, faults = entry.Read(k.Fields, texts, unit)
+	if p.Name == "" {
+		faults = append(faults, entry.Fault{Path: "name", Severity: "error", Text: "a name is missing; any words that tell it from the others, like 15 m of thin coax"})
+	}
+	for _, id := range []string{"loss", "impedance", "power"} {
+		if w := p.Words[id]; w != "" {
+			if _, err := Pairs(w); err != nil {
+				faults = append(faults, entry.Fault{Path: id, Severity: "error", Text: err.Error()})
+			}
+		}
+	}
+	if c, o := p.M("conductor"), p.M("outer"); c > 0 && o > 0 && o < c {
+		faults = append(faults, entry.Fault{Path: "outer", Severity: "error", Text: "the jacket cannot be thinner than the conductor"})
+	}
+	if kind == "coax" && p.W("type", "") == "" && (p.N("at10", 0) == 0 || p.N("at100", 0) == 0) {
+		faults = append(faults, entry.Fault{Path: "type", Severity: "error", Text: "choose a type, or give its loss at 10 and at 100 MHz"})
+	}
+	if total, lengths := p.M("length"), lengthsOf(p.Words["section_lengths"]); kind == "pole" && len(lengths) > 0 {
+		sum := 0.0
+		for _, l := range lengths {
+			sum += l
+		}
+		if sum < total*0.98 {
+			faults = append(faults, entry.Fault{Path: "section_lengths", Severity: "ask", Text: fmt.Sprintf("the sections make %s, less than %s all out", quantity.Metric(sum, 10), quantity.Metric(total, 10))})
+		}
+	}
+	return p, faults
+}
+
+func kindIDs() string {
+	var ids []string
+	for _, k := range Kinds() {
+		ids = append(ids, k.ID)
+	}
+	return strings.Join(ids, ", ")
+}
+
+func lengthsOf(text string) (out []float64) {
+	for _, t := range strings.FieldsFunc(text, func(r rune) bool { return r == ' ' || r == ';' }) {
+		if n, err := entry.Number(t); err == nil && n > 0 {
+			out = append(out, n)
+		}
+	}
+	return out
+}
+
+// Pair is a measured value at a frequency, or a power at a voltage.
+type Pair struct{ At, Value float64 }
+
+// Pairs reads "7:0.6 14:0.5".
+func Pairs(text string) ([]Pair, error) {
+	var out []Pair
+	for _, t := range strings.FieldsFunc(text, func(r rune) bool { return r == ' ' || r == ';' }) {
+		a, b, ok := strings.Cut(t, ":")
+		x, err := entry.Number(a)
+		y, err2 := entry.Number(b)
+		if !ok || err != nil || err2 != nil {
+			return nil, fmt.Errorf("%q was not understood; write pairs like 7:0.6 14:0.5", t)
+		}
+		if n := len(out); n > 0 && x == out[n-1].At {
+			return nil, fmt.Errorf("%g stands twice", x)
+		}
+		out = append(out, Pair{x, y})
+	}
+	return out, nil
+}
+
+// About is what can be said of a part beyond what was typed: the figures that computing with it will use.
+func (p Part) About() []antenna.Figure {
+	k, ok := KindNamed(p.Kind)
+	if !ok || k.about == nil {
+		return []antenna.Figure{}
+	}
+	return k.about(p)
+}
+
+// Texts fills a form with the part.
+func (p Part) Texts(imperial bool) map[string]string {
+	k, _ := KindNamed(p.Kind)
+	return entry.Texts(k.Fields, p.Values, imperial)
+}
+
+// Keep carries over from the thing as it was what no field of its kind asks for.
+func (p Part) Keep(was Part) Part {
+	k, _ := KindNamed(p.Kind)
+	asked := map[string]bool{}
+	for _, f := range k.Fields {
+		asked[f.ID] = true
+	}
+	for id, w := range was.Words {
+		if !asked[id] && p.Words[id] == "" {
+			p.PutWord(id, w)
+		}
+	}
+	return p
+}
+
+// Grams is the weight as given, or what wire and cable weigh by their length.
+func (p Part) Grams() float64 {
+	if g := p.N("grams", 0); g > 0 {
+		return g
+	}
+	switch p.Kind {
+	case "wire":
+		return p.M("left") * p.Wire().Grams
+	case "coax", "line":
+		if c, ok := p.Line(); ok {
+			return p.M("length") * c.Grams
+		}
+	}
+	return 0
+}
+
+// Wire is a wire of the bag as a kind of wire. Without a weight, that of its copper and jacket is taken.
+func (p Part) Wire() antenna.Wire {
+	w := antenna.Wire{ID: p.ID, Name: p.Name, Radius: p.M("conductor") / 2, Outer: math.Max(p.M("outer"), p.M("conductor")) / 2, Permittivity: p.N("permittivity", 2.3), Factor: p.N("factor", 0), Left: p.M("left"), Grams: p.N("grams_per_m", 0)}
+	if w.Outer <= w.Radius {
+		w.Permittivity = 1
+	}
+	if w.Grams == 0 {
+		w.Grams = math.Pi * (w.Radius*w.Radius*8.9e6 + (w.Outer*w.Outer-w.Radius*w.Radius)*1.3e6)
+	}
+	return w
+}
+
+// Line is a coax or open line of the bag as line data: its type's, with what was measured of one's own.
+func (p Part) Line() (circuit.Coax, bool) {
+	find := circuit.Cable
+	if p.Kind == "line" {
+		find = circuit.OpenLine
+	}
+	c, ok := find(p.W("type", ""))
+	if a, b := p.N("at10", 0), p.N("at100", 0); a > 0 && b > 0 {
+		c, ok = circuit.FromTwo(p.Name, p.N("z0", 50), p.N("vf", 0.66), a, b, c.Grams), true
+	}
+	c.VF = p.N("vf", c.VF)
+	return c, ok
+}
+
+// Transformer is a transformer of the bag; ok is false when its core is not described.
+func (p Part) Transformer() (circuit.Transformer, bool) {
+	core, ok := circuit.CoreNamed(p.W("core", ""))
+	return circuit.Transformer{Core: core, Stack: int(p.N("stack", 1)), Primary: p.N("primary", 1), Secondary: p.N("secondary", 1), Leakage: p.N("leakage_uh", 0) * 1e-6, Across: p.N("across_pf", 0) * 1e-12}, ok
+}
+
+// Loss is a transformer's loss in dB at f hertz, measured where it was and otherwise computed from its
+// core; how says which, and is empty when neither is known.
+func (p Part) Loss(f float64, load complex128) (db float64, how string) {
+	if pairs, err := Pairs(p.W("loss", "")); err == nil && len(pairs) > 0 {
+		return between(pairs, f/1e6), "measured"
+	}
+	if t, ok := p.Transformer(); ok {
+		return t.Loss(f, load), "computed from its core"
+	}
+	return 0, ""
+}
+
+// between reads a table linearly, level beyond its ends.
+func between(pairs []Pair, x float64) float64 {
+	if x <= pairs[0].At {
+		return pairs[0].Value
+	}
+	for i := 1; i < len(pairs); i++ {
+		if a, b := pairs[i-1], pairs[i]; x <= b.At {
+			return a.Value + (b.Value-a.Value)*(x-a.At)/(b.At-a.At)
+		}
+	}
+	return pairs[len(pairs)-1].Value
+}
+
+// Coil is a coil of the bag.
+func (p Part) Coil() circuit.Coil {
+	return circuit.Coil{Turns: p.N("turns", 0), Former: p.M("coil_former"), Wire: p.M("coil_wire"), Length: p.M("coil_length")}
+}
+
+// Apply fills what a plan takes from the things it names: the wire's data, the transformer's turns, the
+// pole's height, whip and line. What was typed stands. Things that are gone or of another kind are faults.
+func Apply(r antenna.Request, bag map[string]Part) (antenna.Request, []entry.Fault) {
+	var faults []entry.Fault
+	set := func(id, text string) {
+		if r.Texts == nil || text == "" || strings.TrimSpace(r.Texts[id]) != "" {
+			return
+		}
+		r.Texts = maps.Clone(r.Texts)
+		r.Texts[id] = text
+	}
+	for role, id := range r.Parts {
+		p, ok := bag[id]
+		if !ok {
+			faults = append(faults, entry.Fault{Path: role, Severity: "error", Text: "this thing is not in the bag any more; choose another"})
+			continue
+		}
+		t := p.Texts(false)
+		switch p.Kind {
+		case "wire":
+			w := p.Wire()
+			r.WireData, r.Wire = &w, id
+		case "transformer":
+			set("primary_turns", t["primary"])
+			set("secondary_turns", t["secondary"])
+		case "pole":
+			if u := t["usable"]; u != "" {
+				set("pole_height", u)
+			} else {
+				set("pole_height", t["length"])
+			}
+		case "line":
+			set("line", t["type"])
+			set("line_length", t["length"])
+			set("line_vf", t["vf"])
+		case "whip":
+			for _, f := range []string{"whip_full", "whip_sections", "whip_radius"} {
+				set(f, t[f])
+			}
+			set("whip", t["whip_full"])
+		case "coil":
+			set("coil_former", t["coil_former"])
+			set("coil_wire", t["coil_wire"])
+			set("coil_length", t["coil_length"])
+		}
+	}
+	if r.Parts["wire"] == "" && r.WireData != nil {
+		r.WireData = nil
+	}
+	return r, faults
+}

@@ -1,0 +1,170 @@
+package server
+
+import (
+	"context"
+
+	"reed/core/antenna"
+	"reed/core/bench"
+	"reed/core/deployment"
+	"reed/core/kit"
+	"reed/internal/exchange"
+)
+
+// Bench answers one calculation. Its faults are part of the answer, so that the form can show them.
+func (s *Server) Bench(_ context.Context, r BenchRequestObject) (BenchResponseObject, error) {
+	return Bench200JSONResponse(bench.Work(r.Body.Tool, r.Body.Texts, string(r.Body.Unit))), nil
+}
+
+func (s *Server) bag(ctx context.Context) (map[string]kit.Part, error) {
+	list, err := s.store.Bag(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out := make(map[string]kit.Part, len(list))
+	for _, p := range list {
+		out[p.ID] = p
+	}
+	return out, nil
+}
+
+func (s *Server) thing(ctx context.Context, p kit.Part) (BagThing, error) {
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return BagThing{}, err
+	}
+	uses, err := s.store.Uses(ctx, p.ID)
+	return BagThing{Part: p, Texts: p.Texts(me.Imperial), About: notNil(p.About()), Grams: p.Grams(), Uses: uses}, err
+}
+
+// GetBag lists what is in the bag.
+func (s *Server) GetBag(ctx context.Context, _ GetBagRequestObject) (GetBagResponseObject, error) {
+	list, err := s.store.Bag(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out := GetBag200JSONResponse{}
+	for _, p := range list {
+		t, err := s.thing(ctx, p)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, t)
+	}
+	return out, nil
+}
+
+// GetPart reads one thing with its history.
+func (s *Server) GetPart(ctx context.Context, r GetPartRequestObject) (GetPartResponseObject, error) {
+	p, err := s.store.Part(ctx, r.Id)
+	if err != nil {
+		return nil, err
+	}
+	t, err := s.thing(ctx, p)
+	return GetPart200JSONResponse(t), err
+}
+
+// PutPart stores a thing from its typed texts. What nothing asks for, as from a file, stays with it.
+func (s *Server) PutPart(ctx context.Context, r PutPartRequestObject) (PutPartResponseObject, error) {
+	p, faults := kit.Read(r.Body.Kind, r.Body.Name, r.Body.Texts, string(r.Body.Unit))
+	if err := faulty("", faults); err != nil {
+		return nil, err
+	}
+	p.ID = r.Id
+	if was, err := s.store.Part(ctx, r.Id); err == nil {
+		p = p.Keep(was)
+	}
+	p, err := s.store.PutPart(ctx, p)
+	if err != nil {
+		return nil, err
+	}
+	t, err := s.thing(ctx, p)
+	return PutPart200JSONResponse(t), err
+}
+
+// ExportBag writes the bag as CSV.
+func (s *Server) ExportBag(ctx context.Context, _ ExportBagRequestObject) (ExportBagResponseObject, error) {
+	list, err := s.store.Bag(ctx)
+	if err != nil {
+		return nil, err
+	}
+	text, err := exchange.WriteBag(list)
+	return ExportBag200TextResponse(text), err
+}
+
+func (s *Server) readBag(ctx context.Context, f BagFile) (exchange.BagPreview, error) {
+	have, err := s.bag(ctx)
+	if err != nil {
+		return exchange.BagPreview{}, err
+	}
+	p, err := exchange.ReadBag(ctx, f.Content, string(f.Unit), have)
+	if err != nil {
+		return p, invalid("content", err.Error())
+	}
+	return p, nil
+}
+
+// PreviewBag says what an import would do.
+func (s *Server) PreviewBag(ctx context.Context, r PreviewBagRequestObject) (PreviewBagResponseObject, error) {
+	p, err := s.readBag(ctx, *r.Body)
+	return PreviewBag200JSONResponse(p), err
+}
+
+// ImportBag stores the things of a file.
+func (s *Server) ImportBag(ctx context.Context, r ImportBagRequestObject) (ImportBagResponseObject, error) {
+	p, err := s.readBag(ctx, *r.Body)
+	if err != nil {
+		return nil, err
+	}
+	var list []kit.Part
+	out := ImportBag200JSONResponse{}
+	for _, row := range p.Rows {
+		switch {
+		case !row.Taken:
+			out.Refused++
+		case row.Known && !row.Changes:
+			out.Known++
+		default:
+			list = append(list, row.Part)
+		}
+	}
+	out.Added = len(list)
+	_, err = s.store.PutParts(ctx, list)
+	return out, err
+}
+
+// planned is a plan's request with its texts, parts and the operator's customs read in.
+func (s *Server) planned(ctx context.Context, r antenna.Request) (antenna.Request, []antenna.Fault, error) {
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return r, nil, err
+	}
+	bag, err := s.bag(ctx)
+	if err != nil {
+		return r, nil, err
+	}
+	if r.PowerW == 0 {
+		r.PowerW = me.PowerW
+	}
+	r.Imperial = me.Imperial
+	r, gone := kit.Apply(r, bag)
+	r, unread := r.Read()
+	return r, append(gone, unread...), nil
+}
+
+// GetCutLists lays the plans of an outing side by side.
+func (s *Server) GetCutLists(ctx context.Context, r GetCutListsRequestObject) (GetCutListsResponseObject, error) {
+	list, err := s.store.Deployments(ctx, r.Id)
+	if err != nil {
+		return nil, err
+	}
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	bag, err := s.bag(ctx)
+	if err != nil {
+		return nil, err
+	}
+	columns, sentence := deployment.CutLists(list, bag, me.Imperial)
+	return GetCutLists200JSONResponse{Columns: notNil(columns), Sentence: sentence}, nil
+}

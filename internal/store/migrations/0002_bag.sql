@@ -1,0 +1,5 @@
+-- +goose Up
+CREATE TABLE part (
+  id TEXT PRIMARY KEY, version INTEGER NOT NULL, deleted INTEGER NOT NULL, doc TEXT NOT NULL,
+  kind TEXT NOT NULL
+);

@@ -15,6 +15,7 @@ import (
 	"reed/core/antenna"
 	"reed/core/band"
 	"reed/core/deployment"
+	"reed/core/kit"
 	"reed/core/onair"
 	"reed/core/place"
 	"reed/core/quantity"
@@ -50,6 +51,7 @@ type span struct {
 type antennaOf struct {
 	name      string
 	plan      antenna.Request
+	parts     []string // of the bag, by name
 	coax      deployment.Coax
 	choke     string
 	revisions []revision
@@ -92,6 +94,14 @@ func request(family, variant string, mhz float64, wire, ground string, set func(
 	return r
 }
 
+// several asks for further frequencies in MHz.
+func several(r antenna.Request, more ...float64) antenna.Request {
+	for _, f := range more {
+		r.More = append(r.More, f*1e6)
+	}
+	return r
+}
+
 // shorten changes the whole radiator by centimetres, on both legs of a dipole.
 func shorten(cm float64) func(*deployment.Built) {
 	return func(b *deployment.Built) {
@@ -112,7 +122,7 @@ func outings() []outing {
 			begin: "13:00", wind: "light",
 			antennas: []antennaOf{
 				{
-					name: "Heron", coax: deployment.Coax{Type: "RG-58", Length: m(10)}, choke: "radio",
+					name: "Heron", parts: []string{"Black reel, PVC", "49:1 on one ring", "10 m of RG-58", "Seven metre pole"}, coax: deployment.Coax{Type: "RG-58", Length: m(10)}, choke: "radio",
 					plan: request("end-fed", "sloper", 7.1, "pvc", "sea", func(s *antenna.Shape) { s.FeedHeight, s.FarHeight, s.PoleHeight = m(1), m(5.6), m(6) }),
 					revisions: []revision{
 						{reason: "as cut, with the trim margin on", minutes: 9, change: shorten(-78), sweeps: []span{fortySpan}},
@@ -122,7 +132,7 @@ func outings() []outing {
 					lesson: "Keep the metal clip off the far end; string and a bead pull no frequency.", contacts: run{75, 18, 14, "40m", 7.032, "CW", 900, 60, 10, "579"},
 				},
 				{
-					name: "Stilt", coax: deployment.Coax{Type: "RG-316", Length: m(8)}, choke: "feed",
+					name: "Stilt", parts: []string{"Thin grey, PE", "8 m of thin coax", "Seven metre pole"}, coax: deployment.Coax{Type: "RG-316", Length: m(8)}, choke: "feed",
 					plan: request("vertical", "raised-radials", 14.06, "pe", "sea", func(s *antenna.Shape) {
 						s.FeedHeight, s.PoleHeight = m(1.5), m(7)
 						s.Radials = antenna.WireSet{Count: 4, Height: m(0.6)}
@@ -134,7 +144,7 @@ func outings() []outing {
 					contacts: run{190, 21, 19, "20m", 14.061, "CW", 2600, 290, 10, "559"},
 				},
 				{
-					name: "Curlew", coax: deployment.Coax{Type: "RG-316", Length: m(8)}, choke: "feed",
+					name: "Curlew", parts: []string{"Thin grey, PE", "8 m of thin coax", "Seven metre pole"}, coax: deployment.Coax{Type: "RG-316", Length: m(8)}, choke: "feed",
 					plan: request("dipole", "inverted-v", 14.06, "pe", "sea", func(s *antenna.Shape) { s.FeedHeight, s.PoleHeight, s.ApexAngle = m(6), m(6), 120 }),
 					revisions: []revision{
 						{reason: "as cut", minutes: 262, change: shorten(-20), sweeps: []span{twentySpan}},
@@ -187,6 +197,21 @@ func outings() []outing {
 					revisions: []revision{{reason: "as cut", minutes: 118, change: shorten(-10), sweeps: []span{{9.5e6, 10.8e6, 91, false}}}, {minutes: 124, fold: true, sweeps: []span{{9.5e6, 10.8e6, 91, false}}}},
 					contacts:  run{128, 9, 12, "30m", 10.118, "CW", 1400, 120, 10, "579"},
 				},
+				{
+					name: "Godwit", parts: []string{"Thin grey, PE", "10 m of RG-58", "Ten metre pole"},
+					plan: several(request("linked-dipole", "inverted-v", 7.1, "pe", "average", func(s *antenna.Shape) { s.FeedHeight, s.PoleHeight = m(8), m(8) }), 10.12, 14.06),
+				},
+				{
+					name: "Pipit", parts: []string{"Black reel, PVC", "9:1 on one ring", "10 m of RG-58", "Ten metre pole", "L tuner"},
+					plan: several(request("random-wire", "sloper", 7.1, "pvc", "average", func(s *antenna.Shape) { s.Primary, s.Secondary, s.PoleHeight = 9, 27, m(8) }), 10.12, 14.06),
+				},
+				{
+					name: "Wigeon", parts: []string{"Thin grey, PE", "8 m of thin coax", "Long whip"},
+					plan: several(request("loaded-whip", "ground-radials", 7.1, "pe", "average", func(s *antenna.Shape) {
+						s.Put("whip", m(3.2))
+						s.Radials.Count = 8
+					}), 10.12, 14.06),
+				},
 			},
 		},
 		{
@@ -208,6 +233,16 @@ func outings() []outing {
 					name: "Snipe", coax: deployment.Coax{Type: "RG-316", Length: m(6)}, choke: "feed",
 					plan: request("end-fed", "upright", 14.1, "pe", "sea", func(s *antenna.Shape) { s.FeedHeight = m(0.8); s.PoleHeight = m(12) }),
 				},
+				{
+					name: "Crake", coax: deployment.Coax{Type: "RG-316", Length: m(6)}, choke: "feed",
+					plan: several(request("small-loop", "upright", 14.06, "", "sea", func(s *antenna.Shape) {
+						s.Put("tube", quantity.Metres(0.016))
+						s.Radiator = m(2.8)
+					}), 21.1),
+					revisions: []revision{{reason: "on the quay wall, two metres from the rail", minutes: 70, change: func(b *deployment.Built) {
+						b.Metal = []deployment.Metal{{What: "steel rail", Distance: m(2)}}
+					}, sweeps: []span{{13.9e6, 14.3e6, 201, false}}}},
+				},
 			},
 		},
 	}
@@ -219,12 +254,58 @@ func Fill(ctx context.Context, st *store.Store) error {
 	if err := st.PutMe(ctx, store.Me{Call: "Q1REED", Region: 1, Segments: segments, PowerW: 10, GoodSWR: 2}); err != nil {
 		return err
 	}
+	if err := fillBag(ctx, st); err != nil {
+		return fmt.Errorf("filling the bag: %w", err)
+	}
 	for i, o := range outings() {
 		if err := fillOuting(ctx, st, o, uint64(i+1)); err != nil {
 			return fmt.Errorf("making %s: %w", o.Name, err)
 		}
 	}
 	return nil
+}
+
+// things is what lies in the bag, by kind, name and texts.
+func things() []thing {
+	return []thing{
+		{"wire", "Black reel, PVC", texts{"conductor": "0.9 mm", "outer": "2.0 mm", "permittivity": "3.2", "strands": "16", "left": "62 m"}},
+		{"wire", "Thin grey, PE", texts{"conductor": "0.48 mm", "outer": "1.1 mm", "permittivity": "2.3", "left": "48 m", "pieces": "4x 2.52 m, 2x 5.03 m"}},
+		{"transformer", "49:1 on one ring", texts{"primary": "2", "secondary": "14", "core": "nizn850-36", "across_pf": "100", "loss": "3.6:1.5 7:0.8 14:0.6 28:0.9", "power_w": "30", "grams": "58"}},
+		{"transformer", "9:1 on one ring", texts{"primary": "9", "secondary": "27", "core": "nizn250-36", "power_w": "50", "grams": "64"}},
+		{"choke", "Choke, 12 turns", texts{"impedance": "3.6:1900 7:3000 14:2600 28:1400", "core": "nizn850-36", "turns": "12", "grams": "71"}},
+		{"coax", "10 m of RG-58", texts{"type": "RG-58", "length": "10 m", "connectors": "BNC both ends"}},
+		{"coax", "8 m of thin coax", texts{"type": "RG-316", "length": "8 m", "connectors": "BNC both ends"}},
+		{"line", "12 m of window line", texts{"type": "window-450", "length": "12 m"}},
+		{"pole", "Seven metre pole", texts{"length": "7 m", "sections": "6", "usable": "6.2 m", "base": "36 mm", "top": "5 mm", "grams": "890", "packed": "1.32 m"}},
+		{"pole", "Ten metre pole", texts{"length": "10 m", "sections": "9", "usable": "8 m", "base": "52 mm", "top": "6 mm", "grams": "1650", "packed": "1.25 m"}},
+		{"whip", "Long whip", texts{"whip_full": "5.6 m", "whip_sections": "11", "whip_radius": "8 mm", "grams": "420", "packed": "62 cm"}},
+		{"coil", "White coil", texts{"coil_former": "40 mm", "coil_wire": "1 mm", "turns": "34", "coil_length": "44 mm", "grams": "95"}},
+		{"stake", "Stakes", texts{"length": "22 cm", "count": "5", "grams": "310"}},
+		{"radio", "Small radio", texts{"power": "13.8:10 12:7.5 11:5", "receive_a": "0.4", "transmit_a": "2.1", "grams": "1100"}},
+		{"tuner", "L tuner", texts{"network": "L", "l_max": "20", "c_min": "12", "c_max": "1200", "q_l": "90", "power_w": "20", "grams": "290"}},
+		{"battery", "LiFePO4, 4.5 Ah", texts{"amp_hours": "4.5", "volts": "12.8", "milliohm": "60", "fuse_a": "5", "grams": "610"}},
+	}
+}
+
+type texts = map[string]string
+
+type thing struct {
+	kind, name string
+	texts      texts
+}
+
+func fillBag(ctx context.Context, st *store.Store) error {
+	var list []kit.Part
+	for _, t := range things() {
+		p, faults := kit.Read(t.kind, t.name, t.texts, "m")
+		if len(faults) > 0 {
+			return fmt.Errorf("%s: %v", t.name, faults)
+		}
+		p.ID = id("part", t.name)
+		list = append(list, p)
+	}
+	_, err := st.PutParts(ctx, list)
+	return err
 }
 
 func fillOuting(ctx context.Context, st *store.Store, o outing, seed uint64) error {
@@ -246,6 +327,18 @@ func fillOuting(ctx context.Context, st *store.Store, o outing, seed uint64) err
 	}
 	lines := lineState{rng: rand.New(rand.NewPCG(seed, 77)), home: home, letters: map[string]string{}}
 	for k, a := range o.antennas {
+		a.plan.Parts = map[string]string{}
+		for _, name := range a.parts {
+			p, err := st.Part(ctx, id("part", name))
+			if err != nil {
+				return err
+			}
+			a.plan.Parts[p.Kind] = p.ID
+			if p.Kind == "wire" {
+				w := p.Wire()
+				a.plan.Wire, a.plan.WireData = p.ID, &w
+			}
+		}
 		d := deployment.Deployment{ID: id("deployment", a.name), OutingID: o.ID, Name: a.name, Plan: a.plan, Lesson: a.lesson, CreatedAt: at(k)}
 		d, err := st.PutDeployment(ctx, d)
 		if err != nil {

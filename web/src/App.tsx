@@ -11,6 +11,8 @@ import { Undo } from "./parts/Undo";
 import { Shelf } from "./stages/shelf/Shelf";
 
 const Settings = lazy(() => import("./stages/settings/Settings"));
+const Bag = lazy(() => import("./stages/bag/Bag"));
+const Bench = lazy(() => import("./stages/bench/Bench"));
 const NewOuting = lazy(() => import("./stages/scout/Scout").then((m) => ({ default: m.OutingForm })));
 const stage = {
   scout: lazy(() => import("./stages/scout/Scout")),
@@ -120,6 +122,22 @@ export function App() {
           element={
             <Book title="Settings">
               <Settings />
+            </Book>
+          }
+        />
+        <Route
+          path="/bag"
+          element={
+            <Book title="The bag">
+              <Bag />
+            </Book>
+          }
+        />
+        <Route
+          path="/bench"
+          element={
+            <Book title="The bench">
+              <Bench />
             </Book>
           }
         />

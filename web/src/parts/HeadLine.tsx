@@ -45,6 +45,8 @@ export function HeadLine({ outing, title }: { outing?: Schemas["OutingDetail"]; 
       )}
       <span className="phone">
         <Link to="/">Shelf</Link>
+        <Link to="/bag">Bag</Link>
+        <Link to="/bench">Bench</Link>
         <Link to="/settings">Settings</Link>
       </span>
       <span className="push clock">

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { call, type Schemas, Trouble } from "../api/client";
 
 /** A file's bytes as base64, in pieces so that large files do not overflow the stack. */
-async function base64(file: File): Promise<string> {
+export async function base64(file: File): Promise<string> {
   const bytes = new Uint8Array(await file.arrayBuffer());
   let text = "";
   for (let i = 0; i < bytes.length; i += 32768) text += String.fromCharCode(...bytes.subarray(i, i + 32768));

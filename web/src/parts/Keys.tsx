@@ -9,6 +9,8 @@ import { stages } from "./Stalk";
 const keys: [string, string][] = [
   ["1 to 6", "Scout, Cut, Raise, Sweep, Work, Weigh"],
   ["0", "the shelf"],
+  ["7", "the bag"],
+  ["8", "the bench"],
   ["9", "settings"],
   ["t", "light: paper, sun, dusk"],
   ["?", "this list"],
@@ -36,6 +38,8 @@ export function Keys() {
       if (e.key === "?") setOpen((v) => !v);
       else if (e.key === "t") nextLight();
       else if (e.key === "0") void go("/");
+      else if (e.key === "7") void go("/bag");
+      else if (e.key === "8") void go("/bench");
       else if (e.key === "9") void go("/settings");
       else if (stage && outing) void go(`/o/${outing}/${stage[0]}`);
     };

@@ -68,6 +68,8 @@ export function Stalk({ outing, states }: { outing?: string; states: Schemas["St
         <NavLink to="/" end>
           Shelf
         </NavLink>
+        <NavLink to="/bag">Bag</NavLink>
+        <NavLink to="/bench">Bench</NavLink>
         <NavLink to="/settings">Settings</NavLink>
         <button type="button" onClick={nextLight} aria-keyshortcuts="t">
           Light: {light}

@@ -4,175 +4,96 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { useForm } from "react-hook-form";
 import { useNavigate } from "react-router";
 import { v7 as uuid } from "uuid";
-import { call, type Length, type Schemas, Trouble, useDeployment, useMe, useReference } from "../../api/client";
+import { call, type Schemas, useDeployment, useGet, useMe, useReference } from "../../api/client";
 import { send } from "../../api/outbox";
-import { SideView } from "../../draw/SideView";
+import { type Handle, Layout } from "../../draw/Layout";
 import { Sketch } from "../../draw/Sketch";
+import { AskFields, slot } from "../../parts/AskFields";
 import { showTrouble, useFormDraft, useLater } from "../../parts/draft";
-import { Choose, Field, LengthField, lengthText, num, Picks, typedLength } from "../../parts/fields";
+import { Figures, Schools, Strips, Tables } from "../../parts/Figures";
+import { Choose, Field, Picks } from "../../parts/fields";
 import { Opening } from "../../parts/Opening";
 import { keepDeployment, lastDeployment } from "../../parts/place";
 import { Tag } from "../../parts/Tag";
 import { remove } from "../../parts/Undo";
+import { Beside } from "./Beside";
+import { CutList, MeasureTwice, measuredFields } from "./Sheet";
 
-type Form = {
-  name: string;
-  family: string;
-  variant: string;
-  frequency: string;
-  wire: string;
-  feed_height: string;
-  far_height: string;
-  pole_height: string;
-  apex_angle: string;
-  half_waves: string;
-  radials: string;
-  radial_length: string;
-  radial_height: string;
-  counterpoise: string;
-  primary: string;
-  secondary: string;
-  knot: string;
-  trim: string;
-};
+type Form = { name: string; family: string; variant: string; wire: string; parts: Record<string, string>; t: Record<string, string> };
 
 const empty: Form = {
   name: "",
   family: "end-fed",
   variant: "sloper",
-  frequency: "7.1",
   wire: "pvc",
-  feed_height: "",
-  far_height: "",
-  pole_height: "",
-  apex_angle: "",
-  half_waves: "1",
-  radials: "",
-  radial_length: "",
-  radial_height: "",
-  counterpoise: "",
-  primary: "",
-  secondary: "",
-  knot: "",
-  trim: "2",
+  parts: { transformer: "", pole: "", line: "", whip: "", coil: "", coax: "", choke: "", tuner: "" },
+  t: { for: "7.1", trim_percent: "2" },
 };
 
-/** The request that a form stands for; the server reads every length as typed. */
-function toRequest(v: Form, unit: string, ground: string | undefined, hz: number | undefined) {
-  const l = (t: string) => typedLength(t, unit);
+/** Which field a thing of the bag answers for; those without one are carried along and weighed. */
+const roles: [string, string, RegExp][] = [
+  ["transformer", "Transformer", /^primary_turns$/],
+  ["pole", "Pole of the bag", /^pole_height$/],
+  ["line", "Open line", /^line_length$/],
+  ["whip", "Whip of the bag", /^whip(_full)?$/],
+  ["coil", "Coil of the bag", /^coil_former$/],
+  ["coax", "Coax", /^for$/],
+  ["choke", "Choke", /^for$/],
+  ["tuner", "Tuner", /^for$/],
+];
+
+/** The request that a form stands for; the server reads every text. */
+function toRequest(v: Form, unit: string, ground: string | undefined, fields: Schemas["FormField"][]) {
+  const bag = v.wire.startsWith("bag:") ? v.wire.slice(4) : "";
+  const parts = Object.fromEntries(Object.entries({ ...v.parts, wire: bag }).filter(([, id]) => id));
+  const texts: Record<string, string> = { ...v.t };
+  for (const f of fields) texts[f.id] = v.t[slot(f.id).slice(2)] ?? "";
   return {
     family: v.family,
     variant: v.variant,
-    frequency_hz: hz ?? 0,
-    wire: v.wire,
-    feed_height: l(v.feed_height),
-    far_height: v.family === "vertical" ? undefined : l(v.far_height),
-    pole_height: l(v.pole_height),
-    apex_angle: v.variant === "inverted-v" && v.family === "dipole" ? num(v.apex_angle) : undefined,
-    half_waves: v.family === "end-fed" ? num(v.half_waves) : undefined,
-    radials: v.family === "vertical" ? { count: num(v.radials) ?? 0, length: l(v.radial_length), height: l(v.radial_height) } : undefined,
-    counterpoise: v.family === "end-fed" && v.counterpoise.trim() ? { count: 1, length: l(v.counterpoise) } : undefined,
-    primary_turns: v.family === "end-fed" ? num(v.primary) : undefined,
-    secondary_turns: v.family === "end-fed" ? num(v.secondary) : undefined,
-    knot: l(v.knot),
-    trim_percent: num(v.trim) ?? 0,
+    frequency_hz: 0,
+    wire: bag ? undefined : v.wire,
+    parts,
+    texts: Object.fromEntries(Object.entries(texts).filter(([k, t]) => t?.trim() || !k.startsWith("measured"))),
+    unit: unit as "m" | "ft",
     ground: ground || undefined,
   };
 }
 
 /** The server's field paths in the form's names. */
-const rename = (path: string) =>
-  ({
-    frequency_hz: "frequency",
-    "radials.length": "radial_length",
-    "radials.height": "radial_height",
-    "radials.count": "radials",
-    "counterpoise.length": "counterpoise",
-    primary_turns: "primary",
-    secondary_turns: "secondary",
-    trim_percent: "trim",
-  })[path.replace(/^plan\./, "")] ?? path.replace(/^plan\./, "");
+const rename = (path: string) => {
+  const p = path.replace(/^plan\./, "");
+  if (["family", "variant", "wire", "name"].includes(p)) return p;
+  if (roles.some(([role]) => role === p)) return `parts.${p}`;
+  return slot(p === "frequency_hz" ? "for" : p);
+};
 
-function toForm(d: Schemas["Deployment"], imperial: boolean): Form {
-  const p = d.plan;
-  const l = (x?: Length) => lengthText(x, imperial);
-  const n = (x?: number) => (x ? String(x) : "");
+function toForm(d: Schemas["DeploymentDetail"]): Form {
+  const plan = d.deployment.plan;
+  const t: Record<string, string> = {};
+  for (const [k, text] of Object.entries(d.plan_texts ?? {})) t[slot(k).slice(2)] = text;
   return {
-    ...empty,
-    name: d.name,
-    family: p.family,
-    variant: p.variant,
-    frequency: String(p.frequency_hz / 1e6),
-    wire: p.wire ?? "pvc",
-    feed_height: l(p.feed_height),
-    far_height: l(p.far_height),
-    pole_height: l(p.pole_height),
-    apex_angle: n(p.apex_angle),
-    half_waves: n(p.half_waves) || "1",
-    radials: n(p.radials?.count),
-    radial_length: l(p.radials?.length),
-    radial_height: l(p.radials?.height),
-    counterpoise: l(p.counterpoise?.length),
-    primary: n(p.primary_turns),
-    secondary: n(p.secondary_turns),
-    knot: l(p.knot),
-    trim: String(p.trim_percent ?? 0),
+    name: d.deployment.name,
+    family: plan.family,
+    variant: plan.variant,
+    wire: plan.parts?.wire ? `bag:${plan.parts.wire}` : (plan.wire ?? "pvc"),
+    parts: { ...empty.parts, ...plan.parts },
+    t,
   };
 }
 
-function CutList({ plan }: { plan: Schemas["Plan"] }) {
-  return (
-    <div className="scroll">
-      <table>
-        <thead>
-          <tr>
-            <th>Piece</th>
-            <th className="num">Electrical</th>
-            <th>Added</th>
-            <th className="num">Cut</th>
-          </tr>
-        </thead>
-        <tbody>
-          {(plan.pieces ?? []).map((p) => (
-            <tr key={p.name}>
-              <td>
-                {p.count} {p.name}
-                {p.count > 1 ? "s" : ""}
-              </td>
-              <td className="mono tide">
-                {p.electrical.metric}
-                <br />
-                <span className="small">{p.electrical.imperial}</span>
-              </td>
-              <td className="small">
-                {p.allowances.map((a) => (
-                  <div key={a.name}>
-                    {a.name} <span className="mono">{a.length.metric}</span>
-                  </div>
-                ))}
-                {(p.trim.m ?? 0) > 0 && (
-                  <div>
-                    to trim <span className="mono">{p.trim.metric}</span>
-                  </div>
-                )}
-              </td>
-              <td className="mono">
-                <b style={{ fontSize: 20 }}>{p.cut.metric}</b>
-                <br />
-                {p.cut.imperial}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </div>
-  );
-}
+const groups = [
+  ["balanced", "fed in the middle"],
+  ["end-fed", "fed at the end"],
+  ["upright", "upright"],
+  ["directive", "directive"],
+];
 
 export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
   const go = useNavigate();
   const me = useMe();
   const reference = useReference();
+  const bag = useGet<Schemas["BagThing"][]>("/api/bag");
   const imperial = me.data?.imperial ?? false;
   const unit = imperial ? "ft" : "m";
   const id = outing.outing.id;
@@ -181,49 +102,67 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
     return outing.tags.find((t) => t.id === last)?.id ?? "new";
   });
   const fresh = useRef(uuid());
-  const chosen = useDeployment(at === "new" ? undefined : at);
-  const from = useMemo(() => (at === "new" ? empty : chosen.data && toForm(chosen.data.deployment, imperial)), [at, chosen.data, imperial]);
+  const chosen = useDeployment(at === "new" || at === "beside" ? undefined : at);
+  const from = useMemo(() => (at === "new" ? empty : chosen.data && toForm(chosen.data)), [at, chosen.data]);
   const form = useForm<Form>({ defaultValues: empty });
-  const forget = useFormDraft(form, `plan:${id}:${at}`, me.data ? from : undefined);
+  const forget = useFormDraft(form, `cut:${id}:${at}`, me.data ? from : undefined);
   const v = form.watch();
   const [told, setTold] = useState("");
 
-  const typed = useLater(JSON.stringify([v, unit, outing.outing.ground]), 140);
+  const fields = useRef<Schemas["FormField"][]>([]);
+  const typed = useLater(JSON.stringify([v, unit, outing.outing.ground]), 60);
   const plan = useQuery<Schemas["Plan"], Error>({
     queryKey: ["plan", typed],
-    queryFn: async () => {
+    queryFn: () => {
       const [f, u, ground] = JSON.parse(typed) as [Form, string, string | undefined];
-      const hz = await call<Schemas["Converted"]>("GET", `/api/convert?kind=frequency&text=${encodeURIComponent(f.frequency)}`)
-        .then((c) => c.value)
-        .catch((e) => {
-          if (e instanceof Trouble) return undefined;
-          throw e;
-        });
-      return call<Schemas["Plan"]>("POST", "/api/plan", toRequest(f, u, ground, hz));
+      return call<Schemas["Plan"]>("POST", "/api/plan", toRequest(f, u, ground, fields.current));
     },
+    enabled: at !== "beside",
     placeholderData: (before) => before,
     staleTime: 60000,
   });
+  const p = plan.data;
+  if (p) fields.current = [...(p.fields ?? []), ...measuredFields(p.measure)];
   useEffect(() => {
     // What the server says of a field stands at that field, also before anything is kept.
     form.clearErrors();
-    for (const f of plan.data?.faults ?? []) if (f.severity !== "caution") form.setError(rename(f.path) as keyof Form, { message: f.text });
+    for (const f of plan.data?.faults ?? []) form.setError(rename(f.path) as "name", { message: f.text });
   }, [plan.data, form]);
 
-  const p = plan.data;
-  const usual = (l: Length | undefined) => (l?.m ? `${imperial ? l.imperial : l.metric} if left empty` : " ");
   const ok = p !== undefined && (p.pieces ?? []).length > 0;
   const family = reference.data?.families.find((f) => f.id === v.family);
+  const shown = (p?.fields ?? []).filter((f) => !["knot", "trim_percent"].includes(f.id));
+  const things = (kind: string): [string, string][] =>
+    (bag.data ?? []).filter((b) => b.part.kind === kind).map((b) => [b.part.id, b.part.name]);
+  const used = roles.filter(([role, , field]) => things(role).length > 0 && shown.some((f) => field.test(f.id)));
+  const cautions = (p?.faults ?? []).filter((f) => f.severity === "caution");
+  const handles: Handle[] = [];
+  if (p && ok && p.drawing.view !== "top") {
+    if (shown.some((f) => f.id === "feed_height"))
+      handles.push({ id: "feed_height", at: p.drawing.feed, label: "Drag the feed point up or down" });
+    const end = (p.drawing.lines ?? []).filter((l) => l.role === "radiator").at(-1);
+    if (end && shown.some((f) => f.id === "far_height") && v.variant !== "upright")
+      handles.push({ id: "far_height", at: end.to, label: "Drag the far end up or down" });
+  }
+  const pick = (next: string) => {
+    setAt(next);
+    setTold("");
+    if (next !== "new" && next !== "beside") keepDeployment(id, next);
+  };
   const save = async () => {
     setTold("");
     const deployment = at === "new" ? fresh.current : at;
     try {
       const f = form.getValues();
-      const hz = await call<Schemas["Converted"]>("GET", `/api/convert?kind=frequency&text=${encodeURIComponent(f.frequency)}`);
       const done = await send<Schemas["DeploymentDetail"]>(
         "PUT",
         `/api/deployments/${deployment}`,
-        { outing_id: id, name: f.name, plan: toRequest(f, unit, outing.outing.ground, hz.value), lesson: chosen.data?.deployment.lesson },
+        {
+          outing_id: id,
+          name: f.name,
+          plan: toRequest(f, unit, outing.outing.ground, fields.current),
+          lesson: chosen.data?.deployment.lesson,
+        },
         `Plan ${f.name}`,
       );
       forget();
@@ -236,6 +175,30 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
     }
   };
   if (!reference.data || !me.data) return <Opening of={[reference, me]} />;
+  const tags = outing.tags.length > 0 && (
+    <div className="tagrow noprint">
+      {outing.tags.map((t) => (
+        <Tag key={t.id} tag={t} pressed={t.id === at} onClick={() => pick(t.id)} />
+      ))}
+      <div className="stack tight" style={{ justifyContent: "center" }}>
+        <Button variant="outlined" onClick={() => pick("new")} aria-pressed={at === "new"}>
+          Another antenna
+        </Button>
+        {outing.tags.length > 1 && (
+          <Button variant="outlined" onClick={() => pick("beside")} aria-pressed={at === "beside"}>
+            Cut lists side by side
+          </Button>
+        )}
+      </div>
+    </div>
+  );
+  if (at === "beside")
+    return (
+      <>
+        {tags}
+        <Beside outing={id} imperial={imperial} onPick={pick} />
+      </>
+    );
   return (
     <form
       className="stack"
@@ -246,130 +209,129 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
       }}
     >
       <div className="say">
-        <h1>{ok ? p.sentence : "This cannot be cut yet: look at the marked entries."}</h1>
+        <h1>{ok ? p.sentence : p ? "This cannot be cut yet: look at the marked entries." : "Working it out."}</h1>
         {ok && (
           <p>
-            Expect {p.expect}. The whole takes <span className="mono">{p.wire_used_m.toFixed(1)} m</span> of wire. Cut long: fold back and
-            tie before you cut.
+            Expect {p.expect}.
+            {p.wire_used_m > 0 && (
+              <>
+                {" "}
+                It takes <span className="mono">{p.wire_used_m.toFixed(1)} m</span> of wire.
+              </>
+            )}
           </p>
         )}
+        {ok && p.provisional && <p className="note small">{p.provisional}</p>}
+        {cautions.map((c) => (
+          <p key={c.text} className="note error small">
+            {c.text}
+          </p>
+        ))}
       </div>
-      {outing.tags.length > 0 && (
-        <div className="tagrow noprint">
-          {outing.tags.map((t) => (
-            <Tag key={t.id} tag={t} pressed={t.id === at} onClick={() => setAt(t.id)} />
-          ))}
-          <Button variant="outlined" onClick={() => setAt("new")} aria-pressed={at === "new"}>
-            Another antenna
-          </Button>
-        </div>
-      )}
+      {tags}
       <div className="wide">
         <div className="stack">
           {ok && (
-            <SideView
+            <Layout
               planned={p.drawing}
               imperial={imperial}
-              labels={(p.drawing.lines ?? [])
-                .filter((l) => l.role === "radiator")
-                .map((_, i) => ({
-                  role: "radiator",
-                  text:
-                    (imperial
-                      ? (i && p.shape.leg_b ? p.shape.leg_b : p.shape.radiator)?.imperial
-                      : (i && p.shape.leg_b ? p.shape.leg_b : p.shape.radiator)?.metric) ?? "",
-                }))
-                .slice(0, v.family === "end-fed" ? 1 : 2)}
+              handles={handles}
+              onMove={(field, m) =>
+                form.setValue(slot(field) as `t.${string}`, imperial ? `${(m / 0.3048).toFixed(1)} ft` : `${m.toFixed(2)} m`, {
+                  shouldDirty: true,
+                  shouldTouch: true,
+                })
+              }
             />
           )}
-          {ok && <CutList plan={p} />}
+          {ok && <CutList plan={p} imperial={imperial} />}
+          {ok && <Figures of={p.figures ?? []} />}
+          {ok && <Tables of={p.tables ?? []} />}
+          {ok && (p.strips ?? []).length > 0 && (
+            <details className="fold printed">
+              <summary>Marks to print at true size</summary>
+              <Strips of={p.strips ?? []} />
+            </details>
+          )}
           {ok && (
-            <details className="fold">
-              <summary>Why these lengths</summary>
+            <details className="fold noprint">
+              <summary>Why these lengths, and where people differ</summary>
               <p>
                 Factor <span className="mono">{p.factor.value.toFixed(3)}</span> of free space, likely{" "}
                 <span className="mono">{p.factor.lo.toFixed(3)}</span> to <span className="mono">{p.factor.hi.toFixed(3)}</span>:{" "}
                 {(p.factor.why ?? []).join("; ")}.
               </p>
-              <ul style={{ paddingLeft: 20 }}>
-                {(p.schools ?? []).map((s) => (
-                  <li key={s}>{s}</li>
-                ))}
-              </ul>
+              <Schools of={p.schools ?? []} />
+            </details>
+          )}
+          {ok && p.measure && (
+            <details className="fold noprint" open={p.measure.tone !== "none" || undefined}>
+              <summary>Measure twice</summary>
+              <MeasureTwice measure={p.measure} form={form} unit={unit} imperial={imperial} />
             </details>
           )}
         </div>
         <div className="stack noprint">
-          <Picks
-            legend="Antenna"
-            name="family"
-            value={v.family}
-            onChange={(x) => {
-              form.setValue("family", x, { shouldDirty: true });
-              form.setValue("variant", reference.data?.families.find((f) => f.id === x)?.variants[0]?.id ?? "flat", { shouldDirty: true });
-              localStorage.setItem(`draft:plan:${id}:${at}`, JSON.stringify(form.getValues()));
-            }}
-            options={reference.data.families.map((f) => ({
-              id: f.id,
-              label: (
-                <>
-                  <Sketch family={f.id} variant={f.variants[0]?.id ?? ""} />
-                  {f.short}
-                </>
-              ),
-            }))}
-          />
+          {groups.map(([group, legend]) => (
+            <Picks
+              key={group}
+              legend={legend ?? ""}
+              name="family"
+              value={v.family}
+              onChange={(x) => {
+                form.setValue("family", x, { shouldDirty: true });
+                form.setValue("variant", reference.data?.families.find((f) => f.id === x)?.variants[0]?.id ?? "flat", {
+                  shouldDirty: true,
+                });
+                localStorage.setItem(`draft:cut:${id}:${at}`, JSON.stringify(form.getValues()));
+              }}
+              options={reference.data.families
+                .filter((f) => f.group === group)
+                .map((f) => ({
+                  id: f.id,
+                  label: (
+                    <span className="kind">
+                      <Sketch family={f.id} variant={f.variants[0]?.id ?? ""} />
+                      {f.short}
+                    </span>
+                  ),
+                }))}
+            />
+          ))}
+          <h2>{family?.name}</h2>
           <div className="fields">
-            <Choose form={form} name="variant" label="How it hangs" options={(family?.variants ?? []).map((x) => [x.id, x.name])} />
-            <LengthField form={form} name="frequency" label="For, MHz" unit="MHz" kind="frequency" inputMode="decimal" />
-            <Choose form={form} name="wire" label="Wire" className="full" options={reference.data.wires.map((w) => [w.id, w.name])} />
-            <LengthField form={form} name="feed_height" label={`Feed point, ${unit} up`} unit={unit} help={usual(p?.shape.feed_height)} />
-            {v.family !== "vertical" && (
-              <LengthField form={form} name="far_height" label={`Far end, ${unit} up`} unit={unit} help={usual(p?.shape.far_height)} />
-            )}
-            {v.family !== "dipole" && (
-              <LengthField form={form} name="pole_height" label={`Pole, ${unit}`} unit={unit} help={usual(p?.shape.pole_height)} />
-            )}
-            {v.family === "dipole" && v.variant === "inverted-v" && (
-              <Field form={form} name="apex_angle" label="Angle between legs" inputMode="numeric" help="120 degrees" />
-            )}
-            {v.family === "end-fed" && (
-              <Field form={form} name="half_waves" label="Half-waves" inputMode="numeric" help="2 for the second harmonic" />
-            )}
-            {v.family === "end-fed" && (
-              <LengthField
-                form={form}
-                name="counterpoise"
-                label={`Counterpoise, ${unit}`}
-                unit={unit}
-                help={usual(p?.shape.counterpoise?.length)}
-              />
-            )}
-            {v.family === "end-fed" && <Field form={form} name="primary" label="Transformer turns" inputMode="numeric" help="2" />}
-            {v.family === "end-fed" && <Field form={form} name="secondary" label="to turns" inputMode="numeric" help="14" />}
-            {v.family === "vertical" && (
-              <Field form={form} name="radials" label="Radials" inputMode="numeric" help={v.variant === "raised-radials" ? "4" : "8"} />
-            )}
-            {v.family === "vertical" && (
-              <LengthField
-                form={form}
-                name="radial_length"
-                label={`Radial length, ${unit}`}
-                unit={unit}
-                help={usual(p?.shape.radials?.length)}
-              />
-            )}
-            {v.variant === "raised-radials" && (
-              <LengthField
-                form={form}
-                name="radial_height"
-                label={`Radial ends, ${unit} up`}
-                unit={unit}
-                help={usual(p?.shape.radials?.height)}
-              />
-            )}
-            <LengthField form={form} name="knot" label={`Each knot, ${unit}`} unit={unit} help="8 cm" />
-            <Field form={form} name="trim" label="To trim, %" inputMode="decimal" />
+            <AskFields
+              form={form}
+              fields={shown}
+              unit={unit}
+              after={(field) =>
+                field === "for" && (
+                  <>
+                    <Choose form={form} name="variant" label="How it hangs" options={(family?.variants ?? []).map((x) => [x.id, x.name])} />
+                    <Choose
+                      form={form}
+                      name="wire"
+                      label="Wire"
+                      className="full"
+                      options={[
+                        ...things("wire").map(([i, n]) => [`bag:${i}`, `${n} (bag)`] as [string, string]),
+                        ...reference.data.wires.map((w) => [w.id, w.name] as [string, string]),
+                      ]}
+                    />
+                    {used.map(([role, label]) => (
+                      <Choose
+                        key={role}
+                        form={form}
+                        name={`parts.${role}`}
+                        label={label}
+                        options={[["", "none of the bag"], ...things(role)]}
+                      />
+                    ))}
+                  </>
+                )
+              }
+            />
+            <AskFields form={form} fields={(p?.fields ?? []).filter((f) => ["knot", "trim_percent"].includes(f.id))} unit={unit} />
           </div>
           <div className="ruled stack">
             <Field form={form} name="name" label="Call it" help="a word that tells it from the others, like Heron" autoComplete="off" />

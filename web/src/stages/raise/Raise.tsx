@@ -4,9 +4,10 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { useForm } from "react-hook-form";
 import { useNavigate } from "react-router";
 import { v7 as uuid } from "uuid";
-import { type Built, call, type Length, type Schemas, useDeployment, useMe, useReference } from "../../api/client";
+import { type Built, call, type Length, type Schemas, useDeployment, useGet, useMe, useReference } from "../../api/client";
 import { send } from "../../api/outbox";
-import { SideView } from "../../draw/SideView";
+import { Layout } from "../../draw/Layout";
+import { type Asked, AskFields, slot, textsOf } from "../../parts/AskFields";
 import { showTrouble, useFormDraft, useLater } from "../../parts/draft";
 import { Choose, Field, LengthField, lengthText, num, typedLength } from "../../parts/fields";
 import { Opening } from "../../parts/Opening";
@@ -14,18 +15,6 @@ import { NoAntenna, useAntenna } from "../../parts/useAntenna";
 
 type Form = {
   variant: string;
-  radiator: string;
-  leg_b: string;
-  feed_height: string;
-  far_height: string;
-  pole_height: string;
-  apex_angle: string;
-  bearing: string;
-  wire_count: string;
-  wire_length: string;
-  wire_height: string;
-  primary: string;
-  secondary: string;
   choke: string;
   choke_distance: string;
   coax: string;
@@ -39,29 +28,19 @@ type Form = {
   reason: string;
   at: string;
   confirmed: string[];
+  t: Record<string, string>;
 };
 
-function toForm(b: Built, imperial: boolean, power: number): Form {
+function toForm(b: Built, texts: Record<string, string>, imperial: boolean, power: number): Form {
   const l = (x?: Length) => lengthText(x, imperial);
   const n = (x?: number) => (x ? String(x) : "");
-  const wires = b.family === "vertical" ? b.radials : b.counterpoise;
+  const t: Record<string, string> = {};
+  for (const [k, text] of Object.entries(texts)) t[slot(k).slice(2)] = text;
   return {
     variant: b.variant,
-    radiator: l(b.radiator),
-    leg_b: l(b.leg_b),
-    feed_height: l(b.feed_height),
-    far_height: l(b.far_height),
-    pole_height: l(b.pole_height),
-    apex_angle: n(b.apex_angle),
-    bearing: n(b.bearing),
-    wire_count: n(wires?.count),
-    wire_length: l(wires?.length),
-    wire_height: l(wires?.height),
-    primary: n(b.primary_turns),
-    secondary: n(b.secondary_turns),
     choke: b.choke?.place ?? "",
     choke_distance: l(b.choke?.distance),
-    coax: b.coax?.type ?? "",
+    coax: b.parts?.coax ? `bag:${b.parts.coax}` : (b.coax?.type ?? ""),
     coax_length: l(b.coax?.length),
     metal: b.metal?.[0]?.what ?? "",
     metal_distance: l(b.metal?.[0]?.distance),
@@ -72,31 +51,24 @@ function toForm(b: Built, imperial: boolean, power: number): Form {
     reason: "",
     at: "",
     confirmed: b.confirmed ?? [],
+    t,
   };
 }
 
-function toBuilt(v: Form, base: Built, unit: string): Built {
+function toBuilt(v: Form, base: Built, unit: string, fields: Asked[]): Built {
   const l = (t: string) => typedLength(t, unit);
-  const wires = { count: num(v.wire_count) ?? 0, length: l(v.wire_length), height: l(v.wire_height) };
-  const dipole = base.family === "dipole";
+  const bag = v.coax.startsWith("bag:") ? v.coax.slice(4) : "";
+  const parts: Record<string, string> = { ...base.parts };
+  delete parts.coax;
+  if (bag) parts.coax = bag;
   return {
-    family: base.family,
+    ...base,
     variant: v.variant,
-    frequency_hz: base.frequency_hz,
-    wire: base.wire,
-    radiator: l(v.radiator),
-    leg_b: dipole ? l(v.leg_b) : undefined,
-    feed_height: l(v.feed_height),
-    far_height: base.family === "vertical" ? undefined : l(v.far_height),
-    pole_height: l(v.pole_height),
-    apex_angle: dipole && v.variant === "inverted-v" ? num(v.apex_angle) : undefined,
-    bearing: num(v.bearing),
-    counterpoise: base.family === "end-fed" ? wires : undefined,
-    radials: base.family === "vertical" ? wires : undefined,
-    primary_turns: base.family === "end-fed" ? num(v.primary) : undefined,
-    secondary_turns: base.family === "end-fed" ? num(v.secondary) : undefined,
+    parts,
+    texts: textsOf(fields, v.t),
+    unit: unit as "m" | "ft",
     choke: v.choke ? { place: v.choke, distance: v.choke === "along" ? l(v.choke_distance) : undefined } : undefined,
-    coax: v.coax ? { type: v.coax, length: l(v.coax_length) } : undefined,
+    coax: v.coax ? { type: bag ? undefined : v.coax, length: l(v.coax_length) } : undefined,
     metal: [...(v.metal.trim() ? [{ what: v.metal.trim(), distance: l(v.metal_distance) }] : []), ...(base.metal ?? []).slice(1)],
     wind: v.wind || undefined,
     power_w: num(v.power),
@@ -106,25 +78,23 @@ function toBuilt(v: Form, base: Built, unit: string): Built {
   };
 }
 
-const rename = (path: string) =>
-  ({
-    "radials.count": "wire_count",
-    "counterpoise.count": "wire_count",
-    "radials.length": "wire_length",
-    "counterpoise.length": "wire_length",
-    "radials.height": "wire_height",
-    "counterpoise.height": "wire_height",
-    primary_turns: "primary",
-    secondary_turns: "secondary",
-    "choke.place": "choke",
-    "choke.distance": "choke_distance",
-    "coax.type": "coax",
-    "coax.length": "coax_length",
-    "metal.0.what": "metal",
-    "metal.0.distance": "metal_distance",
-    power_w: "power",
-    setup_minutes: "minutes",
-  })[path.replace(/^built\./, "")] ?? path.replace(/^built\./, "");
+const renamed: Record<string, string> = {
+  variant: "variant",
+  reason: "reason",
+  at: "at",
+  "choke.place": "choke",
+  "choke.distance": "choke_distance",
+  "coax.type": "coax",
+  "coax.length": "coax_length",
+  "metal.0.what": "metal",
+  "metal.0.distance": "metal_distance",
+  power_w: "power",
+  setup_minutes: "minutes",
+};
+const rename = (path: string) => {
+  const p = path.replace(/^built\./, "");
+  return renamed[p] ?? slot(p);
+};
 
 export function Thread({
   revisions,
@@ -178,23 +148,33 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
   const d = detail.data;
   const last = d?.revisions[d.revisions.length - 1];
   const base = useMemo<Built | undefined>(() => last?.built ?? (d && { ...d.planned.shape }), [last, d]);
-  const from = useMemo(() => (base && me.data ? toForm(base, imperial, me.data.power_w) : undefined), [base, imperial, me.data]);
-  const form = useForm<Form>({ defaultValues: toForm({ family: "", variant: "", frequency_hz: 0 }, false, 0) });
-  const forget = useFormDraft(form, `built:${tag?.id}:${last?.id ?? "plan"}`, from);
+  const from = useMemo(
+    () => (base && me.data && d ? toForm(base, d.built_texts ?? {}, imperial, me.data.power_w) : undefined),
+    [base, d, imperial, me.data],
+  );
+  const form = useForm<Form>({ defaultValues: toForm({ family: "", variant: "", frequency_hz: 0 }, {}, false, 0) });
+  const forget = useFormDraft(form, `raised:${tag?.id}:${last?.id ?? "plan"}`, from);
   const fresh = useRef(uuid());
   const [told, setTold] = useState("");
   const v = form.watch();
-  const typed = useLater(JSON.stringify([v, unit]), 160);
+  const bag = useGet<Schemas["BagThing"][]>("/api/bag");
+  const coaxes = (bag.data ?? []).filter((b) => b.part.kind === "coax");
+  const list = useRef<Asked[]>([]);
+  const typed = useLater(JSON.stringify([v, unit, tag?.id]), 100);
   const checked = useQuery<Schemas["Checked"], Error>({
     queryKey: ["check", typed, base],
     queryFn: () => {
       const [f, u] = JSON.parse(typed) as [Form, string];
-      return call<Schemas["Checked"]>("POST", "/api/check", { built: toBuilt(f, base as Built, u), planned: d?.planned.shape });
+      return call<Schemas["Checked"]>("POST", "/api/check", {
+        built: toBuilt(f, base as Built, u, list.current),
+        planned: d?.planned.shape,
+      });
     },
-    enabled: base !== undefined && v.radiator !== "",
+    enabled: base !== undefined && v.variant !== "",
     placeholderData: (before) => before,
     staleTime: 60000,
   });
+  list.current = checked.data?.fields ?? d?.built_fields ?? [];
   useEffect(() => {
     form.clearErrors();
     for (const f of checked.data?.faults ?? []) form.setError(rename(f.path) as keyof Form, { message: f.text });
@@ -228,7 +208,7 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
         {
           deployment_id: tag.id,
           reason: f.reason.trim() || (next === 1 ? "as put up" : "changed"),
-          built: toBuilt(f, base, unit),
+          built: toBuilt(f, base, unit, list.current),
           at: f.at ? `${outing.outing.date}T${f.at}:00Z` : undefined,
         },
         `r${next} of ${tag.name}`,
@@ -244,7 +224,7 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
   const { family } = base;
   const variants = reference.data.families.find((x) => x.id === family)?.variants ?? [];
   const L = (name: keyof Form, label: string, help?: string) => (
-    <LengthField form={form} name={name as "radiator"} label={`${label}, ${unit}`} unit={unit} help={help} />
+    <LengthField form={form} name={name as "notes"} label={`${label}, ${unit}`} unit={unit} help={help} />
   );
   return (
     <>
@@ -261,15 +241,7 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
             void save();
           }}
         >
-          <SideView
-            built={checked.data?.drawing}
-            planned={d.planned.drawing}
-            imperial={imperial}
-            labels={[
-              { role: "radiator", text: v.radiator },
-              { role: "radiator", text: family === "dipole" ? v.leg_b : "" },
-            ]}
-          />
+          <Layout built={checked.data?.drawing} planned={d.planned.drawing} imperial={imperial} />
           <ul className="keyline">
             <li>
               <svg viewBox="0 0 34 10" aria-hidden="true">
@@ -286,22 +258,7 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
           </ul>
           <div className="fields">
             <Choose form={form} name="variant" label="How it hangs" options={variants.map((x) => [x.id, x.name])} />
-            {L("radiator", family === "dipole" ? "First leg" : "Radiator")}
-            {family === "dipole" && L("leg_b", "Second leg")}
-            {L("feed_height", "Feed point up")}
-            {family !== "vertical" && L("far_height", "Far end up")}
-            {L("pole_height", "Pole")}
-            {family === "dipole" && v.variant === "inverted-v" && (
-              <Field form={form} name="apex_angle" label="Angle between legs" inputMode="numeric" />
-            )}
-            <Field form={form} name="bearing" label="Bearing, degrees" inputMode="numeric" />
-            {family !== "dipole" && (
-              <Field form={form} name="wire_count" label={family === "vertical" ? "Radials" : "Counterpoise wires"} inputMode="numeric" />
-            )}
-            {family !== "dipole" && L("wire_length", "Each of")}
-            {family !== "dipole" && L("wire_height", "Their ends up")}
-            {family === "end-fed" && <Field form={form} name="primary" label="Transformer turns" inputMode="numeric" />}
-            {family === "end-fed" && <Field form={form} name="secondary" label="to turns" inputMode="numeric" />}
+            <AskFields form={form} fields={list.current} unit={unit} />
             <Choose
               form={form}
               name="choke"
@@ -318,7 +275,11 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
               form={form}
               name="coax"
               label="Coax"
-              options={[["", "none"], ...reference.data.cables.map((c) => [c.id, c.name] as [string, string])]}
+              options={[
+                ["", "none"],
+                ...coaxes.map((c) => [`bag:${c.part.id}`, `${c.part.name} (bag)`] as [string, string]),
+                ...reference.data.cables.map((c) => [c.id, c.name] as [string, string]),
+              ]}
             />
             {L("coax_length", "Coax length")}
             <Field form={form} name="metal" label="Metal near" help="table, fence, rigging" autoComplete="off" />

@@ -1,0 +1,267 @@
+import Button from "@mui/material/Button";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { useForm } from "react-hook-form";
+import { Link } from "react-router";
+import { v7 as uuid } from "uuid";
+import { call, refresh, type Schemas, Trouble, useGet, useMe, useReference } from "../../api/client";
+import { send } from "../../api/outbox";
+import { AskFields, slot, textsOf } from "../../parts/AskFields";
+import { showTrouble, useFormDraft } from "../../parts/draft";
+import { Figures } from "../../parts/Figures";
+import { Choose, Field } from "../../parts/fields";
+import { base64, FileButton } from "../../parts/Import";
+import { Opening } from "../../parts/Opening";
+import { remove } from "../../parts/Undo";
+
+type Form = { kind: string; name: string; t: Record<string, string> };
+type Thing = Schemas["BagThing"];
+
+function toForm(b: Thing | undefined): Form {
+  const t: Record<string, string> = {};
+  for (const [k, text] of Object.entries(b?.texts ?? {})) t[slot(k).slice(2)] = text;
+  return { kind: b?.part.kind ?? "wire", name: b?.part.name ?? "", t };
+}
+
+/** One thing: its kind's fields, what computing makes of it, and where it has been. */
+function ThingForm({ thing, kinds, unit, onDone }: { thing?: Thing; kinds: Schemas["Kind"][]; unit: "m" | "ft"; onDone: () => void }) {
+  const from = useMemo(() => toForm(thing), [thing]);
+  const form = useForm<Form>({ defaultValues: from });
+  const forget = useFormDraft(form, `part:${thing?.part.id ?? "new"}`, from);
+  const fresh = useRef(uuid());
+  const [told, setTold] = useState("");
+  const v = form.watch();
+  const kind = kinds.find((k) => k.id === v.kind);
+  const save = async () => {
+    setTold("");
+    const f = form.getValues();
+    try {
+      const done = await send<Thing>(
+        "PUT",
+        `/api/parts/${thing?.part.id ?? fresh.current}`,
+        { kind: f.kind, name: f.name, texts: textsOf(kind?.fields ?? [], f.t ?? {}), unit },
+        f.name || "a thing of the bag",
+      );
+      forget();
+      fresh.current = uuid();
+      if (done) onDone();
+      else setTold("The link is down: kept here, and sent when it is back.");
+    } catch (e) {
+      setTold(showTrouble(form, e, (p) => (p === "name" || p === "kind" ? p : slot(p))));
+    }
+  };
+  return (
+    <form
+      className="stack ruled"
+      noValidate
+      onSubmit={(e) => {
+        e.preventDefault();
+        void save();
+      }}
+    >
+      <h2>{thing ? thing.part.name : "Into the bag"}</h2>
+      <div className="fields">
+        {!thing && <Choose form={form} name="kind" label="What is it" options={kinds.map((k) => [k.id, k.name])} />}
+        <Field form={form} name="name" label="Name" help="words that tell it from the others" autoComplete="off" />
+        <AskFields form={form} fields={kind?.fields ?? []} unit={unit} />
+      </div>
+      <div className="row">
+        <Button type="submit" variant="contained">
+          {thing ? "Keep the change" : "Put it in"}
+        </Button>
+        <button type="button" className="linkbtn" onClick={onDone}>
+          Close
+        </button>
+        {thing && (
+          <button
+            type="button"
+            className="linkbtn"
+            onClick={async () => {
+              await remove("part", thing.part.id, thing.part.version, `${thing.part.name} is out of the bag.`);
+              onDone();
+            }}
+          >
+            Take it out
+          </button>
+        )}
+        <span role="status">{told}</span>
+      </div>
+      {thing && thing.about.length > 0 && <Figures of={thing.about} />}
+      {thing && (
+        <p className="small">
+          {thing.uses.length === 0 ? (
+            <span className="soft">Not used in a deployment yet. Choose it in Cut or Raise, and its history begins.</span>
+          ) : (
+            <>
+              Used in{" "}
+              {thing.uses.map((u, i) => (
+                <span key={u.deployment_id}>
+                  {i > 0 && ", "}
+                  <Link to={`/o/${u.outing_id}/raise`}>{u.deployment}</Link> at {u.outing}, <span className="mono">{u.date}</span>
+                  {u.built ? "" : " (planned)"}
+                </span>
+              ))}
+              .
+            </>
+          )}
+        </p>
+      )}
+    </form>
+  );
+}
+
+/** A CSV file on its way in: what it holds by line, before anything is written. */
+function BagFile({ unit }: { unit: "m" | "ft" }) {
+  const [content, setContent] = useState("");
+  const [preview, setPreview] = useState<Schemas["BagPreview"]>();
+  const [told, setTold] = useState("");
+  const tell = (e: unknown) => setTold(e instanceof Trouble ? e.whole : String((e as Error).message));
+  const open = async (file: File) => {
+    setTold("");
+    setPreview(undefined);
+    try {
+      const text = await base64(file);
+      setPreview(await call<Schemas["BagPreview"]>("POST", "/api/bag/preview", { content: text, unit }));
+      setContent(text);
+    } catch (e) {
+      tell(e);
+    }
+  };
+  const take = async () => {
+    try {
+      const done = await call<Schemas["Imported"]>("POST", "/api/bag/import", { content, unit });
+      setPreview(undefined);
+      setTold(`${done.added} put in, ${done.known} known already, ${done.refused} left out.`);
+      await refresh();
+    } catch (e) {
+      tell(e);
+    }
+  };
+  const rows = preview?.rows ?? [];
+  const fresh = rows.filter((r) => r.taken && (!r.known || r.changes)).length;
+  return (
+    <div className="stack tight">
+      <div className="row">
+        <FileButton label="Things from a CSV file" name="bag" accept=".csv,text/csv,text/plain" onFile={open} />
+        <a className="linkbtn" href="/api/bag.csv" download="bag.csv">
+          The bag as CSV
+        </a>
+        <span role="status">{told}</span>
+      </div>
+      {preview && (
+        <section className="stack tight ruled" aria-label="What the file holds">
+          <h2>
+            {rows.length} {rows.length === 1 ? "thing" : "things"} in the file, {fresh} to put in
+          </h2>
+          <div className="scroll" style={{ maxHeight: 260, overflowY: "auto" }} tabIndex={0} role="region" aria-label="Lines of the file">
+            <table className="dense">
+              <tbody>
+                {rows.map((r) => (
+                  <tr key={r.line} className={r.taken ? "" : "soft"}>
+                    <td className="mono">{r.line}</td>
+                    <td>{r.part.kind}</td>
+                    <td>{r.part.name}</td>
+                    <td>{!r.taken ? "left out" : r.known ? (r.changes ? "changes it" : "in the bag already") : "new"}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
+          {preview.notes.map((n, i) => (
+            <p key={i} className={`note small ${n.severity === "error" ? "error" : ""}`}>
+              <span className="mono">
+                line {n.line}
+                {n.field ? `, ${n.field}` : ""}
+              </span>{" "}
+              {n.text}
+            </p>
+          ))}
+          <div className="row">
+            <Button variant="contained" disabled={fresh === 0} onClick={take}>
+              Put these {fresh} in
+            </Button>
+            <button type="button" className="linkbtn" onClick={() => setPreview(undefined)}>
+              Leave it
+            </button>
+          </div>
+        </section>
+      )}
+    </div>
+  );
+}
+
+export default function Bag() {
+  const me = useMe();
+  const reference = useReference();
+  const bag = useGet<Thing[]>("/api/bag");
+  const [at, setAt] = useState<string>();
+  const top = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    if (at) top.current?.querySelector("input,select,textarea")?.scrollIntoView({ block: "center" });
+  }, [at]);
+  if (!me.data || !reference.data || !bag.data) return <Opening of={[me, reference, bag]} />;
+  const unit = me.data.imperial ? "ft" : "m";
+  const things = bag.data;
+  const thing = things.find((b) => b.part.id === at);
+  const grams = things.reduce((sum, b) => sum + b.grams, 0);
+  const kinds = reference.data.kinds.filter((k) => things.some((b) => b.part.kind === k.id));
+  return (
+    <>
+      <div className="say">
+        <h1>
+          {things.length === 0
+            ? "The bag is empty. Put in what you own: a wire, a pole, a transformer."
+            : `${things.length} things, ${(grams / 1000).toFixed(1)} kg.`}
+        </h1>
+        <p>
+          Plans take lengths, turns, heights and losses from here, and each thing keeps where it has been.
+          {things.length === 0 && " An example: wire, name “thin green”, conductor 0.5 mm, jacket 1.1 mm, 60 m left."}
+        </p>
+      </div>
+      <div className="row">
+        <Button variant="contained" onClick={() => setAt("new")}>
+          Put something in
+        </Button>
+        <BagFile unit={unit} />
+      </div>
+      <div ref={top}>
+        {at === "new" && <ThingForm key="new" kinds={reference.data.kinds} unit={unit} onDone={() => setAt(undefined)} />}
+        {thing && (
+          <ThingForm
+            key={`${thing.part.id} ${thing.part.version}`}
+            thing={thing}
+            kinds={reference.data.kinds}
+            unit={unit}
+            onDone={() => setAt(undefined)}
+          />
+        )}
+      </div>
+      {kinds.map((k) => (
+        <section key={k.id} className="stack tight">
+          <h2>{k.name}</h2>
+          <ul className="things">
+            {things
+              .filter((b) => b.part.kind === k.id)
+              .map((b) => (
+                <li key={b.part.id}>
+                  <button type="button" className="thing" aria-pressed={b.part.id === at} onClick={() => setAt(b.part.id)}>
+                    <b>{b.part.name}</b>
+                    <span className="small">
+                      {b.about.slice(0, 3).map((f) => (
+                        <span key={f.label} className="mono">
+                          {f.label} {f.value}
+                        </span>
+                      ))}
+                    </span>
+                    <span className="small soft">
+                      {b.grams > 0 ? `${Math.round(b.grams)} g, ` : ""}
+                      {b.uses.length === 0 ? "not used yet" : `in ${b.uses.length} ${b.uses.length === 1 ? "deployment" : "deployments"}`}
+                    </span>
+                  </button>
+                </li>
+              ))}
+          </ul>
+        </section>
+      ))}
+    </>
+  );
+}

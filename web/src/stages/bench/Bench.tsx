@@ -1,0 +1,122 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useMemo, useState } from "react";
+import { useForm } from "react-hook-form";
+import { call, type Schemas, useGet, useMe, useReference } from "../../api/client";
+import { Layout } from "../../draw/Layout";
+import { AskFields, slot, textsOf } from "../../parts/AskFields";
+import { useFormDraft, useLater } from "../../parts/draft";
+import { Figures, Strips, Tables } from "../../parts/Figures";
+import { Picks } from "../../parts/fields";
+import { Opening } from "../../parts/Opening";
+
+type Form = { t: Record<string, string> };
+const none: Form = { t: {} };
+
+/** One calculation: what core lists as its fields, and what it comes to while one types. */
+function Tool({ tool, unit, things }: { tool: Schemas["Tool"]; unit: "m" | "ft"; things: Schemas["BagThing"][] }) {
+  const form = useForm<Form>({ defaultValues: none });
+  useFormDraft(form, `bench:${tool.id}`, none);
+  const v = form.watch();
+  const typed = useLater(JSON.stringify([tool.id, textsOf(tool.fields, v.t ?? {}), unit]), 60);
+  const answer = useQuery<Schemas["BenchAnswer"], Error>({
+    queryKey: ["bench", typed],
+    queryFn: () => {
+      const [id, texts, u] = JSON.parse(typed) as [string, Record<string, string>, "m" | "ft"];
+      return call<Schemas["BenchAnswer"]>("POST", "/api/bench", { tool: id, texts, unit: u });
+    },
+    placeholderData: (before) => before,
+    staleTime: 60000,
+  });
+  const a = answer.data;
+  useEffect(() => {
+    form.clearErrors();
+    for (const f of a?.faults ?? []) form.setError(slot(f.path) as `t.${string}`, { message: f.text });
+  }, [a, form]);
+  return (
+    <div className="stack">
+      <div className="say">
+        <h1 role="status">{a?.sentence || "Working it out."}</h1>
+        <p className="soft">{tool.about}</p>
+      </div>
+      <div className="wide turned">
+        <form className="stack noprint" onSubmit={(e) => e.preventDefault()} noValidate>
+          {things.length > 0 && (
+            <label className="stack tight small">
+              From the bag
+              <select
+                className="pick"
+                value=""
+                onChange={(e) => {
+                  const b = things.find((x) => x.part.id === e.target.value);
+                  for (const f of tool.fields) {
+                    const text = b?.texts?.[f.id];
+                    if (text) form.setValue(slot(f.id) as `t.${string}`, text, { shouldDirty: true });
+                  }
+                }}
+              >
+                <option value="">take its figures</option>
+                {things.map((b) => (
+                  <option key={b.part.id} value={b.part.id}>
+                    {b.part.name}
+                  </option>
+                ))}
+              </select>
+            </label>
+          )}
+          <div className="fields">
+            <AskFields form={form} fields={tool.fields} unit={unit} />
+          </div>
+          <div>
+            <button type="button" className="linkbtn" onClick={() => form.reset(none)}>
+              Empty the fields
+            </button>
+          </div>
+        </form>
+        <div className="stack">
+          {a && (
+            <>
+              <Figures of={a.figures} />
+              {a.drawing && (a.drawing.lines ?? []).length > 0 && <Layout planned={a.drawing} imperial={unit === "ft"} />}
+              <Tables of={a.tables} />
+              {a.strips.length > 0 && (
+                <details className="fold printed">
+                  <summary>Marks to print at true size</summary>
+                  <Strips of={a.strips} />
+                </details>
+              )}
+            </>
+          )}
+        </div>
+      </div>
+    </div>
+  );
+}
+
+export default function Bench() {
+  const me = useMe();
+  const reference = useReference();
+  const bag = useGet<Schemas["BagThing"][]>("/api/bag");
+  const [at, setAt] = useState(() => localStorage.getItem("bench") ?? "coil");
+  const tool = useMemo(() => reference.data?.tools.find((t) => t.id === at) ?? reference.data?.tools[0], [reference.data, at]);
+  if (!me.data || !reference.data || !tool) return <Opening of={[me, reference]} />;
+  return (
+    <>
+      <Picks
+        legend="On the bench"
+        name="tool"
+        value={tool.id}
+        onChange={(x) => {
+          localStorage.setItem("bench", x);
+          setAt(x);
+        }}
+        options={reference.data.tools.map((t) => ({ id: t.id, label: t.name }))}
+      />
+      <Tool
+        key={tool.id}
+        tool={tool}
+        unit={me.data.imperial ? "ft" : "m"}
+        things={(bag.data ?? []).filter((b) => b.part.kind === tool.from)}
+      />
+    </>
+  );
+}

@@ -1,0 +1,67 @@
+import { type Schemas, useGet } from "../../api/client";
+import { Opening } from "../../parts/Opening";
+
+/** The cut lists of all planned antennas of an outing beside each other. */
+export function Beside({ outing, imperial, onPick }: { outing: string; imperial: boolean; onPick: (id: string) => void }) {
+  const lists = useGet<Schemas["CutLists"]>(`/api/outings/${outing}/cutlists`);
+  if (!lists.data) return <Opening of={[lists]} />;
+  const say = (l: Schemas["Length"]) => (imperial ? l.imperial : l.metric);
+  const c = lists.data.columns;
+  const row = (label: string, cell: (x: Schemas["CutColumn"]) => React.ReactNode) => (
+    <tr>
+      <th scope="row">{label}</th>
+      {c.map((x) => (
+        <td key={x.id}>{cell(x)}</td>
+      ))}
+    </tr>
+  );
+  return (
+    <div className="stack">
+      <div className="say">
+        <h1>{lists.data.sentence}</h1>
+      </div>
+      <div className="scroll" tabIndex={0} role="region" aria-label="Cut lists side by side">
+        <table className="beside">
+          <thead>
+            <tr>
+              <th />
+              {c.map((x) => (
+                <th key={x.id}>
+                  <button type="button" className="linkbtn" onClick={() => onPick(x.id)}>
+                    {x.name} {x.letter}
+                  </button>
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {row("antenna", (x) => x.family)}
+            {row("for", (x) => (
+              <span className="mono">{x.bands}</span>
+            ))}
+            {row("cut", (x) =>
+              x.pieces.map((p) => (
+                <div key={p.name}>
+                  {p.title} <b className="mono">{say(p.cut)}</b>
+                </div>
+              )),
+            )}
+            {row("wire in all", (x) => (
+              <span className="mono">{say(x.wire)}</span>
+            ))}
+            {row("reel", (x) => x.reel)}
+            {row("from the bag", (x) => x.parts.join(", ") || "nothing chosen")}
+            {row("weighs", (x) => (
+              <span className="mono">{Math.round(x.grams)} g</span>
+            ))}
+            {row("reaches up to", (x) => (
+              <span className="mono">{say(x.height)}</span>
+            ))}
+            {row("expect", (x) => x.expect)}
+          </tbody>
+        </table>
+      </div>
+      <p className="small soft">Wire weighs what its copper and jacket weigh; parts of the bag count with the weight given there.</p>
+    </div>
+  );
+}

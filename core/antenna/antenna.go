@@ -103,6 +103,7 @@ type Plan struct {
 	Strips      []Strip       `json:"strips"`
 	Provisional string        `json:"provisional,omitempty"`
 	WireUsed    float64       `json:"wire_used_m"`
+	WireSays    string        `json:"wire_says"`
 	Measure     *Measure      `json:"measure,omitempty"`
 }
 
@@ -271,6 +272,7 @@ func Design(r Request) Plan {
 		return p
 	}
 	fam, _ := Named(r.Family)
+	asked := r.Shape
 	r.Shape = r.Shape.copied()
 	out := fam.plan(r, w, g)
 	out.Wire, out.Fields = w, p.Fields
@@ -289,7 +291,8 @@ func Design(r Request) Plan {
 	drawing, faults := out.Shape.Layout()
 	out.Drawing, out.Faults = drawing, append(out.Faults, faults...)
 	out.Measure = r.twice(out.Pieces)
-	out.usual(r.Shape, r.Imperial)
+	out.usual(asked, r.Imperial)
+	out.WireSays = r.say(out.WireUsed)
 	return out
 }
 

@@ -107,7 +107,7 @@ func layRectangle(s Shape) (Drawing, []Fault) {
 	line("string", -w/2, dt, -w/2, dt+gap, gap)
 	line("string", w/2, dt, w/2, dt+gap, 0)
 	d.Lines = append(d.Lines, Line{Role: "pole", From: Point{0, depth / 2, 0}, To: Point{0, depth / 2, h}})
-	d.Spots = []Spot{{"gap", Point{-w / 2, dt + gap/2, h}, ""}, {"forward", Point{0, -0.1 * w, h}, "forward"}}
+	d.Spots = []Spot{{"gap", Point{-w / 2, dt + gap/2, h}, ""}, {"forward", Point{0, 0.3 * depth, h}, "forward"}}
 	var faults []Fault
 	if total := w + 2*dt; s.Radiator.M > 0 && w > 0 && math.Abs(total-s.Radiator.M) > 0.02*total {
 		faults = append(faults, fault("width", "ask", fmt.Sprintf("width and two tails make %s, the driven element is %s; which is wrong?", quantity.Metric(total, 10), quantity.Metric(s.Radiator.M, 10))))

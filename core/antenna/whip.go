@@ -135,7 +135,7 @@ func tapFor(c circuit.Coil, f, henries float64) (float64, bool) {
 // settings tabulates a loaded whip band by band: sides is 1 against ground and 2 for a pair, loss the
 // ground's resistance in ohms by frequency.
 func (p *Plan) settings(r Request, s *Shape, x shortened, coil circuit.Coil, sides float64, loss func(f float64) float64) {
-	t := Table{Title: "Taps by band", Columns: []string{"MHz", "coil", "turns in", "tap at", "Q", "radiates", "feed", "reaches the sky"},
+	t := Table{Title: "Taps by band", Columns: []string{"MHz", "coil", "turns", "tap at", "Q", "radiates", "feed", "to the sky"},
 		Note: "Tap from the end of the winding nearer the feed, the rest shorted or left open as you build it; a sliding contact stands at the same place."}
 	strip := Strip{Title: "Taps of the coil", Edge: "the end of the winding nearer the feed", MM: coil.Winding() * 1000, Marks: []Mark{}}
 	for i, f := range s.All() {
@@ -191,6 +191,9 @@ func decibels(lo, hi float64) string {
 	}
 	if lo > -3 {
 		return fmt.Sprintf("%.1f to %.1f dB", lo, math.Min(hi, -0.05))
+	}
+	if math.Round(lo) == math.Round(hi) {
+		return fmt.Sprintf("%.0f dB", lo)
 	}
 	return fmt.Sprintf("%.0f to %.0f dB", lo, math.Min(hi, -0.6))
 }

@@ -745,6 +745,7 @@ export interface components {
             schools: components["schemas"]["School"][] | null;
             /** Format: double */
             wire_used_m: number;
+            wire_says: string;
         };
         Choke: {
             place?: string;

@@ -77,7 +77,7 @@ export function Layout({
       {(d.spots ?? []).map((s, i) => {
         const [x, y] = at(s.at);
         if (s.kind === "forward")
-          return <path key={i} d={`M${x} ${y - 8}V${y + 14}m-5 -6l5 6l5 -6`} stroke="var(--ink)" strokeWidth="1.6" />;
+          return <path key={i} d={`M${x} ${y + 12}V${y - 12}m-5 6l5 -6l5 6`} stroke="var(--ink)" strokeWidth="1.6" />;
         return s.kind === "coil" || s.kind === "helix" ? (
           <path
             key={i}
@@ -181,7 +181,7 @@ export function Layout({
             <text
               key={`${s.text}${i}`}
               x={x + (end ? -12 : 12)}
-              y={y + (s.kind === "forward" ? 16 : -10)}
+              y={y + (s.kind === "forward" ? 5 : s.kind === "link" ? 21 : -10)}
               textAnchor={end ? "end" : "start"}
               fontSize="14"
               fill="var(--ink)"

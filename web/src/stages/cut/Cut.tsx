@@ -176,11 +176,13 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
   };
   if (!reference.data || !me.data) return <Opening of={[reference, me]} />;
   const tags = outing.tags.length > 0 && (
-    <div className="tagrow noprint">
-      {outing.tags.map((t) => (
-        <Tag key={t.id} tag={t} pressed={t.id === at} onClick={() => pick(t.id)} />
-      ))}
-      <div className="stack tight" style={{ justifyContent: "center" }}>
+    <div className="stack tight noprint">
+      <div className="tagrow">
+        {outing.tags.map((t) => (
+          <Tag key={t.id} tag={t} pressed={t.id === at} onClick={() => pick(t.id)} />
+        ))}
+      </div>
+      <div className="row">
         <Button variant="outlined" onClick={() => pick("new")} aria-pressed={at === "new"}>
           Another antenna
         </Button>
@@ -216,7 +218,7 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
             {p.wire_used_m > 0 && (
               <>
                 {" "}
-                It takes <span className="mono">{p.wire_used_m.toFixed(1)} m</span> of wire.
+                It takes <span className="mono">{p.wire_says}</span> of wire.
               </>
             )}
           </p>
@@ -272,32 +274,34 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
           )}
         </div>
         <div className="stack noprint">
-          {groups.map(([group, legend]) => (
-            <Picks
-              key={group}
-              legend={legend ?? ""}
-              name="family"
-              value={v.family}
-              onChange={(x) => {
-                form.setValue("family", x, { shouldDirty: true });
-                form.setValue("variant", reference.data?.families.find((f) => f.id === x)?.variants[0]?.id ?? "flat", {
-                  shouldDirty: true,
-                });
-                localStorage.setItem(`draft:cut:${id}:${at}`, JSON.stringify(form.getValues()));
-              }}
-              options={reference.data.families
-                .filter((f) => f.group === group)
-                .map((f) => ({
-                  id: f.id,
-                  label: (
-                    <span className="kind">
-                      <Sketch family={f.id} variant={f.variants[0]?.id ?? ""} />
-                      {f.short}
-                    </span>
-                  ),
-                }))}
-            />
-          ))}
+          <div className="families">
+            {groups.map(([group, legend]) => (
+              <Picks
+                key={group}
+                legend={legend ?? ""}
+                name="family"
+                value={v.family}
+                onChange={(x) => {
+                  form.setValue("family", x, { shouldDirty: true });
+                  form.setValue("variant", reference.data?.families.find((f) => f.id === x)?.variants[0]?.id ?? "flat", {
+                    shouldDirty: true,
+                  });
+                  localStorage.setItem(`draft:cut:${id}:${at}`, JSON.stringify(form.getValues()));
+                }}
+                options={reference.data.families
+                  .filter((f) => f.group === group)
+                  .map((f) => ({
+                    id: f.id,
+                    label: (
+                      <span className="kind">
+                        <Sketch family={f.id} variant={f.variants[0]?.id ?? ""} />
+                        {f.short}
+                      </span>
+                    ),
+                  }))}
+              />
+            ))}
+          </div>
           <h2>{family?.name}</h2>
           <div className="fields">
             <AskFields

@@ -10,7 +10,7 @@ for (const light of ["paper", "sun", "dusk"])
     page.on("console", (m) => {
       if (m.type() === "error") complaints.push(m.text());
     });
-    for (const path of ["/", "/settings", ...["scout", "cut", "raise", "sweep", "work", "weigh"].map((s) => `/o/${id}/${s}`)]) {
+    for (const path of ["/", "/settings", "/bag", "/bench", ...["scout", "cut", "raise", "sweep", "work", "weigh"].map((s) => `/o/${id}/${s}`)]) {
       await page.goto(demo.url + path);
       await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
       await page.waitForLoadState("networkidle");

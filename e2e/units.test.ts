@@ -9,11 +9,11 @@ test("an operator who thinks in feet plans, builds and trims in feet", async ({ 
 
   await page.goto(`${app.url}/o/${uid(1)}/cut`);
   await page.getByRole("button", { name: "Another antenna" }).click();
-  await page.getByText("dipole", { exact: true }).click();
+  await page.getByRole("radio", { name: "dipole", exact: true }).check({ force: true });
   await page.getByLabel("For, MHz").fill("14100 kHz");
-  await expect(page.getByText("14.100 MHz")).toBeVisible();
+  await expect(page.getByText("14.100 MHz").first()).toBeVisible();
   // A bare number is feet here, and 20 ft are 6.096 m.
-  await page.getByLabel("Feed point, ft up").fill("20");
+  await page.getByLabel("Feed point up, ft").fill("20");
   await expect(page.getByText("6.096 m · 20' 0\"").or(page.getByText("6.096 m  ·  20' 0\"")).first()).toBeVisible();
   await page.getByLabel("Call it").fill("Curlew");
   await page.getByRole("button", { name: /Keep this plan/ }).click();

@@ -268,6 +268,15 @@ func Design(r Request) Plan {
 	if r.Knot.Problem() != nil {
 		p.Faults = append(p.Faults, fault("knot", "error", r.Knot.Problem().Error()))
 	}
+	for i, f := range p.Fields {
+		if f.Kind == entry.Frequencies && r.FrequencyHz > 0 {
+			var seen []string
+			for _, hz := range append([]float64{r.FrequencyHz}, r.More...) {
+				seen = append(seen, mhz(hz)+" MHz")
+			}
+			p.Fields[i].Seen = strings.Join(seen, ", ")
+		}
+	}
 	if HasError(p.Faults) {
 		return p
 	}

@@ -133,7 +133,11 @@ func (s Shape) layRadials(d *Drawing) (faults []Fault) {
 		fall = h
 	}
 	if r.Count > 0 && math.Abs(fall) > r.Length.M && r.Length.M > 0 {
-		faults = append(faults, mutualFault("radials.height", r.Length.M, h, r.Height.M))
+		path := "radials.height"
+		if s.Variant != "raised-radials" {
+			path = "feed_height"
+		}
+		faults = append(faults, mutualFault(path, r.Length.M, h, h-fall))
 		fall = math.Copysign(r.Length.M, fall)
 	}
 	run := math.Sqrt(math.Max(0, r.Length.M*r.Length.M-fall*fall))

@@ -108,7 +108,7 @@ func Tools() []Tool {
 			cable("type", "Cable", "RG-58"), {ID: "length", Label: "Length", Kind: entry.Length, Max: 200, Usual: "15 m"}, amount("swr", "SWR at the antenna", "", "2", 1, 100), cable("second", "beside", "RG-174"), cable("third", "and", "RG-213"), frequencies, power}},
 		{ID: "tuner", Name: "Tuner", From: "tuner", work: tuner, About: "Whether a unit matches an impedance, where its settings are and what it loses.", Fields: []entry.Field{
 			{ID: "network", Label: "Network", Kind: entry.Choice, Usual: kit.Networks[0].Name, Options: kit.Networks}, amount("l_max", "Coil up to", "uH", "25", 0.1, 200), amount("c_min", "Capacitor from", "pF", "10", 0.1, 500), amount("c_max", "to", "pF", "1000", 5, 10000), amount("q_l", "Q of the coil", "", "100", 5, 1000),
-			amount("r", "R", "ohm", "50", 0.1, 20000), amount("x", "X", "ohm", "0", -20000, 20000), frequencies, power}},
+			amount("r", "R", "ohm", "200", 0.1, 20000), amount("x", "X", "ohm", "0", -20000, 20000), frequencies, power}},
 		{ID: "radials", Name: "Radial wire", work: radials, About: "So many metres of radial wire for a vertical: cut how?", Fields: []entry.Field{
 			{ID: "wire", Label: "Radial wire", Kind: entry.Length, Max: 2000, Usual: "40 m"}, {ID: "height", Label: "Height of the vertical", Kind: entry.Length, Max: 30, Usual: "a quarter-wave"}, {ID: "for", Label: "On", Kind: entry.Frequencies, Unit: "MHz", Usual: "7.1"}, ground}},
 	}
@@ -318,7 +318,7 @@ func tuner(v entry.Values, _ say) (a Answer) {
 		a.Faults = []entry.Fault{wrong("c_max", "the capacitor ends at %.0f pF, below where it begins", u.CMax*1e12)}
 		return a
 	}
-	z := complex(v.N("r", 50), v.N("x", 0))
+	z := complex(v.N("r", 200), v.N("x", 0))
 	watts := v.N("power_w", 10)
 	t := antenna.Table{Title: "Settings", Columns: []string{"MHz", "matches", "coil", "capacitor at the radio", "at the antenna", "SWR left", "loses", "goes on"}}
 	reached := 0

@@ -212,6 +212,9 @@ func TestTunerKnownAnswerAndRefusals(t *testing.T) {
 	if s, ok, why := small.Match(3000, 3.6e6); ok || why == "" || s.SWR < 1.3 {
 		t.Errorf("a small unit matched 3000 ohm on 80 m: %+v %q", s, why)
 	}
+	if s, ok, _ := u.Match(50, 7e6); !ok || s.Loss != 0 || s.L != 0 {
+		t.Errorf("50 ohm: %+v", s)
+	}
 	if _, ok, _ := u.Match(complex(0, 50), 7e6); ok {
 		t.Error("a pure reactance was matched")
 	}

@@ -30,6 +30,9 @@ func (u Unit) Match(z complex128, f float64) (s Setting, ok bool, why string) {
 	if real(z) <= 0 || cmplx.IsInf(z) || cmplx.IsNaN(z) {
 		return Setting{SWR: MaxSWR}, false, "there is no resistance to match"
 	}
+	if s := SWR(cmplx.Abs(Gamma(z, r0))); s < 1.05 {
+		return Setting{SWR: s}, true, "" // nothing to do: the unit is switched through
+	}
 	w := 2 * math.Pi * f
 	best, found := Setting{}, false
 	consider := func(l, c1, c2 float64) {

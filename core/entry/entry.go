@@ -48,6 +48,7 @@ type Field struct {
 	Unit    string   `json:"unit,omitempty"`
 	Help    string   `json:"help,omitempty"`
 	Usual   string   `json:"usual,omitempty"`
+	Seen    string   `json:"seen,omitempty"` // how what was typed was understood, where that is not plain
 	Options []Option `json:"options,omitempty"`
 	Min     float64  `json:"-"`
 	Max     float64  `json:"-"`

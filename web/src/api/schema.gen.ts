@@ -564,6 +564,8 @@ export interface components {
             help?: string;
             /** @description what is taken when nothing is typed */
             usual?: string;
+            /** @description how what was typed was understood */
+            seen?: string;
             options?: components["schemas"]["Option"][];
         };
         Option: {

@@ -50,7 +50,16 @@ export function AskFields<T extends FieldValues>({
         case "words":
           return <Field form={form} name={name} label={label} help={help} autoComplete="off" />;
         case "frequencies":
-          return <Field form={form} name={name} label={label} help={help} autoComplete="off" className="full" />;
+          return (
+            <Field
+              form={form}
+              name={name}
+              label={label}
+              help={[f.seen, f.help].filter(Boolean).join("; ") || help}
+              autoComplete="off"
+              className="full"
+            />
+          );
         default:
           return (
             <Field

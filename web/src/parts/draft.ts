@@ -36,12 +36,17 @@ export function useDraft<T>(key: string, initial: T): [T, (v: T) => void, () => 
 /** Keep a form's values as a draft under a key, and bring them back. Returns a way to forget it. */
 export function useFormDraft<T extends FieldValues>(form: UseFormReturn<T>, key: string, from: T | undefined): () => void {
   const ready = useRef("");
-  const { reset, watch } = form;
+  const { reset, watch, getValues } = form;
   useEffect(() => {
     if (from === undefined || ready.current === key) return;
     ready.current = key;
-    reset({ ...from, ...readDraft<T>(key) });
-  }, [from, key, reset]);
+    const next = { ...from, ...readDraft<T>(key) } as Record<string, unknown>;
+    // A field that is on the screen and not in the new values is emptied: left out, it would keep its text.
+    for (const [name, was] of Object.entries(getValues()))
+      if (was && typeof was === "object" && !Array.isArray(was))
+        next[name] = { ...Object.fromEntries(Object.keys(was).map((k) => [k, ""])), ...(next[name] as object) };
+    reset(next as T);
+  }, [from, key, reset, getValues]);
   useEffect(() => {
     const sub = watch((v, info) => {
       // Only what the user typed makes a draft; filling the form does not.

@@ -35,7 +35,7 @@ function Tool({ tool, unit, things }: { tool: Schemas["Tool"]; unit: "m" | "ft";
   return (
     <div className="stack">
       <div className="say">
-        <h1 role="status">{a?.sentence || "Working it out."}</h1>
+        <h1 aria-live="polite">{a?.sentence || "Working it out."}</h1>
         <p className="soft">{tool.about}</p>
       </div>
       <div className="wide turned">

@@ -130,6 +130,7 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
   }, [plan.data, form]);
 
   const ok = p !== undefined && (p.pieces ?? []).length > 0;
+  const wrong = (p?.faults ?? []).some((f) => f.severity === "error");
   const family = reference.data?.families.find((f) => f.id === v.family);
   const shown = (p?.fields ?? []).filter((f) => !["knot", "trim_percent"].includes(f.id));
   const things = (kind: string): [string, string][] =>
@@ -211,7 +212,7 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
       }}
     >
       <div className="say">
-        <h1>{ok ? p.sentence : p ? "This cannot be cut yet: look at the marked entries." : "Working it out."}</h1>
+        <h1>{ok && !wrong ? p.sentence : p ? "This cannot be cut yet: look at the marked entries." : "Working it out."}</h1>
         {ok && (
           <p>
             Expect {p.expect}.

@@ -41,19 +41,6 @@ type Drawing struct {
 	View  string `json:"view,omitempty"`
 }
 
-// label gives the first line of a role a length to be labelled with.
-func (d *Drawing) label(role string, nth int, l quantity.Length) {
-	for i := range d.Lines {
-		if d.Lines[i].Role == role {
-			if nth == 0 {
-				d.Lines[i].Size = quantity.Metres(l.M)
-				return
-			}
-			nth--
-		}
-	}
-}
-
 // along is the place a distance from the beginning of the lines of a role, taken one behind the other.
 func (d Drawing) along(role string, m float64) Point {
 	var last Point

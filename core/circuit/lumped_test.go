@@ -218,7 +218,7 @@ func TestTunerKnownAnswerAndRefusals(t *testing.T) {
 	if _, ok, _ := u.Match(complex(0, 50), 7e6); ok {
 		t.Error("a pure reactance was matched")
 	}
-	if _, ok, why := (Unit{Kind: "ring"}).Match(50, 7e6); ok || why == "" {
+	if _, ok, why := (Unit{Kind: "ring"}).Match(500, 7e6); ok || why == "" {
 		t.Error("an unknown network was used")
 	}
 }

@@ -7,6 +7,7 @@ import (
 	"math"
 	"sort"
 	"strconv"
+	"strings"
 
 	"reed/core/antenna"
 	"reed/core/circuit"
@@ -109,6 +110,10 @@ func Tools() []Tool {
 		{ID: "tuner", Name: "Tuner", From: "tuner", work: tuner, About: "Whether a unit matches an impedance, where its settings are and what it loses.", Fields: []entry.Field{
 			{ID: "network", Label: "Network", Kind: entry.Choice, Usual: kit.Networks[0].Name, Options: kit.Networks}, amount("l_max", "Coil up to", "uH", "25", 0.1, 200), amount("c_min", "Capacitor from", "pF", "10", 0.1, 500), amount("c_max", "to", "pF", "1000", 5, 10000), amount("q_l", "Q of the coil", "", "100", 5, 1000),
 			amount("r", "R", "ohm", "200", 0.1, 20000), amount("x", "X", "ohm", "0", -20000, 20000), frequencies, power}},
+		{ID: "budget", Name: "Loss budget", work: budget, About: "Where the watts go between the radio's socket and the sky.", Fields: []entry.Field{
+			{ID: "for", Label: "On", Kind: entry.Frequencies, Unit: "MHz", Usual: "7.1"}, power, amount("tuner_db", "Tuner loses", "dB", "0", 0, 30), cable("type", "Cable", "RG-58"), {ID: "length", Label: "Length", Kind: entry.Length, Max: 200, Usual: "15 m"},
+			amount("swr", "SWR at the antenna", "", "1.5", 1, 100), amount("transformer_db", "Transformer loses", "dB", "0", 0, 30), amount("choke_db", "Choke loses", "dB", "0", 0, 30),
+			amount("radiation", "Radiation resistance", "ohm", "36", 0.01, 10000), amount("coil_ohm", "Coil's resistance", "ohm", "0", 0, 1000), amount("wire_ohm", "Wire's resistance", "ohm", "0.5", 0, 1000), amount("ground_ohm", "Ground's resistance", "ohm", "10", 0, 10000)}},
 		{ID: "radials", Name: "Radial wire", work: radials, About: "So many metres of radial wire for a vertical: cut how?", Fields: []entry.Field{
 			{ID: "wire", Label: "Radial wire", Kind: entry.Length, Max: 2000, Usual: "40 m"}, {ID: "height", Label: "Height of the vertical", Kind: entry.Length, Max: 30, Usual: "a quarter-wave"}, {ID: "for", Label: "On", Kind: entry.Frequencies, Unit: "MHz", Usual: "7.1"}, ground}},
 	}
@@ -347,6 +352,39 @@ func tuner(v entry.Values, _ say) (a Answer) {
 	default:
 		a.Sentence = fmt.Sprintf("It matches %.0f %+.0fj ohm on %d of %d.", real(z), imag(z), reached, len(all))
 	}
+	a.Tables = []antenna.Table{t}
+	return a
+}
+
+func budget(v entry.Values, s say) (a Answer) {
+	f, watts := wanted(v, 7.1e6)[0], v.N("power_w", 10)
+	c, ok := circuit.Cable(v.W("type", "RG-58"))
+	if !ok {
+		c, _ = circuit.OpenLine(v.W("type", ""))
+	}
+	length, swr := or(v.M("length"), 15), v.N("swr", 1.5)
+	matched := c.MatchedLoss(f, length)
+	left := v.N("radiation", 36)
+	coil, wire, ground := v.N("coil_ohm", 0), v.N("wire_ohm", 0.5), v.N("ground_ohm", 10)
+	all := left + coil + wire + ground
+	share := func(before, lost float64) float64 { return 10 * math.Log10(before/(before-lost)) }
+	stages := circuit.Budget(watts, []circuit.Stage{
+		{Name: "tuner", DB: v.N("tuner_db", 0)}, {Name: "cable, matched", DB: matched, Why: fmt.Sprintf("%s of %s", s.m(length), c.Name)},
+		{Name: "cable, by its SWR", DB: circuit.TotalLoss(matched, swr) - matched, Why: fmt.Sprintf("SWR %.3g at the antenna", swr)},
+		{Name: "transformer", DB: v.N("transformer_db", 0)}, {Name: "choke", DB: v.N("choke_db", 0)},
+		{Name: "coil", DB: share(all, coil)}, {Name: "wire", DB: share(all-coil, wire)}, {Name: "ground", DB: share(all-coil-wire, ground)},
+	})
+	t := antenna.Table{Title: mhz(f) + " MHz, stage by stage", Columns: []string{"stage", "loses", "of the power", "left"}}
+	before, worst := watts, stages[0]
+	for _, x := range stages {
+		t.Rows = append(t.Rows, []string{strings.TrimSpace(x.Name + " " + x.Why), fmt.Sprintf("%.2f dB", x.DB), fmt.Sprintf("%.0f %%", 100*(before-x.Watts)/watts), quantity.Watts(x.Watts)})
+		if x.DB > worst.DB {
+			worst = x
+		}
+		before = x.Watts
+	}
+	a.Sentence = fmt.Sprintf("%s of %s reach the sky, %.1f dB less.", quantity.Watts(before), quantity.Watts(watts), circuit.SumDB(stages))
+	a.Figures = []antenna.Figure{figure("Most is lost in the", worst.Name, fmt.Sprintf("%.1f dB", worst.DB)), figure("Half an S-unit", "3 dB", "is hard to hear; 6 dB is a whole one")}
 	a.Tables = []antenna.Table{t}
 	return a
 }

@@ -1,6 +1,7 @@
 package bench
 
 import (
+	"fmt"
 	"math"
 	"strings"
 	"testing"
@@ -150,5 +151,20 @@ func TestRadialWireIsCutByTheGroundItLiesOn(t *testing.T) {
 func BenchmarkRadials(b *testing.B) {
 	for b.Loop() {
 		Work("radials", nil, "m")
+	}
+}
+
+func TestBudgetSplitsThePowerByResistances(t *testing.T) {
+	a := ask1(t, "budget", map[string]string{"for": "10", "power_w": "100", "length": "21.739 m", "swr": "3", "radiation": "36", "wire_ohm": "0", "ground_ohm": "36", "tuner_db": "0"})
+	// 1 dB of cable with SWR 3 is 1.50 dB; of what is left, half goes into the ground.
+	want := 100 * math.Pow(10, -0.150) / 2
+	if !strings.HasPrefix(a.Sentence, fmt.Sprintf("%.1f", want)) && !strings.HasPrefix(a.Sentence, fmt.Sprintf("%.0f", want)) {
+		t.Errorf("%q, want %.1f W", a.Sentence, want)
+	}
+	if got := cell(t, a, 0, "ground", "loses"); got != "3.01 dB" {
+		t.Errorf("as much ground as radiation loses %s", got)
+	}
+	if a.Figures[0].Value != "ground" {
+		t.Errorf("most is lost in the %s", a.Figures[0].Value)
 	}
 }

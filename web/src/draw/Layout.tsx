@@ -151,8 +151,8 @@ export function Layout({
           if (turn > 90 || turn < -90) turn += 180;
           const short = Math.hypot(bx - ax, by - ay) < 60;
           const spot = `${Math.round((ax + bx) / 40)},${Math.round((ay + by) / 40)}`;
-          if (taken.has(spot)) return null;
-          taken.add(spot);
+          if (taken.has(spot) || taken.has(l.role + text)) return null;
+          taken.add(spot).add(l.role + text);
           const end = (ax + bx) / 2 > size - 110;
           return (
             <text
@@ -181,7 +181,7 @@ export function Layout({
             <text
               key={`${s.text}${i}`}
               x={x + (end ? -12 : 12)}
-              y={y + (s.kind === "forward" ? 5 : s.kind === "link" ? 21 : -10)}
+              y={y + (s.kind === "forward" ? 5 : s.kind === "link" ? 21 + (i % 2) * 15 : -10)}
               textAnchor={end ? "end" : "start"}
               fontSize="14"
               fill="var(--ink)"

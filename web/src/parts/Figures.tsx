@@ -107,9 +107,9 @@ export function Strips({ of }: { of: Schemas["Strip"][] }) {
               <rect x="0" y="1" width={s.mm} height="13" fill="none" stroke="var(--ink)" strokeWidth="0.35" />
               {s.marks.map((m, i) => (
                 <g key={i}>
-                  <path d={`M${m.mm} 1V${m.text ? 8 : 5}`} stroke="var(--ink)" strokeWidth="0.3" />
+                  <path d={`M${m.mm} 1V${m.text ? 3.4 + (i % 3) * 3.2 : 3}`} stroke="var(--ink)" strokeWidth="0.3" />
                   {m.text && (
-                    <text x={m.mm} y="12" fontSize="3.4" textAnchor="middle" fill="var(--ink)" className="mono">
+                    <text x={m.mm} y={6.2 + (i % 3) * 3.2} fontSize="2.9" textAnchor="middle" fill="var(--ink)" className="mono">
                       {m.text}
                     </text>
                   )}

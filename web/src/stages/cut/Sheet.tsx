@@ -9,7 +9,7 @@ const both = (l: Schemas["Length"], imperial: boolean) => (imperial ? [l.imperia
 export function CutList({ plan, imperial }: { plan: Schemas["Plan"]; imperial: boolean }) {
   return (
     <div className="scroll" tabIndex={0} role="region" aria-label="Cut list">
-      <table>
+      <table className="cutlist">
         <thead>
           <tr>
             <th>Piece</th>

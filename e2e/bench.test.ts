@@ -87,6 +87,7 @@ test("three families for the same bands from the bag: compared, printed, mis-mea
   }
   expect(paper).toContain("100 mm: measure it");
   expect(paper).not.toContain("Keep this plan");
+  await page.getByText("Marks to print at true size").click();
   await page.emulateMedia({ media: "print" });
   const strip = page.locator(".strips svg").first();
   const box = await strip.boundingBox();

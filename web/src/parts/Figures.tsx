@@ -1,4 +1,4 @@
-import { Fragment } from "react";
+import { Fragment, useEffect, useRef } from "react";
 import type { Schemas } from "../api/client";
 
 /** Single computed figures with where they come from. */
@@ -84,50 +84,71 @@ export function Schools({ of }: { of: Schemas["School"][] }) {
 
 /** A strip at its true size: millimetres on paper. The ruler below it shows whether the printer kept it. */
 export function Strips({ of }: { of: Schemas["Strip"][] }) {
+  const fold = useRef<HTMLDetailsElement>(null);
+  useEffect(() => {
+    // What is folded away on the screen stands on paper.
+    let was = false;
+    const before = () => {
+      was = fold.current?.open ?? false;
+      if (fold.current) fold.current.open = true;
+    };
+    const after = () => {
+      if (fold.current) fold.current.open = was;
+    };
+    addEventListener("beforeprint", before);
+    addEventListener("afterprint", after);
+    return () => {
+      removeEventListener("beforeprint", before);
+      removeEventListener("afterprint", after);
+    };
+  }, []);
   if (of.length === 0) return null;
   const ruler = 100;
   return (
-    <div className="stack strips">
-      {of.map((s) => {
-        const width = Math.max(s.mm, ruler) + 12;
-        return (
-          <figure key={s.title}>
-            <figcaption className="small">
-              {s.title}, 1:1. Lay zero against {s.edge}.
-            </figcaption>
-            <svg
-              viewBox={`-6 0 ${width} 34`}
-              style={{ width: `${width}mm`, height: "34mm" }}
-              role="img"
-              aria-label={`${s.title}: ${s.marks
-                .filter((m) => m.text)
-                .map((m) => `${m.text} at ${m.mm.toFixed(1)} mm`)
-                .join(", ")}`}
-            >
-              <rect x="0" y="1" width={s.mm} height="13" fill="none" stroke="var(--ink)" strokeWidth="0.35" />
-              {s.marks.map((m, i) => (
-                <g key={i}>
-                  <path d={`M${m.mm} 1V${m.text ? 3.4 + (i % 3) * 3.2 : 3}`} stroke="var(--ink)" strokeWidth="0.3" />
-                  {m.text && (
-                    <text x={m.mm} y={6.2 + (i % 3) * 3.2} fontSize="2.9" textAnchor="middle" fill="var(--ink)" className="mono">
-                      {m.text}
-                    </text>
-                  )}
-                </g>
-              ))}
-              <path
-                d={`M0 20H${ruler}${Array.from({ length: 11 }, (_, i) => `M${i * 10} 20v${i % 5 === 0 ? 4 : 2.5}`).join("")}`}
-                fill="none"
-                stroke="var(--ink)"
-                strokeWidth="0.3"
-              />
-              <text x="0" y="29" fontSize="3.4" fill="var(--ink)">
-                100 mm: measure it before you trust the marks; print at 100 %.
-              </text>
-            </svg>
-          </figure>
-        );
-      })}
-    </div>
+    <details className="fold printed" ref={fold}>
+      <summary>Marks to print at true size</summary>
+      <div className="stack strips">
+        {of.map((s) => {
+          const width = Math.max(s.mm, ruler) + 12;
+          return (
+            <figure key={s.title}>
+              <figcaption className="small">
+                {s.title}, 1:1. Lay zero against {s.edge}.
+              </figcaption>
+              <svg
+                viewBox={`-6 0 ${width} 34`}
+                style={{ width: `${width}mm`, height: "34mm" }}
+                role="img"
+                aria-label={`${s.title}: ${s.marks
+                  .filter((m) => m.text)
+                  .map((m) => `${m.text} at ${m.mm.toFixed(1)} mm`)
+                  .join(", ")}`}
+              >
+                <rect x="0" y="1" width={s.mm} height="13" fill="none" stroke="var(--ink)" strokeWidth="0.35" />
+                {s.marks.map((m, i) => (
+                  <g key={i}>
+                    <path d={`M${m.mm} 1V${m.text ? 3.4 + (i % 3) * 3.2 : 3}`} stroke="var(--ink)" strokeWidth="0.3" />
+                    {m.text && (
+                      <text x={m.mm} y={6.2 + (i % 3) * 3.2} fontSize="2.9" textAnchor="middle" fill="var(--ink)" className="mono">
+                        {m.text}
+                      </text>
+                    )}
+                  </g>
+                ))}
+                <path
+                  d={`M0 20H${ruler}${Array.from({ length: 11 }, (_, i) => `M${i * 10} 20v${i % 5 === 0 ? 4 : 2.5}`).join("")}`}
+                  fill="none"
+                  stroke="var(--ink)"
+                  strokeWidth="0.3"
+                />
+                <text x="0" y="29" fontSize="3.4" fill="var(--ink)">
+                  100 mm: measure it before you trust the marks; print at 100 %.
+                </text>
+              </svg>
+            </figure>
+          );
+        })}
+      </div>
+    </details>
   );
 }

@@ -78,12 +78,7 @@ function Tool({ tool, unit, things }: { tool: Schemas["Tool"]; unit: "m" | "ft";
               <Figures of={a.figures} />
               {a.drawing && (a.drawing.lines ?? []).length > 0 && <Layout planned={a.drawing} imperial={unit === "ft"} />}
               <Tables of={a.tables} />
-              {a.strips.length > 0 && (
-                <details className="fold printed">
-                  <summary>Marks to print at true size</summary>
-                  <Strips of={a.strips} />
-                </details>
-              )}
+              <Strips of={a.strips} />
             </>
           )}
         </div>

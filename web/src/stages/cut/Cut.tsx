@@ -250,12 +250,7 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
           {ok && <CutList plan={p} imperial={imperial} />}
           {ok && <Figures of={p.figures ?? []} />}
           {ok && <Tables of={p.tables ?? []} />}
-          {ok && (p.strips ?? []).length > 0 && (
-            <details className="fold printed">
-              <summary>Marks to print at true size</summary>
-              <Strips of={p.strips ?? []} />
-            </details>
-          )}
+          {ok && <Strips of={p.strips ?? []} />}
           {ok && (
             <details className="fold noprint">
               <summary>Why these lengths, and where people differ</summary>

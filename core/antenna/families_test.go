@@ -509,3 +509,124 @@ func TestPerfectGroundScreenLimits(t *testing.T) {
 	mirror := earth.Ground{Permittivity: 1, Conductivity: 1e9}
 	near(t, "a mirror loses nothing", loss(mirror, 4, 5), 0, 0.01)
 }
+
+// resonances finds where the reactance of a wire, as an open line, passes through zero between two frequencies.
+func resonance(z func(f float64) complex128, lo, hi float64) float64 {
+	f, ok := bisect(func(f float64) float64 { return imag(z(f)) }, lo, hi)
+	if !ok {
+		return 0
+	}
+	return f
+}
+
+func TestDesignedForAFrequencyItIsResonantThere(t *testing.T) {
+	for _, mhz := range []string{"3.6", "7.1", "14.06", "28.5"} {
+		for _, wire := range []string{"pvc", "pe", "bare"} {
+			w, _ := WireNamed(wire)
+			plan := func(family, variant string) Plan {
+				p := Design(Request{Shape: Shape{Family: family, Variant: variant, Wire: wire}, Texts: map[string]string{"for": mhz}})
+				if p.Shape.FrequencyHz == 0 || len(p.Pieces) == 0 {
+					t.Fatalf("%s for %s: %v", family, mhz, p.Faults)
+				}
+				return p
+			}
+			up := plan("dipole", "upright")
+			f := up.Shape.FrequencyHz
+			got := resonance(func(f float64) complex128 { return CentreFed(f, up.Shape.Total(), w) }, 0.9*f, 1.1*f)
+			near(t, "upright dipole of "+wire, got/f, 1, 0.003)
+			v := plan("vertical", "ground-radials")
+			got = resonance(func(f float64) complex128 { return mono(f, v.Shape.Radiator.M, w) }, 0.9*f, 1.1*f)
+			near(t, "vertical of "+wire, got/f, 1, 0.003)
+			// The end of a half-wave is highest, and without reactance, at its frequency.
+			e := plan("end-fed", "flat")
+			got = resonance(func(f float64) complex128 { return EndFed(f, e.Shape.Radiator.M, w) }, 0.95*f, 1.05*f)
+			near(t, "end-fed of "+wire, got/f, 1, 0.012)
+			high := cmplx.Abs(EndFed(got, e.Shape.Radiator.M, w))
+			if cmplx.Abs(EndFed(0.97*f, e.Shape.Radiator.M, w)) > high || cmplx.Abs(EndFed(1.03*f, e.Shape.Radiator.M, w)) > high {
+				t.Errorf("the end is not highest at resonance")
+			}
+			c := plan("end-fed-loaded", "flat")
+			x := tailed{k: w.JacketFactor(Light / f / 4), a: w.EquivalentRadius(), henries: c.Shape.N("coil_uh", 0) * 1e-6}
+			if at, ok := bisect(func(f float64) float64 { return x.excess(f, c.Shape.M("coil_at"), c.Shape.M("tail")) }, 0.97*f, 1.03*f); !ok || math.Abs(at/f-1) > 1e-3 {
+				t.Errorf("coil and tail of %s for %s: resonant at %v", wire, mhz, at)
+			}
+			l := plan("small-loop", "upright")
+			near(t, "loop", 1/(2*math.Pi*math.Sqrt(l.Shape.ring().L()*l.Shape.ring().Capacitance(f))), f, 1)
+		}
+	}
+}
+
+func TestThickerIsShorterAndJacketedIsShorter(t *testing.T) {
+	length := func(family, variant, wire string) float64 {
+		return Design(Request{Shape: Shape{Family: family, Variant: variant, Wire: wire, FrequencyHz: 7.1e6}}).Shape.Radiator.M
+	}
+	for _, f := range [][2]string{{"dipole", "flat"}, {"vertical", "raised-radials"}, {"end-fed", "flat"}, {"j-pole", "upright"}, {"rectangle", "level"}, {"multi-vertical", "ground-radials"}} {
+		if pvc, bare := length(f[0], f[1], "pvc"), length(f[0], f[1], "bare"); pvc >= bare || pvc < 0.92*bare {
+			t.Errorf("%s: %v m of PVC, %v m bare", f[0], pvc, bare)
+		}
+	}
+	thin, thick := wish(t, "whip", "ground-radials", map[string]string{"for": "28.5", "whip_radius": "3 mm"}), wish(t, "whip", "ground-radials", map[string]string{"for": "28.5", "whip_radius": "25 mm"})
+	if thick.Shape.Radiator.M >= thin.Shape.Radiator.M {
+		t.Error("a thicker whip is not shorter")
+	}
+	own := Wire{Radius: 0.0004, Outer: 0.0008, Permittivity: 3, Factor: 0.93}
+	learned := Design(Request{Shape: Shape{Family: "dipole", Variant: "upright", FrequencyHz: 7.1e6, WireData: &own}})
+	own.Factor = 0
+	computed := Design(Request{Shape: Shape{Family: "dipole", Variant: "upright", FrequencyHz: 7.1e6, WireData: &own}})
+	if learned.Shape.Radiator.M >= computed.Shape.Radiator.M {
+		t.Error("what was learned of the wire is not used")
+	}
+}
+
+func TestImpossibleWishesAreToldNotComputed(t *testing.T) {
+	for _, c := range []struct {
+		family, variant, path string
+		texts                 map[string]string
+	}{
+		{"helix", "ground-radials", "radiator", map[string]string{"for": "28.5", "radiator": "5 m"}},
+		{"helix", "ground-radials", "helix_diameter", map[string]string{"for": "3.6", "radiator": "0.6 m", "helix_diameter": "15"}},
+		{"rectangle", "level", "tip_gap", map[string]string{"for": "28.5", "tip_gap": "1.3 m"}},
+		{"small-loop", "upright", "tube", map[string]string{"for": "14.06", "radiator": "0.3 m", "tube": "40"}},
+		{"small-loop", "upright", "radiator", map[string]string{"for": "28.5", "radiator": "6 m"}},
+		{"small-loop", "upright", "c_max", map[string]string{"for": "3.6", "c_max": "50"}},
+		{"loaded-whip", "ground-radials", "coil_length", map[string]string{"for": "3.6", "coil_length": "10"}},
+		{"loaded-whip", "ground-radials", "whip", map[string]string{"for": "28.5", "whip": "4 m"}},
+		{"random-wire", "flat", "room", map[string]string{"for": "3.6 5.35 7.1 10.12 14.1 18.1 21.1 28.5", "room": "8 m"}},
+		{"multi-vertical", "ground-radials", "frequency_hz", map[string]string{"for": "14.06 14.3"}},
+		{"doublet", "flat", "line_length", map[string]string{"for": "7.1", "feed_height": "12 m", "line_length": "4 m"}},
+		{"j-pole", "upright", "tap", map[string]string{"for": "14.06", "tap": "6 m"}},
+		{"j-pole", "sloper", "far_height", map[string]string{"for": "28.5", "far_height": "15 m"}},
+		{"linked-dipole", "flat", "for", map[string]string{"for": ""}},
+		{"whip", "ground-radials", "directions", map[string]string{"for": "28.5", "directions": "downhill"}},
+		{"dipole", "upright", "feed_height", map[string]string{"for": "7.1", "feed_height": "3 m"}},
+	} {
+		p := Design(Request{Shape: Shape{Family: c.family, Variant: c.variant}, Texts: c.texts, PowerW: 10})
+		if f, found := faultAt(p.Faults, c.path); !found || f.Text == "" {
+			t.Errorf("%s %v: %v, want something at %s", c.family, c.texts, p.Faults, c.path)
+		}
+	}
+}
+
+func TestUsualValuesAreShownWhereNothingWasTyped(t *testing.T) {
+	p := Design(Request{Shape: Shape{Family: "loaded-whip", Variant: "ground-radials"}, Texts: map[string]string{"for": "7.1", "whip": "3 m"}})
+	for _, f := range p.Fields {
+		switch f.ID {
+		case "coil_former", "coil_wire", "feed_height", "radials_count", "radials_length":
+			if f.Usual == "" {
+				t.Errorf("%s: what is taken is not said", f.ID)
+			}
+		case "whip":
+			if f.Usual != "" {
+				t.Errorf("%s was typed, yet %q is said to be taken", f.ID, f.Usual)
+			}
+		case "for":
+			if f.Seen != "7.100 MHz" {
+				t.Errorf("for was understood as %q", f.Seen)
+			}
+		}
+	}
+	feet := Design(Request{Shape: Shape{Family: "dipole", Variant: "flat"}, Texts: map[string]string{"for": "7.1"}, Unit: "ft"})
+	if !strings.Contains(feet.Sentence, "'") || !strings.Contains(feet.WireSays, "'") {
+		t.Errorf("who types feet reads %q, %q", feet.Sentence, feet.WireSays)
+	}
+}

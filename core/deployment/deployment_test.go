@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"reed/core/antenna"
+	"reed/core/kit"
 	"reed/core/quantity"
 )
 
@@ -116,5 +117,91 @@ func TestStagesFollowTheRecord(t *testing.T) {
 		if got := states(f); got != want {
 			t.Errorf("%+v: %s, want %s", f, got, want)
 		}
+	}
+}
+
+func TestWhatOneFamilyHasMoreIsComparedToo(t *testing.T) {
+	shape := func(coil string) Built {
+		p := antenna.Design(antenna.Request{Shape: antenna.Shape{Family: "end-fed-loaded", Variant: "flat"}, Texts: map[string]string{"for": "7.1 14.1", "coil_uh": coil}})
+		return Built{Shape: p.Shape}
+	}
+	found := map[string]Difference{}
+	for _, d := range Differences(shape("34"), shape("50"), false) {
+		found[d.Field] = d
+	}
+	if d := found["coil_uh"]; d.A != "34 uH" || d.B != "50 uH" {
+		t.Errorf("coils: %+v", d)
+	}
+	if _, ok := found["tail"]; !ok {
+		t.Errorf("the tail: %v", found)
+	}
+	other := Built{Shape: antenna.Design(antenna.Request{Shape: antenna.Shape{Family: "dipole", Variant: "flat", FrequencyHz: 7.1e6}}).Shape}
+	for _, d := range Differences(other, shape("34"), false) {
+		if d.A == d.B || d.A == "" || d.B == "" {
+			t.Errorf("between families: %+v", d)
+		}
+	}
+}
+
+func TestRecordedTextsReplaceAndEmptyTheValues(t *testing.T) {
+	p := antenna.Design(antenna.Request{Shape: antenna.Shape{Family: "loaded-whip", Variant: "ground-radials", FrequencyHz: 7.1e6}})
+	b := Built{Shape: p.Shape, Texts: map[string]string{"radiator": "3,2 m", "whip": "3.2 m", "mast": "", "radials_count": "6"}}
+	read, faults := b.Read()
+	if len(faults) > 0 || read.Radiator.M != 3.2 || read.M("whip") != 3.2 || read.Radials.Count != 6 || read.Texts != nil {
+		t.Errorf("%+v %v", read.Shape, faults)
+	}
+	if _, there := read.Sizes["mast"]; there {
+		t.Error("an emptied field keeps its value")
+	}
+	if p.Shape.M("whip") == 3.2 {
+		t.Error("reading a record changed the plan it began with")
+	}
+	if _, faults := (Built{Shape: p.Shape, Texts: map[string]string{"radiator": "long"}}).Read(); len(faults) != 1 || faults[0].Path != "radiator" {
+		t.Errorf("%v", faults)
+	}
+}
+
+func TestCutListsSayWhatEachTakes(t *testing.T) {
+	plan := func(id, family, variant string) Deployment {
+		return Deployment{ID: id, Name: id, Letter: "A", Plan: antenna.Request{Shape: antenna.Shape{Family: family, Variant: variant, FrequencyHz: 14.06e6, Parts: map[string]string{"coax": "c"}}}}
+	}
+	coax, faults := kit.Read("coax", "ten metres", map[string]string{"type": "RG-58", "length": "10 m", "grams": "400"}, "m")
+	if len(faults) > 0 {
+		t.Fatal(faults)
+	}
+	bag := map[string]kit.Part{"c": coax}
+	loop, vertical := plan("loop", "small-loop", "upright"), plan("vertical", "vertical", "ground-radials")
+	columns, sentence := CutLists([]Deployment{loop, vertical, plan("broken", "kite", "x")}, bag, false)
+	if len(columns) != 2 || !strings.HasPrefix(sentence, "loop takes the least wire, 0 cm; and the least height") {
+		t.Fatalf("%q, %d columns", sentence, len(columns))
+	}
+	v := columns[1]
+	wire := 0.0
+	for _, p := range v.Pieces {
+		wire += float64(p.Count) * p.Cut.M
+	}
+	pvc, _ := antenna.WireNamed("pvc")
+	if v.Wire.M != wire || v.Grams != wire*pvc.Grams+400 || v.Parts[0] != "ten metres" {
+		t.Errorf("%+v, want %v m and %v g", v, wire, wire*pvc.Grams+400)
+	}
+	if _, one := CutLists([]Deployment{loop}, bag, true); !strings.Contains(one, "second antenna") {
+		t.Errorf("%q", one)
+	}
+}
+
+func TestTagsAndFoldsOfManyFamilies(t *testing.T) {
+	for family, want := range map[string]string{"linked-dipole": "3 bands", "random-wire": "1:9", "small-loop": "3 bands", "vertical": "8 radials", "dipole": "7.100 MHz"} {
+		fam, _ := antenna.Named(family)
+		r := antenna.Request{Shape: antenna.Shape{Family: family, Variant: fam.Variants[0].ID, FrequencyHz: 7.1e6}}
+		if fam.Multi {
+			r.More = []float64{10.12e6, 14.06e6}
+		}
+		if got := MakeTag(Deployment{Plan: r}, nil, 0, 0, false).Detail; got != want && got != "7.100 MHz" || want == "3 bands" && got != want {
+			t.Errorf("%s is tagged %q, want %q", family, got, want)
+		}
+	}
+	b := Built{Shape: antenna.Shape{Family: "linked-dipole", Radiator: quantity.Metres(9.7), LegB: quantity.Metres(9.7)}}
+	if f, why := Fold(b, 0.2, false); f.Radiator.M != 9.6 || f.LegB.M != 9.6 || !strings.Contains(why, "each leg") {
+		t.Errorf("%v %v %q", f.Radiator, f.LegB, why)
 	}
 }

@@ -261,7 +261,7 @@ func Imperial(metres float64, den int) string {
 	if metres < 0 {
 		sign, metres = "-", -metres
 	}
-	n := int64(math.Round(metres / Inch * float64(den)))
+	n := int64(math.Floor(metres/Inch*float64(den) + 0.5 + 1e-9)) // a half that floating point made a hair less still goes up
 	if n == 0 {
 		sign = ""
 	}

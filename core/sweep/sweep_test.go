@@ -232,3 +232,27 @@ func BenchmarkReadBand(b *testing.B) {
 		Read(c, 1, forty, nil, 2)
 	}
 }
+
+func TestWhatCannotBeTrimmedIsNotToldToBeCut(t *testing.T) {
+	low := read(t, resonator(circuit.SeriesAt(6.95e6, 50, 14), 6.6e6, 7.6e6, 181, Complex), "40m", 1.5)
+	for trims, says := range map[string]string{"none": "tuned, not trimmed", "settings": "Change the setting", "loaded": "a third", "wire": "four fifths"} {
+		v := Judge(low, Subject{Family: "x", Length: 20, WantedHz: 7.1e6, Trims: trims})
+		if !strings.Contains(v.Headline+v.Detail, says) {
+			t.Errorf("%s: %q %q, want %q", trims, v.Headline, v.Detail, says)
+		}
+		if (trims == "none" || trims == "settings") && (v.Step != 0 || v.Change != 0) {
+			t.Errorf("%s is told to change by %v", trims, v.Step)
+		}
+	}
+	plain, loaded := Judge(low, Subject{Length: 20, WantedHz: 7.1e6}), Judge(low, Subject{Length: 20, WantedHz: 7.1e6, Trims: "loaded"})
+	if loaded.Step >= plain.Step/2 {
+		t.Errorf("a loaded wire is to be cut by %v, a plain one by %v", loaded.Step, plain.Step)
+	}
+	high := read(t, resonator(circuit.SeriesAt(7.3e6, 50, 14), 6.6e6, 7.9e6, 181, Complex), "40m", 1.5)
+	if v := Judge(high, Subject{Length: 3, WantedHz: 7.1e6, Trims: "settings"}); !strings.Contains(v.Detail, "lengthen the whip") {
+		t.Errorf("above: %q", v.Detail)
+	}
+	if v := Judge(low, Subject{Length: 20, WantedHz: 7.1e6, Legs: 2}); !strings.Contains(v.Headline, "on each leg") {
+		t.Errorf("two legs: %q", v.Headline)
+	}
+}

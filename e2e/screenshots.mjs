@@ -12,7 +12,7 @@ const browser = await chromium.launch({ executablePath: "/usr/bin/chromium", arg
 const tags = await (await fetch(`${url}/api/tags`)).json();
 const of = (name) => tags.find((t) => t.tag.name === name);
 
-async function shot(name, path, { tag, size = [1280, 800], light = "paper", pair } = {}) {
+async function shot(name, path, { tag, size = [1280, 800], light = "paper", pair, act } = {}) {
   const context = await browser.newContext({ viewport: { width: size[0], height: size[1] }, serviceWorkers: "block" });
   await context.addInitScript(
     ([l, outing, deployment, p]) => {
@@ -26,6 +26,7 @@ async function shot(name, path, { tag, size = [1280, 800], light = "paper", pair
   await page.clock.setFixedTime(new Date("2026-05-16T17:06:00Z"));
   await page.goto(url + path);
   await page.waitForLoadState("networkidle");
+  await act?.(page);
   await page.waitForTimeout(600);
   await page.screenshot({ path: `../docs/screenshots/${name}.png` });
   await context.close();
@@ -38,7 +39,12 @@ const phone = [390, 844];
 await shot("shelf", "/");
 await shot("settings", "/settings");
 await shot("scout", at(heron, "scout"), { tag: heron });
-await shot("cut", at(curlew, "cut"), { tag: curlew });
+const godwit = of("Godwit");
+await shot("cut", at(godwit, "cut"), { tag: godwit });
+await shot("cut-phone", at(godwit, "cut"), { tag: godwit, size: phone, act: (p) => p.locator("figure.layout").evaluate((e) => e.scrollIntoView({ block: "center" })) });
+await shot("beside", at(godwit, "cut"), { tag: godwit, act: (p) => p.getByRole("button", { name: "Cut lists side by side" }).click() });
+await shot("bag", "/bag", { act: (p) => p.getByRole("button", { name: /49:1 on one ring/ }).click() });
+await shot("bench", "/bench", { act: (p) => p.getByRole("radio", { name: "Radial wire" }).check({ force: true }) });
 await shot("raise", at(heron, "raise"), { tag: heron });
 await shot("sweep", at(curlew, "sweep"), { tag: curlew });
 await shot("sweep-phone", at(curlew, "sweep"), { tag: curlew, size: phone });

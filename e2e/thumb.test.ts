@@ -46,3 +46,42 @@ test("an outing by thumb at phone width", async ({ page, app }) => {
     expect(await page.evaluate(() => document.documentElement.scrollWidth), stage).toBeLessThanOrEqual(390);
   }
 });
+
+test("every family, the bag and the bench fit the phone and answer to the thumb", async ({ page, demo }) => {
+  const list = await (await fetch(`${demo.url}/api/outings`)).json();
+  const id = list.find((o: { outing: { name: string } }) => o.outing.name === "Sedge Quay").outing.id;
+  const fits = async (what: string) => expect(await page.evaluate(() => document.documentElement.scrollWidth), what).toBeLessThanOrEqual(390);
+  await page.goto(`${demo.url}/o/${id}/cut`);
+  await page.getByRole("button", { name: "Another antenna" }).tap();
+  const families = (await (await fetch(`${demo.url}/api/reference`)).json()).families as { id: string; short: string; name: string; multi: boolean }[];
+  for (const f of families) {
+    const radio = page.getByRole("radio", { name: f.short, exact: true });
+    await radio.evaluate((e) => e.scrollIntoView({ block: "center" }));
+    await radio.check({ force: true });
+    await page.getByLabel("For, MHz").fill(f.multi ? "14.06 21.1" : "14.06");
+    await expect(page.getByRole("heading", { name: f.name, exact: true })).toBeVisible();
+    await expect(page.getByRole("heading", { level: 1 })).not.toHaveText(/cannot be cut|Working/);
+    await expect(page.getByRole("img", { name: /to scale/ })).toBeVisible();
+    // Lettering keeps its size: what labels the drawing is at least 12 px high on the glass.
+    const least = () =>
+      page.locator("figure.layout text").evaluateAll((all) => Math.min(...all.map((e) => e.getBoundingClientRect()).map((r) => Math.min(r.width, r.height))));
+    await expect.poll(least, { message: f.id }).toBeGreaterThanOrEqual(11);
+    await fits(f.id);
+  }
+  await page.goto(`${demo.url}/o/${id}/raise`);
+  await page.getByRole("button", { name: /Crake/ }).tap();
+  await expect(page.getByLabel("Around the loop, m")).toHaveValue("2.80 m");
+  await page.getByLabel("Conductor, mm").fill("22");
+  await expect(page.getByLabel("A strong field close to the loop")).toBeVisible();
+  await fits("raise");
+  await page.getByRole("link", { name: "Bag" }).tap();
+  await page.getByRole("button", { name: /White coil/ }).tap();
+  await expect(page.getByText("Self-resonance").first()).toBeVisible();
+  await fits("bag");
+  await page.getByRole("link", { name: "Bench" }).tap();
+  for (const tool of ["Coil", "Transformer", "Cable", "Tuner", "Loss budget", "Radial wire"]) {
+    await page.getByRole("radio", { name: tool, exact: true }).check({ force: true });
+    await expect(page.getByRole("heading", { level: 1 })).not.toHaveText(/Working/);
+    await fits(tool);
+  }
+});

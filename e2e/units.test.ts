@@ -48,3 +48,26 @@ test("marks of a mixed bag: metric text typed by an operator in feet keeps its v
   const d = await (await fetch(`${app.url}/api/deployments/${uid(2)}`)).json();
   expect(d.revisions[1].built.radiator.m).toBeCloseTo(20.38, 9);
 });
+
+test("parts and the bench speak feet to who thinks in feet", async ({ page, app }) => {
+  await outing(app);
+  const me = await (await fetch(`${app.url}/api/me`)).json();
+  await put(app, "/api/me", { ...me, imperial: true });
+  await page.goto(`${app.url}/bag`);
+  await page.getByRole("button", { name: "Put something in" }).click();
+  await page.getByLabel("What is it").selectOption("pole");
+  await page.getByLabel("Name").fill("Tall one");
+  await page.getByLabel("All out, ft").fill("33");
+  await page.getByLabel("Usable height, ft").fill("26' 3\"");
+  await page.getByRole("button", { name: "Put it in" }).click();
+  await expect(page.getByRole("button", { name: /Tall one/ })).toBeVisible();
+  const bag = await (await fetch(`${app.url}/api/bag`)).json();
+  expect(bag[0].part.sizes.length.m).toBeCloseTo(33 * 0.3048, 9);
+  expect(bag[0].part.sizes.usable.m).toBeCloseTo(315 * 0.0254, 9);
+  await page.getByRole("button", { name: /Tall one/ }).click();
+  await expect(page.getByLabel("All out, ft")).toHaveValue("33' 0\"");
+  await page.goto(`${app.url}/bench`);
+  await page.getByRole("radio", { name: "Radial wire", exact: true }).check({ force: true });
+  await page.getByLabel("Radial wire, ft").fill("131' 2 13/16\"");
+  await expect(page.getByRole("heading", { name: /^Cut 131' 2 13\/16" of wire into \d+ radials of \d+' / })).toBeVisible();
+});

@@ -630,3 +630,17 @@ func TestUsualValuesAreShownWhereNothingWasTyped(t *testing.T) {
 		t.Errorf("who types feet reads %q, %q", feet.Sentence, feet.WireSays)
 	}
 }
+
+func BenchmarkFamilies(b *testing.B) {
+	for _, fam := range Families() {
+		text := "14.06"
+		if fam.Multi {
+			text = "7.1 10.12 14.06 21.1 28.5"
+		}
+		b.Run(fam.ID, func(b *testing.B) {
+			for b.Loop() {
+				Design(Request{Shape: Shape{Family: fam.ID, Variant: fam.Variants[0].ID}, Texts: map[string]string{"for": text}, PowerW: 10})
+			}
+		})
+	}
+}

@@ -109,6 +109,12 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
   const v = form.watch();
   const [told, setTold] = useState("");
 
+  const row = useRef<HTMLDivElement>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the row follows the tag that is picked
+  useEffect(() => {
+    const on = row.current?.querySelector<HTMLElement>('[aria-pressed="true"]');
+    if (row.current && on) row.current.scrollLeft = on.offsetLeft - row.current.offsetLeft - 3;
+  }, [at, me.data, reference.data]);
   const fields = useRef<Schemas["FormField"][]>([]);
   const typed = useLater(JSON.stringify([v, unit, outing.outing.ground]), 60);
   const plan = useQuery<Schemas["Plan"], Error>({
@@ -178,7 +184,7 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
   if (!reference.data || !me.data) return <Opening of={[reference, me]} />;
   const tags = outing.tags.length > 0 && (
     <div className="stack tight noprint">
-      <div className="tagrow">
+      <div className="tagrow" ref={row}>
         {outing.tags.map((t) => (
           <Tag key={t.id} tag={t} pressed={t.id === at} onClick={() => pick(t.id)} />
         ))}

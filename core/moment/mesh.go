@@ -1,0 +1,195 @@
+package moment
+
+import (
+	"math"
+	"sort"
+
+	"reed/core/circuit"
+)
+
+const (
+	light = 299792458.0
+	eta0  = 376.730313668
+)
+
+// segment is a piece of wire on which the current is linear.
+type segment struct {
+	from, to Vec
+	u        Vec // unit direction
+	h, a     float64
+	wire     int
+	resist   float64 // ohms per metre, of the metal
+	induct   float64 // henries per metre, of the jacket
+}
+
+// half is one side of a rooftop: it peaks at one end of a segment. sign is +1 where the current goes with
+// the segment's direction.
+type half struct {
+	seg   int
+	atEnd bool // peaks at the segment's end, otherwise at its beginning
+	sign  float64
+}
+
+// mesh is the model cut into segments, and the rooftops over them.
+type mesh struct {
+	segs  []segment
+	roofs [][]half
+	ends  map[int][2]int // first and last segment of each wire
+}
+
+// cuts places the ends of the segments of a wire as shares of its length: short towards both ends and
+// towards the fixed places, growing by a ratio of at most two up to the longest segment.
+func cuts(length, longest, shortest float64, fixed []float64) []float64 {
+	marks := append([]float64{0, 1}, fixed...)
+	sort.Float64s(marks)
+	out := []float64{0}
+	for i := 1; i < len(marks); i++ {
+		a, b := marks[i-1], marks[i]
+		span := (b - a) * length
+		if span < near {
+			continue
+		}
+		n := int(math.Max(2, math.Ceil(span/longest)))
+		var steps []float64
+		// From each side: shortest, twice that, and so on, while shorter than an even step.
+		even := span / float64(n)
+		var side []float64
+		total := 0.0
+		for s := math.Max(shortest, even/16); s < even*0.8 && total+s < span/3; s *= 2 {
+			side, total = append(side, s), total+s
+		}
+		middle := span - 2*total
+		k := int(math.Max(1, math.Ceil(middle/even-1e-9)))
+		steps = append(steps, side...)
+		for range k {
+			steps = append(steps, middle/float64(k))
+		}
+		for j := len(side) - 1; j >= 0; j-- {
+			steps = append(steps, side[j])
+		}
+		at := a
+		for j, s := range steps {
+			at += s / length
+			if j == len(steps)-1 {
+				at = b
+			}
+			out = append(out, at)
+		}
+	}
+	return out
+}
+
+// build cuts the model for a frequency.
+func build(m Model, f float64) mesh {
+	density := m.Density
+	if density <= 0 {
+		density = 30
+	}
+	longest := light / f / density
+	g := mesh{ends: map[int][2]int{}}
+	type tip struct {
+		at    Vec
+		seg   int
+		atEnd bool
+	}
+	var tips []tip
+	for i, w := range m.Wires {
+		length := w.To.sub(w.From).length()
+		var fixed []float64
+		for _, s := range m.spots() {
+			if s.Wire == i && s.At > 1e-9 && s.At < 1-1e-9 {
+				fixed = append(fixed, s.At)
+			}
+		}
+		a := w.Radius
+		induct := 0.0
+		if w.Permittivity > 1 && w.Outer > w.Radius {
+			// The jacket: capacitance of the equivalent radius, inductance of the conductor (Wait 1955).
+			a = w.Radius * math.Pow(w.Outer/w.Radius, 1-1/w.Permittivity)
+			induct = circuit.Mu0 / (2 * math.Pi) * math.Log(a/w.Radius)
+		}
+		resist := 0.0
+		if w.Resistivity > 0 {
+			resist = circuit.SkinResistance(f, 1, w.Radius, w.Resistivity)
+		}
+		list := cuts(length, longest, 4*a, fixed)
+		first := len(g.segs)
+		for k := 1; k < len(list); k++ {
+			p, q := w.From.to(w.To, list[k-1]), w.From.to(w.To, list[k])
+			h := q.sub(p).length()
+			g.segs = append(g.segs, segment{from: p, to: q, u: q.sub(p).scale(1 / h), h: h, a: a, wire: i, resist: resist, induct: induct})
+			n := len(g.segs) - 1
+			if k > 1 {
+				g.roofs = append(g.roofs, []half{{n - 1, true, 1}, {n, false, 1}})
+			}
+		}
+		last := len(g.segs) - 1
+		g.ends[i] = [2]int{first, last}
+		tips = append(tips, tip{w.From, first, false}, tip{w.To, last, true})
+	}
+	// Junctions: one rooftop from the first wire's end to each other one, and one into a perfect ground.
+	used := make([]bool, len(tips))
+	for i, t := range tips {
+		if used[i] {
+			continue
+		}
+		joined := []tip{t}
+		for k := i + 1; k < len(tips); k++ {
+			if !used[k] && tips[k].at.sub(t.at).length() < near {
+				used[k] = true
+				joined = append(joined, tips[k])
+			}
+		}
+		into := func(t tip) half { // current that flows into the node
+			if t.atEnd {
+				return half{t.seg, true, 1}
+			}
+			return half{t.seg, false, -1}
+		}
+		out := func(t tip) half { h := into(t); h.sign = -h.sign; return h }
+		if m.Ground == Perfect && math.Abs(t.at[2]) < near {
+			for _, j := range joined {
+				g.roofs = append(g.roofs, []half{into(j)})
+			}
+			continue
+		}
+		for _, j := range joined[1:] {
+			g.roofs = append(g.roofs, []half{into(joined[0]), out(j)})
+		}
+	}
+	return g
+}
+
+// spots lists every place on a wire that has to be a node.
+func (m Model) spots() (out []Spot) {
+	for _, s := range m.Sources {
+		out = append(out, s.Spot)
+	}
+	for _, l := range m.Loads {
+		out = append(out, l.Spot)
+	}
+	return out
+}
+
+// at is the half-rooftops' weights of a series element at a spot: what each rooftop carries through it,
+// counted with the wire's direction. It sits in the segment that begins there, or at the last one's end.
+func (g mesh) at(m Model, s Spot) []float64 {
+	w := m.Wires[s.Wire]
+	place := w.From.to(w.To, s.At)
+	seg, atEnd := g.ends[s.Wire][1], true
+	for k := g.ends[s.Wire][0]; k <= g.ends[s.Wire][1]; k++ {
+		if g.segs[k].from.sub(place).length() < near {
+			seg, atEnd = k, false
+			break
+		}
+	}
+	out := make([]float64, len(g.roofs))
+	for i, r := range g.roofs {
+		for _, h := range r {
+			if h.seg == seg && h.atEnd == atEnd {
+				out[i] += h.sign
+			}
+		}
+	}
+	return out
+}

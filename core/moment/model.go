@@ -1,0 +1,189 @@
+// Package moment solves thin straight wires by the method of moments: mixed-potential integral equation,
+// rooftop currents, Galerkin testing (Harrington 1968; junctions after Chao and Strait 1971). Lengths in
+// metres, z up, ground at z = 0, time factor exp(jwt), peak values.
+package moment
+
+import (
+	"fmt"
+	"math"
+)
+
+// Vec is a place or a direction.
+type Vec [3]float64
+
+func (a Vec) add(b Vec) Vec           { return Vec{a[0] + b[0], a[1] + b[1], a[2] + b[2]} }
+func (a Vec) sub(b Vec) Vec           { return Vec{a[0] - b[0], a[1] - b[1], a[2] - b[2]} }
+func (a Vec) scale(s float64) Vec     { return Vec{a[0] * s, a[1] * s, a[2] * s} }
+func (a Vec) dot(b Vec) float64       { return a[0]*b[0] + a[1]*b[1] + a[2]*b[2] }
+func (a Vec) length() float64         { return math.Sqrt(a.dot(a)) }
+func (a Vec) to(b Vec, t float64) Vec { return a.add(b.sub(a).scale(t)) }
+func (a Vec) mirrored() Vec           { return Vec{a[0], a[1], -a[2]} }
+
+// Wire is a straight wire. Resistivity is that of its metal in ohm metres, 0 for a perfect conductor.
+// Jacket, when its outer radius is larger than the wire's, slows the wave.
+type Wire struct {
+	From, To     Vec
+	Radius       float64
+	Resistivity  float64
+	Permittivity float64 // of the jacket, relative
+	Outer        float64 // radius of the jacket
+}
+
+// Spot is a place on a wire: At from 0 at its beginning to 1 at its end.
+type Spot struct {
+	Wire int
+	At   float64
+}
+
+// Source is a voltage in series with the wire.
+type Source struct {
+	Spot
+	Volts complex128
+}
+
+// Load is a lumped impedance in series with the wire, in ohms, henries and farads; C of 0 is none.
+type Load struct {
+	Spot
+	R, L, C float64
+	Shunt   bool // R, L and C side by side instead of one after the other
+}
+
+// Z is the load's impedance at f hertz.
+func (l Load) Z(f float64) complex128 {
+	w := 2 * math.Pi * f
+	if l.Shunt {
+		y := complex(0, w*l.C)
+		if l.R > 0 {
+			y += complex(1/l.R, 0)
+		}
+		if l.L > 0 {
+			y += 1 / complex(0, w*l.L)
+		}
+		if y == 0 {
+			return 0
+		}
+		return 1 / y
+	}
+	z := complex(l.R, w*l.L)
+	if l.C > 0 {
+		z += complex(0, -1/(w*l.C))
+	}
+	return z
+}
+
+// Grounds that are solved.
+const (
+	Free    = "free"
+	Perfect = "perfect"
+)
+
+// Model is what is solved. Density is the number of segments to a wavelength, 0 meaning 30; segments are
+// made shorter towards ends, bends, sources and loads.
+type Model struct {
+	Wires   []Wire
+	Sources []Source
+	Loads   []Load
+	Ground  string
+	Density float64
+}
+
+// WireError names the wire that cannot be solved, counted from 0, and says why.
+type WireError struct {
+	Wire int
+	Why  string
+}
+
+func (e *WireError) Error() string { return fmt.Sprintf("wire %d: %s", e.Wire, e.Why) }
+
+func wireError(i int, format string, args ...any) error {
+	return &WireError{i, fmt.Sprintf(format, args...)}
+}
+
+// near is the distance in metres at which ends are one node.
+const near = 1e-4
+
+// Check says whether the model can be solved at f hertz: lengths, radii, sources and loads on wires, no
+// wire below ground, no crossing without a common end.
+func (m Model) Check(f float64) error {
+	if !(f > 1e4 && f < 1e9) {
+		return fmt.Errorf("%g Hz found; expected 10 kHz to 1 GHz", f)
+	}
+	if m.Ground != Free && m.Ground != Perfect && m.Ground != "" {
+		return fmt.Errorf("%q is not a ground that is solved here; expected free or perfect", m.Ground)
+	}
+	if len(m.Wires) == 0 {
+		return fmt.Errorf("there is no wire")
+	}
+	if len(m.Sources) == 0 {
+		return fmt.Errorf("there is no source")
+	}
+	for i, w := range m.Wires {
+		l := w.To.sub(w.From).length()
+		switch {
+		case math.IsNaN(l) || math.IsInf(l, 0) || l > 1e4:
+			return wireError(i, "its ends are no places")
+		case l < 2*near:
+			return wireError(i, "it has no length")
+		case !(w.Radius > 0):
+			return wireError(i, "its radius is missing")
+		case w.Radius > l/4:
+			return wireError(i, "a radius of %.4g m is too large for a wire of %.4g m", w.Radius, l)
+		case w.Radius > 0.01*light/f:
+			return wireError(i, "a radius of %.4g m is not thin against a wave of %.4g m", w.Radius, light/f)
+		case w.Resistivity < 0:
+			return wireError(i, "its resistivity is negative")
+		case m.Ground == Perfect && (w.From[2] < -near || w.To[2] < -near):
+			return wireError(i, "it goes below the ground")
+		case m.Ground == Perfect && w.From[2] < near && w.To[2] < near:
+			return wireError(i, "it lies in the ground")
+		}
+		for k := range i {
+			if why := collide(m.Wires[k], w); why != "" {
+				return wireError(i, "it %s wire %d", why, k)
+			}
+		}
+	}
+	for i, s := range m.Sources {
+		if s.Wire < 0 || s.Wire >= len(m.Wires) || s.At < 0 || s.At > 1 {
+			return fmt.Errorf("source %d is on no wire", i)
+		}
+	}
+	for i, l := range m.Loads {
+		if l.Wire < 0 || l.Wire >= len(m.Wires) || l.At < 0 || l.At > 1 {
+			return fmt.Errorf("load %d is on no wire", i)
+		}
+		if l.R < 0 || l.L < 0 || l.C < 0 {
+			return fmt.Errorf("load %d is negative", i)
+		}
+	}
+	return nil
+}
+
+// collide says how two wires meet elsewhere than at a common end.
+func collide(a, b Wire) string {
+	u, v, w := a.To.sub(a.From), b.To.sub(b.From), a.From.sub(b.From)
+	uu, uv, vv, uw, vw := u.dot(u), u.dot(v), v.dot(v), u.dot(w), v.dot(w)
+	det := uu*vv - uv*uv
+	touch := a.Radius + b.Radius
+	ends := func(p, q Vec) bool { return p.sub(q).length() < near }
+	joined := ends(a.From, b.From) || ends(a.From, b.To) || ends(a.To, b.From) || ends(a.To, b.To)
+	if det < 1e-9*uu*vv { // parallel
+		t0, t1 := -uw/uu, (-uw+uv)/uu
+		lo, hi := math.Max(0, math.Min(t0, t1)), math.Min(1, math.Max(t0, t1))
+		gap := w.add(u.scale(-uw / uu)).length()
+		if gap < touch && (hi-lo)*math.Sqrt(uu) > touch && !(joined && (hi-lo)*math.Sqrt(uu) < 2*near) {
+			return "lies on"
+		}
+		return ""
+	}
+	s, t := (uv*vw-vv*uw)/det, (uu*vw-uv*uw)/det
+	s, t = math.Max(0, math.Min(1, s)), math.Max(0, math.Min(1, t))
+	// Clamped once more from each side: the nearest points of two segments.
+	t = math.Max(0, math.Min(1, (s*uv+vw)/vv))
+	s = math.Max(0, math.Min(1, (t*uv-uw)/uu))
+	p, q := a.From.to(a.To, s), b.From.to(b.To, t)
+	if p.sub(q).length() >= touch || joined && (s < 1e-6 || s > 1-1e-6 || t < 1e-6 || t > 1-1e-6) {
+		return ""
+	}
+	return "crosses"
+}

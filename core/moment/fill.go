@@ -6,6 +6,8 @@ import (
 	"math/cmplx"
 	"runtime"
 	"sync"
+
+	"reed/core/moment/earth"
 )
 
 // Gauss-Legendre points and weights on 0 to 1.
@@ -129,6 +131,10 @@ func (g mesh) fill(ctx context.Context, m Model, f float64) ([][]complex128, err
 	}
 	inductive := complex(0, k*eta0/(4*math.Pi))
 	capacitive := complex(0, -eta0/(4*math.Pi*k))
+	table, err := g.ground(ctx, m, f)
+	if err != nil {
+		return nil, err
+	}
 	var mu sync.Mutex
 	rows := make(chan int)
 	var wg sync.WaitGroup
@@ -164,6 +170,19 @@ func (g mesh) fill(ctx context.Context, m Model, f float64) ([][]complex128, err
 						// The image's current runs against the mirrored direction, its charge is opposite.
 						put(pair(sp, &im, k), -sp.u.dot(im.u), -1)
 					}
+					if table != nil {
+						vector, charge := overGround(table, sp, sq)
+						for _, a := range onSeg[p] {
+							for _, b := range onSeg[q] {
+								x := inductive*complex(a.half.sign*b.half.sign, 0)*vector.with(a.half.atEnd, b.half.atEnd) +
+									capacitive*complex(slope(a.half, sp)*slope(b.half, sq), 0)*charge
+								found = append(found, entry{a.roof, b.roof, x})
+								if p != q {
+									found = append(found, entry{b.roof, a.roof, x})
+								}
+							}
+						}
+					}
 					if p == q && (sp.resist > 0 || sp.induct > 0) {
 						along := complex(sp.resist, w*sp.induct) * complex(sp.h, 0)
 						for _, a := range onSeg[p] {
@@ -186,7 +205,6 @@ func (g mesh) fill(ctx context.Context, m Model, f float64) ([][]complex128, err
 			}
 		}()
 	}
-	var err error
 	for p := range g.segs {
 		if err = ctx.Err(); err != nil {
 			break
@@ -196,4 +214,66 @@ func (g mesh) fill(ctx context.Context, m Model, f float64) ([][]complex128, err
 	close(rows)
 	wg.Wait()
 	return z, err
+}
+
+// ground is the table of what a real ground adds between any two places of the mesh, nil without one.
+func (g mesh) ground(ctx context.Context, m Model, f float64) (*earth.Table, error) {
+	if m.Ground != Real {
+		return nil, nil
+	}
+	var lo, hi Vec
+	low := math.Inf(1)
+	for i, s := range g.segs {
+		for _, p := range []Vec{s.from, s.to} {
+			for k := range p {
+				if i == 0 {
+					lo[k], hi[k] = math.Min(p[k], s.from[k]), math.Max(p[k], s.from[k])
+				}
+				lo[k], hi[k] = math.Min(lo[k], p[k]), math.Max(hi[k], p[k])
+			}
+			low = math.Min(low, p[2])
+		}
+	}
+	far := math.Hypot(math.Hypot(hi[0]-lo[0], hi[1]-lo[1]), 2*hi[2])
+	return m.Earth.At(f).Fill(ctx, 2*low*0.95, math.Max(far*1.05, 2.2*low))
+}
+
+// overGround integrates what a real ground adds over two segments: the vector potential along p of the
+// current along q, and the scalar potential. Where the image is nearer than the segments are long, they
+// are taken in pieces.
+func overGround(t *earth.Table, p, q *segment) (vector moments, charge complex128) {
+	image := (p.from[2] + p.to[2] + q.from[2] + q.to[2]) / 2
+	d := p.from.add(p.to).sub(q.from).sub(q.to).scale(0.5)
+	apart := math.Sqrt(d[0]*d[0] + d[1]*d[1] + image*image)
+	cut := func(h float64) int { return min(12, max(1, int(math.Ceil(h/apart*1.5)))) }
+	np, nq := cut(p.h), cut(q.h)
+	level := p.u[0]*q.u[0] + p.u[1]*q.u[1]
+	for i := range np {
+		for a, x0 := range gauss3x {
+			x := (float64(i) + x0) / float64(np)
+			r := p.from.to(p.to, x)
+			for j := range nq {
+				for b, y0 := range gauss3x {
+					y := (float64(j) + y0) / float64(nq)
+					s := q.from.to(q.to, y)
+					dx, dy := r[0]-s[0], r[1]-s[1]
+					rho := math.Hypot(dx, dy)
+					k := t.At(rho, r[2]+s[2])
+					w := complex(gauss3w[a]*gauss3w[b]*p.h*q.h/float64(np*nq), 0)
+					v := complex(level, 0)*k.XX + complex(p.u[2]*q.u[2], 0)*k.ZZ
+					if rho > 0 {
+						cross := p.u[2]*(q.u[0]*dx+q.u[1]*dy) - (p.u[0]*dx+p.u[1]*dy)*q.u[2]
+						v += complex(cross/rho, 0) * k.ZX
+					}
+					v *= w
+					vector.g00 += v
+					vector.g10 += v * complex(x, 0)
+					vector.g01 += v * complex(y, 0)
+					vector.g11 += v * complex(x*y, 0)
+					charge += k.Charge * w
+				}
+			}
+		}
+	}
+	return vector, charge
 }

@@ -6,6 +6,8 @@ package moment
 import (
 	"fmt"
 	"math"
+
+	"reed/core/moment/earth"
 )
 
 // Vec is a place or a direction.
@@ -75,6 +77,7 @@ func (l Load) Z(f float64) complex128 {
 const (
 	Free    = "free"
 	Perfect = "perfect"
+	Real    = "real"
 )
 
 // Model is what is solved. Density is the number of segments to a wavelength, 0 meaning 30; segments are
@@ -84,8 +87,12 @@ type Model struct {
 	Sources []Source
 	Loads   []Load
 	Ground  string
+	Earth   earth.Ground // when the ground is real
 	Density float64
 }
+
+// mirror reports whether there is an image below the ground.
+func (m Model) mirror() bool { return m.Ground == Perfect || m.Ground == Real }
 
 // WireError names the wire that cannot be solved, counted from 0, and says why.
 type WireError struct {
@@ -108,8 +115,11 @@ func (m Model) Check(f float64) error {
 	if !(f > 1e4 && f < 1e9) {
 		return fmt.Errorf("%g Hz found; expected 10 kHz to 1 GHz", f)
 	}
-	if m.Ground != Free && m.Ground != Perfect && m.Ground != "" {
-		return fmt.Errorf("%q is not a ground that is solved here; expected free or perfect", m.Ground)
+	if m.Ground != Free && !m.mirror() && m.Ground != "" {
+		return fmt.Errorf("%q is not a ground that is solved here; expected free, perfect or real", m.Ground)
+	}
+	if m.Ground == Real && !(m.Earth.Permittivity >= 1 && m.Earth.Conductivity >= 0) {
+		return fmt.Errorf("a ground of permittivity %g and conductivity %g S/m cannot be", m.Earth.Permittivity, m.Earth.Conductivity)
 	}
 	if len(m.Wires) == 0 {
 		return fmt.Errorf("there is no wire")
@@ -132,10 +142,12 @@ func (m Model) Check(f float64) error {
 			return wireError(i, "a radius of %.4g m is not thin against a wave of %.4g m", w.Radius, light/f)
 		case w.Resistivity < 0:
 			return wireError(i, "its resistivity is negative")
-		case m.Ground == Perfect && (w.From[2] < -near || w.To[2] < -near):
+		case m.mirror() && (w.From[2] < -near || w.To[2] < -near):
 			return wireError(i, "it goes below the ground")
 		case m.Ground == Perfect && w.From[2] < near && w.To[2] < near:
 			return wireError(i, "it lies in the ground")
+		case m.Ground == Real && math.Min(w.From[2], w.To[2]) < w.Radius:
+			return wireError(i, "it touches a real ground; let it end above, and put what it is earthed with as a load")
 		}
 		for k := range i {
 			if why := collide(m.Wires[k], w); why != "" {

@@ -172,6 +172,14 @@ func (s *Solution) Far(elevation, azimuth float64) (theta, phi complex128) {
 	r := Vec{ce * ca, ce * sa, se}
 	th, ph := Vec{se * ca, se * sa, -ce}, Vec{-sa, ca, 0}
 	factor := complex(0, -k*eta0/(4*math.Pi))
+	// How a real ground reflects a plane wave, against a perfect one (Fresnel).
+	upright, flat := complex128(1), complex128(1)
+	if s.model.Ground == Real {
+		n2 := s.model.Earth.Complex(s.F)
+		under := cmplx.Sqrt(n2 - complex(ce*ce, 0))
+		upright = (n2*complex(se, 0) - under) / (n2*complex(se, 0) + under)
+		flat = (under - complex(se, 0)) / (under + complex(se, 0))
+	}
 	add := func(seg *segment, u Vec, a, b Vec, from, to complex128, sign float64) {
 		for j, x := range gauss3x {
 			p := a.to(b, x)
@@ -184,8 +192,11 @@ func (s *Solution) Far(elevation, azimuth float64) (theta, phi complex128) {
 		sg := &s.mesh.segs[n]
 		from, to := s.ends[n][0], s.ends[n][1]
 		add(sg, sg.u, sg.from, sg.to, from, to, 1)
-		if s.model.Ground == Perfect {
+		if s.model.mirror() {
+			below, level := theta, phi
+			theta, phi = 0, 0
 			add(sg, sg.u.mirrored(), sg.from.mirrored(), sg.to.mirrored(), from, to, -1)
+			theta, phi = below+theta*upright, level+phi*flat
 		}
 	}
 	return theta, phi
@@ -199,11 +210,12 @@ func (s *Solution) Gain(elevation, azimuth float64) float64 {
 }
 
 // Average is the mean gain over the directions into which it radiates (the upper half over a perfect
-// ground), against what a lossless antenna has there: 1 when power is conserved. Losses lower it.
+// ground), against what a lossless antenna has there: 1 when power is conserved. Losses, also those in a real
+// ground, lower it.
 func (s *Solution) Average() float64 {
 	const ne, na = 48, 48
 	lo, full := -1.0, 2.0
-	if s.model.Ground == Perfect {
+	if s.model.mirror() {
 		lo, full = 0, 1
 	}
 	sum := 0.0
@@ -216,7 +228,7 @@ func (s *Solution) Average() float64 {
 			}
 		}
 	}
-	if s.model.Ground == Perfect {
+	if s.model.mirror() {
 		return sum / 2
 	}
 	return sum

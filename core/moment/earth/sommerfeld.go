@@ -1,0 +1,269 @@
+package earth
+
+import (
+	"context"
+	"math"
+	"math/cmplx"
+	"runtime"
+	"sync"
+)
+
+// Kernel is what the ground adds to the potentials of a source above it, for an observer above it, times
+// 4 pi: XX to the horizontal vector potential of a horizontal current, ZZ to the vertical one of a vertical
+// current, Charge to the scalar potential of any charge, ZX to the vertical potential of a horizontal
+// current (times the cosine to the direction from source to observer; the horizontal potential of a
+// vertical current is its negative). Mixed potentials with one scalar kernel for all charges, so that
+// wires of any slope and their junctions are treated alike (Michalski and Zheng 1990, formulation C;
+// Sommerfeld 1909 for the integrals).
+type Kernel struct{ XX, ZZ, Charge, ZX complex128 }
+
+// Wave is a ground at one frequency, with times exp(jwt).
+type Wave struct {
+	K  float64    // of the air, 1/m
+	N2 complex128 // complex relative permittivity of the ground
+}
+
+// At is the ground at f hertz.
+func (g Ground) At(f float64) Wave {
+	return Wave{K: 2 * math.Pi * f / 299792458, N2: g.Complex(f)}
+}
+
+// still is the reflection of a charge at rest: (n2-1)/(n2+1).
+func (w Wave) still() complex128 { return (w.N2 - 1) / (w.N2 + 1) }
+
+// spectrum is the four reflections at a transverse wave number, less what the static image does (which
+// is added in closed form), and the decay per metre of height.
+func (w Wave) spectrum(l complex128) (gamma complex128, xx, zz, charge, zx complex128) {
+	k2 := complex(w.K*w.K, 0)
+	gamma = root(l*l - k2)
+	under := root(l*l - k2*w.N2)
+	// Differences of nearly equal roots are written as a quotient, since they cancel at large l.
+	apart := k2 * (w.N2 - 1) / (gamma + under) // gamma - under
+	h := apart / (gamma + under)               // TE
+	down := under + w.N2*gamma
+	e := (under - w.N2*gamma) / down // TM, of the voltage
+	// e - h over l2, which stays finite at l = 0.
+	diff := w.tilt(l, gamma, under, down)
+	still := w.still()
+	xx = h
+	charge = e - k2*diff + still
+	zz = -e - gamma*gamma*diff - 2*still
+	zx = l * l * diff // (e - h), without its static part
+	zx += still
+	return gamma, xx, zz, charge, zx
+}
+
+// tilt is (TM - TE) / l2 in closed form: -2 gamma (n2 - 1) ... over both denominators, free of cancellation.
+func (w Wave) tilt(_, gamma, under, down complex128) complex128 {
+	// e = (u - n2 g)/(u + n2 g), h = (g - u)/(g + u); e - h = 2 (u2 - n2 g2) / ((u + n2 g)(g + u)),
+	// and u2 - n2 g2 = l2 (1 - n2).
+	return 2 * (1 - w.N2) / (down * (gamma + under))
+}
+
+// root is the square root with a real part that is not negative.
+func root(z complex128) complex128 {
+	r := cmplx.Sqrt(z)
+	if real(r) < 0 || real(r) == 0 && imag(r) < 0 {
+		return -r
+	}
+	return r
+}
+
+// Reflect computes the kernel at a horizontal distance and a sum of heights in metres by integrating along
+// a contour that passes above the poles and branch points, then along the real axis with the oscillation
+// summed by weighted averages (Mosig 1989). It is the slow and sure way; see Table.
+func (w Wave) Reflect(rho, height float64) Kernel {
+	// The first arc passes the air's wave number, the second the ground's; where the decay with height has
+	// ended before that, so does the second.
+	top := math.Max(2.2*w.K, real(cmplx.Sqrt(w.N2))*w.K*1.1+0.3*w.K)
+	dead := 2.2*w.K + 32/math.Max(height, 1e-9)
+	over := top >= dead
+	top = math.Min(top, dead)
+	// How high the contour may go: J grows as exp(Im l rho).
+	lift := math.Min(w.K, 3/math.Max(rho, 1e-9))
+	var sum Kernel
+	add := func(l, dl complex128) {
+		g, xx, zz, charge, zx := w.spectrum(l)
+		j0, j1 := bessel01(l * complex(rho, 0))
+		decay := cmplx.Exp(-g * complex(height, 0))
+		common := j0 * l / g * decay * dl
+		sum.XX += xx * common
+		sum.ZZ += zz * common
+		sum.Charge += charge * common
+		sum.ZX += zx * j1 * decay * dl
+	}
+	arc := func(from, to float64) {
+		span := to - from
+		pieces := int(math.Ceil(math.Max(span*rho/3, span*height/4))) + int(math.Ceil(4*math.Min(12, w.K/lift/4))) + 6
+		for p := range pieces {
+			for i, x := range gauss10x {
+				t := math.Pi * (float64(p) + x) / float64(pieces)
+				s, c := math.Sincos(t)
+				add(complex(from+span/2*(1-c), lift*s), complex(span/2*s, lift*c)*complex(math.Pi/float64(pieces)*gauss10w[i], 0))
+			}
+		}
+	}
+	arc(0, 2.2*w.K)
+	if top > 2.2*w.K*1.001 {
+		arc(2.2*w.K, top)
+	}
+	// The tail: pieces of half an oscillation, or of a fifth of the decay, whichever is shorter.
+	step := math.Min(math.Pi/math.Max(rho, 1e-9), 2/math.Max(height, 1e-9))
+	step = math.Min(step, 4*top)
+	var parts []Kernel
+	from := top
+	head := sum
+	for range 400 {
+		if over {
+			break
+		}
+		sum = Kernel{}
+		for i, x := range gauss10x {
+			add(complex(from+step*x, 0), complex(step*gauss10w[i], 0))
+		}
+		from += step
+		parts = append(parts, sum)
+		if from*height > 28 || len(parts) > 36 && height*math.Pi < rho*0.3 {
+			break
+		}
+	}
+	tail := accelerate(parts, over || from*height > 28)
+	still := w.still()
+	r1 := math.Hypot(rho, height)
+	image := cmplx.Exp(complex(0, -w.K*r1)) / complex(r1, 0)
+	out := Kernel{XX: head.XX + tail.XX, ZZ: head.ZZ + tail.ZZ + 2*still*image, Charge: head.Charge + tail.Charge - still*image, ZX: head.ZX + tail.ZX}
+	if rho > 0 {
+		// The static part of ZX: -still times the integral of J1 exp(-gamma h), in closed form by that of J0.
+		out.ZX -= still * w.tiltImage(rho, height)
+	} else {
+		out.ZX = 0
+	}
+	return out
+}
+
+// tiltImage is the integral of J1(l rho) exp(-gamma h) over l from 0: the derivative by rho of the
+// integral of -J0 exp(-gamma h)/l, (exp(-jkh) - h/R exp(-jkR)) / rho.
+func (w Wave) tiltImage(rho, h float64) complex128 {
+	r := math.Hypot(rho, h)
+	return (cmplx.Exp(complex(0, -w.K*h)) - complex(h/r, 0)*cmplx.Exp(complex(0, -w.K*r))) / complex(rho, 0)
+}
+
+// accelerate sums the pieces of an oscillating tail by repeated means; when they have died out, plainly.
+func accelerate(parts []Kernel, dead bool) (out Kernel) {
+	partial := make([]Kernel, len(parts))
+	var sum Kernel
+	for i, p := range parts {
+		sum = sum.plus(p, 1)
+		partial[i] = sum
+	}
+	if dead || len(parts) < 8 {
+		return sum
+	}
+	// Repeated means of the last partial sums: each step removes one order of an alternating rest.
+	last := partial[len(partial)-min(len(partial), 24):]
+	for len(last) > 1 {
+		next := make([]Kernel, len(last)-1)
+		for i := range next {
+			next[i] = Kernel{}.plus(last[i], 0.5).plus(last[i+1], 0.5)
+		}
+		last = next
+	}
+	return last[0]
+}
+
+func (a Kernel) plus(b Kernel, s float64) Kernel {
+	c := complex(s, 0)
+	return Kernel{a.XX + c*b.XX, a.ZZ + c*b.ZZ, a.Charge + c*b.Charge, a.ZX + c*b.ZX}
+}
+
+var (
+	gauss10x = []float64{0.013046735741414, 0.067468316655507, 0.160295215850488, 0.283302302935376, 0.425562830509184, 0.574437169490816, 0.716697697064624, 0.839704784149512, 0.932531683344492, 0.986953264258586}
+	gauss10w = []float64{0.033335672154344, 0.074725674575290, 0.109543181257991, 0.134633359654998, 0.147762112357376, 0.147762112357376, 0.134633359654998, 0.109543181257991, 0.074725674575290, 0.033335672154344}
+)
+
+// Table holds the kernels of a ground at one frequency between two distances from the image, as smooth
+// coefficients of exp(-jkR)/R over the logarithm of R and the angle above the horizon. It is filled once
+// and read by cubic interpolation.
+type Table struct {
+	w        Wave
+	lo, step float64 // of ln R
+	n        int
+	grid     [][angles]Kernel
+}
+
+// angles of the table, crowded towards the horizon.
+const angles = 24
+
+func angle(i int) float64 {
+	t := float64(i) / (angles - 1)
+	return math.Pi / 2 * t * t
+}
+
+// Fill computes a table for distances from the image between two in metres. It stops when asked.
+func (w Wave) Fill(ctx context.Context, from, to float64) (*Table, error) {
+	t := &Table{w: w, lo: math.Log(from)}
+	t.n = int(math.Ceil((math.Log(to)-t.lo)/0.16)) + 2
+	t.step = (math.Log(to) - t.lo) / float64(t.n-1)
+	t.grid = make([][angles]Kernel, t.n)
+	rows := make(chan int)
+	var wg sync.WaitGroup
+	for range runtime.GOMAXPROCS(0) {
+		wg.Add(1)
+		go func() {
+			defer wg.Done()
+			for i := range rows {
+				r := math.Exp(t.lo + t.step*float64(i))
+				for a := range angles {
+					s, c := math.Sincos(angle(a))
+					if a == 0 {
+						s = 1e-3 // the horizon itself is no place of a wire above ground
+						c = 1
+					}
+					k := w.Reflect(r*c, r*s)
+					if a == angles-1 {
+						k = w.Reflect(0, r)
+					}
+					t.grid[i][a] = Kernel{}.plus(k, r).turned(cmplx.Exp(complex(0, w.K*r)))
+				}
+			}
+		}()
+	}
+	var err error
+	for i := range t.grid {
+		if err = ctx.Err(); err != nil {
+			break
+		}
+		rows <- i
+	}
+	close(rows)
+	wg.Wait()
+	return t, err
+}
+
+func (a Kernel) turned(c complex128) Kernel {
+	return Kernel{a.XX * c, a.ZZ * c, a.Charge * c, a.ZX * c}
+}
+
+// cubic gives the four weights of Lagrange's cubic at u between the second and third of four even points.
+func cubic(u float64) [4]float64 {
+	return [4]float64{-u * (u - 1) * (u - 2) / 6, (u + 1) * (u - 1) * (u - 2) / 2, -(u + 1) * u * (u - 2) / 2, (u + 1) * u * (u - 1) / 6}
+}
+
+// At reads the kernel at a horizontal distance and a sum of heights in metres. Distances outside the table
+// take its edge.
+func (t *Table) At(rho, height float64) Kernel {
+	r := math.Hypot(rho, height)
+	x := math.Min(math.Max((math.Log(r)-t.lo)/t.step, 0), float64(t.n-1))
+	y := math.Sqrt(math.Atan2(height, rho)/(math.Pi/2)) * (angles - 1)
+	i := min(max(int(x)-1, 0), max(t.n-4, 0))
+	j := min(max(int(y)-1, 0), angles-4)
+	wx, wy := cubic(x-float64(i)-1), cubic(y-float64(j)-1)
+	var out Kernel
+	for p := range min(4, t.n) {
+		for q := range 4 {
+			out = out.plus(t.grid[i+p][j+q], wx[p]*wy[q])
+		}
+	}
+	s, c := math.Sincos(-t.w.K * r)
+	return out.turned(complex(c/r, s/r))
+}

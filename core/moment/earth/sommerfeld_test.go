@@ -1,0 +1,137 @@
+package earth
+
+import (
+	"context"
+	"math"
+	"math/cmplx"
+	"testing"
+)
+
+// brute integrates Sommerfeld's integrals in another way: straight up from 0, level along a line above all
+// poles and branch points, evenly and very finely, with the reflections in their textbook form.
+func brute(w Wave, rho, height float64) Kernel {
+	lift := math.Min(w.K, 2/math.Max(rho, 1e-9))
+	end := 34/height + 4*w.K
+	k2 := complex(w.K*w.K, 0)
+	var sum Kernel
+	integrate := func(from, to complex128, n int) {
+		d := (to - from) / complex(float64(n), 0)
+		for i := range n {
+			// Two-point Gauss in each piece.
+			for _, x := range []float64{0.21132486540518713, 0.7886751345948129} {
+				l := from + d*complex(float64(i)+x, 0)
+				g, u := root(l*l-k2), root(l*l-k2*w.N2)
+				h := (g - u) / (g + u)
+				e := (u - w.N2*g) / (u + w.N2*g)
+				charge := (g*g*e + k2*h) / (l * l)
+				zz := -e - g*g/(l*l)*(e-h)
+				j0, j1 := bessel01(l * complex(rho, 0))
+				decay := cmplx.Exp(-g*complex(height, 0)) * d / 2
+				sum.XX += h * j0 * l / g * decay
+				sum.ZZ += zz * j0 * l / g * decay
+				sum.Charge += charge * j0 * l / g * decay
+				sum.ZX += (e - h) * j1 * decay
+			}
+		}
+	}
+	up := complex(0, lift)
+	integrate(1e-9, up, 300)
+	integrate(up, up+complex(3*w.K*real(cmplx.Sqrt(w.N2)), 0), 40000)
+	integrate(up+complex(3*w.K*real(cmplx.Sqrt(w.N2)), 0), up+complex(end, 0), 9000)
+	return sum
+}
+
+// off is the largest difference of two kernels against the image's own size.
+func off(a, b Kernel, r float64) float64 {
+	d := math.Max(math.Max(cmplx.Abs(a.XX-b.XX), cmplx.Abs(a.ZZ-b.ZZ)), math.Max(cmplx.Abs(a.Charge-b.Charge), cmplx.Abs(a.ZX-b.ZX)))
+	return d * r
+}
+
+var soils = []string{"sea", "average", "dry-sand", "rock"}
+
+func TestSommerfeldAgainstBruteForce(t *testing.T) {
+	points := 0
+	for _, id := range soils {
+		g, _ := Kind(id)
+		w := g.At(14e6)
+		lambda := 2 * math.Pi / w.K
+		for _, height := range []float64{0.005, 0.05, 0.5} {
+			for _, rho := range []float64{0.01, 0.3, 3} {
+				got, want := w.Reflect(rho*lambda, height*lambda), brute(w, rho*lambda, height*lambda)
+				if e := off(got, want, math.Hypot(rho, height)*lambda); e > 0.01 {
+					t.Errorf("%s, %v high, %v away: off by %.4f\n%v\n%v", id, height, rho, e, got, want)
+				}
+				points++
+			}
+		}
+	}
+	if points < 30 {
+		t.Errorf("only %d points", points)
+	}
+}
+
+func TestSommerfeldLimits(t *testing.T) {
+	k := 2 * math.Pi / 20
+	for _, p := range [][2]float64{{0.3, 0.2}, {4, 0.5}, {30, 3}, {0, 2}} {
+		r := math.Hypot(p[0], p[1])
+		image := cmplx.Exp(complex(0, -k*r)) / complex(r, 0)
+		if e := off(Wave{k, complex(1, -1e-9)}.Reflect(p[0], p[1]), Kernel{}, r); e > 1e-6 {
+			t.Errorf("ground of nothing but air reflects %v at %v", e, p)
+		}
+		if e := off(Wave{k, complex(1, -1e9)}.Reflect(p[0], p[1]), Kernel{XX: -image, ZZ: image, Charge: -image}, r); e > 2e-3 {
+			t.Errorf("a mirror is off by %v at %v", e, p)
+		}
+	}
+}
+
+func TestTableReadsWhatWasIntegrated(t *testing.T) {
+	for _, id := range soils {
+		g, _ := Kind(id)
+		w := g.At(7.1e6)
+		lambda := 2 * math.Pi / w.K
+		table, err := w.Fill(context.Background(), 0.008*lambda, 2*lambda)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, height := range []float64{0.011, 0.033, 0.16, 0.7} {
+			for _, rho := range []float64{0, 0.013, 0.11, 0.42, 1.7} {
+				if e := off(table.At(rho*lambda, height*lambda), w.Reflect(rho*lambda, height*lambda), math.Hypot(rho, height)*lambda); e > 0.01 {
+					t.Errorf("%s, %v high, %v away: the table is off by %.4f", id, height, rho, e)
+				}
+			}
+		}
+	}
+	ctx, stop := context.WithCancel(context.Background())
+	stop()
+	average, _ := Kind("average")
+	if _, err := average.At(7e6).Fill(ctx, 0.1, 10); err == nil {
+		t.Error("it does not stop when asked")
+	}
+}
+
+func TestBesselOfComplexArguments(t *testing.T) {
+	// Against Bessel's integral: J_n(z) = 1/pi of the integral of cos(n t - z sin t) from 0 to pi.
+	for _, z := range []complex128{0.5, 3, complex(2, 1), complex(9, 2), complex(13.9, 2.5), complex(14.1, 2.5), complex(40, 3), complex(200, 1), complex(0.01, 0.02)} {
+		var want [2]complex128
+		const n = 4000
+		for i := range n {
+			at := math.Pi * (float64(i) + 0.5) / n
+			for k := range 2 {
+				want[k] += cmplx.Cos(complex(float64(k)*at, 0)-z*complex(math.Sin(at), 0)) / n
+			}
+		}
+		j0, j1 := bessel01(z)
+		if e := cmplx.Abs(j0-want[0]) + cmplx.Abs(j1-want[1]); e > 1e-7*(cmplx.Abs(want[0])+cmplx.Abs(want[1])) {
+			t.Errorf("at %v: %v %v, want %v", z, j0, j1, want)
+		}
+	}
+}
+
+func BenchmarkFill(b *testing.B) {
+	g, _ := Kind("average")
+	for b.Loop() {
+		if _, err := g.At(14e6).Fill(context.Background(), 0.2, 40); err != nil {
+			b.Fatal(err)
+		}
+	}
+}

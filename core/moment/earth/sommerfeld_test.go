@@ -37,7 +37,7 @@ func brute(w Wave, rho, height float64) Kernel {
 	up := complex(0, lift)
 	integrate(1e-9, up, 300)
 	integrate(up, up+complex(3*w.K*real(cmplx.Sqrt(w.N2)), 0), 40000)
-	integrate(up+complex(3*w.K*real(cmplx.Sqrt(w.N2)), 0), up+complex(end, 0), 9000)
+	integrate(up+complex(3*w.K*real(cmplx.Sqrt(w.N2)), 0), up+complex(end, 0), 300+int(end*rho*0.9))
 	return sum
 }
 
@@ -57,6 +57,9 @@ func TestSommerfeldAgainstBruteForce(t *testing.T) {
 		lambda := 2 * math.Pi / w.K
 		for _, height := range []float64{0.005, 0.05, 0.5} {
 			for _, rho := range []float64{0.01, 0.3, 3} {
+				if rho/height > 300 && id != "average" {
+					continue // slow by brute force: one soil is enough
+				}
 				got, want := w.Reflect(rho*lambda, height*lambda), brute(w, rho*lambda, height*lambda)
 				if e := off(got, want, math.Hypot(rho, height)*lambda); e > 0.01 {
 					t.Errorf("%s, %v high, %v away: off by %.4f\n%v\n%v", id, height, rho, e, got, want)

@@ -56,6 +56,7 @@ func commands() []command {
 		{"import", "FILE --data DIR [--outing NAME] [--deployment NAME] [--where feed|radio]", "import a log or a sweep", importFile},
 		{"export", "--data DIR --outing NAME", "write an outing's log as ADIF", exportLog},
 		{"convert", "TEXT [--json] [--unit UNIT]", "print a typed length or frequency in SI and both systems", convertText},
+		{"predict", "-in FILE|-", "solve wires given as JSON: impedance, gain, efficiency, near field; one line for each frequency", predict},
 		{"backup", "--data DIR FILE", "write a copy, also while the server runs", backup},
 		{"restore", "--data DIR FILE", "replace everything by a verified backup, also while the server runs", restore},
 		{"version", "", "print the version", func(_ context.Context, c *call) error {

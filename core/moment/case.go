@@ -1,0 +1,296 @@
+package moment
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"math/cmplx"
+
+	"reed/core/circuit"
+	"reed/core/moment/earth"
+)
+
+// Case is a model as it is written in a file: metres, z up, ground at z = 0, wires joined where their ends
+// coincide, places along a wire from 0 to 1.
+type Case struct {
+	Frequencies []float64    `json:"frequencies_mhz"`
+	Ground      CaseGround   `json:"ground"`
+	Wires       []CaseWire   `json:"wires"`
+	Feed        CaseSpot     `json:"feed"`
+	Loads       []CaseLoad   `json:"loads"`
+	Density     float64      `json:"segments_per_wavelength"`
+	NearField   [][3]float64 `json:"near_field"`
+	PowerW      float64      `json:"power_w"`
+}
+
+// CaseGround is free, perfect or real; only a real one has properties.
+type CaseGround struct {
+	Kind         string  `json:"kind"`
+	Permittivity float64 `json:"permittivity"`
+	Conductivity float64 `json:"conductivity"`
+}
+
+// CaseWire is a straight wire; its metal is copper or perfect.
+type CaseWire struct {
+	From       [3]float64 `json:"from"`
+	To         [3]float64 `json:"to"`
+	RadiusMM   float64    `json:"radius_mm"`
+	Conductor  string     `json:"conductor"`
+	Insulation *struct {
+		Permittivity float64 `json:"permittivity"`
+		OuterMM      float64 `json:"outer_mm"` // radius
+	} `json:"insulation"`
+}
+
+// CaseSpot is a place on a wire. At its end it sits in the junction there.
+type CaseSpot struct {
+	Wire int     `json:"wire"`
+	At   float64 `json:"at"`
+}
+
+// CaseLoad is a lumped load, its parts in series or in parallel.
+type CaseLoad struct {
+	CaseSpot
+	R    float64 `json:"r_ohm"`
+	L    float64 `json:"l_uh"`
+	C    float64 `json:"c_pf"`
+	Kind string  `json:"kind"`
+}
+
+// Prediction is the answer at one frequency. Efficiency is the share of the input that reaches the sky:
+// what is not lost in metal and loads, and over a real ground the power in the far field.
+type Prediction struct {
+	MHz         float64 `json:"frequency_mhz"`
+	R           float64 `json:"r_ohm"`
+	X           float64 `json:"x_ohm"`
+	SWR         float64 `json:"swr_50"`
+	Efficiency  float64 `json:"efficiency"`
+	GainMax     float64 `json:"gain_max_dbi"`
+	Elevation   float64 `json:"gain_max_elevation_deg"`
+	Azimuth     float64 `json:"gain_max_azimuth_deg"`
+	AverageGain float64 `json:"average_gain"`
+	Unknowns    int     `json:"unknowns"`
+	Seconds     float64 `json:"seconds"`
+	Near        []Field `json:"near_field,omitempty"`
+}
+
+// Field is the field at a point: the root of the sum of the squares of its three components' effective
+// values, in V/m and A/m, at the case's power.
+type Field struct {
+	At [3]float64 `json:"at"`
+	E  float64    `json:"e_v_per_m"`
+	H  float64    `json:"h_a_per_m"`
+}
+
+// Model is the case for the solver. Errors name what cannot be read.
+func (c Case) Model() (Model, error) {
+	m := Model{Ground: c.Ground.Kind, Density: c.Density, Earth: earth.Ground{Permittivity: c.Ground.Permittivity, Conductivity: c.Ground.Conductivity}}
+	if m.Ground == "" {
+		m.Ground = Free
+	}
+	if c.Density < 0 || c.Density > 2000 {
+		return m, fmt.Errorf("segments_per_wavelength: %g found; expected up to 2000", c.Density)
+	}
+	for i, w := range c.Wires {
+		out := Wire{From: w.From, To: w.To, Radius: w.RadiusMM / 1000}
+		switch w.Conductor {
+		case "copper":
+			out.Resistivity = circuit.CopperResistivity
+		case "perfect", "":
+		default:
+			return m, wireError(i, "its conductor is %q; expected copper or perfect", w.Conductor)
+		}
+		if w.Insulation != nil {
+			out.Permittivity, out.Outer = w.Insulation.Permittivity, w.Insulation.OuterMM/1000
+			if out.Permittivity < 1 || out.Outer < out.Radius {
+				return m, wireError(i, "its insulation of permittivity %g and outer radius %g mm does not enclose it", out.Permittivity, w.Insulation.OuterMM)
+			}
+		}
+		m.Wires = append(m.Wires, out)
+	}
+	m.Sources = []Source{{Spot: Spot(c.Feed), Volts: 1}}
+	for i, l := range c.Loads {
+		if l.Kind != "series" && l.Kind != "parallel" && l.Kind != "" {
+			return m, fmt.Errorf("load %d: %q found; expected series or parallel", i, l.Kind)
+		}
+		m.Loads = append(m.Loads, Load{Spot: Spot(l.CaseSpot), R: l.R, L: l.L * 1e-6, C: l.C * 1e-12, Shunt: l.Kind == "parallel"})
+	}
+	return m, nil
+}
+
+// Predict solves a case at one frequency in MHz.
+func (c Case) Predict(ctx context.Context, mhz float64) (Prediction, error) {
+	m, err := c.Model()
+	if err != nil {
+		return Prediction{}, err
+	}
+	s, err := Solve(ctx, m, mhz*1e6)
+	if err != nil {
+		return Prediction{}, err
+	}
+	p := Prediction{MHz: mhz, R: real(s.Z), X: imag(s.Z), Unknowns: s.Unknowns, AverageGain: s.Average(), Efficiency: s.Radiated()}
+	p.SWR = circuit.SWR(cmplx.Abs(circuit.Gamma(s.Z, 50)))
+	if m.Ground == Real {
+		p.Efficiency = p.AverageGain
+	}
+	el, az, gain := s.Strongest()
+	p.GainMax, p.Elevation, p.Azimuth = 10*math.Log10(gain), el*180/math.Pi, math.Mod(az*180/math.Pi+360, 360)
+	if len(c.NearField) > 0 {
+		points := make([]Vec, len(c.NearField))
+		for i, at := range c.NearField {
+			points[i] = at
+		}
+		power := c.PowerW
+		if power == 0 {
+			power = 1
+		}
+		if p.Near, err = s.Near(ctx, points, power); err != nil {
+			return Prediction{}, err
+		}
+	}
+	return p, nil
+}
+
+// Strongest is the direction of the highest gain, in radians, and that gain as a ratio: a grid of two and
+// five degrees, closed in on.
+func (s *Solution) Strongest() (elevation, azimuth, gain float64) {
+	lo := -90
+	if s.model.mirror() {
+		lo = 0
+	}
+	for e := lo; e <= 90; e += 2 {
+		for a := 0; a < 360; a += 5 {
+			if g := s.Gain(float64(e)*math.Pi/180, float64(a)*math.Pi/180); g > gain*(1+1e-9) {
+				elevation, azimuth, gain = float64(e)*math.Pi/180, float64(a)*math.Pi/180, g
+			}
+		}
+	}
+	for step := 0.03; step > 0.0005; step /= 2 {
+		e0, a0 := elevation, azimuth
+		for _, d := range [][2]float64{{step, 0}, {-step, 0}, {0, step}, {0, -step}} {
+			e := math.Min(math.Max(e0+d[0], float64(lo)*math.Pi/180), math.Pi/2)
+			if g := s.Gain(e, a0+d[1]); g > gain {
+				elevation, azimuth, gain = e, a0+d[1], g
+			}
+		}
+	}
+	return elevation, azimuth, gain
+}
+
+// Near is the field at points when the sources give a power in watts, from the potentials and their
+// differences over a hundredth of the distance to the nearest wire.
+func (s *Solution) Near(ctx context.Context, points []Vec, powerW float64) ([]Field, error) {
+	k := 2 * math.Pi * s.F / light
+	omega := 2 * math.Pi * s.F
+	scale := complex(math.Sqrt(powerW/s.Input), 0)
+	var table *earth.Table
+	if s.model.Ground == Real {
+		low, far := math.Inf(1), 0.0
+		for _, sg := range s.mesh.segs {
+			low = math.Min(low, math.Min(sg.from[2], sg.to[2]))
+		}
+		least := low
+		for _, p := range points {
+			if p[2] <= 0 {
+				return nil, fmt.Errorf("a point at %g m is not above the ground", p[2])
+			}
+			least = math.Min(least, p[2])
+			for _, sg := range s.mesh.segs {
+				far = math.Max(far, p.sub(sg.from.mirrored()).length()+sg.h)
+			}
+		}
+		var err error
+		if table, err = s.model.Earth.At(s.F).Fill(ctx, (low+least)*0.9, math.Max(far*1.05, 3*(low+least))); err != nil {
+			return nil, err
+		}
+	}
+	// The vector potential over mu0 and the scalar one times eps0, both times 4 pi.
+	potentials := func(r Vec) (a [3]complex128, phi complex128) {
+		for n := range s.mesh.segs {
+			sg := &s.mesh.segs[n]
+			from, to := s.ends[n][0]*scale, s.ends[n][1]*scale
+			charge := -(to - from) / complex(sg.h, 0) / complex(0, omega)
+			nearest := math.Max(r.sub(sg.from.to(sg.to, 0.5)).length()-sg.h/2, sg.h/40)
+			pieces := min(40, max(1, int(math.Ceil(1.5*sg.h/nearest))))
+			for i := range pieces {
+				for j, x0 := range gauss3x {
+					x := (float64(i) + x0) / float64(pieces)
+					q := sg.from.to(sg.to, x)
+					c := (from + (to-from)*complex(x, 0)) * complex(gauss3w[j]*sg.h/float64(pieces), 0)
+					rho := charge * complex(gauss3w[j]*sg.h/float64(pieces), 0)
+					kernel := func(at Vec) complex128 {
+						d := math.Sqrt(math.Pow(r.sub(at).length(), 2) + sg.a*sg.a)
+						return cmplx.Exp(complex(0, -k*d)) / complex(d, 0)
+					}
+					g := kernel(q)
+					for axis := range 3 {
+						a[axis] += c * g * complex(sg.u[axis], 0)
+					}
+					phi += rho * g
+					switch s.model.Ground {
+					case Perfect:
+						g := kernel(q.mirrored())
+						u := sg.u.mirrored()
+						for axis := range 3 {
+							a[axis] -= c * g * complex(u[axis], 0)
+						}
+						phi -= rho * g
+					case Real:
+						dx, dy := r[0]-q[0], r[1]-q[1]
+						flat := math.Hypot(dx, dy)
+						kern := table.At(flat, r[2]+q[2])
+						a[0] += c * kern.XX * complex(sg.u[0], 0)
+						a[1] += c * kern.XX * complex(sg.u[1], 0)
+						a[2] += c * kern.ZZ * complex(sg.u[2], 0)
+						if flat > 0 {
+							a[2] += c * kern.ZX * complex((sg.u[0]*dx+sg.u[1]*dy)/flat, 0)
+							a[0] -= c * kern.ZX * complex(sg.u[2]*dx/flat, 0)
+							a[1] -= c * kern.ZX * complex(sg.u[2]*dy/flat, 0)
+						}
+						phi += rho * kern.Charge
+					}
+				}
+			}
+		}
+		return a, phi
+	}
+	out := make([]Field, len(points))
+	for i, p := range points {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		distance := math.Inf(1)
+		for _, sg := range s.mesh.segs {
+			t := math.Max(0, math.Min(1, p.sub(sg.from).dot(sg.u)/sg.h))
+			distance = math.Min(distance, p.sub(sg.from.to(sg.to, t)).length())
+		}
+		if distance < 1e-6 {
+			return nil, fmt.Errorf("a point at %v m lies on a wire", p)
+		}
+		d := math.Min(distance/100, 0.002*light/s.F)
+		var grad [3]complex128
+		var da [3][3]complex128 // derivative of component j along axis i
+		a, _ := potentials(p)
+		for axis := range 3 {
+			var step Vec
+			step[axis] = d
+			a1, f1 := potentials(p.add(step))
+			a0, f0 := potentials(p.sub(step))
+			grad[axis] = (f1 - f0) / complex(2*d, 0)
+			for j := range 3 {
+				da[axis][j] = (a1[j] - a0[j]) / complex(2*d, 0)
+			}
+		}
+		const eps0 = 8.8541878128e-12
+		e2, h2 := 0.0, 0.0
+		for j := range 3 {
+			e := -complex(0, omega*circuit.Mu0/(4*math.Pi))*a[j] - grad[j]/complex(4*math.Pi*eps0, 0)
+			e2 += real(e*cmplx.Conj(e)) / 2
+			n, l := (j+1)%3, (j+2)%3
+			h := (da[n][l] - da[l][n]) / complex(4*math.Pi, 0)
+			h2 += real(h*cmplx.Conj(h)) / 2
+		}
+		out[i] = Field{At: p, E: math.Sqrt(e2), H: math.Sqrt(h2)}
+	}
+	return out, nil
+}

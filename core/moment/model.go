@@ -188,10 +188,9 @@ func collide(a, b Wire) string {
 		}
 		return ""
 	}
-	s, t := (uv*vw-vv*uw)/det, (uu*vw-uv*uw)/det
-	s, t = math.Max(0, math.Min(1, s)), math.Max(0, math.Min(1, t))
-	// Clamped once more from each side: the nearest points of two segments.
-	t = math.Max(0, math.Min(1, (s*uv+vw)/vv))
+	// The nearest points of two segments: along the lines, then clamped from each side in turn.
+	s := math.Max(0, math.Min(1, (uv*vw-vv*uw)/det))
+	t := math.Max(0, math.Min(1, (s*uv+vw)/vv))
 	s = math.Max(0, math.Min(1, (t*uv-uw)/uu))
 	p, q := a.From.to(a.To, s), b.From.to(b.To, t)
 	if p.sub(q).length() >= touch || joined && (s < 1e-6 || s > 1-1e-6 || t < 1e-6 || t > 1-1e-6) {

@@ -24,7 +24,7 @@ func hung(kind string, height float64, g earth.Ground) Model {
 	default:
 		w.From, w.To = Vec{-half * 0.8, 0, height}, Vec{half * 0.8, 0.3, height + half}
 	}
-	return Model{Ground: Real, Earth: g, Wires: []Wire{w}, Sources: []Source{{Spot{0, 0.5}, 1}}}
+	return Model{Ground: Real, Earth: g, Density: 30, Wires: []Wire{w}, Sources: []Source{{Spot{0, 0.5}, 1}}}
 }
 
 // intoSoil is the power in watts that goes down into a lossless dielectric: the far field there by

@@ -80,7 +80,7 @@ const (
 	Real    = "real"
 )
 
-// Model is what is solved. Density is the number of segments to a wavelength, 0 meaning 30; segments are
+// Model is what is solved. Density is the number of segments to a wavelength, 0 meaning 60; segments are
 // made shorter towards ends, bends, sources and loads.
 type Model struct {
 	Wires   []Wire

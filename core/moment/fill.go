@@ -135,19 +135,20 @@ func (g mesh) fill(ctx context.Context, m Model, f float64) ([][]complex128, err
 	if err != nil {
 		return nil, err
 	}
-	var mu sync.Mutex
+	type entry struct {
+		i, j int
+		v    complex128
+	}
+	// Added up in the order of the segments, so that the same model gives the same bits.
+	all := make([][]entry, len(g.segs))
 	rows := make(chan int)
 	var wg sync.WaitGroup
 	for range runtime.GOMAXPROCS(0) {
 		wg.Add(1)
 		go func() {
 			defer wg.Done()
-			type entry struct {
-				i, j int
-				v    complex128
-			}
-			var found []entry
 			for p := range rows {
+				var found []entry
 				sp := &g.segs[p]
 				for q := p; q < len(g.segs); q++ {
 					sq := &g.segs[q]
@@ -196,12 +197,7 @@ func (g mesh) fill(ctx context.Context, m Model, f float64) ([][]complex128, err
 						}
 					}
 				}
-				mu.Lock()
-				for _, e := range found {
-					z[e.i][e.j] += e.v
-				}
-				mu.Unlock()
-				found = found[:0]
+				all[p] = found
 			}
 		}()
 	}
@@ -213,6 +209,11 @@ func (g mesh) fill(ctx context.Context, m Model, f float64) ([][]complex128, err
 	}
 	close(rows)
 	wg.Wait()
+	for _, found := range all {
+		for _, e := range found {
+			z[e.i][e.j] += e.v
+		}
+	}
 	return z, err
 }
 

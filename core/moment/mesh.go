@@ -113,17 +113,11 @@ func build(m Model, f float64) mesh {
 			resist = circuit.SkinResistance(f, 1, w.Radius, w.Resistivity)
 		}
 		list := cuts(length, longest, 4*a, fixed)
-		if len(fixed) == 0 {
-			// The same to the last bit from either end.
-			for k, n := 0, len(list)-1; k < n-k; k++ {
-				list[n-k] = 1 - list[k]
-			}
-		}
-		u := w.To.sub(w.From).scale(1 / length)
 		first := len(g.segs)
 		for k := 1; k < len(list); k++ {
 			p, q := w.From.to(w.To, list[k-1]), w.From.to(w.To, list[k])
-			g.segs = append(g.segs, segment{from: p, to: q, u: u, h: (list[k] - list[k-1]) * length, a: a, wire: i, resist: resist, induct: induct})
+			h := q.sub(p).length()
+			g.segs = append(g.segs, segment{from: p, to: q, u: q.sub(p).scale(1 / h), h: h, a: a, wire: i, resist: resist, induct: induct})
 			n := len(g.segs) - 1
 			if k > 1 {
 				g.roofs = append(g.roofs, []half{{n - 1, true, 1}, {n, false, 1}})

@@ -62,8 +62,8 @@ test("parts and the bench speak feet to who thinks in feet", async ({ page, app 
   await page.getByRole("button", { name: "Put it in" }).click();
   await expect(page.getByRole("button", { name: /Tall one/ })).toBeVisible();
   const bag = await (await fetch(`${app.url}/api/bag`)).json();
-  expect(bag[0].part.sizes.length.m).toBeCloseTo(33 * 0.3048, 9);
-  expect(bag[0].part.sizes.usable.m).toBeCloseTo(315 * 0.0254, 9);
+  expect(bag.things[0].part.sizes.length.m).toBeCloseTo(33 * 0.3048, 9);
+  expect(bag.things[0].part.sizes.usable.m).toBeCloseTo(315 * 0.0254, 9);
   await page.getByRole("button", { name: /Tall one/ }).click();
   await expect(page.getByLabel("All out, ft")).toHaveValue("33' 0\"");
   await page.goto(`${app.url}/bench`);

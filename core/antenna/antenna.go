@@ -5,6 +5,7 @@ package antenna
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"strconv"
 	"strings"
@@ -126,7 +127,11 @@ type Family struct {
 	plan     func(Request, Wire, earth.Ground) Plan
 	layout   func(Shape) (Drawing, []Fault)
 	hot      func(s Shape, powerW float64) (where string, volts float64)
+	dangers  func(Shape) []Danger // while sending, beside those that every antenna has
 }
+
+// Danger is what one family has to be careful of beside the others.
+type Danger struct{ Code, Title, Text, Figure string }
 
 // families is every family in the order in which they are offered.
 var families = []func() Family{
@@ -212,10 +217,10 @@ func (r Request) Read() (Request, []Fault) {
 			faults = append(faults, fault(key, "error", err.Error()))
 			continue
 		}
-		if r.Measured == nil {
-			r.Measured = map[string]quantity.Length{}
-		}
-		r.Measured[piece] = l
+		measured := map[string]quantity.Length{}
+		maps.Copy(measured, r.Measured)
+		measured[piece] = l
+		r.Measured = measured
 	}
 	r.Imperial = r.Imperial || r.Unit == "ft"
 	r.Texts, r.Unit = nil, ""
@@ -231,6 +236,7 @@ func (r Request) unit() string {
 
 // FormTexts writes a request as the texts of its form.
 func (r Request) FormTexts(imperial bool) map[string]string {
+	r.Shape = r.copied() // its maps are the stored plan's
 	if r.HalfWaves > 0 {
 		r.PutNumber("half_waves", float64(r.HalfWaves))
 	}
@@ -272,7 +278,7 @@ func Design(r Request) Plan {
 		if f.Kind == entry.Frequencies && r.FrequencyHz > 0 {
 			var seen []string
 			for _, hz := range append([]float64{r.FrequencyHz}, r.More...) {
-				seen = append(seen, mhz(hz)+" MHz")
+				seen = append(seen, quantity.ToKHz(hz)+" MHz")
 			}
 			p.Fields[i].Seen = strings.Join(seen, ", ")
 		}
@@ -459,5 +465,3 @@ func (s *Shape) number(id string, otherwise float64) float64 {
 	s.PutNumber(id, n)
 	return n
 }
-
-func mhz(f float64) string { return quantity.MHz(math.Round(f/1e3) * 1e3) }

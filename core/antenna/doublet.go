@@ -3,6 +3,7 @@ package antenna
 import (
 	"fmt"
 	"math"
+	"strconv"
 
 	"reed/core/circuit"
 	"reed/core/entry"
@@ -76,7 +77,7 @@ func planDoublet(r Request, w Wire, _ earth.Ground) Plan {
 	for _, f := range all {
 		zw := CentreFed(f, s.Total(), w)
 		z, through := line.InputZ(zw, f, length)
-		t.Rows = append(t.Rows, []string{mhz(f), ohms(zw), ohms(z), fmt.Sprintf("%.1f", swr(z/4)), fmt.Sprintf("%.2f dB", -10*math.Log10(through))})
+		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), ohms(zw), ohms(z), fmt.Sprintf("%.1f", swr(z/4)), fmt.Sprintf("%.2f dB", -10*math.Log10(through))})
 	}
 	now := worstEnd(all, s.Total(), w, line, length)
 	best, bestAt := now, length
@@ -105,7 +106,12 @@ func ohms(z complex128) string {
 	if math.Abs(x) < 0.5 {
 		x = 0
 	}
-	return fmt.Sprintf("%.3g %+.3gj ohm", two(real(z)), two(x))
+	sign := "+"
+	if x < 0 {
+		sign = "-"
+	}
+	plain := func(v float64) string { return strconv.FormatFloat(two(v), 'f', -1, 64) }
+	return fmt.Sprintf("%s %sj%s ohm", plain(real(z)), sign, plain(math.Abs(x)))
 }
 
 // two rounds to two significant digits, which is all that closed forms are worth.

@@ -107,9 +107,9 @@ func (p *Plan) harmonics(r Request, jacket float64) float64 {
 		Note: "Harmonic bands want a little more wire for each half-wave: the length is the compromise with the smallest largest error."}
 	for _, x := range wants {
 		at := x.f * x.l / best
-		t.Rows = append(t.Rows, []string{mhz(x.f), fmt.Sprintf("%.0f", x.n), r.say(x.l), mhz(at), fmt.Sprintf("%+.1f %%", (at/x.f-1)*100)})
+		t.Rows = append(t.Rows, []string{quantity.ToKHz(x.f), fmt.Sprintf("%.0f", x.n), r.say(x.l), quantity.ToKHz(at), fmt.Sprintf("%+.1f %%", (at/x.f-1)*100)})
 		if math.Abs(at/x.f-1) > 0.03 {
-			p.Faults = append(p.Faults, fault("frequency_hz", "ask", fmt.Sprintf("%s MHz is no near multiple of %s MHz: this wire would resonate at %s MHz. A tuner, links or another family serves it better", mhz(x.f), mhz(base), mhz(at))))
+			p.Faults = append(p.Faults, fault("frequency_hz", "ask", fmt.Sprintf("%s MHz is no near multiple of %s MHz: this wire would resonate at %s MHz. A tuner, links or another family serves it better", quantity.ToKHz(x.f), quantity.ToKHz(base), quantity.ToKHz(at))))
 		}
 	}
 	p.Tables = append(p.Tables, t)

@@ -79,7 +79,7 @@ func planEndFedLoaded(r Request, w Wire, _ earth.Ground) Plan {
 	}
 	for _, f := range all {
 		if n := f / high; high > low && f > high && math.Abs(n-math.Round(n)) > 0.05 {
-			p.Faults = append(p.Faults, fault("frequency_hz", "ask", fmt.Sprintf("%s MHz is no multiple of %s MHz, on which the main wire is a half-wave: a tuner would be needed there", mhz(f), mhz(high))))
+			p.Faults = append(p.Faults, fault("frequency_hz", "ask", fmt.Sprintf("%s MHz is no multiple of %s MHz, on which the main wire is a half-wave: a tuner would be needed there", quantity.ToKHz(f), quantity.ToKHz(high))))
 		}
 	}
 	usual := 0.95 * k * Light / low / 2 * 0.6
@@ -99,7 +99,7 @@ func planEndFedLoaded(r Request, w Wire, _ earth.Ground) Plan {
 	t.henries = uh * 1e-6
 	tail, ok := bisect(func(x float64) float64 { return t.excess(low, main, x) }, 0.02, math.Max(full-main, 0.1))
 	if !ok {
-		p.Faults = append(p.Faults, fault("coil_uh", "error", fmt.Sprintf("with %.3g uH at %s no tail makes it resonant on %s MHz: %s", uh, r.say(main), mhz(low), tooMuch(t.excess(low, main, 0.02)))))
+		p.Faults = append(p.Faults, fault("coil_uh", "error", fmt.Sprintf("with %.3g uH at %s no tail makes it resonant on %s MHz: %s", uh, r.say(main), quantity.ToKHz(low), tooMuch(t.excess(low, main, 0.02)))))
 		tail = 0.5
 	}
 	if !r.Sizes["tail"].IsZero() {
@@ -133,16 +133,16 @@ func planEndFedLoaded(r Request, w Wire, _ earth.Ground) Plan {
 	if high > low {
 		x := tailed{k: k, a: t.a, henries: t.henries}
 		up := 2*math.Pi*high*x.henries - Average(tail, t.a)/math.Tan(x.theta(high, tail, true))
-		p.Figures = append(p.Figures, Figure{"On " + mhz(high) + " MHz", fmt.Sprintf("%.0f ohm behind the main wire", two(up)), "the coil holds the tail off; the main wire is the half-wave there"})
+		p.Figures = append(p.Figures, Figure{"On " + quantity.ToKHz(high) + " MHz", fmt.Sprintf("%.0f ohm behind the main wire", two(up)), "the coil holds the tail off; the main wire is the half-wave there"})
 		if up < 1000 {
-			p.Faults = append(p.Faults, fault("coil_uh", "ask", fmt.Sprintf("on %s MHz the coil and tail are only %.0f ohm: they will pull that band; take a larger coil and a shorter tail", mhz(high), two(up))))
+			p.Faults = append(p.Faults, fault("coil_uh", "ask", fmt.Sprintf("on %s MHz the coil and tail are only %.0f ohm: they will pull that band; take a larger coil and a shorter tail", quantity.ToKHz(high), two(up))))
 		}
 	}
 	p.Shape = s
 	p.Pieces = []Piece{piece(r, "main wire", 1, main, 2), piece(r, "tail", 1, s.M("tail"), 2), piece(r, "counterpoise", s.Counterpoise.Count, s.Counterpoise.Length.M, 1),
 		exact("coil wire", "coil wire", 1, coil.WireLength(), Allowance{"leads", quantity.Metres(0.2)})}
 	_, q := coilLoss(coil, low)
-	p.Expect = fmt.Sprintf("an end of 2000 to 5000 ohm on %s MHz, narrower than full size; coil Q about %.0f", mhz(low), q)
+	p.Expect = fmt.Sprintf("an end of 2000 to 5000 ohm on %s MHz, narrower than full size; coil Q about %.0f", quantity.ToKHz(low), q)
 	p.Schools = []School{
 		{"loading", "coil and tail", fmt.Sprintf("%s long", r.say(main+tail)), "fits a small place; narrow and sensitive on the low band"},
 		{"loading", "full size or nothing", fmt.Sprintf("%s long", r.say(full)), "wider and more forgiving, needs the room"},
@@ -173,9 +173,9 @@ func (p *Plan) coil(r Request, c circuit.Coil, at []float64) {
 	p.Figures = append(p.Figures, Figure{"Coil", fmt.Sprintf("%.1f turns", c.Turns), fmt.Sprintf("%.3g uH; %s of winding on %s, %s of wire", c.L()*1e6, r.fine(c.Winding()), r.fine(c.Former), r.say(c.WireLength()))})
 	for _, f := range at {
 		if _, _, q, ok := c.At(f); ok {
-			p.Figures = append(p.Figures, Figure{fmt.Sprintf("Q at %s MHz", mhz(f)), fmt.Sprintf("%.0f to %.0f", two(q*0.6), two(q)), fmt.Sprintf("skin effect and crowding; self-resonant near %s MHz", mhz(math.Round(c.SelfResonance()/1e5)*1e5))})
+			p.Figures = append(p.Figures, Figure{fmt.Sprintf("Q at %s MHz", quantity.ToKHz(f)), fmt.Sprintf("%.0f to %.0f", two(q*0.6), two(q)), fmt.Sprintf("skin effect and crowding; self-resonant near %s MHz", quantity.ToKHz(math.Round(c.SelfResonance()/1e5)*1e5))})
 		} else {
-			p.Faults = append(p.Faults, fault("coil_former", "ask", fmt.Sprintf("this coil is self-resonant near %s MHz, below %s MHz: space it wider or take a thinner former", mhz(math.Round(c.SelfResonance()/1e5)*1e5), mhz(f))))
+			p.Faults = append(p.Faults, fault("coil_former", "ask", fmt.Sprintf("this coil is self-resonant near %s MHz, below %s MHz: space it wider or take a thinner former", quantity.ToKHz(math.Round(c.SelfResonance()/1e5)*1e5), quantity.ToKHz(f))))
 		}
 	}
 	strip := Strip{Title: fmt.Sprintf("Coil of %.3g uH", c.L()*1e6), Edge: "the first turn", MM: c.Winding() * 1000, Marks: []Mark{}}

@@ -19,6 +19,12 @@ func fence() Family {
 			return append(append(append(out, askCounterpoise()...), askTurns()...), askBearing)
 		},
 		plan: planFence, layout: layFence,
+		dangers: func(s Shape) []Danger {
+			if s.Variant != "wired" {
+				return nil
+			}
+			return []Danger{{Code: "fence", Title: "The fence's own metal carries current", Text: "Never an electric fence; nobody and no animal may touch it while you send; ask the owner."}}
+		},
 	}
 }
 
@@ -59,7 +65,7 @@ func planFence(r Request, w Wire, g earth.Ground) Plan {
 	for _, f := range all {
 		x := swr(EndFed(f, s.Radiator.M, w) / complex(ratio, 0))
 		here, up := Overhead(s.FeedHeight.M, g, f), Overhead(clear, g, f)
-		t.Rows = append(t.Rows, []string{mhz(f), fmt.Sprintf("%.2f", s.Radiator.M*2*f/Light), fmt.Sprintf("%.1f", x), fmt.Sprintf("%+.0f dB", here), fmt.Sprintf("%+.0f dB", up), fmt.Sprintf("%.0f dB", up-here)})
+		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), fmt.Sprintf("%.2f", s.Radiator.M*2*f/Light), fmt.Sprintf("%.1f", x), fmt.Sprintf("%+.0f dB", here), fmt.Sprintf("%+.0f dB", up), fmt.Sprintf("%.0f dB", up-here)})
 		worst, cost = math.Max(worst, x), math.Max(cost, up-here)
 	}
 	p := Plan{Shape: s, Tables: []Table{t}, Factor: Factor{Value: 1, Lo: 0.9, Hi: 1.1, Why: []string{"a low wire is loaded by the soil: its length is chosen between the high ends, then tuned"}},

@@ -59,11 +59,11 @@ func planLinked(r Request, w Wire, g earth.Ground) Plan {
 			section -= gap
 		}
 		if section < 0.05 {
-			p.Faults = append(p.Faults, fault("frequency_hz", "ask", fmt.Sprintf("%s and %s MHz need legs only %s apart: one setting serves both", mhz(all[i-1]), mhz(f), r.say(math.Max(0, leg-before)))))
+			p.Faults = append(p.Faults, fault("frequency_hz", "ask", fmt.Sprintf("%s and %s MHz need legs only %s apart: one setting serves both", quantity.ToKHz(all[i-1]), quantity.ToKHz(f), r.say(math.Max(0, leg-before)))))
 			section = math.Max(section, 0.01)
 			leg = before + section
 		}
-		name := fmt.Sprintf("section %d, to %s MHz", i+1, mhz(f))
+		name := fmt.Sprintf("section %d, to %s MHz", i+1, quantity.ToKHz(f))
 		p.Pieces = append(p.Pieces, piece(r, name, 2, section, 2))
 		closed := fmt.Sprintf("%d", i)
 		if i == 0 {
@@ -72,7 +72,7 @@ func planLinked(r Request, w Wire, g earth.Ground) Plan {
 			closed = "all"
 		}
 		res := real(z) * bend * bend
-		t.Rows = append(t.Rows, []string{mhz(f), r.say(leg), closed, fmt.Sprintf("%.0f ohm, SWR %.1f", res, math.Max(res/50, 50/res))})
+		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), r.say(leg), closed, fmt.Sprintf("%.0f ohm, SWR %.1f", res, math.Max(res/50, 50/res))})
 		if i < len(all)-1 {
 			s.Put(linkID(i), lengthOr(s.Sizes[linkID(i)], leg))
 		}

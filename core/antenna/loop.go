@@ -27,6 +27,10 @@ func loop() Family {
 			}
 			return "the loop's capacitor", worst
 		},
+		dangers: func(s Shape) []Danger {
+			return []Danger{{"loop-field", "A strong field close to the loop", "Never sit or stand within two diameters of it while you send, and never tune it by hand at more than a few watts: the magnetic field beside a small loop is far above its share at a distance.",
+				fmt.Sprintf("at least %s from its middle", quantity.Metric(math.Max(2, 2*s.Radiator.M/math.Pi), 100))}}
+		},
 	}
 }
 
@@ -99,33 +103,33 @@ func planLoop(r Request, _ Wire, _ earth.Ground) Plan {
 		c := l.Capacitance(f) * 1e12
 		amps, volts := l.at(f, power)
 		eff := l.Efficiency(f)
-		t.Rows = append(t.Rows, []string{mhz(f), fmt.Sprintf("%.0f pF", c), fmt.Sprintf("%.1f kHz", l.Bandwidth(f)/1e3), fmt.Sprintf("%.3f ohm", l.Radiation(f)), fmt.Sprintf("%.3f ohm", l.Loss(f)),
+		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), fmt.Sprintf("%.0f pF", c), fmt.Sprintf("%.1f kHz", l.Bandwidth(f)/1e3), fmt.Sprintf("%.3f ohm", l.Radiation(f)), fmt.Sprintf("%.3f ohm", l.Loss(f)),
 			fmt.Sprintf("%.0f %%, %.1f dB", 100*eff, 10*math.Log10(eff)), fmt.Sprintf("%.0f V peak", two(volts)), fmt.Sprintf("%.1f A", amps)})
 		if c < cMin || c > cMax {
-			p.Faults = append(p.Faults, fault("c_max", "ask", fmt.Sprintf("%s MHz wants %.0f pF, the capacitor goes from %.0f to %.0f pF", mhz(f), c, cMin, cMax)))
+			p.Faults = append(p.Faults, fault("c_max", "ask", fmt.Sprintf("%s MHz wants %.0f pF, the capacitor goes from %.0f to %.0f pF", quantity.ToKHz(f), c, cMin, cMax)))
 		}
 		if volts > rating {
-			p.Faults = append(p.Faults, fault("c_volts", "ask", fmt.Sprintf("%.0f V peak at %s on %s MHz: more than the capacitor's %.0f V. At most %s", two(volts), quantity.Watts(power), mhz(f), rating, quantity.Watts(two(power*math.Pow(rating/volts, 2))))))
+			p.Faults = append(p.Faults, fault("c_volts", "ask", fmt.Sprintf("%.0f V peak at %s on %s MHz: more than the capacitor's %.0f V. At most %s", two(volts), quantity.Watts(power), quantity.ToKHz(f), rating, quantity.Watts(two(power*math.Pow(rating/volts, 2))))))
 		}
 		if round := l.Around * f / Light; round > 0.3 {
-			p.Faults = append(p.Faults, fault("radiator", "ask", fmt.Sprintf("%s around is %.2f wavelengths on %s MHz: beyond about 0.25 it is no small loop, and these formulas fail", r.say(l.Around), round, mhz(f))))
+			p.Faults = append(p.Faults, fault("radiator", "ask", fmt.Sprintf("%s around is %.2f wavelengths on %s MHz: beyond about 0.25 it is no small loop, and these formulas fail", r.say(l.Around), round, quantity.ToKHz(f))))
 		}
 	}
 	hiF, loF := 1/(2*math.Pi*math.Sqrt(l.L()*cMin*1e-12)), 1/(2*math.Pi*math.Sqrt(l.L()*cMax*1e-12))
 	coupling := l.Around / math.Pi / 5
 	p.Figures = []Figure{
 		{"Diameter", r.say(l.Around / math.Pi), "of a round loop"}, {"Inductance", fmt.Sprintf("%.2f uH", l.L()*1e6), "mu0 r (ln(8r/a) - 2)"},
-		{"Tunes from", fmt.Sprintf("%s to %s MHz", mhz(math.Round(loF/1e4)*1e4), mhz(math.Round(hiF/1e4)*1e4)), "over the capacitor's range"},
+		{"Tunes from", fmt.Sprintf("%s to %s MHz", quantity.ToKHz(math.Round(loF/1e4)*1e4), quantity.ToKHz(math.Round(hiF/1e4)*1e4)), "over the capacitor's range"},
 		{"Coupling loop", r.say(coupling) + " across", "a fifth of the diameter, opposite the capacitor; squeeze it for the match"},
 	}
 	p.Pieces = []Piece{exact("loop", "tube", 1, l.Around, Allowance{"lugs at the capacitor", quantity.Metres(0.04)}), exact("coupling loop", "coax or wire", 1, coupling*math.Pi, Allowance{"leads", quantity.Metres(0.06)})}
 	p.Shape = s
-	p.Sentence = fmt.Sprintf("A loop of %s around, %.0f pF on %s MHz, %.0f %% efficient.", r.say(l.Around), l.Capacitance(r.FrequencyHz)*1e12, mhz(r.FrequencyHz), 100*l.Efficiency(r.FrequencyHz))
+	p.Sentence = fmt.Sprintf("A loop of %s around, %.0f pF on %s MHz, %.0f %% efficient.", r.say(l.Around), l.Capacitance(r.FrequencyHz)*1e12, quantity.ToKHz(r.FrequencyHz), 100*l.Efficiency(r.FrequencyHz))
 	_, volts := l.at(all[len(all)-1], power)
 	p.Expect = fmt.Sprintf("a dip only %.1f kHz wide, and %.0f V across the capacitor at %s: keep hands and head away while sending", l.Bandwidth(r.FrequencyHz)/1e3, two(volts), quantity.Watts(power))
 	p.Factor = Factor{Value: l.Around * r.FrequencyHz / Light, Lo: l.Around * r.FrequencyHz / Light * 0.99, Hi: l.Around * r.FrequencyHz / Light * 1.01, Why: []string{"share of a wavelength; it is tuned by its capacitor, not cut"}}
-	p.Schools = []School{{"size", fmt.Sprintf("twice the conductor, %s", r.fine(4*l.Tube)), fmt.Sprintf("%.0f %% on %s MHz instead of %.0f", 100*Ring{l.Around, 2 * l.Tube, l.ESR}.Efficiency(all[len(all)-1]), mhz(all[len(all)-1]), 100*l.Efficiency(all[len(all)-1])), "heavier"},
-		{"size", fmt.Sprintf("half as large again, %s", r.say(1.5*l.Around)), fmt.Sprintf("%.0f %% on %s MHz", 100*Ring{1.5 * l.Around, l.Tube, l.ESR}.Efficiency(all[len(all)-1]), mhz(all[len(all)-1])), "the top band may be out of reach"}}
+	p.Schools = []School{{"size", fmt.Sprintf("twice the conductor, %s", r.fine(4*l.Tube)), fmt.Sprintf("%.0f %% on %s MHz instead of %.0f", 100*Ring{l.Around, 2 * l.Tube, l.ESR}.Efficiency(all[len(all)-1]), quantity.ToKHz(all[len(all)-1]), 100*l.Efficiency(all[len(all)-1])), "heavier"},
+		{"size", fmt.Sprintf("half as large again, %s", r.say(1.5*l.Around)), fmt.Sprintf("%.0f %% on %s MHz", 100*Ring{1.5 * l.Around, l.Tube, l.ESR}.Efficiency(all[len(all)-1]), quantity.ToKHz(all[len(all)-1])), "the top band may be out of reach"}}
 	return p
 }
 

@@ -80,11 +80,11 @@ func planMulti(r Request, w Wire, g earth.Ground) Plan {
 			}
 		}
 		share := 100 * real(rest) / real(rest+own)
-		t.Rows = append(t.Rows, []string{mhz(f), r.say(lengths[i]), r.say(alone[i]), fmt.Sprintf("%.0f %%", share), fmt.Sprintf("SWR %.1f", swr(1/(own+rest)))})
+		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), r.say(lengths[i]), r.say(alone[i]), fmt.Sprintf("%.0f %%", share), fmt.Sprintf("SWR %.1f", swr(1/(own+rest)))})
 		if off[i] {
-			p.Faults = append(p.Faults, fault("frequency_hz", "ask", fmt.Sprintf("on %s MHz the other wires pull more than one wire can make good; leave one of the near bands out", mhz(f))))
+			p.Faults = append(p.Faults, fault("frequency_hz", "ask", fmt.Sprintf("on %s MHz the other wires pull more than one wire can make good; leave one of the near bands out", quantity.ToKHz(f))))
 		}
-		p.Pieces = append(p.Pieces, piece(r, "wire for "+mhz(f)+" MHz", 1, lengths[i], 1))
+		p.Pieces = append(p.Pieces, piece(r, "wire for "+quantity.ToKHz(f)+" MHz", 1, lengths[i], 1))
 	}
 	s.Radiator = lengthOr(s.Radiator, lengths[n-1])
 	for i := range n - 1 { // wire_2 is the next shorter than the longest

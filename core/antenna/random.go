@@ -7,6 +7,7 @@ import (
 
 	"reed/core/entry"
 	"reed/core/moment/earth"
+	"reed/core/quantity"
 )
 
 func random() Family {
@@ -115,7 +116,7 @@ func planRandom(r Request, w Wire, _ earth.Ground) Plan {
 	chosen := worstSWR(all, s.Radiator.M, w, ratio)
 	for _, f := range all {
 		if z := EndFed(f, s.Radiator.M, w); !r.Radiator.IsZero() && forbidden(z, ratio) {
-			p.Faults = append(p.Faults, fault("radiator", "ask", fmt.Sprintf("%s is %.2f half-waves on %s MHz: %s, SWR about %.0f through %s", r.say(s.Radiator.M), s.Radiator.M*2*f/Light, mhz(f), ohms(z), swr(z/complex(ratio, 0)), s.Ratio())))
+			p.Faults = append(p.Faults, fault("radiator", "ask", fmt.Sprintf("%s is %.2f half-waves on %s MHz: %s, SWR about %.0f through %s", r.say(s.Radiator.M), s.Radiator.M*2*f/Light, quantity.ToKHz(f), ohms(z), swr(z/complex(ratio, 0)), s.Ratio())))
 		}
 	}
 	cp := counterpoiseFor(all, w)
@@ -126,7 +127,7 @@ func planRandom(r Request, w Wire, _ earth.Ground) Plan {
 	bands := Table{Title: "Band by band", Columns: []string{"MHz", "half-waves", "wire's end", "SWR at the tuner"}}
 	for _, f := range all {
 		z := EndFed(f, s.Radiator.M, w)
-		bands.Rows = append(bands.Rows, []string{mhz(f), fmt.Sprintf("%.2f", s.Radiator.M*2*f/Light), ohms(z), fmt.Sprintf("%.1f", swr(z/complex(ratio, 0)))})
+		bands.Rows = append(bands.Rows, []string{quantity.ToKHz(f), fmt.Sprintf("%.2f", s.Radiator.M*2*f/Light), ohms(z), fmt.Sprintf("%.1f", swr(z/complex(ratio, 0)))})
 	}
 	s.hang()
 	p.Shape, p.Tables = s, []Table{bands, t}

@@ -184,7 +184,7 @@ func (s *Shape) put(v entry.Values) {
 	}
 }
 
-// Get reads the value of a field back.
+// values reads the values of fields back.
 func (s Shape) values(fields []entry.Field) entry.Values {
 	var v entry.Values
 	for _, f := range fields {
@@ -358,6 +358,15 @@ func (s Shape) Hot(powerW float64) (where string, volts float64) {
 		return "", 0
 	}
 	return f.hot(s, powerW)
+}
+
+// Dangers lists what this family has to be careful of while sending.
+func (s Shape) Dangers() []Danger {
+	f, ok := Named(s.Family)
+	if !ok || f.dangers == nil {
+		return nil
+	}
+	return f.dangers(s)
 }
 
 // Trims is how the family answers to a change of its radiator: "wire" keeps frequency times length

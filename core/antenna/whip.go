@@ -44,18 +44,18 @@ func planWhip(r Request, w Wire, g earth.Ground) Plan {
 		}
 		if l > full {
 			x := shortened{upper: full, uppers: rod.Radius, factor: 1}.reactance(f)
-			t.Rows = append(t.Rows, []string{mhz(f), r.say(full), "all", fmt.Sprintf("too short: %.1f uH at the base", x/(2*math.Pi*f)*1e6)})
-			p.Faults = append(p.Faults, fault("whip_full", "ask", fmt.Sprintf("a quarter-wave on %s MHz is %s, longer than the whip: load it, or leave the band out", mhz(f), r.say(l))))
+			t.Rows = append(t.Rows, []string{quantity.ToKHz(f), r.say(full), "all", fmt.Sprintf("too short: %.1f uH at the base", x/(2*math.Pi*f)*1e6)})
+			p.Faults = append(p.Faults, fault("whip_full", "ask", fmt.Sprintf("a quarter-wave on %s MHz is %s, longer than the whip: load it, or leave the band out", quantity.ToKHz(f), r.say(l))))
 			continue
 		}
-		t.Rows = append(t.Rows, []string{mhz(f), r.say(l), fmt.Sprintf("%.1f of %.0f", l/full*sections, sections), "36 ohm and the ground's loss"})
+		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), r.say(l), fmt.Sprintf("%.1f of %.0f", l/full*sections, sections), "36 ohm and the ground's loss"})
 	}
 	s.Radiator = lengthOr(s.Radiator, math.Min(full, p.Factor.Value*Light/r.FrequencyHz/4))
 	k := endFactor(Light/r.FrequencyHz/4, w.EquivalentRadius()) * w.JacketFactor(Light/r.FrequencyHz/4)
 	p.Expect = s.radials(r, k, g)
 	p.Shape, p.Tables = s, []Table{t}
 	p.Pieces = []Piece{exact("whip, out", "whip", 1, s.Radiator.M), piece(r, "radial", s.Radials.Count, s.Radials.Length.M, 1)}
-	p.Sentence = fmt.Sprintf("Whip out to %s for %s MHz, %d radials of %s.", r.say(s.Radiator.M), mhz(r.FrequencyHz), s.Radials.Count, r.say(s.Radials.Length.M))
+	p.Sentence = fmt.Sprintf("Whip out to %s for %s MHz, %d radials of %s.", r.say(s.Radiator.M), quantity.ToKHz(r.FrequencyHz), s.Radials.Count, r.say(s.Radials.Length.M))
 	p.Schools = append(radialSchools(r, k, g), School{"loading", "full size by length", "no coil, no coil loss", "bands down to a quarter-wave of the whip"}, School{"loading", "coil at the base", "1 to 10 dB on the low bands", "every band with one whip"})
 	p.Faults = append(p.Faults, s.directionFaults()...)
 	return p
@@ -92,7 +92,7 @@ func (s *Shape) loadedParts(p *Plan) (shortened, circuit.Coil) {
 	need := x.reactance(low) / (2 * math.Pi * low)
 	coil.Pitch = coil.Wire * 2
 	if need <= 0 {
-		p.Faults = append(p.Faults, fault("whip", "ask", fmt.Sprintf("mast and whip are longer than a quarter-wave on %s MHz: no coil is needed, shorten the whip", mhz(low))))
+		p.Faults = append(p.Faults, fault("whip", "ask", fmt.Sprintf("mast and whip are longer than a quarter-wave on %s MHz: no coil is needed, shorten the whip", quantity.ToKHz(low))))
 		return x, coil
 	}
 	coil.Length = s.M("coil_length")
@@ -106,7 +106,7 @@ func (s *Shape) loadedParts(p *Plan) (shortened, circuit.Coil) {
 		coil.Turns = n
 		k := 1 - math.Pow(low/coil.SelfResonance(), 2)
 		if k < 0.3 {
-			p.Faults = append(p.Faults, fault("coil_former", "ask", fmt.Sprintf("the coil for %s MHz is near its own resonance; a longer whip or a wider former helps", mhz(low))))
+			p.Faults = append(p.Faults, fault("coil_former", "ask", fmt.Sprintf("the coil for %s MHz is near its own resonance; a longer whip or a wider former helps", quantity.ToKHz(low))))
 			break
 		}
 		need = x.reactance(low) / (2 * math.Pi * low) * k
@@ -142,12 +142,12 @@ func (p *Plan) settings(r Request, s *Shape, x shortened, coil circuit.Coil, sid
 		l := x.reactance(f) / (2 * math.Pi * f)
 		rad, at := x.radiation(f)
 		if l <= 0 {
-			t.Rows = append(t.Rows, []string{mhz(f), "none", "0", "none", "", fmt.Sprintf("%.1f ohm", sides*rad), "shorten the whip", ""})
+			t.Rows = append(t.Rows, []string{quantity.ToKHz(f), "none", "0", "none", "", fmt.Sprintf("%.1f ohm", sides*rad), "shorten the whip", ""})
 			continue
 		}
 		n, ok := tapFor(coil, f, l)
 		if !ok {
-			t.Rows = append(t.Rows, []string{mhz(f), fmt.Sprintf("%.3g uH", l*1e6), "more than it has", "", "", fmt.Sprintf("%.1f ohm", sides*rad), "", ""})
+			t.Rows = append(t.Rows, []string{quantity.ToKHz(f), fmt.Sprintf("%.3g uH", l*1e6), "more than it has", "", "", fmt.Sprintf("%.1f ohm", sides*rad), "", ""})
 			continue
 		}
 		part := coil
@@ -159,14 +159,13 @@ func (p *Plan) settings(r Request, s *Shape, x shortened, coil circuit.Coil, sid
 			return 10 * math.Log10(sides*rad/(sides*rad+sides*res*share*at*at+ground))
 		}
 		mm := n / coil.Turns * strip.MM
-		t.Rows = append(t.Rows, []string{mhz(f), fmt.Sprintf("%.3g uH", l*1e6), fmt.Sprintf("%.1f", n), r.fine(mm / 1000), fmt.Sprintf("%.0f", two(q)), fmt.Sprintf("%.1f ohm", sides*rad),
+		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), fmt.Sprintf("%.3g uH", l*1e6), fmt.Sprintf("%.1f", n), r.fine(mm / 1000), fmt.Sprintf("%.0f", two(q)), fmt.Sprintf("%.1f ohm", sides*rad),
 			fmt.Sprintf("%.0f ohm", feed), decibels(lost(1.4), lost(0.8))})
-		strip.Marks = append(strip.Marks, Mark{mm, mhz(f)})
+		strip.Marks = append(strip.Marks, Mark{mm, quantity.ToKHz(f)})
 		if i == len(s.All())-1 {
 			amps := math.Sqrt(or(r.PowerW, 10) / feed)
 			volts := amps * at * 2 * math.Pi * f * l * math.Sqrt2
-			p.Figures = append(p.Figures, Figure{"Voltage across the coil", fmt.Sprintf("%.0f V peak", two(volts)), fmt.Sprintf("%s into %.0f ohm on %s MHz", quantity.Watts(or(r.PowerW, 10)), feed, mhz(f))})
-			s.PutNumber("coil_volts_1w", volts/math.Sqrt(or(r.PowerW, 10)))
+			p.Figures = append(p.Figures, Figure{"Voltage across the coil", fmt.Sprintf("%.0f V peak", two(volts)), fmt.Sprintf("%s into %.0f ohm on %s MHz", quantity.Watts(or(r.PowerW, 10)), feed, quantity.ToKHz(f))})
 			// A longer whip above means a smaller coil and less loss: said with its figure.
 			longer := x
 			longer.upper *= 1.5
@@ -174,7 +173,7 @@ func (p *Plan) settings(r Request, s *Shape, x shortened, coil circuit.Coil, sid
 				rad2, at2 := longer.radiation(f)
 				res2 := res * l2 / l
 				gain := 10*math.Log10(rad2*sides/(sides*rad2+sides*res2*at2*at2+ground)) - lost(1)
-				p.Schools = append(p.Schools, School{"loading", fmt.Sprintf("whip of %s instead of %s", r.say(longer.upper), r.say(x.upper)), fmt.Sprintf("%.1f dB more on %s MHz, %.3g uH instead of %.3g", gain, mhz(f), l2*1e6, l*1e6), "a smaller coil, less loss, more wind"})
+				p.Schools = append(p.Schools, School{"loading", fmt.Sprintf("whip of %s instead of %s", r.say(longer.upper), r.say(x.upper)), fmt.Sprintf("%.1f dB more on %s MHz, %.3g uH instead of %.3g", gain, quantity.ToKHz(f), l2*1e6, l*1e6), "a smaller coil, less loss, more wind"})
 			}
 		}
 	}
@@ -198,9 +197,20 @@ func decibels(lo, hi float64) string {
 	return fmt.Sprintf("%.0f to %.0f dB", lo, math.Min(hi, -0.6))
 }
 
-// hotCoil is the peak voltage across the loading coil, from what the plan found at one watt.
+// hotCoil is the peak voltage across the loading coil on the lowest frequency, with no loss in the ground
+// to share the power: the highest that it can be.
 func hotCoil(s Shape, powerW float64) (string, float64) {
-	return "the coil's upper end and the whip's tip", s.N("coil_volts_1w", 0) * math.Sqrt(powerW)
+	s = s.copied()
+	x, coil := s.loadedParts(&Plan{})
+	f := s.lowest()
+	need := x.reactance(f)
+	if need <= 0 || coil.Turns <= 0 {
+		return "", 0
+	}
+	rad, at := x.radiation(f)
+	res, _ := coilLoss(coil, f)
+	sides := float64(s.Legs())
+	return "the coil's upper end and the whip's tip", math.Sqrt(powerW/(sides*(rad+res*at*at))) * at * need * math.Sqrt2
 }
 
 func planLoadedWhip(r Request, w Wire, g earth.Ground) Plan {
@@ -221,7 +231,7 @@ func planLoadedWhip(r Request, w Wire, g earth.Ground) Plan {
 		p.Pieces = append(p.Pieces, exact("coil wire", "coil wire", 1, coil.WireLength(), Allowance{"leads", quantity.Metres(0.2)}))
 	}
 	p.Pieces = append(p.Pieces, piece(r, "radial", s.Radials.Count, s.Radials.Length.M, 1))
-	p.Sentence = fmt.Sprintf("%.0f turns for %s MHz under a whip of %s, and a tap for each other band.", coil.Turns, mhz(s.lowest()), r.say(x.upper))
+	p.Sentence = fmt.Sprintf("%.0f turns for %s MHz under a whip of %s, and a tap for each other band.", coil.Turns, quantity.ToKHz(s.lowest()), r.say(x.upper))
 	p.Expect = "a low feed resistance that only loss brings near 50 ohm: see the table; a match at the base helps"
 	p.Shape = s
 	kk := (x.lower + x.upper) * 4 * r.FrequencyHz / Light
@@ -353,7 +363,7 @@ func planHelix(r Request, w Wire, g earth.Ground) Plan {
 	wireLength := math.Hypot(turns*math.Pi*(d+2*w.Outer), length.M)
 	p := Plan{}
 	if n == 0 {
-		p.Faults = append(p.Faults, fault("radiator", "error", fmt.Sprintf("%s is a full quarter-wave on %s MHz already: no helix is needed", r.say(length.M), mhz(r.FrequencyHz))))
+		p.Faults = append(p.Faults, fault("radiator", "error", fmt.Sprintf("%s is a full quarter-wave on %s MHz already: no helix is needed", r.say(length.M), quantity.ToKHz(r.FrequencyHz))))
 		wireLength = length.M
 	}
 	if n > 0 && 1/n < 2*w.Outer {

@@ -167,8 +167,6 @@ func wanted(v entry.Values, usual ...float64) []float64 {
 	return out
 }
 
-func mhz(f float64) string { return quantity.MHz(math.Round(f/1e3) * 1e3) }
-
 func or(v, otherwise float64) float64 {
 	if v == 0 {
 		return otherwise
@@ -217,7 +215,7 @@ func coil(v entry.Values, s say) (a Answer) {
 	}
 	a.Figures = []antenna.Figure{
 		figure("Inductance", fmt.Sprintf("%.3g uH", c.L()*1e6), "current sheet, Nagaoka's factor by Lundin's fit"), figure("Winding", s.mm(c.Winding()), fmt.Sprintf("mean diameter %s", s.mm(c.Mean()))),
-		figure("Wire to wind", s.m(c.WireLength()), "and leads"), figure("Self-resonance", mhz(math.Round(c.SelfResonance()/1e5)*1e5)+" MHz", "Medhurst; one end near earth"),
+		figure("Wire to wind", s.m(c.WireLength()), "and leads"), figure("Self-resonance", quantity.ToKHz(math.Round(c.SelfResonance()/1e5)*1e5)+" MHz", "Medhurst; one end near earth"),
 	}
 	watts := v.N("power_w", 10)
 	amps := or(v.N("current_at", 0), math.Sqrt(watts/35))
@@ -225,12 +223,12 @@ func coil(v entry.Values, s say) (a Answer) {
 	for _, f := range wanted(v, 7.1e6, 14.1e6, 28.5e6) {
 		l, r, q, ok := c.At(f)
 		if !ok {
-			t.Rows = append(t.Rows, []string{mhz(f), "no inductor", "", "", "", "", ""})
-			a.Faults = append(a.Faults, ask("for", "on %s MHz the coil is at or above its self-resonance", mhz(f)))
+			t.Rows = append(t.Rows, []string{quantity.ToKHz(f), "no inductor", "", "", "", "", ""})
+			a.Faults = append(a.Faults, ask("for", "on %s MHz the coil is at or above its self-resonance", quantity.ToKHz(f)))
 			continue
 		}
 		x := 2 * math.Pi * f * l
-		t.Rows = append(t.Rows, []string{mhz(f), fmt.Sprintf("%.3g uH", l*1e6), two(x) + " ohm", two(q*0.6) + " to " + two(q), fmt.Sprintf("%.1f to %.1f ohm", r, r/0.6), quantity.Watts(amps * amps * r), two(amps*x*math.Sqrt2) + " V peak"})
+		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), fmt.Sprintf("%.3g uH", l*1e6), two(x) + " ohm", two(q*0.6) + " to " + two(q), fmt.Sprintf("%.1f to %.1f ohm", r, r/0.6), quantity.Watts(amps * amps * r), two(amps*x*math.Sqrt2) + " V peak"})
 	}
 	taps := antenna.Table{Title: "Taps", Columns: []string{"turns in", "at", "inductance"}}
 	strip := antenna.Strip{Title: fmt.Sprintf("Coil, %.3g uH", c.L()*1e6), Edge: "the first turn", MM: c.Winding() * 1000, Marks: []antenna.Mark{}}
@@ -266,12 +264,12 @@ func transformer(v entry.Values, s say) (a Answer) {
 		abs := math.Hypot(real(zm), imag(zm))
 		in := t.Input(f, load)
 		g := circuit.Gamma(in, 50)
-		table.Rows = append(table.Rows, []string{mhz(f), two(abs) + " ohm", fmt.Sprintf("%.2f dB", t.Loss(f, load)), fmt.Sprintf("%.2f", circuit.SWR(math.Hypot(real(g), imag(g)))), quantity.Watts(w), two(tesla*1000) + " mT", two(kelvin) + " K"})
-		if t.MagnetisingTooLow(f, 50) {
-			a.Faults = append(a.Faults, ask("primary", "on %s MHz the primary is only %s ohm, under 4 times the source: %d turns at least, and as many times more on the secondary", mhz(f), two(abs), int(math.Ceil(t.Primary*math.Sqrt(200/abs)))))
+		table.Rows = append(table.Rows, []string{quantity.ToKHz(f), two(abs) + " ohm", fmt.Sprintf("%.2f dB", t.Loss(f, load)), fmt.Sprintf("%.2f", circuit.SWR(math.Hypot(real(g), imag(g)))), quantity.Watts(w), two(tesla*1000) + " mT", two(kelvin) + " K"})
+		if t.MagnetisingTooLow(f, 50) && len(table.Rows) == 1 { // the lowest band decides on the turns
+			a.Faults = append(a.Faults, ask("primary", "on %s MHz the primary is only %s ohm, under 4 times the source: %d turns at least, and as many times more on the secondary", quantity.ToKHz(f), two(abs), int(math.Ceil(t.Primary*math.Sqrt(200/abs)))))
 		}
 		if kelvin > 60 {
-			a.Faults = append(a.Faults, ask("power_w", "at %s on %s MHz the core would grow some %s K warmer: it may crack or lose its permeability. Less power, a larger core or a second one", quantity.Watts(watts), mhz(f), two(kelvin)))
+			a.Faults = append(a.Faults, ask("power_w", "at %s on %s MHz the core would grow some %s K warmer: it may crack or lose its permeability. Less power, a larger core or a second one", quantity.Watts(watts), quantity.ToKHz(f), two(kelvin)))
 		}
 	}
 	other := antenna.Table{Title: "Which ratio for which load", Columns: []string{"turns", "ratio", "is 50 ohm for", "under SWR 2 from", "to"}}
@@ -296,7 +294,7 @@ func cables(v entry.Values, s say) (a Answer) {
 	list := []circuit.Coax{find(v.W("type", "RG-58")), find(v.W("second", "RG-174")), find(v.W("third", "RG-213"))}
 	all := wanted(v, 7.1e6, 14.1e6, 28.5e6)
 	for _, f := range all {
-		t := antenna.Table{Title: mhz(f) + " MHz", Columns: []string{"cable", "weighs", "matched", "with this SWR", "arrives", "SWR at the radio"}}
+		t := antenna.Table{Title: quantity.ToKHz(f) + " MHz", Columns: []string{"cable", "weighs", "matched", "with this SWR", "arrives", "SWR at the radio"}}
 		for i, c := range list {
 			if i > 0 && c.ID == list[0].ID {
 				continue
@@ -309,7 +307,7 @@ func cables(v entry.Values, s say) (a Answer) {
 	}
 	top := all[len(all)-1]
 	first := circuit.TotalLoss(list[0].MatchedLoss(top, length), swr)
-	a.Sentence = fmt.Sprintf("Through %s of %s, %s of %s arrive on %s MHz.", s.m(length), list[0].Name, quantity.Watts(watts*math.Pow(10, -first/10)), quantity.Watts(watts), mhz(top))
+	a.Sentence = fmt.Sprintf("Through %s of %s, %s of %s arrive on %s MHz.", s.m(length), list[0].Name, quantity.Watts(watts*math.Pow(10, -first/10)), quantity.Watts(watts), quantity.ToKHz(top))
 	if seen := circuit.SWRAtInput(list[0].MatchedLoss(top, length), swr); seen < swr*0.9 {
 		a.Figures = append(a.Figures, figure("Your cable flatters you", fmt.Sprintf("SWR %.1f at the radio", seen), fmt.Sprintf("it is %.1f at the antenna; what is missing was lost on the way", swr)))
 	}
@@ -342,7 +340,7 @@ func tuner(v entry.Values, _ say) (a Answer) {
 		} else {
 			reached++
 		}
-		t.Rows = append(t.Rows, []string{mhz(f), says, fmt.Sprintf("%.2f uH", set.L*1e6), pf(set.C1), pf(set.C2), fmt.Sprintf("%.2f", math.Min(set.SWR, 999)), fmt.Sprintf("%.2f dB", set.Loss), quantity.Watts(watts * math.Pow(10, -set.Loss/10))})
+		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), says, fmt.Sprintf("%.2f uH", set.L*1e6), pf(set.C1), pf(set.C2), fmt.Sprintf("%.2f", math.Min(set.SWR, 999)), fmt.Sprintf("%.2f dB", set.Loss), quantity.Watts(watts * math.Pow(10, -set.Loss/10))})
 	}
 	switch {
 	case reached == len(all):
@@ -374,7 +372,7 @@ func budget(v entry.Values, s say) (a Answer) {
 		{Name: "transformer", DB: v.N("transformer_db", 0)}, {Name: "choke", DB: v.N("choke_db", 0)},
 		{Name: "coil", DB: share(all, coil)}, {Name: "wire", DB: share(all-coil, wire)}, {Name: "ground", DB: share(all-coil-wire, ground)},
 	})
-	t := antenna.Table{Title: mhz(f) + " MHz, stage by stage", Columns: []string{"stage", "loses", "of the power", "left"}}
+	t := antenna.Table{Title: quantity.ToKHz(f) + " MHz, stage by stage", Columns: []string{"stage", "loses", "of the power", "left"}}
 	before, worst := watts, stages[0]
 	for _, x := range stages {
 		t.Rows = append(t.Rows, []string{strings.TrimSpace(x.Name + " " + x.Why), fmt.Sprintf("%.2f dB", x.DB), fmt.Sprintf("%.0f %%", 100*(before-x.Watts)/watts), quantity.Watts(x.Watts)})

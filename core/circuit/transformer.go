@@ -129,7 +129,3 @@ func (t Transformer) Heating(f float64, load complex128, powerW, duty float64) (
 func (t Transformer) MagnetisingTooLow(f, source float64) bool {
 	return cmplx.Abs(t.Magnetising(f)) < 4*source
 }
-
-// BackToBack is the loss in dB of one of two like transformers from the insertion loss of both, one
-// behind the other between matched ends.
-func BackToBack(both float64) float64 { return both / 2 }

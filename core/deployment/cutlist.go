@@ -42,13 +42,13 @@ func CutLists(list []Deployment, bag map[string]kit.Part, imperial bool) (column
 		}
 		c.Bands = strings.Join(bands, ", ") + " MHz"
 		c.Grams = p.WireUsed * p.Wire.Grams
-		for _, role := range []string{"wire", "transformer", "coax", "pole", "line", "whip", "coil", "choke", "tuner"} {
-			part, ok := bag[p.Shape.Parts[role]]
+		for _, kind := range kit.Kinds() {
+			part, ok := bag[p.Shape.Parts[kind.ID]]
 			if !ok {
 				continue
 			}
 			c.Parts = append(c.Parts, part.Name)
-			if role != "wire" {
+			if kind.ID != "wire" {
 				c.Grams += part.Grams()
 			}
 		}

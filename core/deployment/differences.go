@@ -118,7 +118,7 @@ func Differences(a, b Built, imperial bool) []Difference {
 		}
 	}
 	for _, y := range fb {
-		if of(fa, y).text == "none" && y.text != "none" && !slices.ContainsFunc(fa, func(x fact) bool { return x.field == y.field }) {
+		if y.text != "none" && !slices.ContainsFunc(fa, func(x fact) bool { return x.field == y.field }) {
 			out = append(out, Difference{y.field, y.label, "none", y.text})
 		}
 	}

@@ -105,8 +105,12 @@ func FuzzRead(f *testing.F) {
 				t.Fatalf("%q was read as %v", text, n)
 			}
 		}
-		if again, faults := Read(form, Texts(form, v, false), "m"); len(v.Numbers) > 3 && len(faults) > 1 {
-			t.Fatalf("%q: %+v came back as %+v %v", text, v, again, faults)
+		again := Texts(form, v, false)
+		_, faults := Read(form, again, "m")
+		for _, fault := range faults {
+			if again[fault.Path] != "" && strings.TrimSpace(text) != "" && !strings.Contains(fault.Text, "expected") {
+				t.Fatalf("%q: %s was written again as %q, and refused: %s", text, fault.Path, again[fault.Path], fault.Text)
+			}
 		}
 	})
 }

@@ -44,8 +44,6 @@ func aboutCoax(p Part) []antenna.Figure {
 	return aboutLossy(c, p.M("length"))
 }
 
-func aboutLine(p Part) []antenna.Figure { return aboutCoax(p) }
-
 func aboutPole(p Part) []antenna.Figure {
 	if u := p.M("usable"); u > 0 {
 		return []antenna.Figure{{Label: "Planned with", Value: quantity.Metric(u, 10), Why: "its usable height, not all of it"}}

@@ -7,6 +7,8 @@ import (
 	"fmt"
 	"maps"
 	"math"
+	"slices"
+	"sort"
 	"strings"
 
 	"reed/core/antenna"
@@ -25,12 +27,15 @@ type Part struct {
 	entry.Values
 }
 
-// Kind is a kind of thing with what is asked of it. Role is what it is to a deployment.
+// Kind is a kind of thing with what is asked of it. Fills names the fields of a plan that it answers for;
+// Carried says that it goes with any antenna, to be counted and weighed.
 type Kind struct {
-	ID     string        `json:"id"`
-	Name   string        `json:"name"`
-	Fields []entry.Field `json:"fields"`
-	about  func(Part) []antenna.Figure
+	ID      string        `json:"id"`
+	Name    string        `json:"name"`
+	Fields  []entry.Field `json:"fields"`
+	Fills   []string      `json:"fills,omitempty"`
+	Carried bool          `json:"carried,omitempty"`
+	about   func(Part) []antenna.Figure
 }
 
 func length(id, label string, most float64) entry.Field {
@@ -76,18 +81,18 @@ func Kinds() []Kind {
 	kinds := []Kind{
 		{ID: "wire", Name: "Wire", about: aboutWire, Fields: []entry.Field{must(size("conductor", "Conductor diameter", 0.01)), size("outer", "Diameter with jacket", 0.02), amount("permittivity", "Permittivity of the jacket", "", 1, 10),
 			count("strands", "Strands", 500), amount("factor", "Velocity factor learned", "", 0.7, 1), length("left", "Left on the reel", 1000), words("pieces", "Ready-made pieces", "like 2x 5.03 m, 1x 20.3 m"), amount("grams_per_m", "Weight of a metre", "g", 0, 500)}},
-		{ID: "transformer", Name: "Transformer", about: aboutTransformer, Fields: []entry.Field{must(count("primary", "Primary turns", 240)), must(count("secondary", "Secondary turns", 240)), cores(), count("stack", "Cores on each other", 6),
+		{ID: "transformer", Fills: []string{"primary_turns", "secondary_turns"}, Name: "Transformer", about: aboutTransformer, Fields: []entry.Field{must(count("primary", "Primary turns", 240)), must(count("secondary", "Secondary turns", 240)), cores(), count("stack", "Cores on each other", 6),
 			amount("leakage_uh", "Leakage", "uH", 0, 10), amount("across_pf", "Capacitor across the primary", "pF", 0, 1000), words("loss", "Loss measured", "MHz:dB, like 7:0.6 14:0.5; two back to back: half of both"), amount("power_w", "Rated power", "W", 0, 2000)}},
-		{ID: "choke", Name: "Choke", about: nil, Fields: []entry.Field{words("impedance", "Impedance measured", "MHz:ohm, like 7:3000 14:2500"), cores(), count("turns", "Turns", 100), amount("power_w", "Rated power", "W", 0, 2000)}},
-		{ID: "coax", Name: "Coax", about: aboutCoax, Fields: []entry.Field{cables(circuit.Cables()), must(length("length", "Length", 200)), words("connectors", "Connectors", ""), amount("at10", "Own data: dB in 100 m at 10 MHz", "dB", 0, 100), amount("at100", "and at 100 MHz", "dB", 0, 300), amount("vf", "Velocity factor", "", 0.4, 1), amount("z0", "Impedance", "ohm", 20, 100)}},
-		{ID: "line", Name: "Open line", about: aboutLine, Fields: []entry.Field{cables(circuit.OpenLines()), must(length("length", "Length", 200)), amount("vf", "Velocity factor", "", 0.4, 1)}},
-		{ID: "pole", Name: "Pole", about: aboutPole, Fields: []entry.Field{must(length("length", "All out", 30)), count("sections", "Sections", 30), words("section_lengths", "Lengths of the sections", "from the foot, in m: 1.2 1.2 1.1"), size("base", "Diameter at the foot", 0.3), size("top", "Diameter at the tip", 0.3),
+		{ID: "choke", Carried: true, Name: "Choke", Fields: []entry.Field{words("impedance", "Impedance measured", "MHz:ohm, like 7:3000 14:2500"), cores(), count("turns", "Turns", 100), amount("power_w", "Rated power", "W", 0, 2000)}},
+		{ID: "coax", Carried: true, Name: "Coax", about: aboutCoax, Fields: []entry.Field{cables(circuit.Cables()), must(length("length", "Length", 200)), words("connectors", "Connectors", ""), amount("at10", "Own data: dB in 100 m at 10 MHz", "dB", 0, 100), amount("at100", "and at 100 MHz", "dB", 0, 300), amount("vf", "Velocity factor", "", 0.4, 1), amount("z0", "Impedance", "ohm", 20, 100)}},
+		{ID: "line", Fills: []string{"line", "line_length"}, Name: "Open line", about: aboutCoax, Fields: []entry.Field{cables(circuit.OpenLines()), must(length("length", "Length", 200)), amount("vf", "Velocity factor", "", 0.4, 1)}},
+		{ID: "pole", Fills: []string{"pole_height"}, Name: "Pole", about: aboutPole, Fields: []entry.Field{must(length("length", "All out", 30)), count("sections", "Sections", 30), words("section_lengths", "Lengths of the sections", "from the foot, in m: 1.2 1.2 1.1"), size("base", "Diameter at the foot", 0.3), size("top", "Diameter at the tip", 0.3),
 			length("usable", "Usable height", 30), amount("rating", "Rated bending moment at the foot", "N m", 0, 5000)}},
-		{ID: "whip", Name: "Whip", about: nil, Fields: []entry.Field{must(length("whip_full", "All out", 12)), count("whip_sections", "Sections", 30), size("whip_radius", "Mean diameter", 0.1)}},
-		{ID: "coil", Name: "Coil", about: aboutCoil, Fields: []entry.Field{must(size("coil_former", "Former", 0.3)), must(size("coil_wire", "Wire", 0.01)), must(amount("turns", "Turns", "", 0.5, 2000)), size("coil_length", "Winding", 1), words("taps", "Taps", "turns from the feed's end, like 4 9 17")}},
+		{ID: "whip", Fills: []string{"whip_full", "whip"}, Name: "Whip", Fields: []entry.Field{must(length("whip_full", "All out", 12)), count("whip_sections", "Sections", 30), size("whip_radius", "Mean diameter", 0.1)}},
+		{ID: "coil", Fills: []string{"coil_former"}, Name: "Coil", about: aboutCoil, Fields: []entry.Field{must(size("coil_former", "Former", 0.3)), must(size("coil_wire", "Wire", 0.01)), must(amount("turns", "Turns", "", 0.5, 2000)), size("coil_length", "Winding", 1), words("taps", "Taps", "turns from the feed's end, like 4 9 17")}},
 		{ID: "stake", Name: "Stake or anchor", Fields: []entry.Field{length("length", "Length", 3), count("count", "How many", 100)}},
 		{ID: "radio", Name: "Radio", Fields: []entry.Field{words("power", "Power by battery voltage", "V:W, like 13.8:10 12:7.5 11:5"), amount("receive_a", "Draws on receive", "A", 0, 20), amount("transmit_a", "Draws on transmit", "A", 0, 100)}},
-		{ID: "tuner", Name: "Tuner", about: nil, Fields: []entry.Field{{ID: "network", Label: "Network", Kind: entry.Choice, Options: Networks}, amount("l_max", "Coil up to", "uH", 0.1, 200), amount("c_min", "Capacitor from", "pF", 0, 500), amount("c_max", "to", "pF", 5, 10000), amount("q_l", "Q of the coil", "", 5, 1000), amount("power_w", "Rated power", "W", 0, 2000)}},
+		{ID: "tuner", Carried: true, Name: "Tuner", Fields: []entry.Field{{ID: "network", Label: "Network", Kind: entry.Choice, Options: Networks}, amount("l_max", "Coil up to", "uH", 0.1, 200), amount("c_min", "Capacitor from", "pF", 0, 500), amount("c_max", "to", "pF", 5, 10000), amount("q_l", "Q of the coil", "", 5, 1000), amount("power_w", "Rated power", "W", 0, 2000)}},
 		{ID: "battery", Name: "Battery", about: aboutBattery, Fields: []entry.Field{must(amount("amp_hours", "Capacity", "Ah", 0.1, 500)), must(amount("volts", "Nominal voltage", "V", 1, 60)), amount("milliohm", "Inner resistance", "mohm", 0, 2000), amount("fuse_a", "Fuse at the battery", "A", 0, 100)}},
 	}
 	for i := range kinds {
@@ -176,11 +181,12 @@ func Pairs(text string) ([]Pair, error) {
 		if !ok || err != nil || err2 != nil {
 			return nil, fmt.Errorf("%q was not understood; write pairs like 7:0.6 14:0.5", t)
 		}
-		if n := len(out); n > 0 && x == out[n-1].At {
+		if slices.ContainsFunc(out, func(p Pair) bool { return p.At == x }) {
 			return nil, fmt.Errorf("%g stands twice", x)
 		}
 		out = append(out, Pair{x, y})
 	}
+	sort.Slice(out, func(i, k int) bool { return out[i].At < out[k].At })
 	return out, nil
 }
 
@@ -212,6 +218,18 @@ func (p Part) Keep(was Part) Part {
 		}
 	}
 	return p
+}
+
+// Sum says in a sentence what a bag holds and weighs.
+func Sum(bag []Part) string {
+	if len(bag) == 0 {
+		return "The bag is empty. Put in what you own: a wire, a pole, a transformer."
+	}
+	grams := 0.0
+	for _, p := range bag {
+		grams += p.Grams()
+	}
+	return fmt.Sprintf("%d things, %.1f kg.", len(bag), grams/1000)
 }
 
 // Grams is the weight as given, or what wire and cable weigh by their length.
@@ -306,7 +324,7 @@ func Apply(r antenna.Request, bag map[string]Part) (antenna.Request, []entry.Fau
 	for role, id := range r.Parts {
 		p, ok := bag[id]
 		if !ok {
-			faults = append(faults, entry.Fault{Path: role, Severity: "error", Text: "this thing is not in the bag any more; choose another"})
+			faults = append(faults, entry.Fault{Path: "parts." + role, Severity: "error", Text: "this thing is not in the bag any more; choose another"})
 			continue
 		}
 		t := p.Texts(false)

@@ -4,8 +4,6 @@ import (
 	"context"
 	"math"
 	"math/cmplx"
-	"runtime"
-	"sync"
 
 	"reed/core/moment/earth"
 )
@@ -141,80 +139,67 @@ func (g mesh) fill(ctx context.Context, m Model, f float64) ([][]complex128, err
 	}
 	// Added up in the order of the segments, so that the same model gives the same bits.
 	all := make([][]entry, len(g.segs))
-	rows := make(chan int)
-	var wg sync.WaitGroup
-	for range runtime.GOMAXPROCS(0) {
-		wg.Add(1)
-		go func() {
-			defer wg.Done()
-			for p := range rows {
-				var found []entry
-				sp := &g.segs[p]
-				for q := p; q < len(g.segs); q++ {
-					sq := &g.segs[q]
-					put := func(v moments, dot, image float64) {
-						for _, a := range onSeg[p] {
-							for _, b := range onSeg[q] {
-								x := inductive*complex(dot*a.half.sign*b.half.sign, 0)*v.with(a.half.atEnd, b.half.atEnd) +
-									capacitive*complex(image*slope(a.half, sp)*slope(b.half, sq), 0)*v.g00
-								found = append(found, entry{a.roof, b.roof, x})
-								if p != q {
-									found = append(found, entry{b.roof, a.roof, x})
-								}
-							}
-						}
-					}
-					put(pair(sp, sq, k), sp.u.dot(sq.u), 1)
-					if m.Ground == Perfect {
-						im := *sq
-						im.from, im.to, im.u = sq.from.mirrored(), sq.to.mirrored(), sq.u.mirrored()
-						// The image's current runs against the mirrored direction, its charge is opposite.
-						put(pair(sp, &im, k), -sp.u.dot(im.u), -1)
-					}
-					if table != nil {
-						vector, charge := overGround(table, sp, sq)
-						for _, a := range onSeg[p] {
-							for _, b := range onSeg[q] {
-								x := inductive*complex(a.half.sign*b.half.sign, 0)*vector.with(a.half.atEnd, b.half.atEnd) +
-									capacitive*complex(slope(a.half, sp)*slope(b.half, sq), 0)*charge
-								found = append(found, entry{a.roof, b.roof, x})
-								if p != q {
-									found = append(found, entry{b.roof, a.roof, x})
-								}
-							}
-						}
-					}
-					if p == q && (sp.resist > 0 || sp.induct > 0) {
-						along := complex(sp.resist, w*sp.induct) * complex(sp.h, 0)
-						for _, a := range onSeg[p] {
-							for _, b := range onSeg[p] {
-								share := 1.0 / 6
-								if a.half.atEnd == b.half.atEnd {
-									share = 1.0 / 3
-								}
-								found = append(found, entry{a.roof, b.roof, along * complex(share*a.half.sign*b.half.sign, 0)})
-							}
+	err = earth.Share(ctx, len(g.segs), func(p int) {
+		var found []entry
+		sp := &g.segs[p]
+		for q := p; q < len(g.segs); q++ {
+			sq := &g.segs[q]
+			put := func(v moments, dot, image float64) {
+				for _, a := range onSeg[p] {
+					for _, b := range onSeg[q] {
+						x := inductive*complex(dot*a.half.sign*b.half.sign, 0)*v.with(a.half.atEnd, b.half.atEnd) +
+							capacitive*complex(image*slope(a.half, sp)*slope(b.half, sq), 0)*v.g00
+						found = append(found, entry{a.roof, b.roof, x})
+						if p != q {
+							found = append(found, entry{b.roof, a.roof, x})
 						}
 					}
 				}
-				all[p] = found
 			}
-		}()
-	}
-	for p := range g.segs {
-		if err = ctx.Err(); err != nil {
-			break
+			put(pair(sp, sq, k), sp.u.dot(sq.u), 1)
+			if m.Ground == Perfect {
+				im := *sq
+				im.from, im.to, im.u = sq.from.mirrored(), sq.to.mirrored(), sq.u.mirrored()
+				// The image's current runs against the mirrored direction, its charge is opposite.
+				put(pair(sp, &im, k), -sp.u.dot(im.u), -1)
+			}
+			if table != nil {
+				vector, charge := overGround(table, sp, sq)
+				for _, a := range onSeg[p] {
+					for _, b := range onSeg[q] {
+						x := inductive*complex(a.half.sign*b.half.sign, 0)*vector.with(a.half.atEnd, b.half.atEnd) +
+							capacitive*complex(slope(a.half, sp)*slope(b.half, sq), 0)*charge
+						found = append(found, entry{a.roof, b.roof, x})
+						if p != q {
+							found = append(found, entry{b.roof, a.roof, x})
+						}
+					}
+				}
+			}
+			if p == q && (sp.resist > 0 || sp.induct > 0) {
+				along := complex(sp.resist, w*sp.induct) * complex(sp.h, 0)
+				for _, a := range onSeg[p] {
+					for _, b := range onSeg[p] {
+						share := 1.0 / 6
+						if a.half.atEnd == b.half.atEnd {
+							share = 1.0 / 3
+						}
+						found = append(found, entry{a.roof, b.roof, along * complex(share*a.half.sign*b.half.sign, 0)})
+					}
+				}
+			}
 		}
-		rows <- p
+		all[p] = found
+	})
+	if err != nil {
+		return nil, err
 	}
-	close(rows)
-	wg.Wait()
 	for _, found := range all {
 		for _, e := range found {
 			z[e.i][e.j] += e.v
 		}
 	}
-	return z, err
+	return z, nil
 }
 
 // ground is the table of what a real ground adds between any two places of the mesh, nil without one.

@@ -131,7 +131,7 @@ func TestRealGroundTakesPowerAndLowWiresPayMost(t *testing.T) {
 	}
 }
 
-// TestReflectionCoefficientsAreNotEnough keeps in mind why the integrals are there: at a fiftieth of a wave
+// TestLowDipoleOverAverageSoilIsResistive keeps in mind why the integrals are there: at a fiftieth of a wave
 // over average soil a picture with plane-wave images is off by 41 % in R and 129 ohm in X.
 func TestLowDipoleOverAverageSoilIsResistive(t *testing.T) {
 	g, _ := earth.Kind("average")

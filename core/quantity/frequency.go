@@ -73,6 +73,9 @@ func MHz(hz float64) string {
 	return s
 }
 
+// ToKHz prints hertz in megahertz to the nearest kilohertz.
+func ToKHz(hz float64) string { return MHz(math.Round(hz/1e3) * 1e3) }
+
 // ParsePower reads a typed power such as 5W, 500 mW or 0.1 kW and returns watts. A bare number is watts.
 func ParsePower(text string) (float64, error) {
 	fail := func(problem string) (float64, error) {

@@ -95,12 +95,8 @@ func Cautions(s antenna.Shape, d antenna.Drawing, powerW float64) []Caution {
 			out = append(out, Caution{"end-voltage", "High voltage while you send", "Touching it burns: " + where + ". Keep it out of reach.",
 				fmt.Sprintf("up to %.0f V at %s", math.Ceil(volts/10)*10, quantity.Watts(powerW))})
 		}
-		if s.Family == "small-loop" {
-			out = append(out, Caution{"loop-field", "A strong field close to the loop", "Never sit or stand within two diameters of it while you send, and never tune it by hand at more than a few watts: the magnetic field beside a small loop is far above its share at a distance.",
-				fmt.Sprintf("at least %s from its middle", quantity.Metric(math.Max(2, 2*s.Radiator.M/math.Pi), 100))})
-		}
-		if s.Family == "fence-wire" && s.Variant == "wired" {
-			out = append(out, Caution{"fence", "The fence's own metal carries current", "Never an electric fence; nobody and no animal may touch it while you send; ask the owner.", ""})
+		for _, d := range s.Dangers() {
+			out = append(out, Caution{d.Code, d.Title, d.Text, d.Figure})
 		}
 		out = append(out, Caution{"exposure", "Keep people away from the wire while you send", "An estimate with key down half of the time, by the stricter of the ICNIRP 2020 and FCC 47 CFR 1.1310 public levels; it does not replace your authority's procedure. Closest to the wire, most at its ends, the field is higher than far-field figures: keep more where you can.",
 			fmt.Sprintf("stay %s away", quantity.Metric(math.Ceil(ExposureDistance(powerW, 0.5, f)*10)/10, 100))})

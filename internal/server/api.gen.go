@@ -167,6 +167,12 @@ type BagFile struct {
 // BagFileUnit defines model for BagFile.Unit.
 type BagFileUnit string
 
+// BagList defines model for BagList.
+type BagList struct {
+	Sentence string     `json:"sentence"`
+	Things   []BagThing `json:"things"`
+}
+
 // BagPreview defines model for BagPreview.
 type BagPreview = exchange.BagPreview
 
@@ -1471,7 +1477,7 @@ type GetBagResponseObject interface {
 	VisitGetBagResponse(w http.ResponseWriter) error
 }
 
-type GetBag200JSONResponse []BagThing
+type GetBag200JSONResponse BagList
 
 func (response GetBag200JSONResponse) VisitGetBagResponse(w http.ResponseWriter) error {
 

@@ -27,39 +27,43 @@ func (s *Server) bag(ctx context.Context) (map[string]kit.Part, error) {
 	return out, nil
 }
 
-func (s *Server) thing(ctx context.Context, p kit.Part) (BagThing, error) {
-	me, err := s.store.Me(ctx)
-	if err != nil {
-		return BagThing{}, err
-	}
+func (s *Server) thing(ctx context.Context, p kit.Part, imperial bool) (BagThing, error) {
 	uses, err := s.store.Uses(ctx, p.ID)
-	return BagThing{Part: p, Texts: p.Texts(me.Imperial), About: notNil(p.About()), Grams: p.Grams(), Uses: uses}, err
+	return BagThing{Part: p, Texts: p.Texts(imperial), About: notNil(p.About()), Grams: p.Grams(), Uses: uses}, err
 }
 
 // GetBag lists what is in the bag.
 func (s *Server) GetBag(ctx context.Context, _ GetBagRequestObject) (GetBagResponseObject, error) {
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
 	list, err := s.store.Bag(ctx)
 	if err != nil {
 		return nil, err
 	}
-	out := GetBag200JSONResponse{}
+	out := GetBag200JSONResponse{Sentence: kit.Sum(list), Things: []BagThing{}}
 	for _, p := range list {
-		t, err := s.thing(ctx, p)
+		t, err := s.thing(ctx, p, me.Imperial)
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, t)
+		out.Things = append(out.Things, t)
 	}
 	return out, nil
 }
 
 // GetPart reads one thing with its history.
 func (s *Server) GetPart(ctx context.Context, r GetPartRequestObject) (GetPartResponseObject, error) {
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
 	p, err := s.store.Part(ctx, r.Id)
 	if err != nil {
 		return nil, err
 	}
-	t, err := s.thing(ctx, p)
+	t, err := s.thing(ctx, p, me.Imperial)
 	return GetPart200JSONResponse(t), err
 }
 
@@ -69,15 +73,19 @@ func (s *Server) PutPart(ctx context.Context, r PutPartRequestObject) (PutPartRe
 	if err := faulty("", faults); err != nil {
 		return nil, err
 	}
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
 	p.ID = r.Id
 	if was, err := s.store.Part(ctx, r.Id); err == nil {
 		p = p.Keep(was)
 	}
-	p, err := s.store.PutPart(ctx, p)
+	p, err = s.store.PutPart(ctx, p)
 	if err != nil {
 		return nil, err
 	}
-	t, err := s.thing(ctx, p)
+	t, err := s.thing(ctx, p, me.Imperial)
 	return PutPart200JSONResponse(t), err
 }
 

@@ -69,7 +69,7 @@ func TestAPlanFromTheBagAndBack(t *testing.T) {
 	}
 	c.call("POST", "/api/versions", map[string]any{"kind": "part", "id": uid(51), "to": 0}, 200, nil)
 	c.call("POST", "/api/plan", plan, 200, &p)
-	if len(p.Faults) == 0 || p.Faults[0].Path != "wire" {
+	if len(p.Faults) == 0 || p.Faults[0].Path != "parts.wire" {
 		t.Errorf("a wire that is out of the bag: %v", p.Faults)
 	}
 }
@@ -132,9 +132,9 @@ func TestBagFileIsLookedAtBeforeItIsTaken(t *testing.T) {
 	if len(p.Rows) != 2 || !p.Rows[0].Taken || p.Rows[1].Taken || p.Notes[0].Line != 3 {
 		t.Errorf("%+v", p)
 	}
-	var bag []BagThing
+	var bag BagList
 	c.call("GET", "/api/bag", nil, 200, &bag)
-	if len(bag) != 0 {
+	if len(bag.Things) != 0 || !strings.Contains(bag.Sentence, "empty") {
 		t.Error("the preview wrote something")
 	}
 	var done Imported

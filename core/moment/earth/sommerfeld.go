@@ -43,7 +43,7 @@ func (w Wave) spectrum(l complex128) (gamma complex128, xx, zz, charge, zx compl
 	down := under + w.N2*gamma
 	e := (under - w.N2*gamma) / down // TM, of the voltage
 	// e - h over l2, which stays finite at l = 0.
-	diff := w.tilt(l, gamma, under, down)
+	diff := w.tilt(gamma, under, down)
 	still := w.still()
 	xx = h
 	charge = e - k2*diff + still
@@ -54,7 +54,7 @@ func (w Wave) spectrum(l complex128) (gamma complex128, xx, zz, charge, zx compl
 }
 
 // tilt is (TM - TE) / l2 in closed form: -2 gamma (n2 - 1) ... over both denominators, free of cancellation.
-func (w Wave) tilt(_, gamma, under, down complex128) complex128 {
+func (w Wave) tilt(gamma, under, down complex128) complex128 {
 	// e = (u - n2 g)/(u + n2 g), h = (g - u)/(g + u); e - h = 2 (u2 - n2 g2) / ((u + n2 g)(g + u)),
 	// and u2 - n2 g2 = l2 (1 - n2).
 	return 2 * (1 - w.N2) / (down * (gamma + under))
@@ -205,39 +205,46 @@ func (w Wave) Fill(ctx context.Context, from, to float64) (*Table, error) {
 	t.n = int(math.Ceil((math.Log(to)-t.lo)/0.16)) + 2
 	t.step = (math.Log(to) - t.lo) / float64(t.n-1)
 	t.grid = make([][angles]Kernel, t.n)
-	rows := make(chan int)
+	err := Share(ctx, t.n, func(i int) {
+		r := math.Exp(t.lo + t.step*float64(i))
+		for a := range angles {
+			s, c := math.Sincos(angle(a))
+			if a == 0 {
+				s = 1e-3 // the horizon itself is no place of a wire above ground
+				c = 1
+			}
+			k := w.Reflect(r*c, r*s)
+			if a == angles-1 {
+				k = w.Reflect(0, r)
+			}
+			t.grid[i][a] = Kernel{}.plus(k, r).turned(cmplx.Exp(complex(0, w.K*r)))
+		}
+	})
+	return t, err
+}
+
+// Share does n pieces of work on all processors, and stops handing them out when asked.
+func Share(ctx context.Context, n int, work func(i int)) error {
+	pieces := make(chan int)
 	var wg sync.WaitGroup
 	for range runtime.GOMAXPROCS(0) {
 		wg.Add(1)
 		go func() {
 			defer wg.Done()
-			for i := range rows {
-				r := math.Exp(t.lo + t.step*float64(i))
-				for a := range angles {
-					s, c := math.Sincos(angle(a))
-					if a == 0 {
-						s = 1e-3 // the horizon itself is no place of a wire above ground
-						c = 1
-					}
-					k := w.Reflect(r*c, r*s)
-					if a == angles-1 {
-						k = w.Reflect(0, r)
-					}
-					t.grid[i][a] = Kernel{}.plus(k, r).turned(cmplx.Exp(complex(0, w.K*r)))
-				}
+			for i := range pieces {
+				work(i)
 			}
 		}()
 	}
-	var err error
-	for i := range t.grid {
-		if err = ctx.Err(); err != nil {
-			break
+	defer wg.Wait()
+	defer close(pieces)
+	for i := range n {
+		if err := ctx.Err(); err != nil {
+			return err
 		}
-		rows <- i
+		pieces <- i
 	}
-	close(rows)
-	wg.Wait()
-	return t, err
+	return nil
 }
 
 func (a Kernel) turned(c complex128) Kernel {

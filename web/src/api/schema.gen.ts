@@ -911,6 +911,8 @@ export interface components {
             id: string;
             name: string;
             fields: components["schemas"]["FormField"][];
+            fills?: string[];
+            carried?: boolean;
         };
         Tool: {
             id: string;
@@ -971,6 +973,10 @@ export interface components {
             /** Format: double */
             grams: number;
             uses: components["schemas"]["Use"][];
+        };
+        BagList: {
+            sentence: string;
+            things: components["schemas"]["BagThing"][];
         };
         BagFile: {
             /** Format: byte */
@@ -2012,7 +2018,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BagThing"][];
+                    "application/json": components["schemas"]["BagList"];
                 };
             };
             default: components["responses"]["Problem"];

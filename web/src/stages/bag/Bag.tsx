@@ -192,7 +192,7 @@ function BagFile({ unit }: { unit: "m" | "ft" }) {
 export default function Bag() {
   const me = useMe();
   const reference = useReference();
-  const bag = useGet<Thing[]>("/api/bag");
+  const bag = useGet<Schemas["BagList"]>("/api/bag");
   const [at, setAt] = useState<string>();
   const top = useRef<HTMLDivElement>(null);
   useEffect(() => {
@@ -200,18 +200,13 @@ export default function Bag() {
   }, [at]);
   if (!me.data || !reference.data || !bag.data) return <Opening of={[me, reference, bag]} />;
   const unit = me.data.imperial ? "ft" : "m";
-  const things = bag.data;
+  const { things, sentence } = bag.data;
   const thing = things.find((b) => b.part.id === at);
-  const grams = things.reduce((sum, b) => sum + b.grams, 0);
   const kinds = reference.data.kinds.filter((k) => things.some((b) => b.part.kind === k.id));
   return (
     <>
       <div className="say">
-        <h1>
-          {things.length === 0
-            ? "The bag is empty. Put in what you own: a wire, a pole, a transformer."
-            : `${things.length} things, ${(grams / 1000).toFixed(1)} kg.`}
-        </h1>
+        <h1>{sentence}</h1>
         <p>
           Plans take lengths, turns, heights and losses from here, and each thing keeps where it has been.
           {things.length === 0 && " An example: wire, name “thin green”, conductor 0.5 mm, jacket 1.1 mm, 60 m left."}

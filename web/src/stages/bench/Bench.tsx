@@ -90,7 +90,7 @@ function Tool({ tool, unit, things }: { tool: Schemas["Tool"]; unit: "m" | "ft";
 export default function Bench() {
   const me = useMe();
   const reference = useReference();
-  const bag = useGet<Schemas["BagThing"][]>("/api/bag");
+  const bag = useGet<Schemas["BagList"]>("/api/bag");
   const [at, setAt] = useState(() => localStorage.getItem("bench") ?? "coil");
   const tool = useMemo(() => reference.data?.tools.find((t) => t.id === at) ?? reference.data?.tools[0], [reference.data, at]);
   if (!me.data || !reference.data || !tool) return <Opening of={[me, reference]} />;
@@ -110,7 +110,7 @@ export default function Bench() {
         key={tool.id}
         tool={tool}
         unit={me.data.imperial ? "ft" : "m"}
-        things={(bag.data ?? []).filter((b) => b.part.kind === tool.from)}
+        things={(bag.data?.things ?? []).filter((b) => b.part.kind === tool.from)}
       />
     </>
   );

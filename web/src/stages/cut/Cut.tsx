@@ -26,21 +26,9 @@ const empty: Form = {
   family: "end-fed",
   variant: "sloper",
   wire: "pvc",
-  parts: { transformer: "", pole: "", line: "", whip: "", coil: "", coax: "", choke: "", tuner: "" },
+  parts: {},
   t: { for: "7.1", trim_percent: "2" },
 };
-
-/** Which field a thing of the bag answers for; those without one are carried along and weighed. */
-const roles: [string, string, RegExp][] = [
-  ["transformer", "Transformer", /^primary_turns$/],
-  ["pole", "Pole of the bag", /^pole_height$/],
-  ["line", "Open line", /^line_length$/],
-  ["whip", "Whip of the bag", /^whip(_full)?$/],
-  ["coil", "Coil of the bag", /^coil_former$/],
-  ["coax", "Coax", /^for$/],
-  ["choke", "Choke", /^for$/],
-  ["tuner", "Tuner", /^for$/],
-];
 
 /** The request that a form stands for; the server reads every text. */
 function toRequest(v: Form, unit: string, ground: string | undefined, fields: Schemas["FormField"][]) {
@@ -64,7 +52,7 @@ function toRequest(v: Form, unit: string, ground: string | undefined, fields: Sc
 const rename = (path: string) => {
   const p = path.replace(/^plan\./, "");
   if (["family", "variant", "wire", "name"].includes(p)) return p;
-  if (roles.some(([role]) => role === p)) return `parts.${p}`;
+  if (p.startsWith("parts.")) return p === "parts.wire" ? "wire" : p;
   return slot(p === "frequency_hz" ? "for" : p);
 };
 
@@ -93,7 +81,7 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
   const go = useNavigate();
   const me = useMe();
   const reference = useReference();
-  const bag = useGet<Schemas["BagThing"][]>("/api/bag");
+  const bag = useGet<Schemas["BagList"]>("/api/bag");
   const imperial = me.data?.imperial ?? false;
   const unit = imperial ? "ft" : "m";
   const id = outing.outing.id;
@@ -140,8 +128,10 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
   const family = reference.data?.families.find((f) => f.id === v.family);
   const shown = (p?.fields ?? []).filter((f) => !["knot", "trim_percent"].includes(f.id));
   const things = (kind: string): [string, string][] =>
-    (bag.data ?? []).filter((b) => b.part.kind === kind).map((b) => [b.part.id, b.part.name]);
-  const used = roles.filter(([role, , field]) => things(role).length > 0 && shown.some((f) => field.test(f.id)));
+    (bag.data?.things ?? []).filter((b) => b.part.kind === kind).map((b) => [b.part.id, b.part.name]);
+  const used = (reference.data?.kinds ?? []).filter(
+    (k) => things(k.id).length > 0 && (k.carried || shown.some((f) => k.fills?.includes(f.id))),
+  );
   const cautions = (p?.faults ?? []).filter((f) => f.severity === "caution");
   const handles: Handle[] = [];
   if (p && ok && p.drawing.view !== "top") {
@@ -246,7 +236,7 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
               imperial={imperial}
               handles={handles}
               onMove={(field, m) =>
-                form.setValue(slot(field) as `t.${string}`, imperial ? `${(m / 0.3048).toFixed(1)} ft` : `${m.toFixed(2)} m`, {
+                form.setValue(slot(field) as `t.${string}`, `${m.toFixed(2)} m`, {
                   shouldDirty: true,
                   shouldTouch: true,
                 })
@@ -324,13 +314,13 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
                         ...reference.data.wires.map((w) => [w.id, w.name] as [string, string]),
                       ]}
                     />
-                    {used.map(([role, label]) => (
+                    {used.map((k) => (
                       <Choose
-                        key={role}
+                        key={k.id}
                         form={form}
-                        name={`parts.${role}`}
-                        label={label}
-                        options={[["", "none of the bag"], ...things(role)]}
+                        name={`parts.${k.id}`}
+                        label={`${k.name} of the bag`}
+                        options={[["", "none of the bag"], ...things(k.id)]}
                       />
                     ))}
                   </>

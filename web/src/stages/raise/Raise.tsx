@@ -68,7 +68,8 @@ function toBuilt(v: Form, base: Built, unit: string, fields: Asked[]): Built {
     texts: textsOf(fields, v.t),
     unit: unit as "m" | "ft",
     choke: v.choke ? { place: v.choke, distance: v.choke === "along" ? l(v.choke_distance) : undefined } : undefined,
-    coax: v.coax ? { type: bag ? undefined : v.coax, length: l(v.coax_length) } : undefined,
+    // A coax that was recorded from the bag keeps its data, also when it is out of the bag by now.
+    coax: v.coax ? { ...(bag ? bag === base.parts?.coax && base.coax : { type: v.coax }), length: l(v.coax_length) } : undefined,
     metal: [...(v.metal.trim() ? [{ what: v.metal.trim(), distance: l(v.metal_distance) }] : []), ...(base.metal ?? []).slice(1)],
     wind: v.wind || undefined,
     power_w: num(v.power),
@@ -157,8 +158,8 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
   const fresh = useRef(uuid());
   const [told, setTold] = useState("");
   const v = form.watch();
-  const bag = useGet<Schemas["BagThing"][]>("/api/bag");
-  const coaxes = (bag.data ?? []).filter((b) => b.part.kind === "coax");
+  const bag = useGet<Schemas["BagList"]>("/api/bag");
+  const coaxes = (bag.data?.things ?? []).filter((b) => b.part.kind === "coax");
   const list = useRef<Asked[]>([]);
   const typed = useLater(JSON.stringify([v, unit, tag?.id]), 100);
   const checked = useQuery<Schemas["Checked"], Error>({
@@ -277,6 +278,9 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
               label="Coax"
               options={[
                 ["", "none"],
+                ...(base.parts?.coax && !coaxes.some((c) => c.part.id === base.parts?.coax)
+                  ? [[`bag:${base.parts.coax}`, `${base.coax?.own?.name ?? "coax"} (was in the bag)`] as [string, string]]
+                  : []),
                 ...coaxes.map((c) => [`bag:${c.part.id}`, `${c.part.name} (bag)`] as [string, string]),
                 ...reference.data.cables.map((c) => [c.id, c.name] as [string, string]),
               ]}

@@ -345,7 +345,7 @@ func (p *Plan) usual(asked Shape, imperial bool) {
 		case entry.Count, entry.Amount:
 			if n, ok := took.Numbers[f.ID]; ok {
 				if _, typed := given.Numbers[f.ID]; !typed {
-					p.Fields[i].Usual = strconv.FormatFloat(three(n), 'f', -1, 64)
+					p.Fields[i].Usual = strconv.FormatFloat(digits(n, 3), 'f', -1, 64)
 				}
 			}
 		case entry.Choice:
@@ -358,9 +358,9 @@ func (p *Plan) usual(asked Shape, imperial bool) {
 	}
 }
 
-// three rounds to three significant digits.
-func three(v float64) float64 {
-	r, err := strconv.ParseFloat(strconv.FormatFloat(v, 'g', 3, 64), 64)
+// digits rounds to significant digits, to the float that prints as them.
+func digits(v float64, n int) float64 {
+	r, err := strconv.ParseFloat(strconv.FormatFloat(v, 'g', n, 64), 64)
 	if err != nil {
 		return v
 	}

@@ -115,13 +115,7 @@ func ohms(z complex128) string {
 }
 
 // two rounds to two significant digits, which is all that closed forms are worth.
-func two(v float64) float64 {
-	if v == 0 || math.IsInf(v, 0) || math.IsNaN(v) {
-		return v
-	}
-	p := math.Pow(10, math.Floor(math.Log10(math.Abs(v)))-1)
-	return math.Round(v/p) * p
-}
+func two(v float64) float64 { return digits(v, 2) }
 
 func layDoublet(s Shape) (Drawing, []Fault) {
 	d, faults := layDipole(s)

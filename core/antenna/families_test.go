@@ -631,6 +631,14 @@ func TestUsualValuesAreShownWhereNothingWasTyped(t *testing.T) {
 	}
 }
 
+func TestImpedancesAreWrittenPlainly(t *testing.T) {
+	for want, z := range map[string]complex128{"620 -j1300 ohm": complex(622, -1291), "73 +j0 ohm": complex(73.1, 0.3), "4.8 +j12 ohm": complex(4.84, 11.9), "6000 +j780 ohm": complex(6020, 781)} {
+		if got := ohms(z); got != want {
+			t.Errorf("%v is written %q, want %q", z, got, want)
+		}
+	}
+}
+
 func BenchmarkFamilies(b *testing.B) {
 	for _, fam := range Families() {
 		text := "14.06"

@@ -62,6 +62,13 @@ func TestAPlanFromTheBagAndBack(t *testing.T) {
 	if d.Revisions[0].Built.Coax.Length.M != 12 {
 		t.Error("the record changed with the bag")
 	}
+	// Out of the bag, a recorded coax goes on into the next revision with its data.
+	c.call("POST", "/api/versions", map[string]any{"kind": "part", "id": uid(53), "to": 0}, 200, nil)
+	built["coax"] = got.Coax
+	c.call("PUT", "/api/revisions/"+uid(25), map[string]any{"deployment_id": uid(13), "reason": "again", "built": built}, 200, &d)
+	if again := d.Revisions[1].Built.Coax; again.Own == nil || *again.Own != *got.Coax.Own || again.Length.M != 12 {
+		t.Errorf("the coax became %+v", again)
+	}
 	var lists CutLists
 	c.call("GET", "/api/outings/"+uid(outing)+"/cutlists", nil, 200, &lists)
 	if len(lists.Columns) != 3 || !strings.Contains(lists.Sentence, "least wire") || !strings.Contains(lists.Columns[2].Reel, "short on the reel") {

@@ -185,22 +185,13 @@ func (s *Solution) Near(ctx context.Context, points []Vec, powerW float64) ([]Fi
 	scale := complex(math.Sqrt(powerW/s.Input), 0)
 	var table *earth.Table
 	if s.model.Ground == Real {
-		low, far := math.Inf(1), 0.0
-		for _, sg := range s.mesh.segs {
-			low = math.Min(low, math.Min(sg.from[2], sg.to[2]))
-		}
-		least := low
 		for _, p := range points {
 			if p[2] <= 0 {
 				return nil, fmt.Errorf("a point at %g m is not above the ground", p[2])
 			}
-			least = math.Min(least, p[2])
-			for _, sg := range s.mesh.segs {
-				far = math.Max(far, p.sub(sg.from.mirrored()).length()+sg.h)
-			}
 		}
 		var err error
-		if table, err = s.model.Earth.At(s.F).Fill(ctx, (low+least)*0.9, math.Max(far*1.05, 3*(low+least))); err != nil {
+		if table, err = s.model.table(ctx, s.F); err != nil {
 			return nil, err
 		}
 	}

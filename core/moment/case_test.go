@@ -37,13 +37,13 @@ func TestCaseFromAFile(t *testing.T) {
 func TestBadCasesSayWhat(t *testing.T) {
 	const wire = `"from":[0,0,0],"to":[0,0,5],"radius_mm":0.5`
 	for text, says := range map[string]string{
-		`{"wires":[{` + wire + `,"conductor":"tin"}]}`:                              "tin",
-		`{"wires":[{` + wire + `,"insulation":{"permittivity":2,"outer_mm":0.1}}]}`: "insulation",
-		`{"wires":[{` + wire + `}],"loads":[{"wire":0,"kind":"sideways"}]}`:         "sideways",
-		`{"wires":[{` + wire + `}],"segments_per_wavelength":1e6}`:                  "segments_per_wavelength",
-		`{"wires":[{` + wire + `}],"feed":{"wire":0,"at":1}}`:                       "no current",
-		`{"wires":[{` + wire + `}],"feed":{"wire":4,"at":0}}`:                       "no wire",
-		`{"wires":[{` + wire + `}],"ground":{"kind":"real","permittivity":13}}`:     "touches a real ground",
+		`{"wires":[{` + wire + `,"conductor":"tin"}]}`:                                                              "tin",
+		`{"wires":[{` + wire + `,"insulation":{"permittivity":2,"outer_mm":0.1}}]}`:                                 "insulation",
+		`{"wires":[{` + wire + `}],"loads":[{"wire":0,"kind":"sideways"}]}`:                                         "sideways",
+		`{"wires":[{` + wire + `}],"segments_per_wavelength":1e6}`:                                                  "segments_per_wavelength",
+		`{"wires":[{` + wire + `}],"feed":{"wire":0,"at":1}}`:                                                       "no current",
+		`{"wires":[{` + wire + `}],"feed":{"wire":4,"at":0}}`:                                                       "no wire",
+		`{"wires":[{"from":[0,0,0.0003],"to":[0,0,5],"radius_mm":0.5}],"ground":{"kind":"real","permittivity":13}}`: "dips into the ground",
 		`{"wires":[]}`: "no wire",
 	} {
 		if _, err := read(t, text).Predict(context.Background(), 14); err == nil || !strings.Contains(err.Error(), says) {

@@ -10,6 +10,10 @@ import (
 
 // Gauss-Legendre points and weights on 0 to 1.
 var (
+	gauss1x = []float64{0.5}
+	gauss1w = []float64{1}
+	gauss2x = []float64{0.2113248654051871, 0.7886751345948129}
+	gauss2w = []float64{0.5, 0.5}
 	gauss3x = []float64{0.1127016653792583, 0.5, 0.8872983346207417}
 	gauss3w = []float64{0.2777777777777778, 0.4444444444444444, 0.2777777777777778}
 	gauss8x = []float64{0.01985507175123188, 0.10166676129318664, 0.2372337950418355, 0.4082826787521751, 0.5917173212478249, 0.7627662049581645, 0.8983332387068134, 0.9801449282487681}
@@ -25,8 +29,11 @@ type moments struct{ g00, g10, g01, g11 complex128 }
 func pair(p, q *segment, k float64) moments {
 	mid := p.from.add(p.to).scale(0.5).sub(q.from.add(q.to).scale(0.5)).length()
 	a := math.Max(p.a, q.a)
-	if mid > 2.5*(p.h+q.h) {
-		return quadrature(p, q, k, a)
+	switch {
+	case mid > 8*(p.h+q.h):
+		return quadrature(p, q, k, a, gauss2x, gauss2w)
+	case mid > 2.5*(p.h+q.h):
+		return quadrature(p, q, k, a, gauss3x, gauss3w)
 	}
 	// From both sides, so that the order of the wires does not matter.
 	m, back := exactly(p, q, k, a), exactly(q, p, k, a)
@@ -70,21 +77,29 @@ func exactly(p, q *segment, k, a float64) (m moments) {
 	return m
 }
 
-func quadrature(p, q *segment, k, a float64) (m moments) {
-	for i, x := range gauss3x {
-		r := p.from.to(p.to, x)
-		for j, y := range gauss3x {
-			d := r.sub(q.from.to(q.to, y))
+func quadrature(p, q *segment, k, a float64, x, w []float64) (m moments) {
+	for i, s := range x {
+		r := p.from.to(p.to, s)
+		for j, t := range x {
+			d := r.sub(q.from.to(q.to, t))
 			dist := math.Sqrt(d.dot(d) + a*a)
-			s, c := math.Sincos(-k * dist)
-			g := complex(c, s) * complex(gauss3w[i]*gauss3w[j]*p.h*q.h/dist, 0)
+			sin, cos := math.Sincos(-k * dist)
+			g := complex(cos, sin) * complex(w[i]*w[j]*p.h*q.h/dist, 0)
 			m.g00 += g
-			m.g10 += g * complex(x, 0)
-			m.g01 += g * complex(y, 0)
-			m.g11 += g * complex(x*y, 0)
+			m.g10 += g * complex(s, 0)
+			m.g01 += g * complex(t, 0)
+			m.g11 += g * complex(s*t, 0)
 		}
 	}
 	return m
+}
+
+func (m moments) times(c complex128) moments {
+	return moments{m.g00 * c, m.g10 * c, m.g01 * c, m.g11 * c}
+}
+
+func (m *moments) add(b moments) {
+	m.g00, m.g10, m.g01, m.g11 = m.g00+b.g00, m.g10+b.g10, m.g01+b.g01, m.g11+b.g11
 }
 
 // with is the integral of two linear functions, each rising to one end of its segment.
@@ -107,147 +122,145 @@ func slope(h half, s *segment) float64 {
 	return -h.sign / s.h
 }
 
+// coupling is what two segments do to each other: the moments of the vector potential, directions and
+// ground counted, and the integral of the scalar potential.
+type coupling struct {
+	vector moments
+	charge complex128
+}
+
+// turned is the coupling seen from the other segment.
+func (c coupling) turned() coupling {
+	c.vector.g10, c.vector.g01 = c.vector.g01, c.vector.g10
+	return c
+}
+
 // fill makes the symmetrical matrix of the rooftops' mutual impedances, without lumped elements.
 func (g mesh) fill(ctx context.Context, m Model, f float64) ([][]complex128, error) {
-	n := len(g.roofs)
-	k := 2 * math.Pi * f / light
-	w := 2 * math.Pi * f
-	z := make([][]complex128, n)
-	for i := range z {
-		z[i] = make([]complex128, n)
-	}
-	// Which half-rooftops lie on each segment.
-	type on struct {
-		roof int
-		half half
-	}
-	onSeg := make([][]on, len(g.segs))
-	for i, r := range g.roofs {
-		for _, h := range r {
-			onSeg[h.seg] = append(onSeg[h.seg], on{i, h})
-		}
-	}
-	inductive := complex(0, k*eta0/(4*math.Pi))
-	capacitive := complex(0, -eta0/(4*math.Pi*k))
-	table, err := g.ground(ctx, m, f)
+	n, segs := len(g.roofs), len(g.segs)
+	k, w := 2*math.Pi*f/light, 2*math.Pi*f
+	table, err := m.table(ctx, f)
 	if err != nil {
 		return nil, err
 	}
-	type entry struct {
-		i, j int
-		v    complex128
-	}
-	// Added up in the order of the segments, so that the same model gives the same bits.
-	all := make([][]entry, len(g.segs))
-	err = earth.Share(ctx, len(g.segs), func(p int) {
-		var found []entry
+	// First every pair of segments once, then every pair of rooftops from theirs: no two write to one place,
+	// and the same model gives the same bits.
+	pairs := make([][]coupling, segs)
+	err = earth.Share(ctx, segs, func(p int) {
 		sp := &g.segs[p]
-		for q := p; q < len(g.segs); q++ {
+		row := make([]coupling, segs-p)
+		for q := p; q < segs; q++ {
 			sq := &g.segs[q]
-			put := func(v moments, dot, image float64) {
-				for _, a := range onSeg[p] {
-					for _, b := range onSeg[q] {
-						x := inductive*complex(dot*a.half.sign*b.half.sign, 0)*v.with(a.half.atEnd, b.half.atEnd) +
-							capacitive*complex(image*slope(a.half, sp)*slope(b.half, sq), 0)*v.g00
-						found = append(found, entry{a.roof, b.roof, x})
-						if p != q {
-							found = append(found, entry{b.roof, a.roof, x})
-						}
-					}
-				}
-			}
-			put(pair(sp, sq, k), sp.u.dot(sq.u), 1)
-			if m.Ground == Perfect {
+			v := pair(sp, sq, k)
+			c := coupling{v.times(complex(sp.u.dot(sq.u), 0)), v.g00}
+			switch {
+			case m.Ground == Perfect || g.earthed:
 				im := *sq
 				im.from, im.to, im.u = sq.from.mirrored(), sq.to.mirrored(), sq.u.mirrored()
 				// The image's current runs against the mirrored direction, its charge is opposite.
-				put(pair(sp, &im, k), -sp.u.dot(im.u), -1)
+				v = pair(sp, &im, k)
+				c.vector.add(v.times(complex(-sp.u.dot(im.u), 0)))
+				c.charge -= v.g00
+			case table != nil:
+				v, charge := overGround(table, sp, sq)
+				c.vector.add(v)
+				c.charge += charge
 			}
-			if table != nil {
-				vector, charge := overGround(table, sp, sq)
-				for _, a := range onSeg[p] {
-					for _, b := range onSeg[q] {
-						x := inductive*complex(a.half.sign*b.half.sign, 0)*vector.with(a.half.atEnd, b.half.atEnd) +
-							capacitive*complex(slope(a.half, sp)*slope(b.half, sq), 0)*charge
-						found = append(found, entry{a.roof, b.roof, x})
-						if p != q {
-							found = append(found, entry{b.roof, a.roof, x})
-						}
-					}
-				}
-			}
-			if p == q && (sp.resist > 0 || sp.induct > 0) {
-				along := complex(sp.resist, w*sp.induct) * complex(sp.h, 0)
-				for _, a := range onSeg[p] {
-					for _, b := range onSeg[p] {
-						share := 1.0 / 6
-						if a.half.atEnd == b.half.atEnd {
-							share = 1.0 / 3
-						}
-						found = append(found, entry{a.roof, b.roof, along * complex(share*a.half.sign*b.half.sign, 0)})
-					}
-				}
-			}
+			row[q-p] = c
 		}
-		all[p] = found
+		pairs[p] = row
 	})
 	if err != nil {
 		return nil, err
 	}
-	for _, found := range all {
-		for _, e := range found {
-			z[e.i][e.j] += e.v
+	inductive := complex(0, k*eta0/(4*math.Pi))
+	capacitive := complex(0, -eta0/(4*math.Pi*k))
+	z := make([][]complex128, n)
+	store := make([]complex128, n*n)
+	for i := range z {
+		z[i] = store[i*n : (i+1)*n]
+	}
+	err = earth.Share(ctx, n, func(i int) {
+		for j := 0; j <= i; j++ {
+			var sum complex128
+			for _, a := range g.roofs[i] {
+				for _, b := range g.roofs[j] {
+					var c coupling
+					if a.seg <= b.seg {
+						c = pairs[a.seg][b.seg-a.seg]
+					} else {
+						c = pairs[b.seg][a.seg-b.seg].turned()
+					}
+					sa, sb := &g.segs[a.seg], &g.segs[b.seg]
+					sum += inductive*complex(a.sign*b.sign, 0)*c.vector.with(a.atEnd, b.atEnd) + capacitive*complex(slope(a, sa)*slope(b, sb), 0)*c.charge
+					if a.seg == b.seg && (sa.resist > 0 || sa.induct > 0) {
+						share := 1.0 / 6
+						if a.atEnd == b.atEnd {
+							share = 1.0 / 3
+						}
+						sum += complex(sa.resist, w*sa.induct) * complex(sa.h*share*a.sign*b.sign, 0)
+					}
+				}
+			}
+			z[i][j] = sum
+		}
+	})
+	if err != nil {
+		return nil, err
+	}
+	for i := range z {
+		for j := range i {
+			z[j][i] = z[i][j]
 		}
 	}
 	return z, nil
 }
 
-// ground is the table of what a real ground adds between any two places of the mesh, nil without one.
-func (g mesh) ground(ctx context.Context, m Model, f float64) (*earth.Table, error) {
-	if m.Ground != Real {
+// table is what a real ground adds at f hertz, nil without one.
+func (m Model) table(ctx context.Context, f float64) (*earth.Table, error) {
+	switch {
+	case m.Ground != Real:
 		return nil, nil
+	case m.Tables != nil:
+		return m.Tables.At(ctx, m.Earth, f)
 	}
-	var lo, hi Vec
-	low := math.Inf(1)
-	for i, s := range g.segs {
-		for _, p := range []Vec{s.from, s.to} {
-			for k := range p {
-				if i == 0 {
-					lo[k], hi[k] = math.Min(p[k], s.from[k]), math.Max(p[k], s.from[k])
-				}
-				lo[k], hi[k] = math.Min(lo[k], p[k]), math.Max(hi[k], p[k])
-			}
-			low = math.Min(low, p[2])
-		}
-	}
-	far := math.Hypot(math.Hypot(hi[0]-lo[0], hi[1]-lo[1]), 2*hi[2])
-	return m.Earth.At(f).Fill(ctx, 2*low*0.95, math.Max(far*1.05, 2.2*low))
+	return m.Earth.At(f).Table(ctx)
 }
 
 // overGround integrates what a real ground adds over two segments: the vector potential along p of the
-// current along q, and the scalar potential. Where the image is nearer than the segments are long, they
-// are taken in pieces.
+// current along q, and the scalar potential. Far from the image one or two points do; where it is nearer
+// than the segments are long, they are taken in pieces.
 func overGround(t *earth.Table, p, q *segment) (vector moments, charge complex128) {
 	image := (p.from[2] + p.to[2] + q.from[2] + q.to[2]) / 2
 	d := p.from.add(p.to).sub(q.from).sub(q.to).scale(0.5)
 	apart := math.Sqrt(d[0]*d[0] + d[1]*d[1] + image*image)
-	cut := func(h float64) int { return min(12, max(1, int(math.Ceil(h/apart*1.5)))) }
-	np, nq := cut(p.h), cut(q.h)
-	level := p.u[0]*q.u[0] + p.u[1]*q.u[1]
+	points := func(h float64) (x, w []float64, pieces int) {
+		switch {
+		case apart > 10*h:
+			return gauss1x, gauss1w, 1
+		case apart > 3*h:
+			return gauss2x, gauss2w, 1
+		}
+		return gauss3x, gauss3w, min(12, max(1, int(math.Ceil(h/apart*1.5))))
+	}
+	px, pw, np := points(p.h)
+	qx, qw, nq := points(q.h)
+	level, upright := p.u[0]*q.u[0]+p.u[1]*q.u[1], p.u[2]*q.u[2]
+	tilted := p.u[2]*math.Hypot(q.u[0], q.u[1]) != 0 || q.u[2]*math.Hypot(p.u[0], p.u[1]) != 0
 	for i := range np {
-		for a, x0 := range gauss3x {
+		for a, x0 := range px {
 			x := (float64(i) + x0) / float64(np)
 			r := p.from.to(p.to, x)
 			for j := range nq {
-				for b, y0 := range gauss3x {
+				for b, y0 := range qx {
 					y := (float64(j) + y0) / float64(nq)
 					s := q.from.to(q.to, y)
 					dx, dy := r[0]-s[0], r[1]-s[1]
-					rho := math.Hypot(dx, dy)
+					rho := math.Sqrt(dx*dx + dy*dy)
 					k := t.At(rho, r[2]+s[2])
-					w := complex(gauss3w[a]*gauss3w[b]*p.h*q.h/float64(np*nq), 0)
-					v := complex(level, 0)*k.XX + complex(p.u[2]*q.u[2], 0)*k.ZZ
-					if rho > 0 {
+					w := complex(pw[a]*qw[b]*p.h*q.h/float64(np*nq), 0)
+					v := complex(level, 0)*k.XX + complex(upright, 0)*k.ZZ
+					if rho > 0 && tilted {
 						cross := p.u[2]*(q.u[0]*dx+q.u[1]*dy) - (p.u[0]*dx+p.u[1]*dy)*q.u[2]
 						v += complex(cross/rho, 0) * k.ZX
 					}

@@ -24,7 +24,7 @@ func hung(kind string, height float64, g earth.Ground) Model {
 	default:
 		w.From, w.To = Vec{-half * 0.8, 0, height}, Vec{half * 0.8, 0.3, height + half}
 	}
-	return Model{Ground: Real, Earth: g, Density: 30, Wires: []Wire{w}, Sources: []Source{{Spot{0, 0.5}, 1}}}
+	return Model{Ground: Real, Earth: g, Density: 30, Wires: []Wire{w}, Sources: []Source{{Spot: Spot{0, 0.5}, Volts: 1}}}
 }
 
 // intoSoil is the power in watts that goes down into a lossless dielectric: the far field there by
@@ -97,7 +97,7 @@ func TestSkyAndSoilShareTheInputOverALosslessDielectric(t *testing.T) {
 
 func TestRealGroundTendsToItsLimits(t *testing.T) {
 	for _, kind := range []string{"level", "slope"} {
-		m := hung(kind, 0.05*wave, earth.Ground{Permittivity: 1, Conductivity: 2e3})
+		m := hung(kind, 0.05*wave, earth.Ground{Permittivity: 1, Conductivity: 2e4})
 		metal := solve(t, m, f14)
 		m.Ground = Perfect
 		if want := solve(t, m, f14); cmplx.Abs(metal.Z-want.Z) > 0.01*cmplx.Abs(want.Z) || math.Abs(metal.Average()-1) > 0.03 {
@@ -140,13 +140,40 @@ func TestLowDipoleOverAverageSoilIsResistive(t *testing.T) {
 		t.Errorf("0.02 wavelengths up %v, 0.2 up %v: a low wire gains resistance and length", low.Z, clear.Z)
 	}
 	m := hung("level", 0.0001, g)
-	m.Wires[0].From[2], m.Wires[0].To[2] = 0, 0.5
+	m.Wires[0].From[2], m.Wires[0].To[2] = 0.0002, 0.5
 	if err := m.Check(f14); err == nil {
-		t.Error("a wire that touches real ground is solved")
+		t.Error("a wire that dips into real ground is solved")
+	}
+	m.Wires[0].From[2], m.Wires[0].To[2] = 0, 0
+	if err := m.Check(f14); err == nil {
+		t.Error("a wire that lies in real ground is solved")
 	}
 	m.Earth.Permittivity = 0
 	if err := m.Check(f14); err == nil {
 		t.Error("a ground of no permittivity is solved")
+	}
+}
+
+// Two ways to earth a vertical share nothing but the wire: its own field in the soil (Sommerfeld), and the
+// compensation theorem with a screen over perfect ground. With many short radials the second tends to the
+// first, without its stake; over sea water they are the same.
+func TestEarthedVerticalsAgreeByBothWays(t *testing.T) {
+	for id, within := range map[string]float64{"sea": 0.03, "wet": 0.1, "average": 0.06} {
+		g, _ := earth.Kind(id)
+		m := Model{Ground: Real, Earth: g, Density: 30, Wires: []Wire{{To: Vec{0, 0, 0.235 * wave}, Radius: 0.001}}, Sources: []Source{{Volts: 1}}}
+		own := solve(t, m, f14)
+		m.Screen = &Screen{Radials: 16, Length: 0.15 * wave, Wire: 0.0005, Height: 0.235 * wave}
+		screen := solve(t, m, f14)
+		if off := real(screen.Z)/real(own.Z) - 1; math.Abs(off) > within {
+			t.Errorf("%s: R %v in the soil's field, %v over a screen of 16 radials", id, real(own.Z), real(screen.Z))
+		}
+		if lost := screen.Screen / screen.Input; lost <= 0 || lost > 0.5 || screen.Average()+lost > 1.001 {
+			t.Errorf("%s: the screen takes %v, the sky %v", id, lost, screen.Average())
+		}
+		m.Screen.Radials, m.Screen.Stake = 4, 20
+		if poor := solve(t, m, f14); poor.Average() >= screen.Average() || real(poor.Z) < real(screen.Z)+15 {
+			t.Errorf("%s: with 4 radials and 20 ohm %v and %v to the sky, with 16 %v and %v", id, poor.Z, poor.Average(), screen.Z, screen.Average())
+		}
 	}
 }
 

@@ -35,6 +35,10 @@ type mesh struct {
 	segs  []segment
 	roofs [][]half
 	ends  map[int][2]int // first and last segment of each wire
+	// contacts are the places where current goes into the ground: what each rooftop carries there. earthed
+	// says that a screen is there, so that the fields near are those over perfect ground.
+	contacts [][]float64
+	earthed  bool
 }
 
 // cuts places the ends of the segments of a wire as shares of its length: short towards both ends and
@@ -112,6 +116,7 @@ func build(m Model, f float64) mesh {
 		if w.Resistivity > 0 {
 			resist = circuit.SkinResistance(f, 1, w.Radius, w.Resistivity)
 		}
+		resist, induct = resist+w.Resistance, induct+w.Inductance
 		list := cuts(length, longest, 4*a, fixed)
 		first := len(g.segs)
 		for k := 1; k < len(list); k++ {
@@ -129,6 +134,7 @@ func build(m Model, f float64) mesh {
 	}
 	// Junctions: one rooftop from the first wire's end to each other one, and one into a perfect ground.
 	used := make([]bool, len(tips))
+	var earthed [][]int
 	for i, t := range tips {
 		if used[i] {
 			continue
@@ -147,7 +153,8 @@ func build(m Model, f float64) mesh {
 			return half{t.seg, false, -1}
 		}
 		out := func(t tip) half { h := into(t); h.sign = -h.sign; return h }
-		if m.Ground == Perfect && math.Abs(t.at[2]) < near {
+		if m.mirror() && math.Abs(t.at[2]) < near {
+			earthed = append(earthed, []int{len(g.roofs), len(g.roofs) + len(joined)})
 			for _, j := range joined {
 				g.roofs = append(g.roofs, []half{into(j)})
 			}
@@ -157,13 +164,21 @@ func build(m Model, f float64) mesh {
 			g.roofs = append(g.roofs, []half{into(joined[0]), out(j)})
 		}
 	}
+	for _, span := range earthed {
+		c := make([]float64, len(g.roofs))
+		for r := span[0]; r < span[1]; r++ {
+			c[r] = 1
+		}
+		g.contacts = append(g.contacts, c)
+	}
+	g.earthed = m.Ground == Real && m.Screen != nil && len(earthed) > 0
 	return g
 }
 
 // spots lists every place on a wire that has to be a node.
 func (m Model) spots() (out []Spot) {
 	for _, s := range m.Sources {
-		out = append(out, s.Spot)
+		out = append(append(out, s.Spot), s.Also...)
 	}
 	for _, l := range m.Loads {
 		out = append(out, l.Spot)

@@ -27,6 +27,8 @@ type Wire struct {
 	From, To     Vec
 	Radius       float64
 	Resistivity  float64
+	Inductance   float64 // further henries per metre, as of a helix
+	Resistance   float64 // further ohms per metre
 	Permittivity float64 // of the jacket, relative
 	Outer        float64 // radius of the jacket
 }
@@ -37,10 +39,28 @@ type Spot struct {
 	At   float64
 }
 
-// Source is a voltage in series with the wire.
+// Source is a voltage in series with the wire, and with others that are fed beside it: Also.
 type Source struct {
 	Spot
 	Volts complex128
+	Also  []Spot
+}
+
+// Screen is how wires that end in a real ground are earthed: so many radials of a length (m) and wire
+// radius (m) lying on it under a radiator of a height (m), and the resistance in ohms of a stake. With a
+// screen the fields near the wires are those over perfect ground, and what the soil takes is its impedance
+// (compensation theorem, see earth.Screen). Without one the wire's own field in the soil is solved, and the
+// contact is a load of the model.
+type Screen struct {
+	Radials      int
+	Length, Wire float64
+	Height       float64
+	Stake        float64
+}
+
+// Z is the screen's impedance in ohms at f hertz.
+func (s Screen) Z(g earth.Ground, f float64) complex128 {
+	return earth.Screen(g, f, s.Height, s.Radials, s.Length, s.Wire) + complex(s.Stake, 0)
 }
 
 // Load is a lumped impedance in series with the wire, in ohms, henries and farads; C of 0 is none.
@@ -87,7 +107,9 @@ type Model struct {
 	Sources []Source
 	Loads   []Load
 	Ground  string
-	Earth   earth.Ground // when the ground is real
+	Earth   earth.Ground  // when the ground is real
+	Screen  *Screen       // of the earthed ends over a real ground
+	Tables  *earth.Tables // of real grounds, kept from case to case; nil computes them for this one
 	Density float64
 }
 
@@ -144,10 +166,10 @@ func (m Model) Check(f float64) error {
 			return wireError(i, "its resistivity is negative")
 		case m.mirror() && (w.From[2] < -near || w.To[2] < -near):
 			return wireError(i, "it goes below the ground")
-		case m.Ground == Perfect && w.From[2] < near && w.To[2] < near:
+		case m.mirror() && w.From[2] < near && w.To[2] < near:
 			return wireError(i, "it lies in the ground")
-		case m.Ground == Real && math.Min(w.From[2], w.To[2]) < w.Radius:
-			return wireError(i, "it touches a real ground; let it end above, and put what it is earthed with as a load")
+		case m.mirror() && low(w) > near && low(w) < w.Radius:
+			return wireError(i, "it dips into the ground: %.4g m up is less than its radius", low(w))
 		}
 		for k := range i {
 			if why := collide(m.Wires[k], w); why != "" {
@@ -156,20 +178,25 @@ func (m Model) Check(f float64) error {
 		}
 	}
 	for i, s := range m.Sources {
-		if s.Wire < 0 || s.Wire >= len(m.Wires) || s.At < 0 || s.At > 1 {
-			return fmt.Errorf("source %d is on no wire", i)
+		for _, at := range append([]Spot{s.Spot}, s.Also...) {
+			if at.Wire < 0 || at.Wire >= len(m.Wires) || !(at.At >= 0 && at.At <= 1) {
+				return fmt.Errorf("source %d is on no wire", i)
+			}
 		}
 	}
 	for i, l := range m.Loads {
-		if l.Wire < 0 || l.Wire >= len(m.Wires) || l.At < 0 || l.At > 1 {
+		if l.Wire < 0 || l.Wire >= len(m.Wires) || !(l.At >= 0 && l.At <= 1) {
 			return fmt.Errorf("load %d is on no wire", i)
 		}
-		if l.R < 0 || l.L < 0 || l.C < 0 {
+		if !(l.R >= 0 && l.L >= 0 && l.C >= 0) {
 			return fmt.Errorf("load %d is negative", i)
 		}
 	}
 	return nil
 }
+
+// low is the height of a wire's lower end.
+func low(w Wire) float64 { return math.Min(w.From[2], w.To[2]) }
 
 // collide says how two wires meet elsewhere than at a common end.
 func collide(a, b Wire) string {

@@ -29,7 +29,7 @@ const f0 = light / 1 // a wave of one metre
 
 // dipole is a centre-fed wire in free space, of a length and radius in wavelengths.
 func dipole(length, radius float64) Model {
-	return Model{Wires: []Wire{{From: Vec{0, 0, -length / 2}, To: Vec{0, 0, length / 2}, Radius: radius}}, Sources: []Source{{Spot{0, 0.5}, 1}}}
+	return Model{Wires: []Wire{{From: Vec{0, 0, -length / 2}, To: Vec{0, 0, length / 2}, Radius: radius}}, Sources: []Source{{Spot: Spot{0, 0.5}, Volts: 1}}}
 }
 
 func TestThinHalfWaveTendsToTheClassicalValue(t *testing.T) {
@@ -73,7 +73,7 @@ func TestResonantLengthByRadius(t *testing.T) {
 }
 
 func monopole(h, radius float64) Model {
-	return Model{Ground: Perfect, Wires: []Wire{{From: Vec{0, 0, 0}, To: Vec{0, 0, h}, Radius: radius}}, Sources: []Source{{Spot{0, 0}, 1}}}
+	return Model{Ground: Perfect, Wires: []Wire{{From: Vec{0, 0, 0}, To: Vec{0, 0, h}, Radius: radius}}, Sources: []Source{{Spot: Spot{0, 0}, Volts: 1}}}
 }
 
 func TestMonopoleOverPerfectGroundIsHalfTheDipole(t *testing.T) {
@@ -87,7 +87,7 @@ func TestMonopoleOverPerfectGroundIsHalfTheDipole(t *testing.T) {
 
 func TestFoldedDipoleIsFourTimes(t *testing.T) {
 	const l, gap, a = 0.47, 0.01, 2e-4
-	m := Model{Sources: []Source{{Spot{0, 0.5}, 1}}, Wires: []Wire{
+	m := Model{Sources: []Source{{Spot: Spot{0, 0.5}, Volts: 1}}, Wires: []Wire{
 		{From: Vec{0, 0, -l / 2}, To: Vec{0, 0, l / 2}, Radius: a}, {From: Vec{gap, 0, -l / 2}, To: Vec{gap, 0, l / 2}, Radius: a},
 		{From: Vec{0, 0, l / 2}, To: Vec{gap, 0, l / 2}, Radius: a}, {From: Vec{0, 0, -l / 2}, To: Vec{gap, 0, -l / 2}, Radius: a},
 	}}
@@ -103,7 +103,7 @@ func TestMutualImpedanceOfParallelDipoles(t *testing.T) {
 	two := one
 	two.From, two.To = Vec{0.5, 0, -0.25}, Vec{0.5, 0, 0.25}
 	pair := func(v1, v2 complex128) *Solution {
-		return solve(t, Model{Wires: []Wire{one, two}, Sources: []Source{{Spot{0, 0.5}, v1}, {Spot{1, 0.5}, v2}}}, f0)
+		return solve(t, Model{Wires: []Wire{one, two}, Sources: []Source{{Spot: Spot{0, 0.5}, Volts: v1}, {Spot: Spot{1, 0.5}, Volts: v2}}}, f0)
 	}
 	s1, s2 := pair(1, 0), pair(0, 1)
 	y11, y21, y12 := s1.Currents[0], s1.Currents[1], s2.Currents[0]
@@ -120,7 +120,7 @@ func TestSmallLoopRadiationResistance(t *testing.T) {
 	// 20 pi^2 (C/lambda)^4 by its area: 320 pi^4 (A/lambda^2)^2, for a square of side 0.01 wavelengths.
 	const s = 0.01
 	p := []Vec{{0, 0, 0}, {s, 0, 0}, {s, s, 0}, {0, s, 0}}
-	m := Model{Sources: []Source{{Spot{0, 0.5}, 1}}, Density: 200}
+	m := Model{Sources: []Source{{Spot: Spot{0, 0.5}, Volts: 1}}, Density: 200}
 	for i := range p {
 		m.Wires = append(m.Wires, Wire{From: p[i], To: p[(i+1)%4], Radius: 1e-5})
 	}
@@ -137,7 +137,7 @@ func tangled() Model {
 		{From: Vec{0, 0, 0.05}, To: Vec{0.2, 0.02, 0.2}, Radius: 5e-5, Permittivity: 2.3, Outer: 1e-4},
 		{From: Vec{0.2, 0.02, 0.2}, To: Vec{0.4, 0, 0.05}, Radius: 5e-5},
 		{From: Vec{0, 0, 0.05}, To: Vec{-0.05, 0.01, 0.02}, Radius: 3e-5},
-	}, Sources: []Source{{Spot{0, 0}, 1}}, Loads: []Load{{Spot: Spot{1, 0.5}, R: 1, L: 2e-8}}, Ground: Perfect, Density: 30}
+	}, Sources: []Source{{Spot: Spot{0, 0}, Volts: 1}}, Loads: []Load{{Spot: Spot{1, 0.5}, R: 1, L: 2e-8}}, Ground: Perfect, Density: 30}
 }
 
 func TestOrderAndDirectionOfWiresChangeNothing(t *testing.T) {
@@ -187,7 +187,7 @@ func TestFinerSegmentsChangeLittle(t *testing.T) {
 func TestEndFedWireSettles(t *testing.T) {
 	const f = 7.1e6
 	for _, l := range []float64{19.6, 20.8} {
-		m := Model{Ground: Free, Wires: []Wire{{From: Vec{0, 0, 1}, To: Vec{l * 0.97, 0, 6}, Radius: 0.0005}, {From: Vec{0, 0, 1}, To: Vec{-1.9, 0, 0.2}, Radius: 0.0005}}, Sources: []Source{{Spot{0, 0}, 1}}}
+		m := Model{Ground: Free, Wires: []Wire{{From: Vec{0, 0, 1}, To: Vec{l * 0.97, 0, 6}, Radius: 0.0005}, {From: Vec{0, 0, 1}, To: Vec{-1.9, 0, 0.2}, Radius: 0.0005}}, Sources: []Source{{Spot: Spot{0, 0}, Volts: 1}}}
 		a := solve(t, m, f).Z
 		m.Density = 120
 		b := solve(t, m, f).Z
@@ -252,11 +252,11 @@ func TestIllegalModelsAreNamed(t *testing.T) {
 		}
 	}
 	end := ok
-	end.Sources = []Source{{Spot{0, 1}, 1}}
+	end.Sources = []Source{{Spot: Spot{0, 1}, Volts: 1}}
 	if _, err := Solve(context.Background(), end, f0); !errors.Is(err, ErrNoPath) {
 		t.Errorf("fed at a free end: %v", err)
 	}
-	for _, m := range []Model{{}, {Wires: ok.Wires}, {Wires: ok.Wires, Sources: []Source{{Spot{3, 0}, 1}}}, {Wires: ok.Wires, Sources: ok.Sources, Ground: "lava"}, {Wires: ok.Wires, Sources: ok.Sources, Loads: []Load{{Spot: Spot{0, 2}}}}} {
+	for _, m := range []Model{{}, {Wires: ok.Wires}, {Wires: ok.Wires, Sources: []Source{{Spot: Spot{3, 0}, Volts: 1}}}, {Wires: ok.Wires, Sources: ok.Sources, Ground: "lava"}, {Wires: ok.Wires, Sources: ok.Sources, Loads: []Load{{Spot: Spot{0, 2}}}}} {
 		if _, err := Solve(context.Background(), m, f0); err == nil {
 			t.Errorf("%+v was solved", m)
 		}
@@ -273,7 +273,7 @@ func TestOddLegalModelsKeepTheirPower(t *testing.T) {
 	solved := 0
 	for range 120 {
 		at := Vec{rng.Float64() - 0.5, rng.Float64() - 0.5, 0.1 + rng.Float64()}
-		m := Model{Ground: []string{Free, Perfect}[rng.IntN(2)], Density: 15, Sources: []Source{{Spot{0, []float64{0.5, 0.3, 0.77}[rng.IntN(3)]}, 1}}}
+		m := Model{Ground: []string{Free, Perfect}[rng.IntN(2)], Density: 15, Sources: []Source{{Spot: Spot{0, []float64{0.5, 0.3, 0.77}[rng.IntN(3)]}, Volts: 1}}}
 		for range 1 + rng.IntN(4) {
 			next := at.add(Vec{rng.NormFloat64() * 0.2, rng.NormFloat64() * 0.2, rng.NormFloat64() * 0.2})
 			m.Wires = append(m.Wires, Wire{From: at, To: next, Radius: math.Pow(10, -5+2*rng.Float64()), Resistivity: 1.7e-8 * float64(rng.IntN(2))})

@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"math"
 	"math/cmplx"
-	"sync"
 )
 
 // Solution is the answer at one frequency.
@@ -18,6 +17,8 @@ type Solution struct {
 	Input    float64      // watts that the sources give
 	Metal    []float64    // watts lost in each wire's conductor
 	Lost     []float64    // watts lost in each load
+	Volts    []float64    // peak volts across each load
+	Screen   float64      // watts lost in screens and stakes
 	model    Model
 	mesh     mesh
 	i        []complex128
@@ -40,21 +41,27 @@ func Solve(ctx context.Context, m Model, f float64) (*Solution, error) {
 	if err != nil {
 		return nil, err
 	}
+	var loads []weighted
 	for _, l := range m.Loads {
-		at, zl := g.at(m, l.Spot), l.Z(f)
-		for i, a := range at {
-			if a == 0 {
-				continue
-			}
-			for j, b := range at {
-				z[i][j] += zl * complex(a*b, 0)
-			}
+		loads = append(loads, weighted{g.at(m, l.Spot), l.Z(f)})
+	}
+	if g.earthed {
+		for _, c := range g.contacts {
+			loads = append(loads, weighted{c, m.Screen.Z(m.Earth, f)})
 		}
+	}
+	for _, l := range loads {
+		l.into(z)
 	}
 	v := make([]complex128, len(g.roofs))
 	weights := make([][]float64, len(m.Sources))
 	for n, s := range m.Sources {
 		weights[n] = g.at(m, s.Spot)
+		for _, spot := range s.Also {
+			for i, a := range g.at(m, spot) {
+				weights[n][i] += a
+			}
+		}
 		path := false
 		for i, a := range weights[n] {
 			v[i] += s.Volts * complex(a, 0)
@@ -64,7 +71,7 @@ func Solve(ctx context.Context, m Model, f float64) (*Solution, error) {
 			return nil, fmt.Errorf("source %d: %w", n, ErrNoPath)
 		}
 	}
-	i, err := eliminate(ctx, z, v)
+	i, err := symmetric(ctx, z, v)
 	if err != nil {
 		return nil, err
 	}
@@ -81,9 +88,14 @@ func Solve(ctx context.Context, m Model, f float64) (*Solution, error) {
 		s.Input += real(src.Volts*cmplx.Conj(c)) / 2
 	}
 	s.Z = m.Sources[0].Volts / s.Currents[0]
-	for _, l := range m.Loads {
-		c := cmplx.Abs(through(g.at(m, l.Spot)))
-		s.Lost = append(s.Lost, c*c*real(l.Z(f))/2)
+	for n, l := range loads {
+		c := through(l.at)
+		if lost := sqAbs(c) * real(l.z) / 2; n < len(m.Loads) {
+			s.Lost = append(s.Lost, lost)
+			s.Volts = append(s.Volts, cmplx.Abs(c*l.z))
+		} else {
+			s.Screen += lost
+		}
 	}
 	s.Metal = make([]float64, len(m.Wires))
 	for n := range g.segs {
@@ -94,6 +106,25 @@ func Solve(ctx context.Context, m Model, f float64) (*Solution, error) {
 		s.Metal[sg.wire] += mean * sg.resist * sg.h / 2
 	}
 	return s, nil
+}
+
+// weighted is an impedance in series with the currents of several rooftops.
+type weighted struct {
+	at []float64
+	z  complex128
+}
+
+func (l weighted) into(z [][]complex128) {
+	for i, a := range l.at {
+		if a == 0 {
+			continue
+		}
+		for j, b := range l.at {
+			if b != 0 {
+				z[i][j] += l.z * complex(a*b, 0)
+			}
+		}
+	}
 }
 
 // currents spreads the rooftops over the ends of the segments.
@@ -109,58 +140,6 @@ func (g mesh) currents(i []complex128) [][2]complex128 {
 		}
 	}
 	return out
-}
-
-// eliminate solves z x = v in place: Gaussian elimination with partial pivoting, rows shared out.
-func eliminate(ctx context.Context, z [][]complex128, v []complex128) ([]complex128, error) {
-	n := len(z)
-	for c := range n {
-		if c%16 == 0 && ctx.Err() != nil {
-			return nil, ctx.Err()
-		}
-		best := c
-		for r := c + 1; r < n; r++ {
-			if cmplx.Abs(z[r][c]) > cmplx.Abs(z[best][c]) {
-				best = r
-			}
-		}
-		z[c], z[best], v[c], v[best] = z[best], z[c], v[best], v[c]
-		pivot := z[c][c]
-		if pivot == 0 || cmplx.IsNaN(pivot) {
-			return nil, errors.New("the currents cannot be told apart: wires may lie on each other")
-		}
-		row, vc := z[c], v[c]
-		work := func(lo, hi int) {
-			for r := lo; r < hi; r++ {
-				f := z[r][c] / pivot
-				if f == 0 {
-					continue
-				}
-				target := z[r]
-				for k := c + 1; k < n; k++ {
-					target[k] -= f * row[k]
-				}
-				v[r] -= f * vc
-			}
-		}
-		if n-c < 80 {
-			work(c+1, n)
-			continue
-		}
-		mid := (c + 1 + n) / 2
-		var wg sync.WaitGroup
-		wg.Add(1)
-		go func() { defer wg.Done(); work(mid, n) }()
-		work(c+1, mid)
-		wg.Wait()
-	}
-	for c := n - 1; c >= 0; c-- {
-		for k := c + 1; k < n; k++ {
-			v[c] -= z[c][k] * v[k]
-		}
-		v[c] /= z[c][c]
-	}
-	return v, nil
 }
 
 // Far is the far field in volts times exp(jkr): towards an elevation and an azimuth in radians, along

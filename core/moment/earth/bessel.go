@@ -5,57 +5,70 @@ import (
 	"math/cmplx"
 )
 
-// bessel01 is J0 and J1 of a complex argument with a positive real part: ascending series for small ones,
-// Hankel's expansion beyond (Abramowitz and Stegun 1964, 9.1.10 and 9.2.5). Relative error below 1e-8 of
-// the larger of both where the imaginary part stays under a few units.
-func bessel01(z complex128) (j0, j1 complex128) {
-	if imag(z) == 0 {
-		return complex(math.J0(real(z)), 0), complex(math.J1(real(z)), 0)
+// Coefficients of the ascending series in q = -z^2/4: 1/(k!)^2 for J0, 1/(k!(k+1)!) for J1 over z/2; and of
+// Hankel's expansions in 1/z^2 (Abramowitz and Stegun 1964, 9.1.10 and 9.2.5).
+var (
+	series0, series1 [40]float64
+	hankelP, hankelQ [2][7]float64
+)
+
+func init() {
+	series0[0], series1[0] = 1, 1
+	for k := 1; k < len(series0); k++ {
+		n := float64(k)
+		series0[k] = series0[k-1] / (n * n)
+		series1[k] = series1[k-1] / (n * (n + 1))
 	}
-	if cmplx.Abs(z) < 14 {
-		q := -z * z / 4
-		term0, term1 := complex128(1), z/2
-		j0, j1 = term0, term1
-		for k := 1.0; k < 80; k++ {
-			term0 *= q / complex(k*k, 0)
-			term1 *= q / complex(k*(k+1), 0)
-			j0 += term0
-			j1 += term1
-			if cmplx.Abs(term0) < 1e-17*cmplx.Abs(j0) && cmplx.Abs(term1) < 1e-17*cmplx.Abs(j1) {
-				break
+	for order, mu := range []float64{0, 4} {
+		term := 1.0
+		for k := range 14 {
+			if k > 0 {
+				odd := float64(2*k - 1)
+				term *= (mu - odd*odd) / (8 * float64(k))
 			}
-		}
-		return j0, j1
-	}
-	hankel := func(mu float64) (p, q complex128) {
-		p, q = 1, 0
-		term := complex128(1)
-		least := math.Inf(1)
-		for k := 1; k < 40; k++ {
-			term *= complex(mu-math.Pow(float64(2*k-1), 2), 0) / (complex(8*float64(k), 0) * z)
-			if a := cmplx.Abs(term); a > least {
-				break
+			sign := 1.0
+			if k/2%2 == 1 {
+				sign = -1
+			}
+			if k%2 == 0 {
+				hankelP[order][k/2] = sign * term
 			} else {
-				least = a
-			}
-			switch k % 4 {
-			case 1:
-				q += term
-			case 2:
-				p -= term
-			case 3:
-				q -= term
-			default:
-				p += term
+				hankelQ[order][k/2] = sign * term
 			}
 		}
-		return p, q
 	}
-	root := cmplx.Sqrt(2 / (math.Pi * z))
-	p, q := hankel(0)
+}
+
+// bessel01 is J0 and J1 of a complex argument with a positive real part. Relative error below 1e-8 of the
+// larger of both where the imaginary part stays under a few units.
+func bessel01(z complex128) (j0, j1 complex128) {
+	size := real(z)*real(z) + imag(z)*imag(z)
+	if size < 144 {
+		q := -z * z / 4
+		// As many terms as the argument needs.
+		n := min(len(series0)-1, 5+int(2.4*math.Sqrt(size)))
+		for k := n; k >= 0; k-- {
+			j0 = j0*q + complex(series0[k], 0)
+			j1 = j1*q + complex(series1[k], 0)
+		}
+		return j0, j1 * z / 2
+	}
+	inverse := 1 / z
+	y := inverse * inverse
+	horner := func(c *[7]float64) (s complex128) {
+		for k := 6; k >= 0; k-- {
+			s = s*y + complex(c[k], 0)
+		}
+		return s
+	}
+	root := cmplx.Sqrt(inverse * (2 / math.Pi))
+	// cos and sin of z - pi/4 from one exponential each way; those of z - 3 pi/4 are sin and -cos of it.
 	c := z - math.Pi/4
-	j0 = root * (p*cmplx.Cos(c) - q*cmplx.Sin(c))
-	p, q = hankel(4)
-	c = z - 3*math.Pi/4
-	return j0, root * (p*cmplx.Cos(c) - q*cmplx.Sin(c))
+	s, co := math.Sincos(real(c))
+	up, down := math.Exp(imag(c)), math.Exp(-imag(c))
+	cos := complex(co*(up+down)/2, -s*(up-down)/2)
+	sin := complex(s*(up+down)/2, co*(up-down)/2)
+	j0 = root * (horner(&hankelP[0])*cos - inverse*horner(&hankelQ[0])*sin)
+	j1 = root * (horner(&hankelP[1])*sin + inverse*horner(&hankelQ[1])*cos)
+	return j0, j1
 }

@@ -1,11 +1,8 @@
 package earth
 
 import (
-	"context"
 	"math"
 	"math/cmplx"
-	"runtime"
-	"sync"
 )
 
 // Kernel is what the ground adds to the potentials of a source above it, for an observer above it, times
@@ -94,7 +91,7 @@ func (w Wave) Reflect(rho, height float64) Kernel {
 	}
 	arc := func(from, to float64) {
 		span := to - from
-		pieces := int(math.Ceil(math.Max(span*rho/3, span*height/4))) + int(math.Ceil(4*math.Min(12, w.K/lift/4))) + 6
+		pieces := int(math.Ceil(math.Max(span*rho/10, span*height/12))) + int(math.Ceil(0.5*math.Min(12, w.K/lift/4))) + 1
 		for p := range pieces {
 			for i, x := range gauss10x {
 				t := math.Pi * (float64(p) + x) / float64(pieces)
@@ -107,23 +104,26 @@ func (w Wave) Reflect(rho, height float64) Kernel {
 	if top > 2.2*w.K*1.001 {
 		arc(2.2*w.K, top)
 	}
-	// The tail: pieces of half an oscillation, or of a fifth of the decay, whichever is shorter.
-	step := math.Min(math.Pi/math.Max(rho, 1e-9), 2/math.Max(height, 1e-9))
-	step = math.Min(step, 4*top)
+	// The tail: pieces of half an oscillation or six of the decay, whichever is shorter, growing up to that.
+	whole := math.Min(math.Pi/math.Max(rho, 1e-9), 6/math.Max(height, 1e-9))
 	var parts []Kernel
 	from := top
-	head := sum
-	for range 400 {
+	head, even := sum, 0
+	for range 120 {
 		if over {
 			break
 		}
 		sum = Kernel{}
+		step := math.Min(whole, 2*from)
 		for i, x := range gauss10x {
 			add(complex(from+step*x, 0), complex(step*gauss10w[i], 0))
 		}
 		from += step
 		parts = append(parts, sum)
-		if from*height > 28 || len(parts) > 36 && height*math.Pi < rho*0.3 {
+		if step == whole {
+			even++
+		}
+		if from*height > 28 || even > 12 && math.Pi*height < 3*rho {
 			break
 		}
 	}
@@ -160,7 +160,7 @@ func accelerate(parts []Kernel, dead bool) (out Kernel) {
 		return sum
 	}
 	// Repeated means of the last partial sums: each step removes one order of an alternating rest.
-	last := partial[len(partial)-min(len(partial), 24):]
+	last := partial[len(partial)-min(len(partial), 10):]
 	for len(last) > 1 {
 		next := make([]Kernel, len(last)-1)
 		for i := range next {
@@ -181,96 +181,6 @@ var (
 	gauss10w = []float64{0.033335672154344, 0.074725674575290, 0.109543181257991, 0.134633359654998, 0.147762112357376, 0.147762112357376, 0.134633359654998, 0.109543181257991, 0.074725674575290, 0.033335672154344}
 )
 
-// Table holds the kernels of a ground at one frequency between two distances from the image, as smooth
-// coefficients of exp(-jkR)/R over the logarithm of R and the angle above the horizon. It is filled once
-// and read by cubic interpolation.
-type Table struct {
-	w        Wave
-	lo, step float64 // of ln R
-	n        int
-	grid     [][angles]Kernel
-}
-
-// angles of the table, crowded towards the horizon.
-const angles = 24
-
-func angle(i int) float64 {
-	t := float64(i) / (angles - 1)
-	return math.Pi / 2 * t * t
-}
-
-// Fill computes a table for distances from the image between two in metres. It stops when asked.
-func (w Wave) Fill(ctx context.Context, from, to float64) (*Table, error) {
-	t := &Table{w: w, lo: math.Log(from)}
-	t.n = int(math.Ceil((math.Log(to)-t.lo)/0.16)) + 2
-	t.step = (math.Log(to) - t.lo) / float64(t.n-1)
-	t.grid = make([][angles]Kernel, t.n)
-	err := Share(ctx, t.n, func(i int) {
-		r := math.Exp(t.lo + t.step*float64(i))
-		for a := range angles {
-			s, c := math.Sincos(angle(a))
-			if a == 0 {
-				s = 1e-3 // the horizon itself is no place of a wire above ground
-				c = 1
-			}
-			k := w.Reflect(r*c, r*s)
-			if a == angles-1 {
-				k = w.Reflect(0, r)
-			}
-			t.grid[i][a] = Kernel{}.plus(k, r).turned(cmplx.Exp(complex(0, w.K*r)))
-		}
-	})
-	return t, err
-}
-
-// Share does n pieces of work on all processors, and stops handing them out when asked.
-func Share(ctx context.Context, n int, work func(i int)) error {
-	pieces := make(chan int)
-	var wg sync.WaitGroup
-	for range runtime.GOMAXPROCS(0) {
-		wg.Add(1)
-		go func() {
-			defer wg.Done()
-			for i := range pieces {
-				work(i)
-			}
-		}()
-	}
-	defer wg.Wait()
-	defer close(pieces)
-	for i := range n {
-		if err := ctx.Err(); err != nil {
-			return err
-		}
-		pieces <- i
-	}
-	return nil
-}
-
 func (a Kernel) turned(c complex128) Kernel {
 	return Kernel{a.XX * c, a.ZZ * c, a.Charge * c, a.ZX * c}
-}
-
-// cubic gives the four weights of Lagrange's cubic at u between the second and third of four even points.
-func cubic(u float64) [4]float64 {
-	return [4]float64{-u * (u - 1) * (u - 2) / 6, (u + 1) * (u - 1) * (u - 2) / 2, -(u + 1) * u * (u - 2) / 2, (u + 1) * u * (u - 1) / 6}
-}
-
-// At reads the kernel at a horizontal distance and a sum of heights in metres. Distances outside the table
-// take its edge.
-func (t *Table) At(rho, height float64) Kernel {
-	r := math.Hypot(rho, height)
-	x := math.Min(math.Max((math.Log(r)-t.lo)/t.step, 0), float64(t.n-1))
-	y := math.Sqrt(math.Atan2(height, rho)/(math.Pi/2)) * (angles - 1)
-	i := min(max(int(x)-1, 0), max(t.n-4, 0))
-	j := min(max(int(y)-1, 0), angles-4)
-	wx, wy := cubic(x-float64(i)-1), cubic(y-float64(j)-1)
-	var out Kernel
-	for p := range min(4, t.n) {
-		for q := range 4 {
-			out = out.plus(t.grid[i+p][j+q], wx[p]*wy[q])
-		}
-	}
-	s, c := math.Sincos(-t.w.K * r)
-	return out.turned(complex(c/r, s/r))
 }

@@ -88,26 +88,36 @@ func TestSommerfeldLimits(t *testing.T) {
 }
 
 func TestTableReadsWhatWasIntegrated(t *testing.T) {
+	var kept Tables
 	for _, id := range soils {
 		g, _ := Kind(id)
-		w := g.At(7.1e6)
-		lambda := 2 * math.Pi / w.K
-		table, err := w.Fill(context.Background(), 0.008*lambda, 2*lambda)
-		if err != nil {
-			t.Fatal(err)
-		}
-		for _, height := range []float64{0.011, 0.033, 0.16, 0.7} {
-			for _, rho := range []float64{0, 0.013, 0.11, 0.42, 1.7} {
-				if e := off(table.At(rho*lambda, height*lambda), w.Reflect(rho*lambda, height*lambda), math.Hypot(rho, height)*lambda); e > 0.01 {
-					t.Errorf("%s, %v high, %v away: the table is off by %.4f", id, height, rho, e)
+		for _, f := range []float64{7.1e6, 28.5e6} {
+			w := g.At(f)
+			lambda := 2 * math.Pi / w.K
+			exact, err := w.Table(context.Background())
+			if err != nil {
+				t.Fatal(err)
+			}
+			between, err := kept.At(context.Background(), g, f)
+			if err != nil {
+				t.Fatal(err)
+			}
+			for _, height := range []float64{0.0009, 0.004, 0.011, 0.033, 0.16, 0.7, 2.1} {
+				for _, rho := range []float64{0, 0.002, 0.013, 0.11, 0.42, 1.7, 5.3} {
+					want := w.Reflect(rho*lambda, height*lambda)
+					for name, table := range map[string]*Table{"table": exact, "table between frequencies": between} {
+						if e := off(table.At(rho*lambda, height*lambda), want, math.Hypot(rho, height)*lambda); e > 0.005 {
+							t.Errorf("%s, %v MHz, %v high, %v away: the %s is off by %.4f", id, f/1e6, height, rho, name, e)
+						}
+					}
 				}
 			}
 		}
 	}
 	ctx, stop := context.WithCancel(context.Background())
 	stop()
-	average, _ := Kind("average")
-	if _, err := average.At(7e6).Fill(ctx, 0.1, 10); err == nil {
+	wet, _ := Kind("wet")
+	if _, err := kept.At(ctx, wet, 7e6); err == nil {
 		t.Error("it does not stop when asked")
 	}
 }
@@ -130,10 +140,10 @@ func TestBesselOfComplexArguments(t *testing.T) {
 	}
 }
 
-func BenchmarkFill(b *testing.B) {
+func BenchmarkTable(b *testing.B) {
 	g, _ := Kind("average")
 	for b.Loop() {
-		if _, err := g.At(14e6).Fill(context.Background(), 0.2, 40); err != nil {
+		if _, err := g.At(14e6).Table(context.Background()); err != nil {
 			b.Fatal(err)
 		}
 	}

@@ -1,0 +1,171 @@
+package earth
+
+import (
+	"context"
+	"math"
+	"math/cmplx"
+	"sync"
+)
+
+// Table holds the kernels of a ground at one frequency, as smooth coefficients of exp(-jkR)/R over kR
+// and the angle above the horizon, R being the distance from the image. It is read by cubic
+// interpolation, within 0.1 % of the image. Nearer than its first row the coefficients are those at rest,
+// farther than its last they stay as they are there.
+type Table struct {
+	k    float64
+	grid []node // by kR, then by angle
+}
+
+// node is the real and imaginary parts of XX, ZZ, Charge and ZX.
+type node [8]float64
+
+const (
+	angles  = 20 // crowded towards the horizon
+	rows    = 72
+	nearest = 0.005 // of kR
+	farther = 50.0
+)
+
+// place is the coordinate of a kR: its logarithm while near, and steps that grow with its root where
+// the ground's own wave beats against that in the air.
+func place(kr float64) float64 {
+	return 0.5*math.Log(kr/nearest) + 1.9*(math.Sqrt(kr)-math.Sqrt(nearest))
+}
+
+var rowStep = place(farther) / (rows - 1)
+
+// reach is the kR of a row: place turned round by Newton's method.
+func reach(row int) float64 {
+	kr := 1.0
+	for range 60 {
+		kr = math.Max(kr-(place(kr)-rowStep*float64(row))/(0.5/kr+0.95/math.Sqrt(kr)), kr/4)
+	}
+	return kr
+}
+
+func angle(i int) float64 {
+	t := float64(i) / (angles - 1)
+	return math.Pi / 2 * t * t
+}
+
+// Table computes a table. It stops when asked.
+func (w Wave) Table(ctx context.Context) (*Table, error) {
+	unit := Wave{K: 1, N2: w.N2}
+	t := &Table{k: w.K, grid: make([]node, rows*angles)}
+	err := Share(ctx, rows, func(i int) {
+		r := reach(i)
+		for a := range angles {
+			s, c := math.Sincos(angle(a))
+			switch a {
+			case 0:
+				s, c = 3e-4, 1 // the horizon itself is no place of a wire above ground
+			case angles - 1:
+				s, c = 1, 0
+			}
+			k := Kernel{}.plus(unit.Reflect(r*c, r*s), r).turned(cmplx.Exp(complex(0, r)))
+			t.grid[i*angles+a] = node{real(k.XX), imag(k.XX), real(k.ZZ), imag(k.ZZ), real(k.Charge), imag(k.Charge), real(k.ZX), imag(k.ZX)}
+		}
+	})
+	return t, err
+}
+
+// cubic gives the four weights of Lagrange's cubic at u between the second and third of four even points.
+func cubic(u float64) [4]float64 {
+	return [4]float64{-u * (u - 1) * (u - 2) / 6, (u + 1) * (u - 1) * (u - 2) / 2, -(u + 1) * u * (u - 2) / 2, (u + 1) * u * (u - 1) / 6}
+}
+
+// At reads the kernel at a horizontal distance and a sum of heights in metres.
+func (t *Table) At(rho, height float64) Kernel {
+	r := math.Sqrt(rho*rho + height*height)
+	x := math.Min(math.Max(place(r*t.k)/rowStep, 0), rows-1)
+	y := math.Sqrt(math.Atan2(height, rho)/(math.Pi/2)) * (angles - 1)
+	i := min(max(int(x)-1, 0), rows-4)
+	j := min(max(int(y)-1, 0), angles-4)
+	wx, wy := cubic(x-float64(i)-1), cubic(y-float64(j)-1)
+	var sum node
+	for p := range 4 {
+		row := t.grid[(i+p)*angles+j : (i+p)*angles+j+4]
+		for q := range 4 {
+			w, n := wx[p]*wy[q], &row[q]
+			for m := range sum {
+				sum[m] += w * n[m]
+			}
+		}
+	}
+	s, c := math.Sincos(-t.k * r)
+	turn := complex(c/r, s/r)
+	return Kernel{complex(sum[0], sum[1]) * turn, complex(sum[2], sum[3]) * turn, complex(sum[4], sum[5]) * turn, complex(sum[6], sum[7]) * turn}
+}
+
+// Tables keeps what was computed of grounds, for every frequency: between steps of two fifths in frequency
+// the coefficients, over kR, are interpolated by a cubic in its logarithm. The zero value is ready; it may be
+// used by many at once. A ground's table takes about 90 kB a step.
+type Tables struct {
+	mu    sync.Mutex
+	steps map[step]*kept
+}
+
+type step struct {
+	permittivity, conductivity float64
+	n                          int
+}
+
+type kept struct {
+	mu    sync.Mutex
+	table *Table
+}
+
+const (
+	octave   = 1.4
+	tableMHz = 1e6
+)
+
+// At is the table of a ground at f hertz.
+func (t *Tables) At(ctx context.Context, g Ground, f float64) (*Table, error) {
+	x := math.Log(f/tableMHz) / math.Log(octave)
+	n := int(math.Floor(x)) - 1
+	if g.Conductivity == 0 {
+		n, x = 0, 1 // the same at every frequency
+	}
+	weights := cubic(x - float64(n) - 1)
+	out := &Table{k: g.At(f).K, grid: make([]node, rows*angles)}
+	for p := range 4 {
+		if weights[p] == 0 {
+			continue
+		}
+		k, err := t.step(ctx, g, n+p)
+		if err != nil {
+			return nil, err
+		}
+		for i := range k.grid {
+			for m, v := range k.grid[i] {
+				out.grid[i][m] += weights[p] * v
+			}
+		}
+	}
+	return out, nil
+}
+
+func (t *Tables) step(ctx context.Context, g Ground, n int) (*Table, error) {
+	key := step{g.Permittivity, g.Conductivity, n}
+	t.mu.Lock()
+	if t.steps == nil {
+		t.steps = map[step]*kept{}
+	}
+	k := t.steps[key]
+	if k == nil {
+		k = &kept{}
+		t.steps[key] = k
+	}
+	t.mu.Unlock()
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	if k.table == nil {
+		table, err := g.At(tableMHz * math.Pow(octave, float64(n))).Table(ctx)
+		if err != nil {
+			return nil, err
+		}
+		k.table = table
+	}
+	return k.table, nil
+}

@@ -1,0 +1,182 @@
+package moment
+
+import (
+	"context"
+	"errors"
+	"math"
+	"math/cmplx"
+	"sync"
+)
+
+// errSingular says that the matrix has no solution.
+var errSingular = errors.New("the currents cannot be told apart: wires may lie on each other")
+
+// block is how many columns are factored between the moments at which work is shared out.
+const block = 32
+
+// symmetric solves z x = v for a symmetrical matrix: z = L D L^T, without pivots, half the work of the
+// elimination of a general one. The lower half of z is overwritten, the upper half and the diagonal's copy
+// stay to check the answer: when its residual is not small the general elimination is taken instead.
+func symmetric(ctx context.Context, z [][]complex128, v []complex128) ([]complex128, error) {
+	n := len(z)
+	diagonal := make([]complex128, n)
+	for i := range z {
+		diagonal[i] = z[i][i]
+	}
+	inverse := make([]complex128, n) // of D
+	// Row i holds W = L D up to the diagonal; a row's L is made while it is worked on.
+	row := func(i, from, to int, l []complex128) {
+		for k := range from {
+			l[k] = z[i][k] * inverse[k]
+		}
+		for j := from; j < min(i, to); j++ {
+			z[i][j] -= dot(l[:j], z[j][:j])
+			l[j] = z[i][j] * inverse[j]
+		}
+	}
+	scratch := [2][]complex128{make([]complex128, n), make([]complex128, n)}
+	sound := true
+	for c := 0; c < n && sound; c += block {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		end := min(c+block, n)
+		for i := c; i < end; i++ {
+			l := scratch[0]
+			row(i, c, end, l)
+			z[i][i] -= dot(l[:i], z[i][:i])
+			d := z[i][i]
+			if d == 0 || cmplx.IsNaN(d) {
+				sound = false
+				break
+			}
+			inverse[i] = 1 / d
+		}
+		if !sound || end == n {
+			break
+		}
+		mid := (end + n) / 2
+		part := func(lo, hi int, l []complex128) {
+			for i := lo; i < hi; i++ {
+				row(i, c, end, l)
+			}
+		}
+		if n-end < 24 {
+			part(end, n, scratch[0])
+			continue
+		}
+		var wg sync.WaitGroup
+		wg.Add(1)
+		go func() { defer wg.Done(); part(mid, n, scratch[1]) }()
+		part(end, mid, scratch[0])
+		wg.Wait()
+	}
+	if sound {
+		x := append([]complex128(nil), v...)
+		for i := range n { // L y = v, with y over D in place
+			for k := range i {
+				x[i] -= z[i][k] * x[k]
+			}
+			x[i] *= inverse[i]
+		}
+		for i := n - 1; i >= 0; i-- { // L^T x = y
+			for k := range i {
+				x[k] -= z[i][k] * inverse[k] * x[i]
+			}
+		}
+		if residual(z, diagonal, x, v) < 1e-8 {
+			return x, nil
+		}
+	}
+	for i := range z { // restore the lower half
+		z[i][i] = diagonal[i]
+		for j := range i {
+			z[i][j] = z[j][i]
+		}
+	}
+	return eliminate(ctx, z, append([]complex128(nil), v...))
+}
+
+// residual is how far z x misses v, against v, read from the upper half and the diagonal.
+func residual(z [][]complex128, diagonal, x, v []complex128) float64 {
+	n := len(z)
+	got := make([]complex128, n)
+	for i := range n {
+		got[i] += diagonal[i] * x[i]
+		for j := i + 1; j < n; j++ {
+			got[i] += z[i][j] * x[j]
+			got[j] += z[i][j] * x[i]
+		}
+	}
+	off, size := 0.0, 0.0
+	for i := range n {
+		off += sqAbs(got[i] - v[i])
+		size += sqAbs(v[i])
+	}
+	if math.IsNaN(off) || size == 0 {
+		return math.Inf(1)
+	}
+	return math.Sqrt(off / size)
+}
+
+func sqAbs(z complex128) float64 { return real(z)*real(z) + imag(z)*imag(z) }
+
+// dot is the sum of products, unconjugated, in two interleaved sums.
+func dot(a, b []complex128) complex128 {
+	b = b[:len(a)]
+	var r0, i0, r1, i1 float64
+	k := 0
+	for ; k+1 < len(a); k += 2 {
+		ar, ai, br, bi := real(a[k]), imag(a[k]), real(b[k]), imag(b[k])
+		r0 += ar*br - ai*bi
+		i0 += ar*bi + ai*br
+		ar, ai, br, bi = real(a[k+1]), imag(a[k+1]), real(b[k+1]), imag(b[k+1])
+		r1 += ar*br - ai*bi
+		i1 += ar*bi + ai*br
+	}
+	if k < len(a) {
+		p := a[k] * b[k]
+		r0, i0 = r0+real(p), i0+imag(p)
+	}
+	return complex(r0+r1, i0+i1)
+}
+
+// eliminate solves z x = v in place: Gaussian elimination with partial pivoting.
+func eliminate(ctx context.Context, z [][]complex128, v []complex128) ([]complex128, error) {
+	n := len(z)
+	for c := range n {
+		if c%16 == 0 && ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
+		best := c
+		for r := c + 1; r < n; r++ {
+			if cmplx.Abs(z[r][c]) > cmplx.Abs(z[best][c]) {
+				best = r
+			}
+		}
+		z[c], z[best], v[c], v[best] = z[best], z[c], v[best], v[c]
+		pivot := z[c][c]
+		if pivot == 0 || cmplx.IsNaN(pivot) {
+			return nil, errSingular
+		}
+		row, vc := z[c], v[c]
+		for r := c + 1; r < n; r++ {
+			f := z[r][c] / pivot
+			if f == 0 {
+				continue
+			}
+			target := z[r]
+			for k := c + 1; k < n; k++ {
+				target[k] -= f * row[k]
+			}
+			v[r] -= f * vc
+		}
+	}
+	for c := n - 1; c >= 0; c-- {
+		for k := c + 1; k < n; k++ {
+			v[c] -= z[c][k] * v[k]
+		}
+		v[c] /= z[c][c]
+	}
+	return v, nil
+}

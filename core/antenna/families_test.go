@@ -284,7 +284,7 @@ func TestMatchingSectionGivesFiftyOhm(t *testing.T) {
 		if !ok {
 			t.Fatalf("%v ohm cannot be matched", end)
 		}
-		z := jInput(line, 14.1e6, end, m)
+		z := TapImpedance(line, 14.1e6, complex(end, 0), m)
 		near(t, "resistance at the tap", real(z), 50, 1)
 		near(t, "reactance at the tap", imag(z), 0, 1)
 	}

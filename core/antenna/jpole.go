@@ -29,13 +29,6 @@ func jPole() Family {
 // section and height of the 50 ohm tap above the short, in metres.
 type Matching struct{ Stub, Tap float64 }
 
-// jInput is the impedance at the tap: the shorted piece below in parallel with the loaded piece above.
-func jInput(line circuit.Coax, f, end float64, m Matching) complex128 {
-	below, _ := line.InputZ(1e-6, f, m.Tap)
-	above, _ := line.InputZ(complex(end, 0), f, m.Stub-m.Tap)
-	return 1 / (1/below + 1/above)
-}
-
 // MatchEnd finds section and tap that turn a resistance at the open end into 50 ohm without reactance
 // (line model). ok is false when that cannot be had, as when the line's impedance squared over the
 // resistance passes 50 ohm: the answer is then the pair with the lowest SWR.
@@ -49,7 +42,7 @@ func MatchEnd(line circuit.Coax, f, end float64) (Matching, bool) {
 		for i := -8.0; i <= 8; i++ {
 			for j := -8.0; j <= 8; j++ {
 				m := Matching{at.Stub + i/8*span.Stub, math.Max(at.Tap+j/8*span.Tap, 0.001*wave)}
-				if x := swr(jInput(line, f, end, m)); x < low && m.Tap < m.Stub {
+				if x := swr(TapImpedance(line, f, complex(end, 0), m)); x < low && m.Tap < m.Stub {
 					best, low = m, x
 				}
 			}
@@ -75,7 +68,7 @@ func planJ(r Request, w Wire, _ earth.Ground) Plan {
 	m, ok := MatchEnd(line, r.FrequencyHz, end)
 	p := Plan{Factor: Factor{Value: k, Lo: k * 0.97, Hi: k * 1.03, Why: []string{"half-wave less 0.05 for its ends", fmt.Sprintf("jacket %.3f", w.JacketFactor(lambda/4)), fmt.Sprintf("matching section shorter by the line's velocity factor %.2f", line.VF)}}}
 	if !ok {
-		p.Faults = append(p.Faults, fault("line", "ask", fmt.Sprintf("%s cannot turn %.0f ohm quite into 50: SWR %.1f at best; a line of lower impedance can", line.Name, two(end), swr(jInput(line, r.FrequencyHz, end, m)))))
+		p.Faults = append(p.Faults, fault("line", "ask", fmt.Sprintf("%s cannot turn %.0f ohm quite into 50: SWR %.1f at best; a line of lower impedance can", line.Name, two(end), swr(TapImpedance(line, r.FrequencyHz, complex(end, 0), m)))))
 	}
 	s.Radiator = lengthOr(s.Radiator, length)
 	stub, tap := s.size("stub", m.Stub), s.size("tap", m.Tap)

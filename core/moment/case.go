@@ -151,18 +151,27 @@ func (c Case) Predict(ctx context.Context, mhz float64) (Prediction, error) {
 	return p, nil
 }
 
-// Strongest is the direction of the highest gain, in radians, and that gain as a ratio: a grid of two and
-// five degrees, closed in on.
+// Strongest is the direction of the highest gain, in radians, and that gain as a ratio: a grid of three and
+// six degrees, closed in on.
 func (s *Solution) Strongest() (elevation, azimuth, gain float64) {
 	lo := -90
 	if s.model.mirror() {
 		lo = 0
 	}
-	for e := lo; e <= 90; e += 2 {
-		for a := 0; a < 360; a += 5 {
-			if g := s.Gain(float64(e)*math.Pi/180, float64(a)*math.Pi/180); g > gain*(1+1e-9) {
-				elevation, azimuth, gain = float64(e)*math.Pi/180, float64(a)*math.Pi/180, g
+	type found struct{ e, a, gain float64 }
+	best := make([]found, (90-lo)/3+1)
+	_ = earth.Share(context.Background(), len(best), func(i int) {
+		e := float64(lo+3*i) * math.Pi / 180
+		for d := 0; d < 360; d += 6 {
+			a := float64(d) * math.Pi / 180
+			if g := s.Gain(e, a); g > best[i].gain*(1+1e-9) {
+				best[i] = found{e, a, g}
 			}
+		}
+	})
+	for _, b := range best {
+		if b.gain > gain*(1+1e-9) {
+			elevation, azimuth, gain = b.e, b.a, b.gain
 		}
 	}
 	for step := 0.03; step > 0.0005; step /= 2 {

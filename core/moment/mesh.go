@@ -41,9 +41,10 @@ type mesh struct {
 	earthed  bool
 }
 
-// cuts places the ends of the segments of a wire as shares of its length: short towards both ends and
-// towards the fixed places, growing by a ratio of at most two up to the longest segment.
-func cuts(length, longest, shortest float64, fixed []float64) []float64 {
+// cuts places the ends of the segments of a wire as shares of its length: short towards the fixed places and
+// the ends, growing by a ratio of at most two up to the longest segment. smooth says of both ends that the
+// wire goes on there nearly straight, so that nothing crowds.
+func cuts(length, longest, shortest float64, fixed []float64, smooth [2]bool) []float64 {
 	marks := append([]float64{0, 1}, fixed...)
 	sort.Float64s(marks)
 	out := []float64{0}
@@ -53,7 +54,11 @@ func cuts(length, longest, shortest float64, fixed []float64) []float64 {
 		if span < near {
 			continue
 		}
+		plain := [2]bool{i == 1 && smooth[0], i == len(marks)-1 && smooth[1]}
 		n := int(math.Max(2, math.Ceil(span/longest)))
+		if plain[0] && plain[1] {
+			n = int(math.Ceil(span / longest))
+		}
 		var steps []float64
 		// From each side: shortest, twice that, and so on, while shorter than an even step.
 		even := span / float64(n)
@@ -62,13 +67,20 @@ func cuts(length, longest, shortest float64, fixed []float64) []float64 {
 		for s := math.Max(shortest, even/16); s < even*0.8 && total+s < span/3; s *= 2 {
 			side, total = append(side, s), total+s
 		}
-		middle := span - 2*total
+		middle := span
+		for _, p := range plain {
+			if !p {
+				middle -= total
+			}
+		}
 		k := int(math.Max(1, math.Ceil(middle/even-1e-9)))
-		steps = append(steps, side...)
+		if !plain[0] {
+			steps = append(steps, side...)
+		}
 		for range k {
 			steps = append(steps, middle/float64(k))
 		}
-		for j := len(side) - 1; j >= 0; j-- {
+		for j := len(side) - 1; j >= 0 && !plain[1]; j-- {
 			steps = append(steps, side[j])
 		}
 		at := a
@@ -78,6 +90,44 @@ func cuts(length, longest, shortest float64, fixed []float64) []float64 {
 				at = b
 			}
 			out = append(out, at)
+		}
+	}
+	return out
+}
+
+// smooth reports of both ends of a wire whether just one other goes on there, within 25 degrees, with no
+// source or load at the joint.
+func (m Model) smooth(i int) (out [2]bool) {
+	w := m.Wires[i]
+	along := w.To.sub(w.From)
+	for end, at := range []Vec{w.From, w.To} {
+		others := 0
+		straight := false
+		for k, o := range m.Wires {
+			if k == i {
+				continue
+			}
+			way := o.To.sub(o.From)
+			switch {
+			case o.From.sub(at).length() < near:
+				if end == 0 {
+					way = way.scale(-1)
+				}
+			case o.To.sub(at).length() < near:
+				if end == 1 {
+					way = way.scale(-1)
+				}
+			default:
+				continue
+			}
+			others++
+			straight = way.dot(along) > 0.906*way.length()*along.length() && o.Radius == w.Radius
+		}
+		out[end] = others == 1 && straight
+		for _, s := range m.spots() {
+			if m.Wires[s.Wire].From.to(m.Wires[s.Wire].To, s.At).sub(at).length() < near {
+				out[end] = false
+			}
 		}
 	}
 	return out
@@ -117,7 +167,7 @@ func build(m Model, f float64) mesh {
 			resist = circuit.SkinResistance(f, 1, w.Radius, w.Resistivity)
 		}
 		resist, induct = resist+w.Resistance, induct+w.Inductance
-		list := cuts(length, longest, 4*a, fixed)
+		list := cuts(length, longest, 4*a, fixed, m.smooth(i))
 		first := len(g.segs)
 		for k := 1; k < len(list); k++ {
 			p, q := w.From.to(w.To, list[k-1]), w.From.to(w.To, list[k])

@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"math"
 	"math/cmplx"
+
+	"reed/core/moment/earth"
 )
 
 // Solution is the answer at one frequency.
@@ -21,7 +23,7 @@ type Solution struct {
 	Screen   float64      // watts lost in screens and stakes
 	model    Model
 	mesh     mesh
-	i        []complex128
+	points   []element
 	ends     [][2]complex128 // current at both ends of each segment, in its direction
 }
 
@@ -75,7 +77,8 @@ func Solve(ctx context.Context, m Model, f float64) (*Solution, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Solution{F: f, Unknowns: len(g.roofs), model: m, mesh: g, i: i, ends: g.currents(i)}
+	s := &Solution{F: f, Unknowns: len(g.roofs), model: m, mesh: g, ends: g.currents(i)}
+	s.points = s.elements(nil)
 	through := func(at []float64) (sum complex128) {
 		for n, a := range at {
 			sum += complex(a, 0) * i[n]
@@ -142,16 +145,43 @@ func (g mesh) currents(i []complex128) [][2]complex128 {
 	return out
 }
 
+// element is a point of current: moment in ampere metres along a direction.
+type element struct {
+	at, u Vec
+	c     complex128
+}
+
+// elements are two points to a segment, which is ample for segments that are short against a wave, of the
+// wires that are wanted, nil meaning all.
+func (s *Solution) elements(wires []bool) []element {
+	out := make([]element, 0, 2*len(s.mesh.segs))
+	for n := range s.mesh.segs {
+		sg := &s.mesh.segs[n]
+		if wires != nil && !wires[sg.wire] {
+			continue
+		}
+		from, to := s.ends[n][0], s.ends[n][1]
+		for j, x := range gauss2x {
+			out = append(out, element{sg.from.to(sg.to, x), sg.u, (from + (to-from)*complex(x, 0)) * complex(gauss2w[j]*sg.h, 0)})
+		}
+	}
+	return out
+}
+
 // Far is the far field in volts times exp(jkr): towards an elevation and an azimuth in radians, along
 // falling elevation and along rising azimuth.
 func (s *Solution) Far(elevation, azimuth float64) (theta, phi complex128) {
+	return s.far(s.points, elevation, azimuth)
+}
+
+func (s *Solution) far(points []element, elevation, azimuth float64) (theta, phi complex128) {
 	k := 2 * math.Pi * s.F / light
 	se, ce := math.Sincos(elevation)
 	sa, ca := math.Sincos(azimuth)
-	r := Vec{ce * ca, ce * sa, se}
+	r := Vec{k * ce * ca, k * ce * sa, k * se}
 	th, ph := Vec{se * ca, se * sa, -ce}, Vec{-sa, ca, 0}
-	factor := complex(0, -k*eta0/(4*math.Pi))
-	// How a real ground reflects a plane wave, against a perfect one (Fresnel).
+	mirror := s.model.mirror()
+	// How a ground reflects a plane wave, against a perfect one (Fresnel).
 	upright, flat := complex128(1), complex128(1)
 	if s.model.Ground == Real {
 		n2 := s.model.Earth.Complex(s.F)
@@ -159,54 +189,82 @@ func (s *Solution) Far(elevation, azimuth float64) (theta, phi complex128) {
 		upright = (n2*complex(se, 0) - under) / (n2*complex(se, 0) + under)
 		flat = (under - complex(se, 0)) / (under + complex(se, 0))
 	}
-	add := func(seg *segment, u Vec, a, b Vec, from, to complex128, sign float64) {
-		for j, x := range gauss3x {
-			p := a.to(b, x)
-			c := (from + (to-from)*complex(x, 0)) * cmplx.Exp(complex(0, k*r.dot(p))) * complex(gauss3w[j]*seg.h*sign, 0) * factor
-			theta += c * complex(u.dot(th), 0)
-			phi += c * complex(u.dot(ph), 0)
+	// Level and upright currents apart, each direct and from the image, whose level part runs against it.
+	var level, standing, levelImage, standingImage complex128
+	for n := range points {
+		p := &points[n]
+		sin, cos := math.Sincos(r[0]*p.at[0] + r[1]*p.at[1] + r[2]*p.at[2])
+		c := p.c * complex(cos, sin)
+		along, across := p.u[0]*th[0]+p.u[1]*th[1], p.u[0]*ph[0]+p.u[1]*ph[1]
+		up := complex(p.u[2]*th[2], 0) * c
+		standing += up
+		level += complex(along, 0) * c
+		phi += complex(across, 0) * c
+		if mirror {
+			sin, cos := math.Sincos(r[0]*p.at[0] + r[1]*p.at[1] - r[2]*p.at[2])
+			c := p.c * complex(cos, sin)
+			standingImage += complex(p.u[2]*th[2], 0) * c
+			levelImage -= complex(along, 0) * c
+			phi -= complex(across, 0) * c * flat
 		}
 	}
-	for n := range s.mesh.segs {
-		sg := &s.mesh.segs[n]
-		from, to := s.ends[n][0], s.ends[n][1]
-		add(sg, sg.u, sg.from, sg.to, from, to, 1)
-		if s.model.mirror() {
-			below, level := theta, phi
-			theta, phi = 0, 0
-			add(sg, sg.u.mirrored(), sg.from.mirrored(), sg.to.mirrored(), from, to, -1)
-			theta, phi = below+theta*upright, level+phi*flat
-		}
-	}
-	return theta, phi
+	factor := complex(0, -k*eta0/(4*math.Pi))
+	return (level + standing + (levelImage+standingImage)*upright) * factor, phi * factor
 }
 
 // Gain is the power towards a direction over that of an isotropic radiator with the same input, as a
 // ratio.
 func (s *Solution) Gain(elevation, azimuth float64) float64 {
 	t, p := s.Far(elevation, azimuth)
-	return 4 * math.Pi * (real(t*cmplx.Conj(t)) + real(p*cmplx.Conj(p))) / (2 * eta0) / s.Input
+	return 4 * math.Pi * (sqAbs(t) + sqAbs(p)) / (2 * eta0) / s.Input
 }
 
-// Average is the mean gain over the directions into which it radiates (the upper half over a perfect
-// ground), against what a lossless antenna has there: 1 when power is conserved. Losses, also those in a real
-// ground, lower it.
-func (s *Solution) Average() float64 {
-	const ne, na = 48, 48
-	lo, full := -1.0, 2.0
-	if s.model.mirror() {
-		lo, full = 0, 1
-	}
-	sum := 0.0
-	// Even steps in the sine of elevation are even steps of the sphere's surface.
-	for i := range ne {
-		for j, x := range gauss3x {
-			sin := lo + full*(float64(i)+x)/ne
-			for a := range na {
-				sum += s.Gain(math.Asin(sin), 2*math.Pi*float64(a)/na) * gauss3w[j] / ne / na
+// Average is the mean gain over the directions into which it radiates (the upper half over a ground),
+// against what a lossless antenna has there: 1 when power is conserved. Losses, also those in a real ground,
+// lower it.
+func (s *Solution) Average() float64 { return s.sky(nil) }
+
+// Sky is the share of the input that some wires' currents would send to the sky if they were alone with
+// their images. The shares of all wires add up to Average only where they do not interfere.
+func (s *Solution) Sky(wires []bool) float64 { return s.sky(wires) }
+
+func (s *Solution) sky(wires []bool) float64 {
+	points := s.elements(wires)
+	// As many directions as the currents' spread can make lobes.
+	var lo, hi Vec
+	for i, p := range points {
+		for k := range lo {
+			if i == 0 {
+				lo[k], hi[k] = p.at[k], p.at[k]
 			}
+			lo[k], hi[k] = math.Min(lo[k], p.at[k]), math.Max(hi[k], p.at[k])
 		}
 	}
+	if s.model.mirror() {
+		lo[2] = -hi[2]
+	}
+	order := 2*math.Pi*s.F/light*hi.sub(lo).length()/2 + 6
+	na, ne := int(2*order)+2, int(order/2)+3
+	bottom, full := -1.0, 2.0
+	if s.model.mirror() {
+		bottom, full = 0, 1
+	}
+	sums := make([]float64, ne)
+	// Even steps in the sine of elevation are even steps of the sphere's surface.
+	_ = earth.Share(context.Background(), ne, func(i int) {
+		for j, x := range gauss3x {
+			sin := bottom + full*(float64(i)+x)/float64(ne)
+			for a := range na {
+				t, p := s.far(points, math.Asin(sin), 2*math.Pi*float64(a)/float64(na))
+				sums[i] += (sqAbs(t) + sqAbs(p)) * gauss3w[j]
+			}
+		}
+	})
+	sum := 0.0
+	for _, v := range sums {
+		sum += v
+	}
+	sum *= 4 * math.Pi / (2 * eta0) / s.Input / float64(ne*na)
 	if s.model.mirror() {
 		return sum / 2
 	}
@@ -222,5 +280,33 @@ func (s *Solution) Radiated() float64 {
 	for _, w := range s.Lost {
 		lost += w
 	}
-	return 1 - lost/s.Input
+	return 1 - (lost+s.Screen)/s.Input
+}
+
+// EndVolts is the highest peak voltage in volts at a free end, from the current's maximum on that wire and
+// the wire's average characteristic impedance 60 (ln(2h/a) - 1) (Schelkunoff 1941): good to a fifth.
+func (s *Solution) EndVolts() float64 {
+	worst := 0.0
+	for i, w := range s.model.Wires {
+		top := 0.0
+		for k := s.mesh.ends[i][0]; k <= s.mesh.ends[i][1]; k++ {
+			top = math.Max(top, math.Max(sqAbs(s.ends[k][0]), sqAbs(s.ends[k][1])))
+		}
+		free := sqAbs(s.ends[s.mesh.ends[i][0]][0]) < 1e-12*top || sqAbs(s.ends[s.mesh.ends[i][1]][1]) < 1e-12*top
+		if h := w.To.sub(w.From).length(); free && top > 0 {
+			worst = math.Max(worst, math.Sqrt(top)*60*math.Max(1, math.Log(2*h/w.Radius)-1))
+		}
+	}
+	return worst
+}
+
+// Most is the highest peak current in amperes on some wires.
+func (s *Solution) Most(wires []bool) float64 {
+	top := 0.0
+	for n, sg := range s.mesh.segs {
+		if wires[sg.wire] {
+			top = math.Max(top, math.Max(sqAbs(s.ends[n][0]), sqAbs(s.ends[n][1])))
+		}
+	}
+	return math.Sqrt(top)
 }

@@ -1,0 +1,92 @@
+package moment
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"math/cmplx"
+)
+
+// Curve is an impedance over frequency, as a rational function through solved points (Thiele's continued
+// fraction). Off is by how much its last but one state missed an extra solve, as a difference of reflection
+// coefficients against Z0.
+type Curve struct {
+	F   []float64
+	Z   []complex128
+	Off float64
+	a   []complex128 // coefficients of the fraction, over admittance or impedance as it is
+}
+
+// Z0 is the resistance in ohms against which Across judges its fit.
+type Across struct {
+	Lo, Hi    float64 // hertz
+	Z0        float64
+	Tolerance float64 // of the reflection coefficient, 0 meaning 0.005
+	Most      int     // of solves, 0 meaning 12
+}
+
+// Fit finds a curve with as few solves as it can: both ends and the middle, then where it was not solved
+// yet, until an extra solve is foretold within the tolerance. Solve is called once for each.
+func (a Across) Fit(ctx context.Context, solve func(ctx context.Context, f float64) (complex128, error)) (Curve, error) {
+	tolerance, most := a.Tolerance, a.Most
+	if tolerance == 0 {
+		tolerance = 0.005
+	}
+	if most == 0 {
+		most = 12
+	}
+	var c Curve
+	gamma := func(z complex128) complex128 { return (z - complex(a.Z0, 0)) / (z + complex(a.Z0, 0)) }
+	span := a.Hi - a.Lo
+	// Halves, then odd quarters, eighths and so on, the ones near the middle first.
+	order := []float64{0, 1, 0.5, 0.25, 0.75, 0.375, 0.625, 0.125, 0.875, 0.4375, 0.5625, 0.3125, 0.6875, 0.1875, 0.8125, 0.0625, 0.9375}
+	for n, t := range order[:min(most, len(order))] {
+		f := a.Lo + t*span
+		z, err := solve(ctx, f)
+		if err != nil {
+			return c, err
+		}
+		if n >= 3 {
+			c.Off = cmplx.Abs(gamma(c.At(f)) - gamma(z))
+		}
+		c.add(f, z)
+		if n >= 3 && c.Off < tolerance {
+			break
+		}
+	}
+	if len(c.F) == 0 {
+		return c, fmt.Errorf("no solve was allowed")
+	}
+	return c, nil
+}
+
+// add takes one more point into the fraction.
+func (c *Curve) add(f float64, z complex128) {
+	v := z
+	for i, a := range c.a {
+		d := v - a
+		if d == 0 {
+			d = complex(1e-12*math.Max(1, cmplx.Abs(v)), 0)
+		}
+		v = complex((f-c.F[i])/1e6, 0) / d
+	}
+	c.F, c.Z, c.a = append(c.F, f), append(c.Z, z), append(c.a, v)
+}
+
+// At is the impedance at f hertz.
+func (c Curve) At(f float64) complex128 {
+	for i, solved := range c.F {
+		if f == solved {
+			return c.Z[i]
+		}
+	}
+	n := len(c.a) - 1
+	v := c.a[n]
+	for i := n - 1; i >= 0; i-- {
+		if v == 0 {
+			v = 1e-12
+		}
+		v = c.a[i] + complex((f-c.F[i])/1e6, 0)/v
+	}
+	return v
+}

@@ -1,0 +1,90 @@
+package twin
+
+import (
+	"math"
+	"math/cmplx"
+
+	"reed/core/antenna"
+	"reed/core/circuit"
+)
+
+// Socket is what stands between the wires and the radio at one frequency: Z at the radio's socket in ohms,
+// and the losses in dB on the way, the last ones nearest to the wires. Tuned says that a tuner makes the match.
+type Socket struct {
+	Z      complex128
+	Stages []circuit.Stage
+}
+
+// chain carries an impedance at the wires to the radio's socket.
+type chain struct {
+	setup    Setup
+	electric antenna.Electric
+	couple   float64 // ohms that the loop shows at resonance, which its coupling is set for
+}
+
+// unit is the tuner that is taken when none is described.
+var unit = circuit.Unit{Kind: "T", LMin: 0.05e-6, LMax: 25e-6, CMin: 15e-12, CMax: 500e-12, QL: 100, QC: 1000}
+
+// feed is the impedance that the coax, or the tuner, sees, and the loss in dB up to the wires.
+func (c chain) feed(f float64, z complex128) (complex128, []circuit.Stage) {
+	e, family := c.electric, c.setup.Built.Family
+	switch {
+	case family == "doublet" && e.Line != nil:
+		in, through := e.Line.InputZ(z, f, e.LineLength)
+		return in / 4, []circuit.Stage{{Name: "open line", DB: -10 * math.Log10(through), Why: e.Line.Name}}
+	case family == "j-pole" && e.Line != nil:
+		_, through := e.Line.InputZ(z, f, e.Matching.Stub-e.Matching.Tap)
+		return antenna.TapImpedance(*e.Line, f, z, e.Matching), []circuit.Stage{{Name: "matching section", DB: -10 * math.Log10(through)}}
+	case family == "small-loop":
+		// The coupling loop is squeezed until the loop shows 50 ohm at its resonance.
+		return complex(50*c.couple, 0) / z, nil
+	case e.TransformsFrom != 1:
+		t := c.transformer()
+		return t.Input(f, z), []circuit.Stage{{Name: "transformer", DB: t.Loss(f, z), Why: c.setup.Built.Ratio() + " on a " + t.Core.Name}}
+	}
+	return z, nil
+}
+
+// transformer is the one that is taken for turns whose core is not recorded.
+func (c chain) transformer() circuit.Transformer {
+	core, _ := circuit.CoreNamed("nizn850-36")
+	b := c.setup.Built
+	t := circuit.Transformer{Core: core, Primary: float64(b.Primary), Secondary: float64(b.Secondary), Stack: 1}
+	if t.Ratio() >= 16 {
+		t.Leakage, t.Across = 0.12e-6, 100e-12
+	}
+	return t
+}
+
+// tuned reports whether the family is meant to work through a tuner.
+func tuned(s Setup) bool { return s.Built.Trims() == "none" }
+
+// Socket carries an impedance at the wires up to the radio. With budget it also counts the losses, for which
+// a tuner is set where the family wants one.
+func (c chain) Socket(f float64, z complex128, budget bool) Socket {
+	at, stages := c.feed(f, z)
+	out := Socket{Z: at}
+	cable, known := c.setup.Built.Coax.Cable()
+	length := c.setup.Built.Coax.Length.M
+	if known && length > 0 {
+		in, through := cable.InputZ(at, f, length)
+		out.Z = in
+		stages = append([]circuit.Stage{{Name: "coax", DB: -10 * math.Log10(through), Why: cable.Name}}, stages...)
+	}
+	if !budget {
+		return out
+	}
+	gamma := cmplx.Abs(circuit.Gamma(out.Z, 50))
+	if tuned(c.setup) {
+		set, ok, why := unit.Match(out.Z, f)
+		s := circuit.Stage{Name: "tuner", DB: set.Loss, Why: "T of 25 uH and 500 pF, coil Q 100"}
+		if !ok {
+			s.DB, s.Why = -10*math.Log10(math.Max(1-sq(circuit.Magnitude(set.SWR)), 1e-3)), "not matched: "+why
+		}
+		stages = append([]circuit.Stage{s}, stages...)
+	} else {
+		stages = append([]circuit.Stage{{Name: "mismatch", DB: -10 * math.Log10(math.Max(1-gamma*gamma, 1e-3)), Why: "power that the radio gets back"}}, stages...)
+	}
+	out.Stages = stages
+	return out
+}

@@ -1,0 +1,599 @@
+package twin
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"math/cmplx"
+	"sync"
+
+	"reed/core/antenna"
+	"reed/core/band"
+	"reed/core/circuit"
+	"reed/core/moment"
+	"reed/core/moment/earth"
+	"reed/core/quantity"
+)
+
+// Point is what is to be measured at a frequency in hertz: SWR at the radio's socket, and SWR, R and X in ohms
+// where the coax meets the antenna, behind its transformer.
+type Point struct {
+	F       float64 `json:"hz"`
+	SWR     float64 `json:"swr"`
+	FeedSWR float64 `json:"feed_swr"`
+	R       float64 `json:"r"`
+	X       float64 `json:"x"`
+}
+
+// Spread is what the soil's unsureness does: the least and the highest SWR by point of the curve, and the
+// share that reaches the sky.
+type Spread struct {
+	Low  []float64  `json:"low"`
+	High []float64  `json:"high"`
+	Sky  [2]float64 `json:"sky"`
+	Says string     `json:"says"`
+}
+
+// Voltage is a peak voltage at a place.
+type Voltage struct {
+	Where string  `json:"where"`
+	Volts float64 `json:"volts"`
+}
+
+// Pattern is gain in dBi: Elevation from one horizon over the zenith to the other every two degrees in the
+// plane of the strongest direction, Azimuth every five degrees counted from the antenna's own direction,
+// counterclockwise from above, at the take-off angle.
+type Pattern struct {
+	Elevation []float64 `json:"elevation"`
+	Azimuth   []float64 `json:"azimuth"`
+	TakeOff   float64   `json:"take_off"`  // degrees above the horizon
+	Direction float64   `json:"direction"` // degrees from the antenna's own direction, counterclockwise
+	Bearing   *float64  `json:"bearing,omitempty"`
+	Gain      float64   `json:"gain"`
+	// Against a half-wave dipole as high as its highest point, and a full-size quarter-wave on 16 radials, each
+	// at the same angle in its best direction, in dB; missing in a coarse forecast.
+	OverDipole  *float64 `json:"over_dipole,omitempty"`
+	OverQuarter *float64 `json:"over_quarter,omitempty"`
+}
+
+// Band is the forecast on one band.
+type Band struct {
+	Name      string  `json:"name"`
+	Lo        float64 `json:"lo_hz"` // of the band
+	Hi        float64 `json:"hi_hz"`
+	F         float64 `json:"hz"` // wanted
+	Setting   string  `json:"setting,omitempty"`
+	Curve     []Point `json:"curve"`
+	BestF     float64 `json:"best_hz"`
+	BestSWR   float64 `json:"best_swr"`
+	WantedSWR float64 `json:"wanted_swr"`
+	Width     float64 `json:"width_hz"` // under SWR 2, as far as the curve reaches
+	Sky       float64 `json:"sky"`      // share of what goes into the wires
+	Coax      float64 `json:"coax"`     // share of the sky's power that the coax alone would send there
+	// CoaxCurrent is the highest current on the coax's outside over that on the antenna's wires.
+	CoaxCurrent float64         `json:"coax_current"`
+	Budget      []circuit.Stage `json:"budget"`
+	Voltages    []Voltage       `json:"voltages"`
+	Pattern     Pattern         `json:"pattern"`
+	Spread      *Spread         `json:"spread,omitempty"`
+	Unknowns    int             `json:"unknowns"`
+	Solves      int             `json:"solves"`
+	Assumes     []string        `json:"assumes"`
+	Z           complex128      `json:"-"` // at the wires, at F
+}
+
+// Forecast is the whole answer. Sentence is the judgement in words.
+type Forecast struct {
+	Bands       []Band   `json:"bands"`
+	Sentence    string   `json:"sentence"`
+	Trust       string   `json:"trust"`
+	Tuner       bool     `json:"tuner"` // that the SWR is what a tuner has to match
+	Assumptions []string `json:"assumptions"`
+	PowerW      float64  `json:"power_w"`
+	Coarse      bool     `json:"coarse"`
+}
+
+// Options say how much is computed. Only, when positive, is the one frequency in hertz that is.
+type Options struct {
+	Region band.Region
+	Only   float64
+	Coarse bool
+}
+
+// Engine keeps what forecasts share: tables of grounds and antennas to compare with. The zero value is ready;
+// it may be used by many at once.
+type Engine struct {
+	Tables earth.Tables
+	mu     sync.Mutex
+	kept   map[string][]float64
+}
+
+func (o Options) density() float64 {
+	if o.Coarse {
+		return 16
+	}
+	return 36
+}
+
+// margin is how far beyond a band's edges its curve goes.
+const margin = 0.035
+
+// Forecast computes a set-up on all its bands. It calls done after each step, which may be nil.
+func (e *Engine) Forecast(ctx context.Context, s Setup, o Options, done func(step, of int)) (Forecast, error) {
+	all := s.Built.All()
+	if o.Only > 0 {
+		all = []float64{o.Only}
+	}
+	steps := 3
+	if o.Coarse {
+		steps = 1
+	}
+	out := Forecast{PowerW: s.power(), Tuner: tuned(s), Coarse: o.Coarse, Bands: []Band{}, Assumptions: []string{}}
+	count := 0
+	step := func() {
+		count++
+		if done != nil {
+			done(count, steps*len(all))
+		}
+	}
+	for _, f := range all {
+		b, err := e.band(ctx, s, o, f, step)
+		if err != nil {
+			return Forecast{}, fmt.Errorf("%s MHz: %w", quantity.ToKHz(f), err)
+		}
+		out.Bands = append(out.Bands, b)
+		for _, a := range b.Assumes {
+			known := false
+			for _, have := range out.Assumptions {
+				known = known || have == a
+			}
+			if !known {
+				out.Assumptions = append(out.Assumptions, a)
+			}
+		}
+	}
+	out.Sentence, out.Trust = out.sentence(s), trust(s)
+	return out, nil
+}
+
+// solved is one band's case with its knob set, and its curve.
+type solved struct {
+	Case
+	chain chain
+	curve moment.Curve
+	at    *moment.Solution // at the wanted frequency
+}
+
+func (e *Engine) solve(ctx context.Context, s Setup, o Options, f, lo, hi float64) (*solved, string, error) {
+	c, setting, err := e.set(ctx, s, o, f)
+	if err != nil {
+		return nil, "", err
+	}
+	out := &solved{Case: c, chain: chain{setup: s, electric: c.Electric}}
+	if out.at, err = moment.Solve(ctx, c.Model, f); err != nil {
+		return nil, "", err
+	}
+	out.chain.couple = real(out.at.Z)
+	across := moment.Across{Lo: lo, Hi: hi, Z0: math.Max(0.05, cmplx.Abs(out.at.Z))}
+	if o.Coarse {
+		across.Tolerance, across.Most = 0.05, 4
+	}
+	out.curve, err = across.Fit(ctx, func(ctx context.Context, f float64) (complex128, error) {
+		x, err := moment.Solve(ctx, c.Model, f)
+		if err != nil {
+			return 0, err
+		}
+		return x.Z, nil
+	})
+	return out, setting, err
+}
+
+// points is how many frequencies of a band are shown.
+const points = 41
+
+func (x *solved) points(lo, hi float64) []Point {
+	out := make([]Point, points)
+	for i := range out {
+		f := lo + (hi-lo)*float64(i)/(points-1)
+		z := x.curve.At(f)
+		feed, _ := x.chain.feed(f, z)
+		socket := x.chain.Socket(f, z, false)
+		out[i] = Point{F: f, SWR: swr(socket.Z), FeedSWR: swr(feed), R: real(feed), X: imag(feed)}
+	}
+	return out
+}
+
+func swr(z complex128) float64 { return circuit.SWR(cmplx.Abs(circuit.Gamma(z, 50))) }
+
+func (e *Engine) band(ctx context.Context, s Setup, o Options, f float64, step func()) (Band, error) {
+	bd, ok := band.At(o.Region, f)
+	if !ok {
+		bd = band.Band{Name: quantity.ToKHz(f) + " MHz", Lo: f * 0.99, Hi: f * 1.01}
+	}
+	lo, hi := bd.Lo*(1-margin), bd.Hi*(1+margin)
+	if s.Built.Family == "small-loop" {
+		lo, hi = f*0.99, f*1.01
+	}
+	x, setting, err := e.solve(ctx, s, o, f, lo, hi)
+	if err != nil {
+		return Band{}, err
+	}
+	out := Band{Name: bd.Name, Lo: bd.Lo, Hi: bd.Hi, F: f, Setting: setting, Curve: x.points(lo, hi), Z: x.at.Z, Unknowns: x.at.Unknowns, Solves: len(x.curve.F) + 1, Assumes: x.Assumptions}
+	out.BestSWR = math.Inf(1)
+	for i, p := range out.Curve {
+		if p.SWR < out.BestSWR {
+			out.BestF, out.BestSWR = p.F, p.SWR
+		}
+		if i > 0 && p.SWR < 2 && out.Curve[i-1].SWR < 2 {
+			out.Width += p.F - out.Curve[i-1].F
+		}
+	}
+	out.WantedSWR = swr(x.chain.Socket(f, x.at.Z, false).Z)
+	out.Sky = math.Max(0, math.Min(1, x.at.Average()))
+	out.Coax, out.CoaxCurrent = coaxShare(x.Case, x.at)
+	out.Budget, out.Voltages = x.budget(s, f, out.Sky)
+	out.Pattern = x.pattern(s)
+	step()
+	if o.Coarse {
+		return out, nil
+	}
+	if err := e.compare(ctx, s, o, x, &out.Pattern, f); err != nil {
+		return Band{}, err
+	}
+	step()
+	out.Spread, err = e.spread(ctx, s, o, f, lo, hi, out)
+	step()
+	return out, err
+}
+
+// set makes the case of a frequency and turns its knob until the wires show no reactance there. What was
+// set is said in words.
+func (e *Engine) set(ctx context.Context, s Setup, o Options, f float64) (Case, string, error) {
+	make := func(s Setup) (Case, error) {
+		c, err := Build(s, f, &e.Tables)
+		c.Model.Density = o.density()
+		return c, err
+	}
+	c, err := make(s)
+	if err != nil || c.Electric.Knob == "" {
+		return c, "", err
+	}
+	at := func(v float64) (Case, error) { return c, nil }
+	var v, most float64
+	switch c.Electric.Knob {
+	case "coil":
+		if c.coil < 0 {
+			return c, "no coil is needed", nil
+		}
+		v, most = c.Electric.Henries, c.Electric.Henries*4
+		at = func(v float64) (Case, error) {
+			out := c
+			out.Model.Loads = append([]moment.Load(nil), c.Model.Loads...)
+			for i, name := range c.loads {
+				if name == "coil" {
+					out.Model.Loads[i].L, out.Model.Loads[i].R = v, c.Electric.Ohms*v/c.Electric.Henries
+				}
+			}
+			return out, nil
+		}
+	case "capacitor":
+		v, most = 1/c.Electric.Farads, 4/c.Electric.Farads
+		at = func(v float64) (Case, error) {
+			out := c
+			out.Model.Loads = append([]moment.Load(nil), c.Model.Loads...)
+			out.Model.Loads[c.coil].C = 1 / v
+			return out, nil
+		}
+	case "length":
+		v, most = 0.95*antenna.Light/f/4, c.Electric.Longest
+		if most == 0 {
+			most = math.Max(s.Built.Radiator.M, v)
+		}
+		v = math.Min(v, most)
+		at = func(v float64) (Case, error) {
+			t := s
+			t.Built.Radiator = quantity.Metres(v)
+			return make(t)
+		}
+	}
+	v, ok, err := zero(func(v float64) (complex128, error) {
+		c, err := at(v)
+		if err != nil {
+			return 0, err
+		}
+		sol, err := moment.Solve(ctx, c.Model, f)
+		if err != nil {
+			return 0, err
+		}
+		return sol.Z, nil
+	}, v, most)
+	if err != nil {
+		return c, "", err
+	}
+	c, err = at(v)
+	says := ""
+	switch c.Electric.Knob {
+	case "coil":
+		says = fmt.Sprintf("coil %.3g uH", v*1e6)
+	case "capacitor":
+		says = fmt.Sprintf("capacitor %.3g pF", 1e12/v)
+	case "length":
+		says = "whip out " + quantity.Metric(v, 10)
+	}
+	if !ok {
+		says += ", not resonant"
+	}
+	return c, says, err
+}
+
+// zero finds where an impedance has no reactance, by secants from a guess, up to a largest value: within a
+// fiftieth of its resistance.
+func zero(f func(float64) (complex128, error), v, most float64) (at float64, ok bool, err error) {
+	a, b := v, v*0.97
+	za, err := f(a)
+	if err != nil {
+		return v, false, err
+	}
+	for range 12 {
+		zb, err := f(b)
+		if err != nil {
+			return v, false, err
+		}
+		if math.Abs(imag(zb)) < 0.02*math.Abs(real(zb)) {
+			return b, true, nil
+		}
+		if imag(zb) == imag(za) {
+			break
+		}
+		next := b - imag(zb)*(b-a)/(imag(zb)-imag(za))
+		next = math.Min(math.Min(math.Max(next, b*0.6), b*1.6), most)
+		if next == b {
+			return b, false, nil
+		}
+		a, za, b = b, zb, next
+	}
+	return b, false, nil
+}
+
+// budget follows the power from the socket to the sky, and the voltages on its way.
+func (x *solved) budget(s Setup, f, sky float64) ([]circuit.Stage, []Voltage) {
+	socket := x.chain.Socket(f, x.at.Z, true)
+	stages := socket.Stages
+	watts := s.power()
+	into := circuit.Budget(watts, stages)
+	wires := watts
+	if len(into) > 0 {
+		wires = into[len(into)-1].Watts
+	}
+	left := 1.0
+	take := func(name string, share float64, why string) {
+		share = math.Max(0, math.Min(share, left-1e-6))
+		if share < 1e-4 {
+			return
+		}
+		stages = append(stages, circuit.Stage{Name: name, DB: 10 * math.Log10(left/(left-share)), Why: why})
+		left -= share
+	}
+	lost := map[string]float64{}
+	for i, name := range x.loads {
+		lost[name] += x.at.Lost[i] / x.at.Input
+	}
+	take("choke", lost["choke"], "heats it: current on the coax")
+	take("coil", lost["coil"], "")
+	take("capacitor", lost["capacitor"], "its own and its joints' resistance")
+	metal := 0.0
+	for _, w := range x.at.Metal {
+		metal += w / x.at.Input
+	}
+	take("wire", metal, "skin effect")
+	take("ground", left-sky, "soil and screen")
+	scale := math.Sqrt(wires / x.at.Input)
+	var out []Voltage
+	feed := scale * 1
+	out = append(out, Voltage{"feed", feed})
+	worst := map[string]float64{}
+	for i, name := range x.loads {
+		worst[name] = math.Max(worst[name], x.at.Volts[i]*scale)
+	}
+	for _, name := range []string{"coil", "capacitor"} {
+		if worst[name] > 0 {
+			out = append(out, Voltage{name, worst[name]})
+		}
+	}
+	if s.Built.Family != "small-loop" {
+		out = append(out, Voltage{"wire end", x.at.EndVolts() * scale})
+	}
+	return circuit.Budget(watts, stages), out
+}
+
+// pattern is the gain around the strongest direction.
+func (x *solved) pattern(s Setup) Pattern {
+	el, az, gain := x.at.Strongest()
+	db := func(e, a float64) float64 {
+		return math.Max(-40, math.Round(100*10*math.Log10(math.Max(x.at.Gain(e, a), 1e-5)))/100)
+	}
+	p := Pattern{TakeOff: el * 180 / math.Pi, Direction: math.Mod(az*180/math.Pi+360, 360), Gain: 10 * math.Log10(gain)}
+	for d := 0; d <= 180; d += 2 {
+		e, a := float64(d)*math.Pi/180, az
+		if d > 90 {
+			e, a = math.Pi-e, az+math.Pi
+		}
+		p.Elevation = append(p.Elevation, db(e, a))
+	}
+	for d := 0; d < 360; d += 5 {
+		p.Azimuth = append(p.Azimuth, db(math.Min(el, 85*math.Pi/180), float64(d)*math.Pi/180))
+	}
+	if bearing := s.Built.Bearing; bearing > 0 {
+		toward := math.Mod(bearing-p.Direction+720, 360)
+		p.Bearing = &toward
+	}
+	return p
+}
+
+// compare sets the gain at the take-off angle against two antennas that everyone knows.
+func (e *Engine) compare(ctx context.Context, s Setup, o Options, x *solved, p *Pattern, f float64) error {
+	top := 0.0
+	for _, w := range x.Model.Wires {
+		top = math.Max(top, math.Max(w.From[2], w.To[2]))
+	}
+	top = math.Max(math.Round(top*4)/4, 0.5)
+	half := 0.48 * antenna.Light / f / 2
+	g := s.earth()
+	base := moment.Model{Ground: moment.Real, Earth: g, Tables: &e.Tables, Density: 24, Sources: []moment.Source{{Volts: 1}}}
+	dipole, quarter := base, base
+	dipole.Wires = []moment.Wire{{From: moment.Vec{-half, 0, top}, To: moment.Vec{half, 0, top}, Radius: 0.0005, Resistivity: circuit.CopperResistivity}}
+	dipole.Sources = []moment.Source{{Spot: moment.Spot{At: 0.5}, Volts: 1}}
+	quarter.Wires = []moment.Wire{{To: moment.Vec{0, 0, half}, Radius: 0.0005, Resistivity: circuit.CopperResistivity}}
+	quarter.Screen = &moment.Screen{Radials: 16, Length: 0.15 * antenna.Light / f, Wire: 0.0005, Height: half}
+	for _, r := range []struct {
+		name  string
+		model moment.Model
+		put   **float64
+	}{{fmt.Sprintf("dipole %.2f", top), dipole, &p.OverDipole}, {"quarter", quarter, &p.OverQuarter}} {
+		best, err := e.reference(ctx, fmt.Sprintf("%s %g %g %g", r.name, f, g.Permittivity, g.Conductivity), r.model, f)
+		if err != nil {
+			return err
+		}
+		over := p.Gain - best[int(math.Round(p.TakeOff))]
+		*r.put = &over
+	}
+	return nil
+}
+
+// reference is the gain in dBi of an antenna in its best direction, by whole degrees of elevation.
+func (e *Engine) reference(ctx context.Context, key string, m moment.Model, f float64) ([]float64, error) {
+	e.mu.Lock()
+	have, ok := e.kept[key]
+	e.mu.Unlock()
+	if ok {
+		return have, nil
+	}
+	s, err := moment.Solve(ctx, m, f)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]float64, 91)
+	for d := range out {
+		best := 1e-6
+		for _, a := range []float64{0, math.Pi / 4, math.Pi / 2} {
+			best = math.Max(best, s.Gain(float64(d)*math.Pi/180, a))
+		}
+		out[d] = 10 * math.Log10(best)
+	}
+	e.mu.Lock()
+	if e.kept == nil || len(e.kept) > 500 {
+		e.kept = map[string][]float64{}
+	}
+	e.kept[key] = out
+	e.mu.Unlock()
+	return out, nil
+}
+
+// soils are the poorer and the better one that a preset may in truth be.
+func soils(g earth.Ground) [2]earth.Ground {
+	a, b := g, g
+	a.Permittivity, a.Conductivity = math.Max(2, g.Permittivity*0.7), g.Conductivity/3
+	b.Permittivity, b.Conductivity = math.Min(81, g.Permittivity*1.4), math.Min(5, g.Conductivity*3)
+	return [2]earth.Ground{a, b}
+}
+
+// spread computes the same antenna over the poorer and the better soil, its settings kept.
+func (e *Engine) spread(ctx context.Context, s Setup, o Options, f, lo, hi float64, band Band) (*Spread, error) {
+	c, _, err := e.set(ctx, s, o, f)
+	if err != nil {
+		return nil, err
+	}
+	out := &Spread{Sky: [2]float64{band.Sky, band.Sky}}
+	for _, p := range band.Curve {
+		out.Low, out.High = append(out.Low, p.SWR), append(out.High, p.SWR)
+	}
+	for _, g := range soils(s.earth()) {
+		other := c
+		other.Model.Earth = g
+		x := &solved{Case: other, chain: chain{setup: s, electric: c.Electric, couple: real(band.Z)}}
+		if x.at, err = moment.Solve(ctx, other.Model, f); err != nil {
+			return nil, err
+		}
+		across := moment.Across{Lo: lo, Hi: hi, Z0: math.Max(0.05, cmplx.Abs(x.at.Z)), Tolerance: 0.02, Most: 6}
+		x.curve, err = across.Fit(ctx, func(ctx context.Context, f float64) (complex128, error) {
+			s, err := moment.Solve(ctx, other.Model, f)
+			if err != nil {
+				return 0, err
+			}
+			return s.Z, nil
+		})
+		if err != nil {
+			return nil, err
+		}
+		for i, p := range x.points(lo, hi) {
+			out.Low[i], out.High[i] = math.Min(out.Low[i], p.SWR), math.Max(out.High[i], p.SWR)
+		}
+		sky := math.Max(0, math.Min(1, x.at.Average()))
+		out.Sky = [2]float64{math.Min(out.Sky[0], sky), math.Max(out.Sky[1], sky)}
+	}
+	out.Says = fmt.Sprintf("soil from a third to three times the conductivity: %.0f to %.0f %% reaches the sky", 100*out.Sky[0], 100*out.Sky[1])
+	return out, nil
+}
+
+// sentence is the judgement over all bands.
+func (f Forecast) sentence(s Setup) string {
+	if len(f.Bands) == 0 {
+		return ""
+	}
+	if f.Tuner {
+		worst := f.Bands[0]
+		for _, b := range f.Bands {
+			if b.WantedSWR > worst.WantedSWR {
+				worst = b
+			}
+		}
+		return fmt.Sprintf("The tuner has to match an SWR of up to %s, on %s.", Ratio(worst.WantedSWR), quantity.ToKHz(worst.F)+" MHz")
+	}
+	if len(f.Bands) > 1 {
+		good := 0
+		for _, b := range f.Bands {
+			if b.WantedSWR < 2 {
+				good++
+			}
+		}
+		if good == len(f.Bands) {
+			return fmt.Sprintf("SWR under 2 where you want it on all %d bands.", good)
+		}
+		return fmt.Sprintf("SWR under 2 where you want it on %d of %d bands.", good, len(f.Bands))
+	}
+	b := f.Bands[0]
+	off := (b.BestF - b.F) / 1e3
+	place := "there"
+	if math.Abs(off) >= 15 {
+		where := "above"
+		if off < 0 {
+			where = "below"
+		}
+		place = fmt.Sprintf("best %.0f kHz %s", math.Round(math.Abs(off)/5)*5, where)
+	}
+	return fmt.Sprintf("SWR %s on %s MHz, %s; %.0f %% reaches the sky, most of it %.0f degrees up.", Ratio(b.WantedSWR), quantity.ToKHz(b.F), place, 100*b.Sky, b.Pattern.TakeOff)
+}
+
+// Ratio prints an SWR with honest digits.
+func Ratio(swr float64) string {
+	switch {
+	case swr < 3:
+		return fmt.Sprintf("%.1f", swr)
+	case swr < 20:
+		return fmt.Sprintf("%.0f", swr)
+	}
+	return "over 20"
+}
+
+// trust says how far the figures hold.
+func trust(s Setup) string {
+	switch s.Built.Family {
+	case "helix":
+		return "A helix is modelled as a slow rod: expect resonance within 5 %."
+	case "end-fed", "end-fed-loaded", "random-wire", "fence-wire":
+		return "End-fed wires depend on transformer and coax: expect resonance within 2 % and SWR within a third."
+	case "j-pole":
+		return "Match by line theory with the wire's solved end: expect resonance within 2 %."
+	}
+	return "Expect resonance within 1 % and SWR within a fifth, if lengths and heights are as recorded."
+}

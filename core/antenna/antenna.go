@@ -30,6 +30,65 @@ type Request struct {
 	Imperial    bool              `json:"imperial,omitempty"` // how lengths in sentences are printed
 	// Measured are the lengths that were measured after cutting, by the key of the piece.
 	Measured map[string]quantity.Length `json:"measured,omitempty"`
+	// Solved are lengths that were found by solving the antenna; they stand for those of the closed forms.
+	Solved []Solved `json:"solved,omitempty"`
+}
+
+// Solved is a length by the solver: Size is that of the shape's field, Electrical that of the piece of the cut
+// list. Either name may be empty.
+type Solved struct {
+	Piece      string          `json:"piece"`
+	Field      string          `json:"field"`
+	Size       quantity.Length `json:"size"`
+	Electrical quantity.Length `json:"electrical"`
+}
+
+// solved puts solved lengths into the shape before it is planned.
+func (r *Request) solved() {
+	for _, x := range r.Solved {
+		switch {
+		case x.Field == "helix_turns":
+			r.PutNumber(x.Field, x.Size.M)
+		case x.Field != "" && x.Size.M > 0:
+			r.Shape = r.With(x.Field, x.Size)
+			if x.Field == "radiator" && r.hasSecondLeg() {
+				r.LegB = x.Size
+			}
+		}
+	}
+}
+
+func (s Shape) hasSecondLeg() bool {
+	for _, f := range s.Fields("built") {
+		if f.ID == "leg_b" {
+			return true
+		}
+	}
+	return false
+}
+
+// recut puts solved lengths into the cut list.
+func (p *Plan) recut(r Request) {
+	for _, x := range r.Solved {
+		for i := range p.Pieces {
+			piece := &p.Pieces[i]
+			if piece.Name != x.Piece || x.Electrical.M <= 0 {
+				continue
+			}
+			trim := 0.0
+			if piece.Electrical.M > 0 {
+				trim = piece.Trim.M / piece.Electrical.M
+			}
+			more := (x.Electrical.M - piece.Electrical.M) * (1 + trim)
+			piece.Electrical, piece.Trim = x.Electrical, quantity.Metres(x.Electrical.M*trim)
+			piece.Cut = quantity.Metres(piece.Cut.M + more)
+			p.Sentence = ""
+		}
+	}
+	if len(r.Solved) > 0 {
+		p.Provisional = ""
+		p.Factor.Why = append(p.Factor.Why, "lengths taken from the solver")
+	}
 }
 
 // Allowance is wire that is cut but does not radiate as length.
@@ -289,7 +348,9 @@ func Design(r Request) Plan {
 	fam, _ := Named(r.Family)
 	asked := r.Shape
 	r.Shape = r.Shape.copied()
+	r.solved()
 	out := fam.plan(r, w, g)
+	out.recut(r)
 	out.Wire, out.Fields = w, p.Fields
 	out.Faults = append(p.Faults, out.Faults...)
 	if len(out.Pieces) > 0 && out.Sentence == "" {

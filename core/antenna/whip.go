@@ -358,8 +358,9 @@ func planHelix(r Request, w Wire, g earth.Ground) Plan {
 	s.Radiator = length
 	d := s.size("helix_diameter", 0.03)
 	n := HelixTurns(length.M, d, lambda)
-	turns := n * length.M
-	s.PutNumber("helix_turns", math.Round(s.N("helix_turns", turns)*10)/10)
+	turns := s.N("helix_turns", n*length.M)
+	n = turns / length.M
+	s.PutNumber("helix_turns", math.Round(turns*10)/10)
 	wireLength := math.Hypot(turns*math.Pi*(d+2*w.Outer), length.M)
 	p := Plan{}
 	if n == 0 {

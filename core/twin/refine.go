@@ -24,7 +24,9 @@ type Length struct {
 	Label  string          `json:"label"`
 	Closed quantity.Length `json:"closed"`
 	Solved quantity.Length `json:"solved"`
-	Off    float64         `json:"off"`
+	// Electrical is the solved length of the piece, where that is not the whole of the field's.
+	Electrical quantity.Length `json:"electrical"`
+	Off        float64         `json:"off"`
 }
 
 // Refined is what the solver makes of a plan's lengths.
@@ -94,6 +96,7 @@ func (e *Engine) Refine(ctx context.Context, s Setup, done func(step, of int)) (
 			out.add(k, r.value(s, k.field), r.value(r.s, k.field))
 		}
 	}
+	out.electrical(r.s)
 	out.explain(s)
 	return out, nil
 }
@@ -474,6 +477,7 @@ func (r *refiner) rectangle(ctx context.Context, out *Refined) error {
 	_, match, front := judge(result.X)
 	s := set(result.X)
 	out.add(knob{field: "radiator", piece: "driven half", label: "driven element, whole"}, r.s.Built.Radiator.M, s.Built.Radiator.M)
+	out.add(knob{piece: "reflector", label: "reflector, whole"}, r.s.Built.Size("width")+2*r.s.Built.Size("reflector_tail"), s.Built.Size("width")+2*s.Built.Size("reflector_tail"))
 	for _, id := range fields {
 		out.add(knob{field: id, label: map[string]string{"width": "width", "driven_tail": "each driven tail", "reflector_tail": "each reflector tail"}[id]}, r.s.Built.Size(id), s.Built.Size(id))
 	}
@@ -489,6 +493,28 @@ func (r *refiner) rectangle(ctx context.Context, out *Refined) error {
 func frontBack(s *moment.Solution) float64 {
 	el, az, gain := s.Strongest()
 	return 10 * math.Log10(gain/math.Max(s.Gain(el, az+math.Pi), 1e-9))
+}
+
+// electrical works out the pieces of the cut list from the lengths of the fields.
+func (o *Refined) electrical(s Setup) {
+	inner := 0.0
+	for i := range o.Lengths {
+		l := &o.Lengths[i]
+		l.Electrical = l.Solved
+		switch {
+		case s.Built.Family == "linked-dipole":
+			from := inner
+			if from > 0 {
+				from += s.Built.Size("link_gap")
+			}
+			l.Electrical, inner = quantity.Metres(l.Solved.M-from), l.Solved.M
+		case l.Field == "helix_turns":
+			around := math.Pi * (s.Built.Size("helix_diameter") + 2*s.Built.Kind().Outer)
+			l.Electrical = quantity.Metres(math.Hypot(l.Solved.M*around, s.Built.Radiator.M))
+		case l.Piece == "driven half":
+			l.Electrical = quantity.Metres(l.Solved.M / 2)
+		}
+	}
 }
 
 // explain says how far the two ways are apart, and why.

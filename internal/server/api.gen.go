@@ -24,6 +24,7 @@ import (
 	"reed/core/quantity"
 	"reed/core/rigging"
 	"reed/core/sweep"
+	"reed/core/twin"
 	"reed/core/weigh"
 	"reed/internal/exchange"
 	"reed/internal/store"
@@ -62,6 +63,54 @@ func (e BenchInputUnit) Valid() bool {
 	case BenchInputUnitFt:
 		return true
 	case BenchInputUnitM:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ComputationState.
+const (
+	Done    ComputationState = "done"
+	Failed  ComputationState = "failed"
+	Running ComputationState = "running"
+	Stopped ComputationState = "stopped"
+)
+
+// Valid indicates whether the value is a known member of the ComputationState enum.
+func (e ComputationState) Valid() bool {
+	switch e {
+	case Done:
+		return true
+	case Failed:
+		return true
+	case Running:
+		return true
+	case Stopped:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ComputeInputKind.
+const (
+	ComputeInputKindCounterpoise ComputeInputKind = "counterpoise"
+	ComputeInputKindForecast     ComputeInputKind = "forecast"
+	ComputeInputKindRadials      ComputeInputKind = "radials"
+	ComputeInputKindRefine       ComputeInputKind = "refine"
+)
+
+// Valid indicates whether the value is a known member of the ComputeInputKind enum.
+func (e ComputeInputKind) Valid() bool {
+	switch e {
+	case ComputeInputKindCounterpoise:
+		return true
+	case ComputeInputKindForecast:
+		return true
+	case ComputeInputKindRadials:
+		return true
+	case ComputeInputKindRefine:
 		return true
 	default:
 		return false
@@ -199,6 +248,9 @@ type BandCount struct {
 	Contacts int    `json:"contacts"`
 }
 
+// BandForecast defines model for BandForecast.
+type BandForecast = twin.Band
+
 // BenchAnswer defines model for BenchAnswer.
 type BenchAnswer = bench.Answer
 
@@ -212,6 +264,9 @@ type BenchInput struct {
 
 // BenchInputUnit defines model for BenchInput.Unit.
 type BenchInputUnit string
+
+// BudgetStage defines model for BudgetStage.
+type BudgetStage = circuit.Stage
 
 // Built defines model for Built.
 type Built = deployment.Built
@@ -250,6 +305,51 @@ type Compared = antenna.Compared
 
 // Comparison defines model for Comparison.
 type Comparison = weigh.Comparison
+
+// Computation defines model for Computation.
+type Computation struct {
+	Answer   *ModelAnswer     `json:"answer,omitempty"`
+	Error    string           `json:"error,omitempty,omitzero"`
+	Forecast *Forecast        `json:"forecast,omitempty"`
+	Id       string           `json:"id"`
+	Of       int              `json:"of"`
+	Refined  *Refined         `json:"refined,omitempty"`
+	State    ComputationState `json:"state"`
+	Step     int              `json:"step"`
+}
+
+// ComputationState defines model for Computation.State.
+type ComputationState string
+
+// ComputeInput defines model for ComputeInput.
+type ComputeInput struct {
+	Built  *Built           `json:"built,omitempty"`
+	Coarse bool             `json:"coarse,omitempty,omitzero"`
+	Ground string           `json:"ground,omitempty,omitzero"`
+	Id     string           `json:"id"`
+	Kind   ComputeInputKind `json:"kind"`
+
+	// Metres radial wire at hand as typed
+	Metres string `json:"metres,omitempty,omitzero"`
+
+	// OnlyHz the one frequency that is computed, 0 for all
+	OnlyHz float64 `json:"only_hz,omitempty,omitzero"`
+
+	// OutingId whose ground is taken when nothing else says it
+	OutingId   string       `json:"outing_id,omitempty,omitzero"`
+	Plan       *PlanRequest `json:"plan,omitempty"`
+	RevisionId string       `json:"revision_id,omitempty,omitzero"`
+
+	// Slot computations of one slot take each other's place
+	Slot   string `json:"slot"`
+	WaitMs int    `json:"wait_ms,omitempty,omitzero"`
+}
+
+// ComputeInputKind defines model for ComputeInput.Kind.
+type ComputeInputKind string
+
+// ComputedPoint defines model for ComputedPoint.
+type ComputedPoint = twin.Point
 
 // Contact defines model for Contact.
 type Contact = onair.Contact
@@ -347,6 +447,9 @@ type FileInput struct {
 // FilePoint defines model for FilePoint.
 type FilePoint = exchange.Point
 
+// Forecast defines model for Forecast.
+type Forecast = twin.Forecast
+
 // FormField defines model for FormField.
 type FormField = entry.Field
 
@@ -428,6 +531,9 @@ type Measure = antenna.Measure
 // Metal defines model for Metal.
 type Metal = deployment.Metal
 
+// ModelAnswer defines model for ModelAnswer.
+type ModelAnswer = twin.Answer
+
 // Note defines model for Note.
 type Note = exchange.Note
 
@@ -475,6 +581,9 @@ type PartInput struct {
 
 // PartInputUnit defines model for PartInput.Unit.
 type PartInputUnit string
+
+// Pattern defines model for Pattern.
+type Pattern = twin.Pattern
 
 // Piece defines model for Piece.
 type Piece = antenna.Piece
@@ -561,6 +670,9 @@ type Reference struct {
 	Wires    []Wire     `json:"wires"`
 }
 
+// Refined defines model for Refined.
+type Refined = twin.Refined
+
 // Resonance defines model for Resonance.
 type Resonance = sweep.Resonance
 
@@ -606,8 +718,17 @@ type Segment = band.Segment
 // Shape defines model for Shape.
 type Shape = antenna.Shape
 
+// Solved defines model for Solved.
+type Solved = antenna.Solved
+
+// SolvedLength defines model for SolvedLength.
+type SolvedLength = twin.Length
+
 // Spot defines model for Spot.
 type Spot = antenna.Spot
+
+// Spread defines model for Spread.
+type Spread = twin.Spread
 
 // Stage defines model for Stage.
 type Stage = deployment.Stage
@@ -682,6 +803,9 @@ type VersionInput struct {
 // VersionInputKind defines model for VersionInput.Kind.
 type VersionInputKind string
 
+// Voltage defines model for Voltage.
+type Voltage = twin.Voltage
+
 // WeighView defines model for WeighView.
 type WeighView struct {
 	A           PlacedTag   `json:"a"`
@@ -704,6 +828,11 @@ type WireSet = antenna.WireSet
 
 // Id defines model for Id.
 type Id = string
+
+// GetComputationParams defines parameters for GetComputation.
+type GetComputationParams struct {
+	WaitMs int `form:"wait_ms,omitempty" json:"wait_ms,omitempty,omitzero"`
+}
 
 // ConvertParams defines parameters for Convert.
 type ConvertParams struct {
@@ -744,6 +873,9 @@ type BenchJSONRequestBody = BenchInput
 
 // CheckJSONRequestBody defines body for Check for application/json ContentType.
 type CheckJSONRequestBody = CheckRequest
+
+// ComputeJSONRequestBody defines body for Compute for application/json ContentType.
+type ComputeJSONRequestBody = ComputeInput
 
 // PutContactJSONRequestBody defines body for PutContact for application/json ContentType.
 type PutContactJSONRequestBody = ContactInput
@@ -804,6 +936,15 @@ type ServerInterface interface {
 
 	// (POST /api/check)
 	Check(ctx *echo.Context) error
+
+	// (POST /api/computations)
+	Compute(ctx *echo.Context) error
+
+	// (DELETE /api/computations/{id})
+	StopComputation(ctx *echo.Context, id Id) error
+
+	// (GET /api/computations/{id})
+	GetComputation(ctx *echo.Context, id Id, params GetComputationParams) error
 
 	// (PUT /api/contacts/{id})
 	PutContact(ctx *echo.Context, id Id) error
@@ -946,6 +1087,56 @@ func (w *ServerInterfaceWrapper) Check(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.Check(ctx)
+	return err
+}
+
+// Compute converts echo context to params.
+func (w *ServerInterfaceWrapper) Compute(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.Compute(ctx)
+	return err
+}
+
+// StopComputation converts echo context to params.
+func (w *ServerInterfaceWrapper) StopComputation(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.StopComputation(ctx, id)
+	return err
+}
+
+// GetComputation converts echo context to params.
+func (w *ServerInterfaceWrapper) GetComputation(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetComputationParams
+	// ------------- Optional query parameter "wait_ms" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "wait_ms", ctx.QueryParams(), &params.WaitMs, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter wait_ms: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetComputation(ctx, id, params)
 	return err
 }
 
@@ -1440,6 +1631,9 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/outings/:id", wrapper.GetOuting, options.OperationMiddlewares["getOuting"]...)
 	router.PUT(options.BaseURL+"/api/outings/:id", wrapper.PutOuting, options.OperationMiddlewares["putOuting"]...)
 	router.POST(options.BaseURL+"/api/plan", wrapper.Plan, options.OperationMiddlewares["plan"]...)
+	router.POST(options.BaseURL+"/api/computations", wrapper.Compute, options.OperationMiddlewares["compute"]...)
+	router.DELETE(options.BaseURL+"/api/computations/:id", wrapper.StopComputation, options.OperationMiddlewares["stopComputation"]...)
+	router.GET(options.BaseURL+"/api/computations/:id", wrapper.GetComputation, options.OperationMiddlewares["getComputation"]...)
 	router.POST(options.BaseURL+"/api/check", wrapper.Check, options.OperationMiddlewares["check"]...)
 	router.GET(options.BaseURL+"/api/deployments/:id", wrapper.GetDeployment, options.OperationMiddlewares["getDeployment"]...)
 	router.PUT(options.BaseURL+"/api/deployments/:id", wrapper.PutDeployment, options.OperationMiddlewares["putDeployment"]...)
@@ -1688,6 +1882,118 @@ type CheckdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response CheckdefaultApplicationProblemPlusJSONResponse) VisitCheckResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputeRequestObject struct {
+	Body *ComputeJSONRequestBody
+}
+
+type ComputeResponseObject interface {
+	VisitComputeResponse(w http.ResponseWriter) error
+}
+
+type Compute200JSONResponse Computation
+
+func (response Compute200JSONResponse) VisitComputeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ComputedefaultApplicationProblemPlusJSONResponse) VisitComputeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type StopComputationRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type StopComputationResponseObject interface {
+	VisitStopComputationResponse(w http.ResponseWriter) error
+}
+
+type StopComputation204Response struct {
+}
+
+func (response StopComputation204Response) VisitStopComputationResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type StopComputationdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response StopComputationdefaultApplicationProblemPlusJSONResponse) VisitStopComputationResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetComputationRequestObject struct {
+	Id     Id `json:"id"`
+	Params GetComputationParams
+}
+
+type GetComputationResponseObject interface {
+	VisitGetComputationResponse(w http.ResponseWriter) error
+}
+
+type GetComputation200JSONResponse Computation
+
+func (response GetComputation200JSONResponse) VisitGetComputationResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetComputationdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetComputationdefaultApplicationProblemPlusJSONResponse) VisitGetComputationResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -2814,6 +3120,15 @@ type StrictServerInterface interface {
 	// (POST /api/check)
 	Check(ctx context.Context, request CheckRequestObject) (CheckResponseObject, error)
 
+	// (POST /api/computations)
+	Compute(ctx context.Context, request ComputeRequestObject) (ComputeResponseObject, error)
+
+	// (DELETE /api/computations/{id})
+	StopComputation(ctx context.Context, request StopComputationRequestObject) (StopComputationResponseObject, error)
+
+	// (GET /api/computations/{id})
+	GetComputation(ctx context.Context, request GetComputationRequestObject) (GetComputationResponseObject, error)
+
 	// (PUT /api/contacts/{id})
 	PutContact(ctx context.Context, request PutContactRequestObject) (PutContactResponseObject, error)
 
@@ -3135,6 +3450,103 @@ func (sh *strictHandler) Check(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(CheckResponseObject); ok {
 		return validResponse.VisitCheckResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// Compute operation middleware
+func (sh *strictHandler) Compute(ctx *echo.Context) error {
+	var request ComputeRequestObject
+
+	var body ComputeJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Compute(ctx.Request().Context(), request.(ComputeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Compute")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ComputeResponseObject); ok {
+		return validResponse.VisitComputeResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// StopComputation operation middleware
+func (sh *strictHandler) StopComputation(ctx *echo.Context, id Id) error {
+	var request StopComputationRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.StopComputation(ctx.Request().Context(), request.(StopComputationRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "StopComputation")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(StopComputationResponseObject); ok {
+		return validResponse.VisitStopComputationResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetComputation operation middleware
+func (sh *strictHandler) GetComputation(ctx *echo.Context, id Id, params GetComputationParams) error {
+	var request GetComputationRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetComputation(ctx.Request().Context(), request.(GetComputationRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetComputation")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetComputationResponseObject); ok {
+		return validResponse.VisitGetComputationResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -17,6 +17,7 @@ import (
 	"github.com/labstack/echo/v5"
 	"github.com/labstack/echo/v5/middleware"
 
+	"reed/core/twin"
 	"reed/internal/store"
 )
 
@@ -34,6 +35,8 @@ type Server struct {
 	now     func() time.Time
 	log     *slog.Logger
 	version string
+	jobs    jobs
+	twin    twin.Engine
 }
 
 // Options of a server. Now is its clock; Hosts are the names by which it may be called beside loopback.
@@ -53,6 +56,7 @@ func New(st *store.Store, o Options) (http.Handler, error) {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
 	s := &Server{store: st, now: func() time.Time { return o.Now().UTC() }, log: o.Log, version: o.Version}
+	s.jobs.now = s.now
 	e := echo.New()
 	e.HTTPErrorHandler = s.handleError
 	e.Use(middleware.RequestID(), s.logged, middleware.Recover(), securityHeaders, onlyHosts(o.Hosts), crossOrigin(),

@@ -122,6 +122,26 @@ func (s *Store) Revisions(ctx context.Context, deploymentID string) ([]deploymen
 	return out, err
 }
 
+// Revision reads one revision.
+func (s *Store) Revision(ctx context.Context, id string) (deployment.Revision, error) {
+	var out []deployment.Revision
+	err := s.rows(ctx, "the revision", "SELECT doc FROM revision WHERE id = ?", func(r *sql.Rows) error {
+		var v deployment.Revision
+		if err := scanDoc(r, &v); err != nil {
+			return err
+		}
+		out = append(out, v)
+		return nil
+	}, id)
+	if err == nil && len(out) == 0 {
+		err = ErrNotFound
+	}
+	if err != nil {
+		return deployment.Revision{}, err
+	}
+	return out[0], nil
+}
+
 // Sweep is a measurement of one revision, with the file it came from.
 type Sweep struct {
 	ID         string      `json:"id"`

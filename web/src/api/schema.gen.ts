@@ -118,6 +118,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/computations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Begins a computation with the wire solver and waits up to wait_ms for it. One runs in a slot: another in the same slot stops it. Finished ones are kept by what they were made of. */
+        post: operations["compute"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/computations/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getComputation"];
+        put?: never;
+        post?: never;
+        delete: operations["stopComputation"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/check": {
         parameters: {
             query?: never;
@@ -620,6 +655,140 @@ export interface components {
             measured?: {
                 [key: string]: components["schemas"]["Length"];
             };
+            /** @description lengths by the solver in place of those of closed forms */
+            solved?: components["schemas"]["Solved"][];
+        };
+        Solved: {
+            piece: string;
+            field: string;
+            size: components["schemas"]["Length"];
+            electrical: components["schemas"]["Length"];
+        };
+        ComputeInput: {
+            id: string;
+            /** @description computations of one slot take each other's place */
+            slot: string;
+            /** @enum {string} */
+            kind: "forecast" | "refine" | "radials" | "counterpoise";
+            plan?: components["schemas"]["PlanRequest"];
+            built?: components["schemas"]["Built"];
+            revision_id?: string;
+            /** @description whose ground is taken when nothing else says it */
+            outing_id?: string;
+            ground?: string;
+            /**
+             * Format: double
+             * @description the one frequency that is computed, 0 for all
+             */
+            only_hz?: number;
+            coarse?: boolean;
+            /** @description radial wire at hand as typed */
+            metres?: string;
+            wait_ms?: number;
+        };
+        Computation: {
+            id: string;
+            /** @enum {string} */
+            state: "running" | "done" | "failed" | "stopped";
+            step: number;
+            of: number;
+            error?: string;
+            forecast?: components["schemas"]["Forecast"];
+            refined?: components["schemas"]["Refined"];
+            answer?: components["schemas"]["ModelAnswer"];
+        };
+        Forecast: {
+            bands: components["schemas"]["BandForecast"][];
+            sentence: string;
+            trust: string;
+            /** @description that a tuner makes the match */
+            tuner: boolean;
+            assumptions: string[];
+            power_w: number;
+            coarse: boolean;
+        };
+        BandForecast: {
+            name: string;
+            lo_hz: number;
+            hi_hz: number;
+            hz: number;
+            setting?: string;
+            curve: components["schemas"]["ComputedPoint"][];
+            best_hz: number;
+            best_swr: number;
+            wanted_swr: number;
+            /** @description under SWR 2 */
+            width_hz: number;
+            /** @description share of what goes into the wires that reaches the sky */
+            sky: number;
+            coax: number;
+            coax_current: number;
+            budget: components["schemas"]["BudgetStage"][];
+            voltages: components["schemas"]["Voltage"][];
+            pattern: components["schemas"]["Pattern"];
+            spread?: components["schemas"]["Spread"];
+            unknowns: number;
+            solves: number;
+            assumes: string[];
+        };
+        ComputedPoint: {
+            hz: number;
+            /** @description at the radio */
+            swr: number;
+            /** @description behind the coax */
+            feed_swr: number;
+            r: number;
+            x: number;
+        };
+        BudgetStage: {
+            name: string;
+            db: number;
+            /** @description left after it */
+            watts: number;
+            why?: string;
+        };
+        Voltage: {
+            where: string;
+            /** @description peak */
+            volts: number;
+        };
+        Spread: {
+            low: number[];
+            high: number[];
+            sky: number[];
+            says: string;
+        };
+        Pattern: {
+            /** @description dBi every 2 degrees from one horizon over the zenith to the other */
+            elevation: number[];
+            /** @description dBi every 5 degrees, counterclockwise from the antenna's own direction */
+            azimuth: number[];
+            take_off: number;
+            direction: number;
+            bearing?: number;
+            gain: number;
+            over_dipole?: number;
+            over_quarter?: number;
+        };
+        SolvedLength: {
+            piece: string;
+            field: string;
+            label: string;
+            closed: components["schemas"]["Length"];
+            solved: components["schemas"]["Length"];
+            electrical: components["schemas"]["Length"];
+            off: number;
+        };
+        Refined: {
+            lengths: components["schemas"]["SolvedLength"][];
+            settings: string[];
+            figures: components["schemas"]["Figure"][];
+            sentence: string;
+            why: string;
+        };
+        ModelAnswer: {
+            sentence: string;
+            tables: components["schemas"]["Table"][];
         };
         Fault: {
             path: string;
@@ -1771,6 +1940,77 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Plan"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    compute: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ComputeInput"];
+            };
+        };
+        responses: {
+            /** @description begun or done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Computation"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getComputation: {
+        parameters: {
+            query?: {
+                wait_ms?: number;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description how far it is */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Computation"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    stopComputation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description stopped */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

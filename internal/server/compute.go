@@ -1,0 +1,176 @@
+package server
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"net/http"
+	"time"
+
+	"reed/core/antenna"
+	"reed/core/deployment"
+	"reed/core/quantity"
+	"reed/core/twin"
+)
+
+// setup reads what is to be computed: a plan, a set-up as typed, or a stored revision. What of it cannot be
+// solved is an error that names its field.
+func (s *Server) setup(ctx context.Context, in ComputeInput) (twin.Setup, error) {
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return twin.Setup{}, err
+	}
+	out := twin.Setup{Ground: in.Ground, PowerW: me.PowerW}
+	switch {
+	case in.Plan != nil:
+		want, unread, err := s.planned(ctx, *in.Plan)
+		if err != nil {
+			return out, err
+		}
+		p := antenna.Design(want)
+		if err := faulty("plan.", append(unread, p.Faults...)); err != nil {
+			return out, err
+		}
+		out.Built, out.Planned = deployment.Built{Shape: p.Shape}, true
+		if want.Ground != "" {
+			out.Ground = want.Ground
+		}
+	case in.Built != nil:
+		bag, err := s.bag(ctx)
+		if err != nil {
+			return out, err
+		}
+		b, unread := in.Built.Use(bag).Read()
+		if err := faulty("built.", append(unread, deployment.Check(b, antenna.Shape{})...)); err != nil {
+			return out, err
+		}
+		out.Built = b
+	case in.RevisionId != "":
+		r, err := s.store.Revision(ctx, in.RevisionId)
+		if err != nil {
+			return out, err
+		}
+		out.Built = r.Built
+		if out.Ground == "" {
+			d, err := s.store.Deployment(ctx, r.DeploymentID)
+			if err != nil {
+				return out, err
+			}
+			out.Ground = d.Plan.Ground
+			in.OutingId = d.OutingID
+		}
+	default:
+		return out, invalid("plan", "a plan, a set-up or a revision is missing")
+	}
+	if out.Ground == "" && in.OutingId != "" {
+		o, err := s.store.Outing(ctx, in.OutingId)
+		if err != nil {
+			return out, err
+		}
+		out.Ground = o.Ground
+	}
+	if out.Built.PowerW > 0 {
+		out.PowerW = out.Built.PowerW
+	}
+	return out, nil
+}
+
+// Compute begins a computation and waits a little for it, so that a short one is answered at once.
+func (s *Server) Compute(ctx context.Context, r ComputeRequestObject) (ComputeResponseObject, error) {
+	in := *r.Body
+	setup, err := s.setup(ctx, in)
+	if err != nil {
+		return nil, err
+	}
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	o := twin.Options{Region: me.Region, Only: in.OnlyHz, Coarse: in.Coarse}
+	metres := 40.0
+	if in.Metres != "" {
+		unit := "m"
+		if me.Imperial {
+			unit = "ft"
+		}
+		l, err := quantity.Typed(in.Metres, unit)
+		if err != nil {
+			return nil, invalid("metres", err.Error())
+		}
+		metres = l.M
+	}
+	asked, err := json.Marshal(struct {
+		Kind   ComputeInputKind
+		Setup  twin.Setup
+		Region any
+		Only   float64
+		Coarse bool
+		Metres float64
+	}{in.Kind, setup, me.Region, in.OnlyHz, in.Coarse, metres})
+	if err != nil {
+		return nil, err
+	}
+	sum := sha256.Sum256(asked)
+	x := s.jobs.start(in.Id, in.Slot, hex.EncodeToString(sum[:]), func(ctx context.Context, done func(step, of int)) (any, error) {
+		switch in.Kind {
+		case ComputeInputKindRefine:
+			return s.twin.Refine(ctx, setup, done)
+		case ComputeInputKindRadials:
+			return s.twin.Radials(ctx, setup, metres, done)
+		case ComputeInputKindCounterpoise:
+			return s.twin.Counterpoise(ctx, setup, done)
+		}
+		return s.twin.Forecast(ctx, setup, o, done)
+	})
+	x.wait(ctx, time.Duration(in.WaitMs)*time.Millisecond)
+	out, err := s.computation(x)
+	return Compute200JSONResponse(out), err
+}
+
+// computation is the state of a job on the wire.
+func (s *Server) computation(x *job) (Computation, error) {
+	done, step, of, result, err := s.jobs.state(x)
+	out := Computation{Id: x.id, State: Running, Step: step, Of: of}
+	if !done {
+		return out, nil
+	}
+	switch {
+	case errors.Is(err, context.Canceled):
+		out.State = Stopped
+	case err != nil:
+		out.State, out.Error = Failed, err.Error()
+	default:
+		out.State = Done
+	}
+	switch v := result.(type) {
+	case twin.Forecast:
+		out.Forecast = &v
+	case twin.Refined:
+		out.Refined = &v
+	case twin.Answer:
+		out.Answer = &v
+	}
+	if err != nil {
+		out.Forecast, out.Refined, out.Answer = nil, nil, nil
+	}
+	return out, nil
+}
+
+// GetComputation asks how far a computation is, and waits a little for its end.
+func (s *Server) GetComputation(ctx context.Context, r GetComputationRequestObject) (GetComputationResponseObject, error) {
+	x, ok := s.jobs.find(r.Id)
+	if !ok {
+		return nil, &problem{status: http.StatusNotFound, title: "This computation is over or was never begun"}
+	}
+	x.wait(ctx, time.Duration(r.Params.WaitMs)*time.Millisecond)
+	out, err := s.computation(x)
+	return GetComputation200JSONResponse(out), err
+}
+
+// StopComputation stops a computation.
+func (s *Server) StopComputation(_ context.Context, r StopComputationRequestObject) (StopComputationResponseObject, error) {
+	s.jobs.remove(r.Id)
+	return StopComputation204Response{}, nil
+}

@@ -58,18 +58,19 @@ type Pattern struct {
 
 // Band is the forecast on one band.
 type Band struct {
-	Name      string  `json:"name"`
-	Lo        float64 `json:"lo_hz"` // of the band
-	Hi        float64 `json:"hi_hz"`
-	F         float64 `json:"hz"` // wanted
-	Setting   string  `json:"setting,omitempty"`
-	Curve     []Point `json:"curve"`
-	BestF     float64 `json:"best_hz"`
-	BestSWR   float64 `json:"best_swr"`
-	WantedSWR float64 `json:"wanted_swr"`
-	Width     float64 `json:"width_hz"` // under SWR 2, as far as the curve reaches
-	Sky       float64 `json:"sky"`      // share of what goes into the wires
-	Coax      float64 `json:"coax"`     // share of the sky's power that the coax alone would send there
+	Name      string         `json:"name"`
+	Lo        float64        `json:"lo_hz"` // of the band
+	Hi        float64        `json:"hi_hz"`
+	F         float64        `json:"hz"` // wanted
+	Own       []band.Segment `json:"own,omitempty"`
+	Setting   string         `json:"setting,omitempty"`
+	Curve     []Point        `json:"curve"`
+	BestF     float64        `json:"best_hz"`
+	BestSWR   float64        `json:"best_swr"`
+	WantedSWR float64        `json:"wanted_swr"`
+	Width     float64        `json:"width_hz"` // under SWR 2, as far as the curve reaches
+	Sky       float64        `json:"sky"`      // share of what goes into the wires
+	Coax      float64        `json:"coax"`     // share of the sky's power that the coax alone would send there
 	// CoaxCurrent is the highest current on the coax's outside over that on the antenna's wires.
 	CoaxCurrent float64         `json:"coax_current"`
 	Budget      []circuit.Stage `json:"budget"`
@@ -93,11 +94,28 @@ type Forecast struct {
 	Coarse      bool     `json:"coarse"`
 }
 
-// Options say how much is computed. Only, when positive, is the one frequency in hertz that is.
+// Options say how much is computed. Band, when named, is the only one; Segments are the operator's, told apart
+// by band in the answer.
 type Options struct {
-	Region band.Region
-	Only   float64
-	Coarse bool
+	Region   band.Region
+	Band     string
+	Segments []band.Segment
+	Coarse   bool
+}
+
+// wanted lists the frequencies that a forecast is made for: all that the antenna is for, or those in the one
+// band, or its middle.
+func (o Options) wanted(s Setup) []float64 {
+	b, ok := band.Named(o.Region, o.Band)
+	if !ok {
+		return s.Built.All()
+	}
+	for _, f := range s.Built.All() {
+		if b.Contains(f) {
+			return []float64{f}
+		}
+	}
+	return []float64{b.Centre()}
 }
 
 // Engine keeps what forecasts share: tables of grounds and antennas to compare with. The zero value is ready;
@@ -120,10 +138,7 @@ const margin = 0.035
 
 // Forecast computes a set-up on all its bands. It calls done after each step, which may be nil.
 func (e *Engine) Forecast(ctx context.Context, s Setup, o Options, done func(step, of int)) (Forecast, error) {
-	all := s.Built.All()
-	if o.Only > 0 {
-		all = []float64{o.Only}
-	}
+	all := o.wanted(s)
 	steps := 3
 	if o.Coarse {
 		steps = 1
@@ -218,7 +233,7 @@ func (e *Engine) band(ctx context.Context, s Setup, o Options, f float64, step f
 	if err != nil {
 		return Band{}, err
 	}
-	out := Band{Name: bd.Name, Lo: bd.Lo, Hi: bd.Hi, F: f, Setting: setting, Curve: x.points(lo, hi), Z: x.at.Z, Unknowns: x.at.Unknowns, Solves: len(x.curve.F) + 1, Assumes: x.Assumptions}
+	out := Band{Name: bd.Name, Lo: bd.Lo, Hi: bd.Hi, F: f, Own: band.Own(o.Segments, bd.Name), Setting: setting, Curve: x.points(lo, hi), Z: x.at.Z, Unknowns: x.at.Unknowns, Solves: len(x.curve.F) + 1, Assumes: x.Assumptions}
 	out.BestSWR = math.Inf(1)
 	for i, p := range out.Curve {
 		if p.SWR < out.BestSWR {

@@ -323,6 +323,8 @@ type ComputationState string
 
 // ComputeInput defines model for ComputeInput.
 type ComputeInput struct {
+	// Band the one band that is computed, empty for all that the antenna is for
+	Band   string           `json:"band,omitempty,omitzero"`
 	Built  *Built           `json:"built,omitempty"`
 	Coarse bool             `json:"coarse,omitempty,omitzero"`
 	Ground string           `json:"ground,omitempty,omitzero"`
@@ -331,9 +333,6 @@ type ComputeInput struct {
 
 	// Metres radial wire at hand as typed
 	Metres string `json:"metres,omitempty,omitzero"`
-
-	// OnlyHz the one frequency that is computed, 0 for all
-	OnlyHz float64 `json:"only_hz,omitempty,omitzero"`
 
 	// OutingId whose ground is taken when nothing else says it
 	OutingId   string       `json:"outing_id,omitempty,omitzero"`

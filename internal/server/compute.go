@@ -88,7 +88,7 @@ func (s *Server) Compute(ctx context.Context, r ComputeRequestObject) (ComputeRe
 	if err != nil {
 		return nil, err
 	}
-	o := twin.Options{Region: me.Region, Only: in.OnlyHz, Coarse: in.Coarse}
+	o := twin.Options{Region: me.Region, Band: in.Band, Segments: me.Segments, Coarse: in.Coarse}
 	metres := 40.0
 	if in.Metres != "" {
 		unit := "m"
@@ -102,13 +102,11 @@ func (s *Server) Compute(ctx context.Context, r ComputeRequestObject) (ComputeRe
 		metres = l.M
 	}
 	asked, err := json.Marshal(struct {
-		Kind   ComputeInputKind
-		Setup  twin.Setup
-		Region any
-		Only   float64
-		Coarse bool
-		Metres float64
-	}{in.Kind, setup, me.Region, in.OnlyHz, in.Coarse, metres})
+		Kind    ComputeInputKind
+		Setup   twin.Setup
+		Options twin.Options
+		Metres  float64
+	}{in.Kind, setup, o, metres})
 	if err != nil {
 		return nil, err
 	}

@@ -676,11 +676,8 @@ export interface components {
             /** @description whose ground is taken when nothing else says it */
             outing_id?: string;
             ground?: string;
-            /**
-             * Format: double
-             * @description the one frequency that is computed, 0 for all
-             */
-            only_hz?: number;
+            /** @description the one band that is computed, empty for all that the antenna is for */
+            band?: string;
             coarse?: boolean;
             /** @description radial wire at hand as typed */
             metres?: string;
@@ -711,7 +708,9 @@ export interface components {
             name: string;
             lo_hz: number;
             hi_hz: number;
+            /** @description wanted */
             hz: number;
+            own?: components["schemas"]["Segment"][];
             setting?: string;
             curve: components["schemas"]["ComputedPoint"][];
             best_hz: number;

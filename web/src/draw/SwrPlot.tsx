@@ -84,12 +84,41 @@ function Dip({ at, swr, target }: { at: number; swr: number; target?: number }) 
   );
 }
 
+/** What was computed: a dashed line, and behind it what the soil's unsureness makes of it. */
+export interface Computed {
+  points: { hz: number; swr: number }[];
+  low?: number[];
+  high?: number[];
+  label: string;
+}
+
+function ComputedLine({ of }: { of: Computed }) {
+  const x = useXScale() as unknown as Scale;
+  const y = useYScale() as unknown as Scale;
+  const path = (values: number[]) =>
+    values.map((v, i) => `${x((of.points[i]?.hz ?? 0) / 1e6).toFixed(1)} ${y(Math.min(v, 50)).toFixed(1)}`);
+  const { low, high } = of;
+  return (
+    <g>
+      {low && high && <path d={`M${[...path(high), ...path(low).reverse()].join("L")}Z`} fill="var(--tide)" opacity="0.16" />}
+      <path
+        d={`M${path(of.points.map((p) => p.swr)).join("L")}`}
+        fill="none"
+        stroke="var(--tide)"
+        strokeWidth="2.6"
+        strokeDasharray="8 5"
+      />
+    </g>
+  );
+}
+
 export default function SwrPlot({
   frequencies,
   strokes,
   own,
   limit,
   dip,
+  computed,
   title,
   height = 340,
 }: {
@@ -98,6 +127,7 @@ export default function SwrPlot({
   own: Schemas["Segment"][];
   limit: number;
   dip?: { at: number; swr: number; target?: number };
+  computed?: Computed;
   title: string;
   height?: number;
 }) {
@@ -157,6 +187,7 @@ export default function SwrPlot({
           <Shade own={own} limit={limit} />
           <ChartsGrid horizontal />
           <g clipPath={`url(#${clip})`}>
+            {computed && <ComputedLine of={computed} />}
             <LinePlot />
           </g>
           {dip && <Dip at={dip.at} swr={dip.swr} target={dip.target} />}
@@ -173,6 +204,22 @@ export default function SwrPlot({
             {s.label}
           </li>
         ))}
+        {computed && (
+          <li>
+            <svg viewBox="0 0 34 10" aria-hidden="true">
+              <path d="M1 5H33" stroke="var(--tide)" strokeWidth="2.6" strokeDasharray="8 5" />
+            </svg>
+            {computed.label}
+          </li>
+        )}
+        {computed?.low && (
+          <li>
+            <svg viewBox="0 0 34 10" aria-hidden="true">
+              <path d="M1 5H33" stroke="var(--tide)" strokeWidth="9" opacity="0.25" />
+            </svg>
+            soil from poorer to better
+          </li>
+        )}
       </ul>
     </figure>
   );

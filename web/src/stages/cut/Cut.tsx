@@ -11,15 +11,40 @@ import { Sketch } from "../../draw/Sketch";
 import { AskFields, slot } from "../../parts/AskFields";
 import { showTrouble, useFormDraft, useLater } from "../../parts/draft";
 import { Figures, Schools, Strips, Tables } from "../../parts/Figures";
+import { Forecast } from "../../parts/Forecast";
 import { Choose, Field, Picks } from "../../parts/fields";
 import { Opening } from "../../parts/Opening";
 import { keepDeployment, lastDeployment } from "../../parts/place";
 import { Tag } from "../../parts/Tag";
 import { remove } from "../../parts/Undo";
+import { useComputed } from "../../parts/useComputed";
 import { Beside } from "./Beside";
 import { CutList, MeasureTwice, measuredFields } from "./Sheet";
+import { Questions, SolvedLengths } from "./Solved";
 
-type Form = { name: string; family: string; variant: string; wire: string; parts: Record<string, string>; t: Record<string, string> };
+type Form = {
+  name: string;
+  family: string;
+  variant: string;
+  wire: string;
+  parts: Record<string, string>;
+  t: Record<string, string>;
+  // Lengths by the solver, and what they were solved for: they hold for nothing else.
+  solved: Schemas["Solved"][];
+  solvedFor: string;
+};
+
+/** What solved lengths hold for: everything but the name and what was measured afterwards. */
+const solvedFor = (v: Form) =>
+  JSON.stringify([
+    v.family,
+    v.variant,
+    v.wire,
+    v.parts,
+    Object.entries(v.t)
+      .filter(([k, t]) => t?.trim() && !k.startsWith("measured") && !["knot", "trim_percent"].includes(k))
+      .sort(),
+  ]);
 
 const empty: Form = {
   name: "",
@@ -28,6 +53,8 @@ const empty: Form = {
   wire: "pvc",
   parts: {},
   t: { for: "7.1", trim_percent: "2" },
+  solved: [],
+  solvedFor: "",
 };
 
 /** The request that a form stands for; the server reads every text. */
@@ -45,6 +72,7 @@ function toRequest(v: Form, unit: string, ground: string | undefined, fields: Sc
     texts: Object.fromEntries(Object.entries(texts).filter(([k, t]) => t?.trim() || !k.startsWith("measured"))),
     unit: unit as "m" | "ft",
     ground: ground || undefined,
+    solved: v.solved?.length && v.solvedFor === solvedFor(v) ? v.solved : undefined,
   };
 }
 
@@ -60,14 +88,17 @@ function toForm(d: Schemas["DeploymentDetail"]): Form {
   const plan = d.deployment.plan;
   const t: Record<string, string> = {};
   for (const [k, text] of Object.entries(d.plan_texts ?? {})) t[slot(k).slice(2)] = text;
-  return {
+  const form: Form = {
     name: d.deployment.name,
     family: plan.family,
     variant: plan.variant,
     wire: plan.parts?.wire ? `bag:${plan.parts.wire}` : (plan.wire ?? "pvc"),
     parts: { ...empty.parts, ...plan.parts },
     t,
+    solved: plan.solved ?? [],
+    solvedFor: "",
   };
+  return { ...form, solvedFor: solvedFor(form) };
 }
 
 const groups = [
@@ -124,6 +155,21 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
   }, [plan.data, form]);
 
   const ok = p !== undefined && (p.pieces ?? []).length > 0;
+  // The solver is asked for what the drawing shows, and for the lengths of the closed form it stands beside.
+  const sound = ok && !(p.faults ?? []).some((f) => f.severity === "error") && at !== "beside" && !plan.isPlaceholderData;
+  const [ready, setReady] = useState<{ request: Schemas["PlanRequest"]; bare: Schemas["PlanRequest"] }>();
+  useEffect(() => {
+    if (!sound) return;
+    const [f, u, ground] = JSON.parse(typed) as [Form, string, string | undefined];
+    const request = toRequest({ ...f, name: "" }, u, ground, fields.current);
+    for (const k of Object.keys(request.texts)) if (k.startsWith("measured")) delete request.texts[k];
+    setReady({ request, bare: { ...request, solved: undefined } });
+  }, [sound, typed]);
+  const computed = useComputed(
+    "cut",
+    ready && at !== "beside" ? { kind: "forecast", plan: ready.request, outing_id: id } : undefined,
+    true,
+  );
   const wrong = (p?.faults ?? []).some((f) => f.severity === "error");
   const family = reference.data?.families.find((f) => f.id === v.family);
   const shown = (p?.fields ?? []).filter((f) => !["knot", "trim_percent"].includes(f.id));
@@ -244,6 +290,23 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
             />
           )}
           {ok && <CutList plan={p} imperial={imperial} />}
+          {ready && ok && (
+            <SolvedLengths
+              plan={ready.bare}
+              outing={id}
+              imperial={imperial}
+              used={(ready.request.solved ?? []).length > 0}
+              onUse={(solved) => {
+                form.setValue("solved", solved, { shouldDirty: true });
+                form.setValue("solvedFor", solvedFor(form.getValues()), { shouldDirty: true });
+              }}
+            />
+          )}
+          {ready && ok && (
+            <div className="noprint">
+              <Forecast of={computed} limit={me.data.good_swr} />
+            </div>
+          )}
           {ok && <Figures of={p.figures ?? []} />}
           {ok && <Tables of={p.tables ?? []} />}
           {ok && <Strips of={p.strips ?? []} />}
@@ -258,6 +321,7 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
               <Schools of={p.schools ?? []} />
             </details>
           )}
+          {ready && ok && family && <Questions plan={ready.bare} outing={id} family={family} unit={unit} />}
           {ok && p.measure && (
             <details className="fold noprint" open={p.measure.tone !== "none" || undefined}>
               <summary>Measure twice</summary>

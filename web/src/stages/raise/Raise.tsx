@@ -9,9 +9,11 @@ import { send } from "../../api/outbox";
 import { Layout } from "../../draw/Layout";
 import { type Asked, AskFields, slot, textsOf } from "../../parts/AskFields";
 import { showTrouble, useFormDraft, useLater } from "../../parts/draft";
+import { Forecast } from "../../parts/Forecast";
 import { Choose, Field, LengthField, lengthText, num, typedLength } from "../../parts/fields";
 import { Opening } from "../../parts/Opening";
 import { NoAntenna, useAntenna } from "../../parts/useAntenna";
+import { useComputed } from "../../parts/useComputed";
 
 type Form = {
   variant: string;
@@ -181,6 +183,23 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
     for (const f of checked.data?.faults ?? []) form.setError(rename(f.path) as keyof Form, { message: f.text });
   }, [checked.data, form]);
 
+  // What was kept last stays on the model until the changed figures are sound.
+  const sound =
+    checked.data !== undefined && !checked.isPlaceholderData && !(checked.data.faults ?? []).some((f) => f.severity === "error");
+  const [ready, setReady] = useState<Built>();
+  useEffect(() => {
+    if (!sound || !base) return;
+    const [f, u, of] = JSON.parse(typed) as [Form, string, string];
+    if (of !== tag?.id) return;
+    const built = toBuilt(f, base, u, list.current);
+    setReady({ ...built, confirmed: undefined, notes: undefined, wind: undefined, setup_minutes: undefined });
+  }, [sound, typed, base, tag?.id]);
+  const computed = useComputed(
+    "raise",
+    ready && { kind: "forecast", built: ready, outing_id: outing.outing.id, ground: d?.deployment.plan.ground },
+    true,
+  );
+
   if (!tag) return <NoAntenna outing={outing} />;
   if (!d || !base || !reference.data || !me.data) return <Opening of={[detail, reference, me]} />;
   const faults = checked.data?.faults ?? [];
@@ -257,6 +276,10 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
               as planned
             </li>
           </ul>
+          <details className="fold">
+            <summary>{computed.result?.forecast?.sentence ?? "What to expect of it"}</summary>
+            <Forecast of={computed} limit={me.data.good_swr} />
+          </details>
           <div className="fields">
             <Choose form={form} name="variant" label="How it hangs" options={variants.map((x) => [x.id, x.name])} />
             <AskFields form={form} fields={list.current} unit={unit} />
@@ -336,7 +359,7 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
             <span role="status">{told}</span>
           </div>
         </form>
-        <aside aria-label="Revisions">
+        <aside className="stack" aria-label="Revisions and forecast">
           <Thread revisions={d.revisions} now={last?.id} onPick={() => go(`/o/${outing.outing.id}/sweep`)} />
           {d.revisions.length === 0 && (
             <p className="soft">Planned only. What you keep here becomes r1, and stays as it was when you change it.</p>

@@ -5,13 +5,15 @@ import { Link, useNavigate } from "react-router";
 import { v7 as uuid } from "uuid";
 import { type Schemas, Trouble, useDeployment, useGet, useMe } from "../../api/client";
 import { send } from "../../api/outbox";
-import type { Stroke } from "../../draw/SwrPlot";
+import type { Computed, Stroke } from "../../draw/SwrPlot";
 import { useDraft } from "../../parts/draft";
+import { Progress } from "../../parts/Forecast";
 import { Picks } from "../../parts/fields";
 import { FileButton, PreviewNotes, useImport } from "../../parts/Import";
 import { Opening } from "../../parts/Opening";
 import { remove, say, setVersion } from "../../parts/Undo";
 import { NoAntenna, useAntenna } from "../../parts/useAntenna";
+import { useComputed } from "../../parts/useComputed";
 import { Thread } from "../raise/Raise";
 
 const SwrPlot = lazy(() => import("../../draw/SwrPlot"));
@@ -231,6 +233,13 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
     if (box && now) box.scrollLeft = now.offsetLeft - box.offsetLeft - box.clientWidth / 2 + now.clientWidth / 2;
   }, [shown]);
 
+  const seen = view.data?.revision_id || detail.data?.revisions.at(-1)?.id;
+  const computed = useComputed(
+    "sweep",
+    seen && shown ? { kind: "forecast", revision_id: seen, band: shown, outing_id: outing.outing.id } : undefined,
+    true,
+  );
+
   if (!tag) return <NoAntenna outing={outing} />;
   if (!detail.data || !view.data || !me.data) return <Opening of={[detail, view, me]} />;
   const d = detail.data;
@@ -257,6 +266,14 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
     kind: c.current ? "measured" : "earlier",
   }));
   strokes.sort((a, b) => Number(b.kind === "measured") - Number(a.kind === "measured"));
+  // Through a cable the analyser saw what the radio sees, otherwise what the coax does.
+  const foretold = computed.result?.forecast?.bands.find((b) => b.name === w.band);
+  const curve: Computed | undefined = foretold && {
+    points: foretold.curve.map((p) => ({ hz: p.hz, swr: w.cable ? p.swr : p.feed_swr })),
+    low: w.cable || !d.revisions.at(-1)?.built.coax?.length?.m ? foretold.spread?.low : undefined,
+    high: w.cable || !d.revisions.at(-1)?.built.coax?.length?.m ? foretold.spread?.high : undefined,
+    label: "computed for it as recorded",
+  };
   const accept = async () => {
     if (!w.proposal) return;
     const seq = d.revisions.length + 1;
@@ -296,6 +313,7 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
                   strokes={strokes}
                   own={r.own ?? []}
                   limit={r.limit}
+                  computed={curve}
                   dip={{
                     at: r.min_at,
                     swr: r.min_swr,
@@ -318,6 +336,29 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
               </Button>
             )}
             <span role="status">{told}</span>
+          </div>
+          {!r && curve && foretold && (
+            <div className="plot">
+              <Suspense fallback={<p className="soft">Drawing…</p>}>
+                <SwrPlot
+                  frequencies={foretold.curve.map((p) => p.hz)}
+                  strokes={[]}
+                  own={foretold.own ?? []}
+                  limit={me.data.good_swr}
+                  computed={curve}
+                  title={`Computed SWR of ${tag.name} on ${w.band}: lowest ${swr(foretold.best_swr)} at ${mhz(foretold.best_hz)} MHz`}
+                />
+              </Suspense>
+            </div>
+          )}
+          <div className="row">
+            {foretold && (
+              <p className="tide">
+                Computed: {swr(foretold.best_swr)} at <span className="mono">{mhz(foretold.best_hz)}</span> MHz,{" "}
+                {(100 * foretold.sky).toFixed(0)} % to the sky.
+              </p>
+            )}
+            <Progress of={computed} what="computing its curve" />
           </div>
           <Numbers view={w} />
           {r?.quality?.map((q) => (

@@ -1,0 +1,131 @@
+import Button from "@mui/material/Button";
+import TextField from "@mui/material/TextField";
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { Figures, Tables } from "../../parts/Figures";
+import { Asked, Progress } from "../../parts/Forecast";
+import { useComputed } from "../../parts/useComputed";
+
+type Plan = Schemas["PlanRequest"];
+type Used = Schemas["Solved"][];
+
+/** The lengths by both ways beside each other, and the choice which of them is cut. */
+export function SolvedLengths({
+  plan,
+  outing,
+  imperial,
+  used,
+  onUse,
+}: {
+  plan: Plan | undefined;
+  outing: string;
+  imperial: boolean;
+  used: boolean;
+  onUse: (lengths: Used) => void;
+}) {
+  const c = useComputed("refine", plan && { kind: "refine", plan, outing_id: outing });
+  const r = c.result?.refined;
+  const print = (l: Schemas["Length"]) => (imperial ? l.imperial : l.metric);
+  return (
+    <section className="stack tight noprint" aria-label="Lengths by the solver">
+      <div className="row between">
+        <h2>{r ? r.sentence : "Lengths by the solver"}</h2>
+        <Progress of={c} what="solving for the lengths" />
+      </div>
+      {r && r.lengths.length > 0 && (
+        <table className="dense">
+          <thead>
+            <tr>
+              <th />
+              <th>closed form</th>
+              <th>solved</th>
+              <th>differs by</th>
+            </tr>
+          </thead>
+          <tbody>
+            {r.lengths.map((l) => (
+              <tr key={l.field + l.label}>
+                <td>{l.label}</td>
+                <td className="mono">{l.field === "helix_turns" ? l.closed.m?.toFixed(0) : print(l.closed)}</td>
+                <td className="mono tide">{l.field === "helix_turns" ? l.solved.m?.toFixed(0) : print(l.solved)}</td>
+                <td className="mono tide">
+                  {l.off < 0 ? "−" : "+"}
+                  {Math.abs(l.off).toFixed(1)} %
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      {r?.settings.map((s) => (
+        <p key={s} className="mono tide">
+          {s}
+        </p>
+      ))}
+      {r && <Figures of={r.figures} />}
+      {r && <p className="small soft">{r.why}</p>}
+      {r && r.lengths.length > 0 && (
+        <div className="row">
+          {used ? (
+            <Button variant="outlined" onClick={() => onUse([])}>
+              Cut by the closed form again
+            </Button>
+          ) : (
+            <Button
+              variant="outlined"
+              onClick={() =>
+                onUse(
+                  r.lengths.map((l) => ({ piece: l.piece, field: l.field, size: { m: l.solved.m }, electrical: { m: l.electrical.m } })),
+                )
+              }
+            >
+              Cut by the solved lengths
+            </Button>
+          )}
+          <span role="status" className="small soft">
+            {used ? "The cut list above is by the solver." : ""}
+          </span>
+        </div>
+      )}
+    </section>
+  );
+}
+
+/** Questions on which people differ, put to the model of this very antenna. */
+export function Questions({ plan, outing, family, unit }: { plan: Plan; outing: string; family: Schemas["Family"]; unit: string }) {
+  const upright = family.variants.some((v) => v.id === "raised-radials");
+  const ended = family.group === "end-fed" && family.id !== "j-pole";
+  const [metres, setMetres] = useState(unit === "ft" ? "130 ft" : "40 m");
+  const [asked, setAsked] = useState<string>();
+  const question = asked && JSON.stringify(plan) === asked.split("|")[1] ? asked.split("|")[0] : undefined;
+  const c = useComputed(
+    "question",
+    question ? { kind: upright ? "radials" : "counterpoise", plan, outing_id: outing, metres: upright ? question : undefined } : undefined,
+  );
+  if (!upright && !ended) return null;
+  const ask = () => setAsked(`${upright ? metres : "x"}|${JSON.stringify(plan)}`);
+  return (
+    <details className="fold noprint">
+      <summary>{upright ? "How do I cut my radial wire?" : "How long a counterpoise and coax, and where does the choke go?"}</summary>
+      <div className="stack">
+        <div className="row">
+          {upright && (
+            <TextField
+              label="Radial wire at hand"
+              name="metres"
+              value={metres}
+              onChange={(e) => setMetres(e.target.value)}
+              sx={{ maxWidth: 190 }}
+              slotProps={{ htmlInput: { className: "mono" } }}
+            />
+          )}
+          <Button variant="outlined" onClick={ask}>
+            Ask the model
+          </Button>
+        </div>
+        <Asked of={c} what="solving each way" />
+        <Tables of={c.result?.answer?.tables ?? []} />
+      </div>
+    </details>
+  );
+}

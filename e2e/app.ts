@@ -1,5 +1,5 @@
 import { type ChildProcess, spawn } from "node:child_process";
-import { mkdtempSync, rmSync } from "node:fs";
+import { cpSync, mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { test as base, expect, type Page } from "@playwright/test";
@@ -39,6 +39,21 @@ export class App {
   }
 }
 
+// Making the demo data takes seconds of solving: each worker makes them once, and every test has a copy.
+let made: Promise<App> | undefined;
+
+async function withDemoData() {
+  made ??= (async () => {
+    const a = new App("demo");
+    await a.start();
+    await a.stop();
+    return a;
+  })();
+  const a = new App("demo");
+  cpSync((await made).data, a.data, { recursive: true });
+  return a;
+}
+
 export const test = base.extend<{ app: App; demo: App }>({
   // biome-ignore lint/correctness/noEmptyPattern: the fixture needs no other
   app: async ({}, use) => {
@@ -49,7 +64,7 @@ export const test = base.extend<{ app: App; demo: App }>({
   },
   // biome-ignore lint/correctness/noEmptyPattern: the fixture needs no other
   demo: async ({}, use) => {
-    const a = new App("demo");
+    const a = await withDemoData();
     await a.start();
     await use(a);
     await a.remove();

@@ -147,7 +147,7 @@ func TestUsage(t *testing.T) {
 	}
 }
 
-func TestServeAnswersOnLoopbackAndStops(t *testing.T) {
+func TestDemoAnswersOnLoopbackAndStops(t *testing.T) {
 	ctx, cancel := context.WithCancel(context.Background())
 	r, w := io.Pipe()
 	done := make(chan int)

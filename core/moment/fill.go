@@ -3,7 +3,6 @@ package moment
 import (
 	"context"
 	"math"
-	"math/cmplx"
 
 	"reed/core/moment/earth"
 )
@@ -55,14 +54,25 @@ func exactly(p, q *segment, k, a float64) (m moments) {
 			d := r.sub(q.from).sub(q.u.scale(s0))
 			rho := math.Sqrt(d.dot(d) + a*a)
 			// Static: the integrals of 1/R and of s/R along the source.
-			r1, r2 := math.Hypot(s0, rho), math.Hypot(q.h-s0, rho)
-			flat := math.Asinh((q.h-s0)/rho) + math.Asinh(s0/rho)
+			rho2 := rho * rho
+			r1, r2 := math.Sqrt(s0*s0+rho2), math.Sqrt((q.h-s0)*(q.h-s0)+rho2)
+			var flat float64 // asinh((h-s0)/rho) + asinh(s0/rho), written so that nothing cancels
+			switch {
+			case s0 < 0:
+				flat = math.Log((r2 + q.h - s0) / (r1 - s0))
+			case s0 > q.h:
+				flat = math.Log((r1 + s0) / (r2 + s0 - q.h))
+			default:
+				flat = math.Log((r2 + q.h - s0) * (r1 + s0) / rho2)
+			}
 			slope := (r2 - r1 + s0*flat) / q.h
 			c0, c1 := complex(flat, 0), complex(slope, 0)
 			// The rest is smooth.
 			for j, y := range gauss3x {
-				dist := math.Hypot(y*q.h-s0, rho)
-				rest := (cmplx.Exp(complex(0, -k*dist)) - 1) / complex(dist, 0) * complex(gauss3w[j]*q.h, 0)
+				dist := math.Sqrt((y*q.h-s0)*(y*q.h-s0) + rho2)
+				sin, cos := math.Sincos(k * dist)
+				w := gauss3w[j] * q.h / dist
+				rest := complex((cos-1)*w, -sin*w)
 				c0 += rest
 				c1 += rest * complex(y, 0)
 			}

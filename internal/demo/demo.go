@@ -21,6 +21,7 @@ import (
 	"reed/core/quantity"
 	"reed/core/rigging"
 	"reed/core/sweep"
+	"reed/core/twin"
 	"reed/internal/exchange"
 	"reed/internal/standin"
 	"reed/internal/store"
@@ -114,7 +115,7 @@ func shorten(cm float64) func(*deployment.Built) {
 }
 
 func outings() []outing {
-	fortySpan, twentySpan, wide := span{6.6e6, 7.6e6, 101, false}, span{13.4e6, 14.9e6, 101, false}, span{3e6, 30e6, 541, false}
+	fortySpan, twentySpan, wide := span{6.6e6, 7.6e6, 101, false}, span{13.4e6, 14.9e6, 101, false}, span{6.5e6, 15.5e6, 361, false}
 	return []outing{
 		{
 			Outing: store.Outing{Name: "Gannet Spit", Place: "46.5208 N 12.2083 W", Ground: "sea", Scheme: "ten-a-day", OwnRef: "MI-0001", Until: "20:30",
@@ -257,8 +258,9 @@ func Fill(ctx context.Context, st *store.Store) error {
 	if err := fillBag(ctx, st); err != nil {
 		return fmt.Errorf("filling the bag: %w", err)
 	}
+	engine := &twin.Engine{}
 	for i, o := range outings() {
-		if err := fillOuting(ctx, st, o, uint64(i+1)); err != nil {
+		if err := fillOuting(ctx, st, engine, o, uint64(i+1)); err != nil {
 			return fmt.Errorf("making %s: %w", o.Name, err)
 		}
 	}
@@ -308,7 +310,7 @@ func fillBag(ctx context.Context, st *store.Store) error {
 	return err
 }
 
-func fillOuting(ctx context.Context, st *store.Store, o outing, seed uint64) error {
+func fillOuting(ctx context.Context, st *store.Store, engine *twin.Engine, o outing, seed uint64) error {
 	day := Day.AddDate(0, 0, o.days)
 	begin, err := time.Parse("15:04", o.begin)
 	if err != nil {
@@ -339,13 +341,18 @@ func fillOuting(ctx context.Context, st *store.Store, o outing, seed uint64) err
 				a.plan.Wire, a.plan.WireData = p.ID, &w
 			}
 		}
+		if trims := a.plan.Trims(); len(a.revisions) > 0 && trims == "wire" {
+			if a.plan.Solved, err = solved(ctx, engine, a.plan); err != nil {
+				return fmt.Errorf("%s: %w", a.name, err)
+			}
+		}
 		d := deployment.Deployment{ID: id("deployment", a.name), OutingID: o.ID, Name: a.name, Plan: a.plan, Lesson: a.lesson, CreatedAt: at(k)}
 		d, err := st.PutDeployment(ctx, d)
 		if err != nil {
 			return err
 		}
 		lines.letters[d.Letter] = d.ID
-		if err := fillRevisions(ctx, st, a, o.wind, d.ID, seed*10+uint64(k), at); err != nil {
+		if err := fillRevisions(ctx, st, engine, a, o, d.ID, seed*10+uint64(k), at); err != nil {
 			return err
 		}
 		if err := lines.log(ctx, st, o, a.contacts, d.Letter, at); err != nil {
@@ -355,24 +362,42 @@ func fillOuting(ctx context.Context, st *store.Store, o outing, seed uint64) err
 	return nil
 }
 
-func fillRevisions(ctx context.Context, st *store.Store, a antennaOf, wind, deploymentID string, seed uint64, at func(int) time.Time) error {
+// solved is what the solver makes of a plan's lengths, for the plan to be cut by.
+func solved(ctx context.Context, engine *twin.Engine, plan antenna.Request) ([]antenna.Solved, error) {
+	p := antenna.Design(plan)
+	r, err := engine.Refine(ctx, twin.Setup{Built: deployment.Built{Shape: p.Shape}, Planned: true, Ground: plan.Ground}, nil)
+	if err != nil {
+		return nil, err
+	}
+	var out []antenna.Solved
+	for _, l := range r.Lengths {
+		out = append(out, antenna.Solved{Piece: l.Piece, Field: l.Field, Size: l.Solved, Electrical: l.Electrical})
+	}
+	return out, nil
+}
+
+func fillRevisions(ctx context.Context, st *store.Store, engine *twin.Engine, a antennaOf, o outing, deploymentID string, seed uint64, at func(int) time.Time) error {
 	p := antenna.Design(a.plan)
 	if antenna.HasError(p.Faults) {
 		return fmt.Errorf("%s cannot be planned: %v", a.name, p.Faults)
 	}
-	b := deployment.Built{Shape: p.Shape, Coax: a.coax, Choke: deployment.Choke{Place: a.choke}, Wind: wind, PowerW: 10, SetupMinutes: 12 + int(seed%9)}
+	b := deployment.Built{Shape: p.Shape, Coax: a.coax, Choke: deployment.Choke{Place: a.choke}, Wind: o.wind, PowerW: 10, SetupMinutes: 12 + int(seed%9)}
 	b.Radiator = m(b.Radiator.M)
 	if b.LegB.M > 0 {
 		b.LegB = m(b.LegB.M)
 	}
-	device := standin.Analyser{Seed: seed, Noise: 0.0008}
+	device := standin.Analyser{Seed: seed, Noise: 0.0008, Ground: o.Ground, Engine: engine}
 	for i, r := range a.revisions {
 		reason := r.reason
 		if r.change != nil {
 			r.change(&b)
 		}
 		if r.fold {
-			b, reason = advised(device.Sweep(b, false, b.FrequencyHz*0.92, b.FrequencyHz*1.08, 161), b)
+			measured, err := device.Sweep(ctx, b, false, b.FrequencyHz*0.92, b.FrequencyHz*1.08, 161)
+			if err != nil {
+				return fmt.Errorf("%s: %w", a.name, err)
+			}
+			b, reason = advised(measured, b)
 		}
 		drawing, _ := b.Layout()
 		b.Confirmed = nil
@@ -385,7 +410,11 @@ func fillRevisions(ctx context.Context, st *store.Store, a antennaOf, wind, depl
 		}
 		for k, sp := range r.sweeps {
 			// Through a file and the reader, as a user's would come.
-			text := exchange.WriteTouchstone(device.Sweep(b, sp.atRadio, sp.lo, sp.hi, sp.n), "simulated analyser\n"+a.name)
+			measured, err := device.Sweep(ctx, b, sp.atRadio, sp.lo, sp.hi, sp.n)
+			if err != nil {
+				return fmt.Errorf("%s: %w", a.name, err)
+			}
+			text := exchange.WriteTouchstone(measured, "simulated analyser\n"+a.name)
 			name := fmt.Sprintf("%s-r%d.s1p", strings.ToLower(a.name), i+1)
 			read, err := exchange.Read(ctx, strings.NewReader(text), name, exchange.Options{Region: 1})
 			if err != nil {

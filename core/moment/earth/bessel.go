@@ -1,9 +1,6 @@
 package earth
 
-import (
-	"math"
-	"math/cmplx"
-)
+import "math"
 
 // Coefficients of the ascending series in q = -z^2/4: 1/(k!)^2 for J0, 1/(k!(k+1)!) for J1 over z/2; and of
 // Hankel's expansions in 1/z^2 (Abramowitz and Stegun 1964, 9.1.10 and 9.2.5).
@@ -53,7 +50,7 @@ func bessel01(z complex128) (j0, j1 complex128) {
 		}
 		return j0, j1 * z / 2
 	}
-	inverse := 1 / z
+	inverse := over(z)
 	y := inverse * inverse
 	horner := func(c *[7]float64) (s complex128) {
 		for k := 6; k >= 0; k-- {
@@ -61,14 +58,14 @@ func bessel01(z complex128) (j0, j1 complex128) {
 		}
 		return s
 	}
-	root := cmplx.Sqrt(inverse * (2 / math.Pi))
+	front := root(inverse * (2 / math.Pi))
 	// cos and sin of z - pi/4 from one exponential each way; those of z - 3 pi/4 are sin and -cos of it.
 	c := z - math.Pi/4
 	s, co := math.Sincos(real(c))
 	up, down := math.Exp(imag(c)), math.Exp(-imag(c))
 	cos := complex(co*(up+down)/2, -s*(up-down)/2)
 	sin := complex(s*(up+down)/2, co*(up-down)/2)
-	j0 = root * (horner(&hankelP[0])*cos - inverse*horner(&hankelQ[0])*sin)
-	j1 = root * (horner(&hankelP[1])*sin + inverse*horner(&hankelQ[1])*cos)
+	j0 = front * (horner(&hankelP[0])*cos - inverse*horner(&hankelQ[0])*sin)
+	j1 = front * (horner(&hankelP[1])*sin + inverse*horner(&hankelQ[1])*cos)
 	return j0, j1
 }

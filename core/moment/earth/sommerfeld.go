@@ -35,12 +35,13 @@ func (w Wave) spectrum(l complex128) (gamma complex128, xx, zz, charge, zx compl
 	gamma = root(l*l - k2)
 	under := root(l*l - k2*w.N2)
 	// Differences of nearly equal roots are written as a quotient, since they cancel at large l.
-	apart := k2 * (w.N2 - 1) / (gamma + under) // gamma - under
-	h := apart / (gamma + under)               // TE
-	down := under + w.N2*gamma
-	e := (under - w.N2*gamma) / down // TM, of the voltage
-	// e - h over l2, which stays finite at l = 0.
-	diff := w.tilt(gamma, under, down)
+	both := over(gamma + under)
+	h := k2 * (w.N2 - 1) * both * both // TE: (gamma - under)/(gamma + under)
+	down := over(under + w.N2*gamma)
+	e := (under - w.N2*gamma) * down // TM, of the voltage
+	// (e - h) / l2 stays finite at l = 0: e - h is 2 (u2 - n2 g2) over both denominators, and u2 - n2 g2 is
+	// l2 (1 - n2).
+	diff := 2 * (1 - w.N2) * down * both
 	still := w.still()
 	xx = h
 	charge = e - k2*diff + still
@@ -50,20 +51,36 @@ func (w Wave) spectrum(l complex128) (gamma complex128, xx, zz, charge, zx compl
 	return gamma, xx, zz, charge, zx
 }
 
-// tilt is (TM - TE) / l2 in closed form: -2 gamma (n2 - 1) ... over both denominators, free of cancellation.
-func (w Wave) tilt(gamma, under, down complex128) complex128 {
-	// e = (u - n2 g)/(u + n2 g), h = (g - u)/(g + u); e - h = 2 (u2 - n2 g2) / ((u + n2 g)(g + u)),
-	// and u2 - n2 g2 = l2 (1 - n2).
-	return 2 * (1 - w.N2) / (down * (gamma + under))
-}
-
 // root is the square root with a real part that is not negative.
 func root(z complex128) complex128 {
-	r := cmplx.Sqrt(z)
-	if real(r) < 0 || real(r) == 0 && imag(r) < 0 {
-		return -r
+	// Without the care for overflow that the library takes: wave numbers are ordinary numbers.
+	x, y := real(z), imag(z)
+	r := math.Sqrt(x*x + y*y)
+	if x >= 0 {
+		a := math.Sqrt((r + x) / 2)
+		if a == 0 {
+			return 0
+		}
+		return complex(a, y/(2*a))
 	}
-	return r
+	b := math.Sqrt((r - x) / 2)
+	if y < 0 {
+		return complex(-y/(2*b), -b)
+	}
+	return complex(y/(2*b), b)
+}
+
+// over is 1/z, likewise.
+func over(z complex128) complex128 {
+	d := 1 / (real(z)*real(z) + imag(z)*imag(z))
+	return complex(real(z)*d, -imag(z)*d)
+}
+
+// decayed is exp(z).
+func decayed(z complex128) complex128 {
+	e := math.Exp(real(z))
+	s, c := math.Sincos(imag(z))
+	return complex(e*c, e*s)
 }
 
 // Reflect computes the kernel at a horizontal distance and a sum of heights in metres by integrating along
@@ -74,7 +91,7 @@ func (w Wave) Reflect(rho, height float64) Kernel {
 	// ended before that, so does the second.
 	top := math.Max(2.2*w.K, real(cmplx.Sqrt(w.N2))*w.K*1.1+0.3*w.K)
 	dead := 2.2*w.K + 32/math.Max(height, 1e-9)
-	over := top >= dead
+	gone := top >= dead
 	top = math.Min(top, dead)
 	// How high the contour may go: J grows as exp(Im l rho).
 	lift := math.Min(w.K, 3/math.Max(rho, 1e-9))
@@ -82,8 +99,8 @@ func (w Wave) Reflect(rho, height float64) Kernel {
 	add := func(l, dl complex128) {
 		g, xx, zz, charge, zx := w.spectrum(l)
 		j0, j1 := bessel01(l * complex(rho, 0))
-		decay := cmplx.Exp(-g * complex(height, 0))
-		common := j0 * l / g * decay * dl
+		decay := decayed(-g * complex(height, 0))
+		common := j0 * l * over(g) * decay * dl
 		sum.XX += xx * common
 		sum.ZZ += zz * common
 		sum.Charge += charge * common
@@ -110,7 +127,7 @@ func (w Wave) Reflect(rho, height float64) Kernel {
 	from := top
 	head, even := sum, 0
 	for range 120 {
-		if over {
+		if gone {
 			break
 		}
 		sum = Kernel{}
@@ -127,7 +144,7 @@ func (w Wave) Reflect(rho, height float64) Kernel {
 			break
 		}
 	}
-	tail := accelerate(parts, over || from*height > 28)
+	tail := accelerate(parts, gone || from*height > 28)
 	still := w.still()
 	r1 := math.Hypot(rho, height)
 	image := cmplx.Exp(complex(0, -w.K*r1)) / complex(r1, 0)

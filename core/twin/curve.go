@@ -1,0 +1,63 @@
+package twin
+
+import (
+	"context"
+	"math"
+	"math/cmplx"
+	"sort"
+
+	"reed/core/moment"
+)
+
+// Curve is the impedance in ohms at the antenna's end of the coax, behind transformer or line, from lo to hi
+// hertz: solved in pieces of an eighth in frequency, each fitted for itself. What can be set is set for the
+// wanted frequency nearest to the middle.
+func (e *Engine) Curve(ctx context.Context, s Setup, lo, hi float64) (func(f float64) complex128, error) {
+	middle := math.Sqrt(lo * hi)
+	f := s.Built.FrequencyHz
+	for _, other := range s.Built.All() {
+		if math.Abs(other-middle) < math.Abs(f-middle) {
+			f = other
+		}
+	}
+	c, _, err := e.set(ctx, s, Options{}, f)
+	if err != nil {
+		return nil, err
+	}
+	c.Model.Density = 18
+	solve := func(ctx context.Context, f float64) (complex128, error) {
+		x, err := moment.Solve(ctx, c.Model, f)
+		if err != nil {
+			return 0, err
+		}
+		return x.Z, nil
+	}
+	at, err := solve(ctx, f)
+	if err != nil {
+		return nil, err
+	}
+	var edges []float64
+	var curves []moment.Curve
+	for from := lo; from < hi; {
+		to := math.Min(from*1.13, hi)
+		if hi < to*1.03 {
+			to = hi
+		}
+		z, err := solve(ctx, math.Sqrt(from*to))
+		if err != nil {
+			return nil, err
+		}
+		x, err := moment.Across{Lo: from, Hi: to, Z0: math.Max(0.05, math.Min(cmplx.Abs(z), 2000)), Tolerance: 0.02}.Fit(ctx, solve)
+		if err != nil {
+			return nil, err
+		}
+		edges, curves = append(edges, to), append(curves, x)
+		from = to
+	}
+	last := chain{setup: s, electric: c.Electric, couple: real(at)}
+	return func(f float64) complex128 {
+		i := min(sort.SearchFloat64s(edges, f), len(curves)-1)
+		feed, _ := last.feed(f, curves[i].At(f))
+		return feed
+	}, nil
+}

@@ -15,6 +15,8 @@ var (
 	gauss2w = []float64{0.5, 0.5}
 	gauss3x = []float64{0.1127016653792583, 0.5, 0.8872983346207417}
 	gauss3w = []float64{0.2777777777777778, 0.4444444444444444, 0.2777777777777778}
+	gauss4x = []float64{0.0694318442029737, 0.3300094782075719, 0.6699905217924281, 0.9305681557970263}
+	gauss4w = []float64{0.1739274225687269, 0.3260725774312731, 0.3260725774312731, 0.1739274225687269}
 	gauss8x = []float64{0.01985507175123188, 0.10166676129318664, 0.2372337950418355, 0.4082826787521751, 0.5917173212478249, 0.7627662049581645, 0.8983332387068134, 0.9801449282487681}
 	gauss8w = []float64{0.05061426814518813, 0.11119051722668724, 0.15685332293894363, 0.18134189168918100, 0.18134189168918100, 0.15685332293894363, 0.11119051722668724, 0.05061426814518813}
 )
@@ -33,6 +35,8 @@ func pair(p, q *segment, k float64) moments {
 		return quadrature(p, q, k, a, gauss2x, gauss2w)
 	case mid > 2.5*(p.h+q.h):
 		return quadrature(p, q, k, a, gauss3x, gauss3w)
+	case mid > 1.1*(p.h+q.h):
+		return quadrature(p, q, k, a, gauss4x, gauss4w)
 	}
 	// From both sides, so that the order of the wires does not matter.
 	m, back := exactly(p, q, k, a), exactly(q, p, k, a)
@@ -183,6 +187,10 @@ func (g mesh) fill(ctx context.Context, m Model, f float64) ([][]complex128, err
 	if err != nil {
 		return nil, err
 	}
+	resist := make([]float64, segs)
+	for i, sg := range g.segs {
+		resist[i] = m.Wires[sg.wire].resist(f)
+	}
 	inductive := complex(0, k*eta0/(4*math.Pi))
 	capacitive := complex(0, -eta0/(4*math.Pi*k))
 	z := make([][]complex128, n)
@@ -203,12 +211,12 @@ func (g mesh) fill(ctx context.Context, m Model, f float64) ([][]complex128, err
 					}
 					sa, sb := &g.segs[a.seg], &g.segs[b.seg]
 					sum += inductive*complex(a.sign*b.sign, 0)*c.vector.with(a.atEnd, b.atEnd) + capacitive*complex(slope(a, sa)*slope(b, sb), 0)*c.charge
-					if a.seg == b.seg && (sa.resist > 0 || sa.induct > 0) {
+					if a.seg == b.seg && (resist[a.seg] > 0 || sa.induct > 0) {
 						share := 1.0 / 6
 						if a.atEnd == b.atEnd {
 							share = 1.0 / 3
 						}
-						sum += complex(sa.resist, w*sa.induct) * complex(sa.h*share*a.sign*b.sign, 0)
+						sum += complex(resist[a.seg], w*sa.induct) * complex(sa.h*share*a.sign*b.sign, 0)
 					}
 				}
 			}

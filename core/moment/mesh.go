@@ -18,7 +18,6 @@ type segment struct {
 	u        Vec // unit direction
 	h, a     float64
 	wire     int
-	resist   float64 // ohms per metre, of the metal
 	induct   float64 // henries per metre, of the jacket
 }
 
@@ -42,9 +41,9 @@ type mesh struct {
 }
 
 // cuts places the ends of the segments of a wire as shares of its length: short towards the fixed places and
-// the ends, growing by a ratio of at most two up to the longest segment. smooth says of both ends that the
+// the ends, growing by a ratio of at most two up to the longest segment, at least so many of them. smooth says of both ends that the
 // wire goes on there nearly straight, so that nothing crowds.
-func cuts(length, longest, shortest float64, fixed []float64, smooth [2]bool) []float64 {
+func cuts(length, longest, shortest float64, least int, fixed []float64, smooth [2]bool) []float64 {
 	marks := append([]float64{0, 1}, fixed...)
 	sort.Float64s(marks)
 	out := []float64{0}
@@ -55,7 +54,7 @@ func cuts(length, longest, shortest float64, fixed []float64, smooth [2]bool) []
 			continue
 		}
 		plain := [2]bool{i == 1 && smooth[0], i == len(marks)-1 && smooth[1]}
-		n := int(math.Max(2, math.Ceil(span/longest)))
+		n := max(least, int(math.Ceil(span/longest)))
 		if plain[0] && plain[1] {
 			n = int(math.Ceil(span / longest))
 		}
@@ -93,6 +92,14 @@ func cuts(length, longest, shortest float64, fixed []float64, smooth [2]bool) []
 		}
 	}
 	return out
+}
+
+// resist is the metal's resistance in ohms per metre at f hertz.
+func (w Wire) resist(f float64) float64 {
+	if w.Resistivity <= 0 {
+		return w.Resistance
+	}
+	return w.Resistance + circuit.SkinResistance(f, 1, w.Radius, w.Resistivity)
 }
 
 // smooth reports of both ends of a wire whether just one other goes on there, within 25 degrees, with no
@@ -133,12 +140,16 @@ func (m Model) smooth(i int) (out [2]bool) {
 	return out
 }
 
+func (m Model) density() float64 {
+	if m.Density <= 0 {
+		return 60
+	}
+	return m.Density
+}
+
 // build cuts the model for a frequency.
 func build(m Model, f float64) mesh {
-	density := m.Density
-	if density <= 0 {
-		density = 60
-	}
+	density := m.density()
 	longest := light / f / density
 	g := mesh{ends: map[int][2]int{}}
 	type tip struct {
@@ -162,17 +173,13 @@ func build(m Model, f float64) mesh {
 			a = w.Radius * math.Pow(w.Outer/w.Radius, 1-1/w.Permittivity)
 			induct = circuit.Mu0 / (2 * math.Pi) * math.Log(a/w.Radius)
 		}
-		resist := 0.0
-		if w.Resistivity > 0 {
-			resist = circuit.SkinResistance(f, 1, w.Radius, w.Resistivity)
-		}
-		resist, induct = resist+w.Resistance, induct+w.Inductance
-		list := cuts(length, longest, 4*a, fixed, m.smooth(i))
+		induct += w.Inductance
+		list := cuts(length, longest, 4*a, max(2, int(density/10)), fixed, m.smooth(i))
 		first := len(g.segs)
 		for k := 1; k < len(list); k++ {
 			p, q := w.From.to(w.To, list[k-1]), w.From.to(w.To, list[k])
 			h := q.sub(p).length()
-			g.segs = append(g.segs, segment{from: p, to: q, u: q.sub(p).scale(1 / h), h: h, a: a, wire: i, resist: resist, induct: induct})
+			g.segs = append(g.segs, segment{from: p, to: q, u: q.sub(p).scale(1 / h), h: h, a: a, wire: i, induct: induct})
 			n := len(g.segs) - 1
 			if k > 1 {
 				g.roofs = append(g.roofs, []half{{n - 1, true, 1}, {n, false, 1}})

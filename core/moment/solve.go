@@ -43,6 +43,11 @@ func Solve(ctx context.Context, m Model, f float64) (*Solution, error) {
 	if err != nil {
 		return nil, err
 	}
+	return g.solve(ctx, m, f, z)
+}
+
+// solve finds the currents from the matrix of a mesh, which it uses up.
+func (g mesh) solve(ctx context.Context, m Model, f float64, z [][]complex128) (*Solution, error) {
 	var loads []weighted
 	for _, l := range m.Loads {
 		loads = append(loads, weighted{g.at(m, l.Spot), l.Z(f)})
@@ -106,7 +111,7 @@ func Solve(ctx context.Context, m Model, f float64) (*Solution, error) {
 		a, b := s.ends[n][0], s.ends[n][1]
 		// The mean of |a + (b-a)x|^2.
 		mean := (real(a*cmplx.Conj(a)) + real(b*cmplx.Conj(b)) + real(a*cmplx.Conj(b))) / 3
-		s.Metal[sg.wire] += mean * sg.resist * sg.h / 2
+		s.Metal[sg.wire] += mean * m.Wires[sg.wire].resist(f) * sg.h / 2
 	}
 	return s, nil
 }

@@ -25,14 +25,7 @@ func (e *Engine) Curve(ctx context.Context, s Setup, lo, hi float64) (func(f flo
 		return nil, err
 	}
 	c.Model.Density = 18
-	solve := func(ctx context.Context, f float64) (complex128, error) {
-		x, err := moment.Solve(ctx, c.Model, f)
-		if err != nil {
-			return 0, err
-		}
-		return x.Z, nil
-	}
-	at, err := solve(ctx, f)
+	middleOfBand, err := moment.Solve(ctx, c.Model, f)
 	if err != nil {
 		return nil, err
 	}
@@ -43,18 +36,29 @@ func (e *Engine) Curve(ctx context.Context, s Setup, lo, hi float64) (func(f flo
 		if hi < to*1.03 {
 			to = hi
 		}
-		z, err := solve(ctx, math.Sqrt(from*to))
+		b, err := moment.Over(ctx, c.Model, from, to)
 		if err != nil {
 			return nil, err
 		}
-		x, err := moment.Across{Lo: from, Hi: to, Z0: math.Max(0.05, math.Min(cmplx.Abs(z), 2000)), Tolerance: 0.02}.Fit(ctx, solve)
+		at := func(ctx context.Context, f float64) (complex128, error) {
+			x, err := b.Solve(ctx, f)
+			if err != nil {
+				return 0, err
+			}
+			return x.Z, nil
+		}
+		z, err := at(ctx, math.Sqrt(from*to))
+		if err != nil {
+			return nil, err
+		}
+		x, err := moment.Across{Lo: from, Hi: to, Z0: math.Max(0.05, math.Min(cmplx.Abs(z), 2000)), Tolerance: 0.02}.Fit(ctx, at)
 		if err != nil {
 			return nil, err
 		}
 		edges, curves = append(edges, to), append(curves, x)
 		from = to
 	}
-	last := chain{setup: s, electric: c.Electric, couple: real(at)}
+	last := chain{setup: s, electric: c.Electric, couple: real(middleOfBand.Z)}
 	return func(f float64) complex128 {
 		i := min(sort.SearchFloat64s(edges, f), len(curves)-1)
 		feed, _ := last.feed(f, curves[i].At(f))

@@ -51,7 +51,8 @@ type Pattern struct {
 	Bearing   *float64  `json:"bearing,omitempty"`
 	Gain      float64   `json:"gain"`
 	// Against a half-wave dipole as high as its highest point, and a full-size quarter-wave on 16 radials, each
-	// at the same angle in its best direction, in dB; missing in a coarse forecast.
+	// at the same angle in its best direction, in dB; missing in a coarse forecast, and where the other sends next to
+	// nothing at that angle.
 	OverDipole  *float64 `json:"over_dipole,omitempty"`
 	OverQuarter *float64 `json:"over_quarter,omitempty"`
 }
@@ -185,22 +186,33 @@ func (e *Engine) solve(ctx context.Context, s Setup, o Options, f, lo, hi float6
 		return nil, "", err
 	}
 	out := &solved{Case: c, chain: chain{setup: s, electric: c.Electric}}
-	if out.at, err = moment.Solve(ctx, c.Model, f); err != nil {
-		return nil, "", err
+	return out, setting, out.over(ctx, f, lo, hi, o.Coarse)
+}
+
+// over solves the case at its frequency and fits its curve around that.
+func (x *solved) over(ctx context.Context, f, lo, hi float64, coarse bool) error {
+	b, err := moment.Over(ctx, x.Model, lo, hi)
+	if err != nil {
+		return err
 	}
-	out.chain.couple = real(out.at.Z)
-	across := moment.Across{Lo: lo, Hi: hi, Z0: math.Max(0.05, cmplx.Abs(out.at.Z))}
-	if o.Coarse {
+	if x.at, err = b.Solve(ctx, f); err != nil {
+		return err
+	}
+	if x.chain.couple == 0 {
+		x.chain.couple = real(x.at.Z)
+	}
+	across := moment.Across{Lo: lo, Hi: hi, Z0: math.Max(0.05, cmplx.Abs(x.at.Z))}
+	if coarse {
 		across.Tolerance, across.Most = 0.05, 4
 	}
-	out.curve, err = across.Fit(ctx, func(ctx context.Context, f float64) (complex128, error) {
-		x, err := moment.Solve(ctx, c.Model, f)
+	x.curve, err = across.Fit(ctx, func(ctx context.Context, f float64) (complex128, error) {
+		s, err := b.Solve(ctx, f)
 		if err != nil {
 			return 0, err
 		}
-		return x.Z, nil
+		return s.Z, nil
 	})
-	return out, setting, err
+	return err
 }
 
 // points is how many frequencies of a band are shown.
@@ -469,8 +481,10 @@ func (e *Engine) compare(ctx context.Context, s Setup, o Options, x *solved, p *
 		if err != nil {
 			return err
 		}
-		over := p.Gain - best[int(math.Round(p.TakeOff))]
-		*r.put = &over
+		// Where the other one sends next to nothing, as a vertical does overhead, no number says more than that.
+		if over := p.Gain - best[int(math.Round(p.TakeOff))]; over < 20 {
+			*r.put = &over
+		}
 	}
 	return nil
 }
@@ -526,18 +540,7 @@ func (e *Engine) spread(ctx context.Context, s Setup, o Options, f, lo, hi float
 		other := c
 		other.Model.Earth = g
 		x := &solved{Case: other, chain: chain{setup: s, electric: c.Electric, couple: real(band.Z)}}
-		if x.at, err = moment.Solve(ctx, other.Model, f); err != nil {
-			return nil, err
-		}
-		across := moment.Across{Lo: lo, Hi: hi, Z0: math.Max(0.05, cmplx.Abs(x.at.Z)), Tolerance: 0.02, Most: 6}
-		x.curve, err = across.Fit(ctx, func(ctx context.Context, f float64) (complex128, error) {
-			s, err := moment.Solve(ctx, other.Model, f)
-			if err != nil {
-				return 0, err
-			}
-			return s.Z, nil
-		})
-		if err != nil {
+		if err := x.over(ctx, f, lo, hi, false); err != nil {
 			return nil, err
 		}
 		for i, p := range x.points(lo, hi) {

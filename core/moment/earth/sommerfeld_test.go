@@ -91,7 +91,7 @@ func TestTableReadsWhatWasIntegrated(t *testing.T) {
 	var kept Tables
 	for _, id := range soils {
 		g, _ := Kind(id)
-		for _, f := range []float64{7.1e6, 28.5e6} {
+		for _, f := range []float64{5.7e6, 28.5e6} {
 			w := g.At(f)
 			lambda := 2 * math.Pi / w.K
 			exact, err := w.Table(context.Background())

@@ -21,7 +21,7 @@ export function Dome({ of }: { of: Schemas["Pattern"] }) {
   const label = place(cx, cy, r + 16, Math.min(of.take_off, 78));
   return (
     <svg
-      viewBox="0 0 300 164"
+      viewBox="0 -14 300 178"
       className="pattern"
       role="img"
       aria-label={`Strongest ${of.take_off.toFixed(0)} degrees above the horizon, ${of.gain.toFixed(1)} dBi`}

@@ -250,6 +250,7 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
     <>
       <div className="say">
         <h1>{headline}</h1>
+        {computed.result?.forecast && <p className="tide">Computed: {computed.result.forecast.sentence}</p>}
       </div>
       {row}
       <div className="two">
@@ -277,7 +278,7 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
             </li>
           </ul>
           <details className="fold">
-            <summary>{computed.result?.forecast?.sentence ?? "What to expect of it"}</summary>
+            <summary>What to expect of it: SWR, direction, losses</summary>
             <Forecast of={computed} limit={me.data.good_swr} />
           </details>
           <div className="fields">

@@ -1,0 +1,408 @@
+package twin
+
+import (
+	"context"
+	"errors"
+	"math"
+	"strings"
+	"sync"
+	"testing"
+
+	"reed/core/antenna"
+	"reed/core/deployment"
+	"reed/core/moment"
+	"reed/core/quantity"
+)
+
+// One engine for all tests: its tables of grounds are what takes the time.
+var engine Engine
+
+func planned(t *testing.T, family, variant string, mhz ...float64) Setup {
+	t.Helper()
+	r := antenna.Request{Shape: antenna.Shape{Family: family, Variant: variant, FrequencyHz: mhz[0] * 1e6}}
+	for _, f := range mhz[1:] {
+		r.More = append(r.More, f*1e6)
+	}
+	p := antenna.Design(r)
+	if antenna.HasError(p.Faults) {
+		t.Fatalf("%s: %v", family, p.Faults)
+	}
+	return Setup{Built: deployment.Built{Shape: p.Shape}, Planned: true, Ground: "average"}
+}
+
+// everyFamily calls a test with each family and way to hang it, on the bands that it is for.
+func everyFamily(t *testing.T, test func(t *testing.T, s Setup)) {
+	for _, f := range antenna.Families() {
+		for _, v := range f.Variants {
+			bands := []float64{14.1}
+			if f.Multi {
+				bands = append(bands, 7.1)
+			}
+			t.Run(f.ID+" "+v.ID, func(t *testing.T) { test(t, planned(t, f.ID, v.ID, bands...)) })
+		}
+	}
+}
+
+// at solves a set-up's own model at a frequency.
+func at(t *testing.T, s Setup, f, density float64) *moment.Solution {
+	t.Helper()
+	c, _, err := engine.set(context.Background(), s, Options{}, f)
+	if err != nil {
+		t.Fatal(err)
+	}
+	c.Model.Density = density
+	x, err := moment.Solve(context.Background(), c.Model, f)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return x
+}
+
+func TestEveryFamilyConvergesAndConservesPower(t *testing.T) {
+	everyFamily(t, func(t *testing.T, s Setup) {
+		for _, f := range s.Built.All() {
+			coarse, fine := at(t, s, f, 40), at(t, s, f, 80)
+			// High impedances are judged by admittance, with the wire's own impedance level as the measure.
+			z1, z2 := coarse.Z, fine.Z
+			// A loaded antenna is the small difference of two large reactances: the coil's is its measure.
+			measure := math.Max(math.Hypot(real(z2), imag(z2)), 30)
+			if e := s.Built.Electrics(f); e.Henries > 0 {
+				measure = math.Max(measure, 2*math.Pi*f*e.Henries)
+			} else if e.Farads > 0 {
+				measure = math.Max(measure, 1/(2*math.Pi*f*e.Farads))
+			}
+			off := math.Hypot(real(z1-z2), imag(z1-z2)) / measure
+			if high := math.Hypot(real(z2), imag(z2)) > 800; high {
+				y1, y2 := 1/z1, 1/z2
+				off = math.Hypot(real(y1-y2), imag(y1-y2)) / math.Max(math.Hypot(real(y2), imag(y2)), 1.0/2000)
+			}
+			if off > 0.02 {
+				t.Errorf("%.1f MHz: %.1f with 40 segments to a wave, %.1f with 80", f/1e6, z1, z2)
+			}
+			if sky := fine.Average(); sky <= 0 || sky >= 1 || real(z2) <= 0 {
+				t.Errorf("%.1f MHz: Z %v, %.3f to the sky", f/1e6, z2, sky)
+			}
+		}
+	})
+}
+
+func TestEveryFamilyHasAWholeForecast(t *testing.T) {
+	everyFamily(t, func(t *testing.T, s Setup) {
+		s.PowerW = 20
+		f, err := engine.Forecast(context.Background(), s, Options{Region: 1, Coarse: true}, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if len(f.Bands) != len(s.Built.All()) || f.Sentence == "" || f.Trust == "" || len(f.Assumptions) < 2 {
+			t.Errorf("%d bands, %q, %d assumptions", len(f.Bands), f.Sentence, len(f.Assumptions))
+		}
+		for _, b := range f.Bands {
+			last, db := 20.0, 0.0
+			for _, x := range b.Budget {
+				if x.Watts > last+1e-9 || x.DB < 0 {
+					t.Errorf("%s: %s gives power: %v after %v", b.Name, x.Name, x, last)
+				}
+				last, db = x.Watts, db+x.DB
+			}
+			if got := 20 * math.Pow(10, -db/10); math.Abs(got-last) > 1e-6 {
+				t.Errorf("%s: stages add up to %v W, %v W are left", b.Name, got, last)
+			}
+			best := math.Inf(1)
+			for _, p := range b.Curve {
+				if p.SWR < 1 || p.FeedSWR < 1 || math.IsNaN(p.SWR) {
+					t.Fatalf("%s: %+v", b.Name, p)
+				}
+				best = math.Min(best, p.SWR)
+			}
+			if b.BestSWR != best || len(b.Pattern.Elevation) != 91 || len(b.Pattern.Azimuth) != 72 || b.Sky <= 0 || b.Sky >= 1 {
+				t.Errorf("%s: %+v", b.Name, b)
+			}
+			for _, v := range b.Voltages {
+				if v.Volts <= 0 || v.Volts > 20000 {
+					t.Errorf("%s: %v", b.Name, v)
+				}
+			}
+		}
+	})
+}
+
+func TestFittedCurveIsWhatEverySolveSays(t *testing.T) {
+	for _, s := range []Setup{planned(t, "end-fed", "sloper", 7.1), planned(t, "dipole", "inverted-v", 14.1), planned(t, "small-loop", "upright", 14.1)} {
+		f := s.Built.FrequencyHz
+		x, _, err := engine.solve(context.Background(), s, Options{Region: 1}, f, f*0.97, f*1.03)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, k := range []float64{0.972, 0.985, 0.9981, 1.0031, 1.013, 1.027} {
+			want, err := moment.Solve(context.Background(), x.Model, f*k)
+			if err != nil {
+				t.Fatal(err)
+			}
+			near := complex(math.Hypot(real(want.Z), imag(want.Z)), 0)
+			gamma := func(z complex128) complex128 { return (z - near) / (z + near) }
+			if d := gamma(x.curve.At(f*k)) - gamma(want.Z); math.Hypot(real(d), imag(d)) > 0.01 {
+				t.Errorf("%s at %.4f of its frequency: fitted %v, solved %v", s.Built.Family, k, x.curve.At(f*k), want.Z)
+			}
+		}
+	}
+}
+
+func TestSolvedLengthsResonate(t *testing.T) {
+	for _, c := range []struct{ family, variant, field string }{
+		{"dipole", "flat", "radiator"}, {"dipole", "inverted-v", "radiator"}, {"vertical", "ground-radials", "radiator"}, {"vertical", "raised-radials", "radiator"},
+	} {
+		s := planned(t, c.family, c.variant, 14.1)
+		r, err := engine.Refine(context.Background(), s, nil)
+		if err != nil || len(r.Lengths) != 1 {
+			t.Fatal(c, err, r)
+		}
+		l := r.Lengths[0]
+		if math.Abs(l.Off) > 5 || math.Abs(l.Solved.M/l.Closed.M-1-l.Off/100) > 1e-3 || r.Sentence == "" || r.Why == "" {
+			t.Errorf("%v: %+v %q", c, l, r.Sentence)
+		}
+		s.Built.Shape = s.Built.With(c.field, l.Solved)
+		if s.Built.LegB.M > 0 {
+			s.Built.LegB = l.Solved
+		}
+		if c.variant == "inverted-v" {
+			s.Built.FarHeight = quantity.Metres(s.Built.FeedHeight.M - l.Solved.M*math.Cos(s.Built.ApexAngle*math.Pi/360))
+		}
+		if x := imag(at(t, s, 14.1e6, 30).Z); math.Abs(x) > 1.5 {
+			t.Errorf("%v: %v m leaves %.1f ohm of reactance", c, l.Solved.M, x)
+		}
+	}
+}
+
+func TestSolvedLengthsGoIntoTheCutList(t *testing.T) {
+	for _, c := range []struct {
+		family, variant string
+		mhz             []float64
+	}{{"linked-dipole", "inverted-v", []float64{14.06, 7.1}}, {"rectangle", "level", []float64{14.1}}, {"helix", "ground-radials", []float64{14.1}}, {"end-fed-loaded", "sloper", []float64{14.1, 7.1}}} {
+		r := antenna.Request{Shape: antenna.Shape{Family: c.family, Variant: c.variant, FrequencyHz: c.mhz[0] * 1e6}, TrimPercent: 2}
+		for _, f := range c.mhz[1:] {
+			r.More = append(r.More, f*1e6)
+		}
+		before := antenna.Design(r)
+		got, err := engine.Refine(context.Background(), Setup{Built: deployment.Built{Shape: before.Shape}, Planned: true, Ground: "average"}, nil)
+		if err != nil {
+			t.Fatal(c, err)
+		}
+		for _, l := range got.Lengths {
+			r.Solved = append(r.Solved, antenna.Solved{Piece: l.Piece, Field: l.Field, Size: l.Solved, Electrical: l.Electrical})
+		}
+		after := antenna.Design(r)
+		if antenna.HasError(after.Faults) || len(after.Pieces) != len(before.Pieces) || after.Provisional != "" {
+			t.Fatalf("%s: %v", c.family, after.Faults)
+		}
+		for _, l := range got.Lengths {
+			if l.Field != "" && l.Field != "helix_turns" && math.Abs(after.Shape.Size(l.Field)-l.Solved.M) > 1e-9 {
+				t.Errorf("%s: %s is %v in the plan, %v by the solver", c.family, l.Field, after.Shape.Size(l.Field), l.Solved.M)
+			}
+			for i, p := range after.Pieces {
+				if p.Name != l.Piece {
+					continue
+				}
+				sum := p.Electrical.M + p.Trim.M
+				for _, a := range p.Allowances {
+					sum += a.Length.M
+				}
+				if math.Abs(sum-p.Cut.M) > 1e-6 || math.Abs(p.Electrical.M-l.Electrical.M) > 1e-6 {
+					t.Errorf("%s: %s adds up to %v, cut at %v; %v by the solver, %v before", c.family, p.Name, sum, p.Cut.M, l.Electrical.M, before.Pieces[i].Electrical.M)
+				}
+			}
+		}
+	}
+}
+
+func TestRectangleIsOptimised(t *testing.T) {
+	s := planned(t, "rectangle", "level", 14.1)
+	r, err := engine.Refine(context.Background(), s, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	before := frontBack(at(t, s, 14.1e6, 24))
+	for _, l := range r.Lengths {
+		if l.Field != "" {
+			s.Built.Shape = s.Built.With(l.Field, l.Solved)
+		}
+	}
+	x := at(t, s, 14.1e6, 24)
+	if match, front := swr(x.Z), frontBack(x); match > 1.5 || front < 15 || front < before {
+		t.Errorf("SWR %.2f, %.0f dB front to back; %.0f before", match, front, before)
+	}
+}
+
+func TestCoaxTakesCurrentUntilAChokeStopsIt(t *testing.T) {
+	s := planned(t, "end-fed", "sloper", 7.1)
+	s.Planned = false
+	s.Built.Counterpoise = antenna.WireSet{}
+	s.Built.Coax = deployment.Coax{Type: "RG-58", Length: quantity.Metres(10)}
+	carries := func(choke string) float64 {
+		s.Built.Choke.Place = choke
+		f, err := engine.Forecast(context.Background(), s, Options{Region: 1, Coarse: true}, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return f.Bands[0].CoaxCurrent
+	}
+	none := carries("")
+	s.Built.Counterpoise = antenna.WireSet{Count: 1, Length: quantity.Metres(2.1)}
+	choked := carries("feed")
+	if none < 0.1 || choked > none/2 {
+		t.Errorf("without counterpoise and choke the coax carries %.3f of the wire's current, with both %.3f", none, choked)
+	}
+}
+
+func TestNearbyMetalIsPartOfTheModel(t *testing.T) {
+	s := planned(t, "dipole", "flat", 14.1)
+	alone := at(t, s, 14.1e6, 30)
+	s.Built.Metal = []deployment.Metal{{What: "wire fence", Distance: quantity.Metres(1)}, {What: "table"}}
+	c, err := Build(s, 14.1e6, &engine.Tables)
+	if err != nil {
+		t.Fatal(err)
+	}
+	says := strings.Join(c.Assumptions, "; ")
+	if len(c.Model.Wires) != 3 || !strings.Contains(says, "wire fence") || !strings.Contains(says, "table is recorded without a distance") {
+		t.Errorf("%d wires; %s", len(c.Model.Wires), says)
+	}
+	if with := at(t, s, 14.1e6, 30); math.Abs(real(with.Z-alone.Z))+math.Abs(imag(with.Z-alone.Z)) < 0.5 {
+		t.Error("a fence a metre beside it changes nothing")
+	}
+}
+
+func TestPoorSoilTakesMoreThanGoodSoil(t *testing.T) {
+	s := planned(t, "vertical", "ground-radials", 14.1)
+	f, err := engine.Forecast(context.Background(), s, Options{Region: 1}, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	b := f.Bands[0]
+	if b.Spread == nil || b.Spread.Sky[0] >= b.Sky || b.Spread.Sky[1] <= b.Sky || b.Pattern.OverQuarter == nil {
+		t.Fatalf("%v of %+v", b.Sky, b.Spread)
+	}
+	if math.Abs(*b.Pattern.OverQuarter) > 1.5 {
+		t.Errorf("a quarter-wave on 8 radials is %+.1f dB against one on 16", *b.Pattern.OverQuarter)
+	}
+	for i, p := range b.Curve {
+		if p.SWR < b.Spread.Low[i]-1e-9 || p.SWR > b.Spread.High[i]+1e-9 {
+			t.Fatalf("point %d lies outside its band", i)
+		}
+	}
+	s.Ground = "sea"
+	sea, err := engine.Forecast(context.Background(), s, Options{Region: 1, Coarse: true}, nil)
+	if err != nil || sea.Bands[0].Sky < 2*b.Sky {
+		t.Errorf("over the sea %.2f reaches the sky, over loam %.2f (%v)", sea.Bands[0].Sky, b.Sky, err)
+	}
+}
+
+func TestRadialWireIsBetterCutThanWasted(t *testing.T) {
+	s := planned(t, "vertical", "ground-radials", 14.1)
+	a, err := engine.Radials(context.Background(), s, 40, nil)
+	if err != nil || len(a.Tables) != 1 || len(a.Tables[0].Rows) < 6 || !strings.Contains(a.Sentence, "raised") {
+		t.Fatalf("%v %q %v", err, a.Sentence, a.Tables)
+	}
+	if _, err := engine.Radials(context.Background(), s, 0.3, nil); err == nil {
+		t.Error("30 cm make radials")
+	}
+	q, err := engine.Counterpoise(context.Background(), planned(t, "end-fed", "sloper", 14.1, 7.1), nil)
+	if err != nil || len(q.Tables) != 3 || q.Sentence == "" {
+		t.Fatal(err, q)
+	}
+	for _, table := range q.Tables {
+		for _, r := range table.Rows {
+			if len(r) != len(table.Columns) {
+				t.Errorf("%v under %v", r, table.Columns)
+			}
+		}
+	}
+}
+
+func TestImpossibleSetupsAreRefusedInWords(t *testing.T) {
+	s := planned(t, "dipole", "flat", 14.1)
+	s.Built.Variant, s.Built.FarHeight = "sloper", quantity.Metres(19)
+	if _, err := Build(s, 14.1e6, &engine.Tables); err == nil || !strings.Contains(err.Error(), "cannot reach") {
+		t.Errorf("%v", err)
+	}
+	s.Built.Radiator, s.Built.LegB = quantity.Length{}, quantity.Length{}
+	if _, err := engine.Forecast(context.Background(), s, Options{Region: 1}, nil); err == nil {
+		t.Error("no radiator is forecast")
+	}
+}
+
+func TestTogetherForecastsStopAndShareAnEngine(t *testing.T) {
+	var e Engine
+	s := planned(t, "dipole", "flat", 14.1)
+	ctx, stop := context.WithCancel(context.Background())
+	stop()
+	if _, err := e.Forecast(ctx, s, Options{Region: 1}, nil); !errors.Is(err, context.Canceled) {
+		t.Errorf("stopped with %v", err)
+	}
+	if _, err := e.Refine(ctx, planned(t, "rectangle", "level", 14.1), nil); !errors.Is(err, context.Canceled) {
+		t.Errorf("the optimiser stopped with %v", err)
+	}
+	var wg sync.WaitGroup
+	swrs := make([]float64, 3)
+	for i := range swrs {
+		wg.Add(1)
+		go func() {
+			defer wg.Done()
+			f, err := e.Forecast(context.Background(), s, Options{Region: 1, Coarse: true}, func(int, int) {})
+			if err == nil {
+				swrs[i] = f.Bands[0].WantedSWR
+			}
+		}()
+	}
+	wg.Wait()
+	if swrs[0] == 0 || swrs[0] != swrs[1] || swrs[1] != swrs[2] {
+		t.Errorf("three at once: %v", swrs)
+	}
+}
+
+// nineBands is the largest antenna that one plans: an end-fed wire of 40 m with counterpoise and coax.
+func nineBands() Setup {
+	r := antenna.Request{Shape: antenna.Shape{Family: "end-fed", Variant: "sloper", FrequencyHz: 3.6e6, More: []float64{5.36e6, 7.1e6, 10.12e6, 14.1e6, 18.1e6, 21.1e6, 24.9e6, 28.3e6}}}
+	p := antenna.Design(r)
+	return Setup{Built: deployment.Built{Shape: p.Shape, Coax: deployment.Coax{Type: "RG-58", Length: quantity.Metres(10)}}, Ground: "average"}
+}
+
+func nine(b *testing.B, e *Engine, s Setup) {
+	for _, f := range s.Built.All() {
+		x, _, err := e.solve(b.Context(), s, Options{Region: 1}, f, f*0.97, f*1.03)
+		if err != nil {
+			b.Fatal(err)
+		}
+		x.points(f*0.97, f*1.03)
+		b.ReportMetric(float64(x.at.Unknowns), "unknowns")
+	}
+}
+
+func BenchmarkNineBandsCold(b *testing.B) {
+	for b.Loop() {
+		nine(b, &Engine{}, nineBands())
+	}
+}
+
+func BenchmarkNineBandsAfterOneLengthChanged(b *testing.B) {
+	var e Engine
+	s := nineBands()
+	nine(b, &e, s)
+	for b.Loop() {
+		s.Built.Radiator = quantity.Metres(s.Built.Radiator.M * 0.999)
+		nine(b, &e, s)
+	}
+}
+
+func BenchmarkDragCoarse(b *testing.B) {
+	var e Engine
+	s := planned(&testing.T{}, "dipole", "inverted-v", 14.1)
+	run := func() {
+		if _, err := e.Forecast(b.Context(), s, Options{Region: 1, Coarse: true}, nil); err != nil {
+			b.Fatal(err)
+		}
+	}
+	run()
+	for b.Loop() {
+		s.Built.FeedHeight = quantity.Metres(s.Built.FeedHeight.M * 1.0001)
+		run()
+	}
+}

@@ -240,6 +240,9 @@ func (m Model) spots() (out []Spot) {
 	for _, l := range m.Loads {
 		out = append(out, l.Spot)
 	}
+	for _, l := range m.Lines {
+		out = append(out, l.A, l.B)
+	}
 	return out
 }
 

@@ -6,6 +6,7 @@ package moment
 import (
 	"fmt"
 	"math"
+	"math/cmplx"
 
 	"reed/core/moment/earth"
 )
@@ -70,6 +71,26 @@ type Load struct {
 	Shunt   bool // R, L and C side by side instead of one after the other
 }
 
+// Line is a transmission line between two places, in series with the wires there: characteristic impedance in
+// ohms, velocity factor, length in metres and matched loss in dB over the whole. Crossed turns one end round.
+type Line struct {
+	A, B              Spot
+	Z0, VF            float64
+	Length, MatchedDB float64
+	Crossed           bool
+}
+
+// ports are the line's own and transfer impedance at f hertz (line theory).
+func (l Line) ports(f float64) (own, transfer complex128) {
+	// A line without any loss has no impedance matrix where it is whole half-waves long.
+	g := complex(math.Max(l.MatchedDB/8.685889638, 1e-6), 2*math.Pi*f*l.Length/(l.VF*light))
+	own, transfer = complex(l.Z0, 0)*cmplx.Cosh(g)/cmplx.Sinh(g), complex(l.Z0, 0)/cmplx.Sinh(g)
+	if l.Crossed {
+		transfer = -transfer
+	}
+	return own, transfer
+}
+
 // Z is the load's impedance at f hertz.
 func (l Load) Z(f float64) complex128 {
 	w := 2 * math.Pi * f
@@ -106,6 +127,7 @@ type Model struct {
 	Wires   []Wire
 	Sources []Source
 	Loads   []Load
+	Lines   []Line
 	Ground  string
 	Earth   earth.Ground  // when the ground is real
 	Screen  *Screen       // of the earthed ends over a real ground
@@ -190,6 +212,16 @@ func (m Model) Check(f float64) error {
 		}
 		if !(l.R >= 0 && l.L >= 0 && l.C >= 0) {
 			return fmt.Errorf("load %d is negative", i)
+		}
+	}
+	for i, l := range m.Lines {
+		for _, at := range []Spot{l.A, l.B} {
+			if at.Wire < 0 || at.Wire >= len(m.Wires) || !(at.At >= 0 && at.At <= 1) {
+				return fmt.Errorf("line %d ends on no wire", i)
+			}
+		}
+		if !(l.Z0 > 0 && l.VF > 0 && l.VF <= 1 && l.Length > 0 && l.MatchedDB >= 0) {
+			return fmt.Errorf("line %d of %g ohm, velocity factor %g and %g m cannot be", i, l.Z0, l.VF, l.Length)
 		}
 	}
 	return nil

@@ -20,6 +20,7 @@ type Solution struct {
 	Metal    []float64    // watts lost in each wire's conductor
 	Lost     []float64    // watts lost in each load
 	Volts    []float64    // peak volts across each load
+	Cable    float64      // watts lost in lines
 	Screen   float64      // watts lost in screens and stakes
 	model    Model
 	mesh     mesh
@@ -59,6 +60,20 @@ func (g mesh) solve(ctx context.Context, m Model, f float64, z [][]complex128) (
 	}
 	for _, l := range loads {
 		l.into(z)
+	}
+	for _, l := range m.Lines {
+		a, b := g.at(m, l.A), g.at(m, l.B)
+		own, transfer := l.ports(f)
+		weighted{a, own}.into(z)
+		weighted{b, own}.into(z)
+		for i := range a {
+			for j := range b {
+				if a[i] != 0 && b[j] != 0 {
+					z[i][j] += transfer * complex(a[i]*b[j], 0)
+					z[j][i] += transfer * complex(a[i]*b[j], 0)
+				}
+			}
+		}
 	}
 	v := make([]complex128, len(g.roofs))
 	weights := make([][]float64, len(m.Sources))
@@ -104,6 +119,11 @@ func (g mesh) solve(ctx context.Context, m Model, f float64, z [][]complex128) (
 		} else {
 			s.Screen += lost
 		}
+	}
+	for _, l := range m.Lines {
+		own, transfer := l.ports(f)
+		a, b := through(g.at(m, l.A)), through(g.at(m, l.B))
+		s.Cable += (real(own)*(sqAbs(a)+sqAbs(b)) + 2*real(transfer)*real(a*cmplx.Conj(b))) / 2
 	}
 	s.Metal = make([]float64, len(m.Wires))
 	for n := range g.segs {
@@ -285,7 +305,7 @@ func (s *Solution) Radiated() float64 {
 	for _, w := range s.Lost {
 		lost += w
 	}
-	return 1 - (lost+s.Screen)/s.Input
+	return 1 - (lost+s.Screen+s.Cable)/s.Input
 }
 
 // EndVolts is the highest peak voltage in volts at a free end, from the current's maximum on that wire and

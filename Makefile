@@ -49,8 +49,8 @@ lint: web/node_modules/.package-lock.json e2e/node_modules/.package-lock.json
 NUMERIC = core/moment|core/twin|internal/demo|internal/standin
 
 go-test:
-	node scripts/gotest.mjs -race -skip Demo $$(go list ./... | grep -vE '$(NUMERIC)') -- -race -run Together $$(go list ./... | grep -E '$(NUMERIC)') -- \
-	  $$(go list ./... | grep -E '$(NUMERIC)') -- -run Demo ./internal/server ./cmd/reed
+	node scripts/gotest.mjs -race -skip 'Demo|Forecast' $$(go list ./... | grep -vE '$(NUMERIC)') -- -race -run Together $$(go list ./... | grep -E '$(NUMERIC)') -- \
+	  $$(go list ./... | grep -E '$(NUMERIC)') -- -run 'Demo|Forecast' ./internal/server ./cmd/reed
 
 chromium:
 	@test -x /usr/bin/chromium || { [ "$$(id -u)" = 0 ] && apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium; } || { echo "Chromium is missing: apt-get install chromium"; exit 1; }

@@ -7,6 +7,8 @@ const tab = uuid();
 
 export interface Computing {
   result?: Schemas["Computation"];
+  // Whether the result is that of the present question, in full.
+  current: boolean;
   running: boolean;
   step: number;
   of: number;
@@ -21,7 +23,7 @@ const drop = (id: string) => void fetch(`/api/computations/${id}`, { method: "DE
  * with progress. The last answer stays until there is a better one. */
 export function useComputed(slot: string, question: Omit<Schemas["ComputeInput"], "id" | "slot"> | undefined, coarse = false): Computing {
   const asked = question && JSON.stringify(question);
-  const [result, setResult] = useState<Schemas["Computation"]>();
+  const [found, setFound] = useState<{ answer: Schemas["Computation"]; of: string }>();
   const [state, setState] = useState({ running: false, step: 0, of: 0, trouble: "" });
   const [turn, setTurn] = useState(0);
   const now = useRef("");
@@ -37,12 +39,12 @@ export function useComputed(slot: string, question: Omit<Schemas["ComputeInput"]
       now.current = id;
       const body = { ...JSON.parse(asked), id, slot: `${slot}:${tab}`, coarse: rough, wait_ms: rough ? 2000 : 250 };
       let c = await call<Schemas["Computation"]>("POST", "/api/computations", body);
-      while (alive && c.state === "running") {
+      while (alive && !halted.current && c.state === "running") {
         setState({ running: true, step: c.step, of: c.of, trouble: "" });
         c = await call<Schemas["Computation"]>("GET", `/api/computations/${id}?wait_ms=400`);
       }
       if (!alive) return drop(id);
-      if (c.state === "done") setResult(c);
+      if (c.state === "done") setFound({ answer: c, of: rough ? "" : asked });
       if (c.state === "failed") throw new Error(c.error ?? "it cannot be computed");
     };
     void (async () => {
@@ -50,10 +52,10 @@ export function useComputed(slot: string, question: Omit<Schemas["ComputeInput"]
         setState((s) => ({ ...s, running: true, step: 0, of: 0, trouble: "" }));
         if (coarse) await run(true);
         if (alive && !halted.current) await run(false);
-        idle();
+        if (!halted.current) idle();
       } catch (e) {
-        if (halted.current) return idle();
-        if (alive) setResult(undefined);
+        if (halted.current) return;
+        if (alive) setFound(undefined);
         idle(e instanceof NoLink ? "" : e instanceof Trouble ? e.whole : (e as Error).message);
       }
     })();
@@ -63,7 +65,8 @@ export function useComputed(slot: string, question: Omit<Schemas["ComputeInput"]
     };
   }, [asked, slot, coarse, turn]);
   return {
-    result: asked ? result : undefined,
+    result: asked ? found?.answer : undefined,
+    current: found !== undefined && found.of === asked,
     ...state,
     stop: () => {
       halted.current = true;

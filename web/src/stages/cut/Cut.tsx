@@ -290,44 +290,6 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
             />
           )}
           {ok && <CutList plan={p} imperial={imperial} />}
-          {ready && ok && (
-            <SolvedLengths
-              plan={ready.bare}
-              outing={id}
-              imperial={imperial}
-              used={(ready.request.solved ?? []).length > 0}
-              onUse={(solved) => {
-                form.setValue("solved", solved, { shouldDirty: true });
-                form.setValue("solvedFor", solvedFor(form.getValues()), { shouldDirty: true });
-              }}
-            />
-          )}
-          {ready && ok && (
-            <div className="noprint">
-              <Forecast of={computed} limit={me.data.good_swr} />
-            </div>
-          )}
-          {ok && <Figures of={p.figures ?? []} />}
-          {ok && <Tables of={p.tables ?? []} />}
-          {ok && <Strips of={p.strips ?? []} />}
-          {ok && (
-            <details className="fold noprint">
-              <summary>Why these lengths, and where people differ</summary>
-              <p>
-                Factor <span className="mono">{p.factor.value.toFixed(3)}</span> of free space, likely{" "}
-                <span className="mono">{p.factor.lo.toFixed(3)}</span> to <span className="mono">{p.factor.hi.toFixed(3)}</span>:{" "}
-                {(p.factor.why ?? []).join("; ")}.
-              </p>
-              <Schools of={p.schools ?? []} />
-            </details>
-          )}
-          {ready && ok && family && <Questions plan={ready.bare} outing={id} family={family} unit={unit} />}
-          {ok && p.measure && (
-            <details className="fold noprint" open={p.measure.tone !== "none" || undefined}>
-              <summary>Measure twice</summary>
-              <MeasureTwice measure={p.measure} form={form} unit={unit} imperial={imperial} />
-            </details>
-          )}
         </div>
         <div className="stack noprint">
           <div className="families">
@@ -418,6 +380,46 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
             </div>
             <span role="status">{told}</span>
           </div>
+        </div>
+        <div className="stack then">
+          {ready && ok && (
+            <SolvedLengths
+              plan={ready.bare}
+              outing={id}
+              imperial={imperial}
+              used={(ready.request.solved ?? []).length > 0}
+              onUse={(solved) => {
+                form.setValue("solved", solved, { shouldDirty: true });
+                form.setValue("solvedFor", solvedFor(form.getValues()), { shouldDirty: true });
+              }}
+            />
+          )}
+          {ready && ok && (
+            <div className="noprint">
+              <Forecast of={computed} limit={me.data.good_swr} />
+            </div>
+          )}
+          {ok && <Figures of={p.figures ?? []} />}
+          {ok && <Tables of={p.tables ?? []} />}
+          {ok && <Strips of={p.strips ?? []} />}
+          {ok && (
+            <details className="fold noprint">
+              <summary>Why these lengths, and where people differ</summary>
+              <p>
+                Factor <span className="mono">{p.factor.value.toFixed(3)}</span> of free space, likely{" "}
+                <span className="mono">{p.factor.lo.toFixed(3)}</span> to <span className="mono">{p.factor.hi.toFixed(3)}</span>:{" "}
+                {(p.factor.why ?? []).join("; ")}.
+              </p>
+              <Schools of={p.schools ?? []} />
+            </details>
+          )}
+          {ready && ok && family && <Questions plan={ready.bare} outing={id} family={family} unit={unit} />}
+          {ok && p.measure && (
+            <details className="fold noprint" open={p.measure.tone !== "none" || undefined}>
+              <summary>Measure twice</summary>
+              <MeasureTwice measure={p.measure} form={form} unit={unit} imperial={imperial} />
+            </details>
+          )}
         </div>
       </div>
     </form>

@@ -73,6 +73,7 @@ export function SolvedLengths({
           ) : (
             <Button
               variant="outlined"
+              disabled={!c.current}
               onClick={() =>
                 onUse(
                   r.lengths.map((l) => ({ piece: l.piece, field: l.field, size: { m: l.solved.m }, electrical: { m: l.electrical.m } })),

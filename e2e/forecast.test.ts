@@ -1,0 +1,108 @@
+import { writeFileSync } from "node:fs";
+import { join } from "node:path";
+import type { Page } from "@playwright/test";
+import { expect, outing, resonator, test, uid } from "./app";
+
+const family = (page: Page, name: string) => page.getByRole("radio", { name, exact: true }).check({ force: true });
+const computed = (page: Page) => page.getByRole("region", { name: "Computed" });
+const settled = async (page: Page) => {
+  await expect(computed(page).getByText("against a dipole as high").first()).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole("progressbar")).toHaveCount(0, { timeout: 60_000 });
+};
+const plot = (page: Page) => computed(page).getByRole("img", { name: /^Computed SWR on/ });
+
+test("an end-fed and a vertical for one beach: dragged, compared, recorded, swept, both curves seen", async ({ page, app }) => {
+  test.setTimeout(240_000);
+  await outing(app);
+  await page.goto(`${app.url}/o/${uid(1)}/cut`);
+
+  // The end-fed wire: curve, pattern and budget are there, and answer a drag.
+  await page.getByRole("button", { name: "Another antenna" }).click();
+  await page.getByLabel("For, MHz").fill("7.1");
+  await page.getByLabel("Call it").fill("Avocet");
+  await settled(page);
+  await expect(computed(page).getByRole("img", { name: /degrees above the horizon/ })).toBeVisible();
+  await expect(computed(page).getByText(/reach the sky$/)).toBeVisible();
+  await expect(computed(page).getByText("transformer", { exact: true })).toBeVisible();
+  await computed(page).getByText("For which assumptions").click();
+  await expect(computed(page).getByText(/^ground: salt water/)).toBeVisible();
+  const high = await plot(page).getAttribute("aria-label");
+  const dome = await computed(page).getByRole("img", { name: /degrees above the horizon/ }).getAttribute("aria-label");
+  const budget = await computed(page).locator(".budget").innerText();
+  const handle = page.locator("svg g", { has: page.locator("title", { hasText: "Drag the far end" }) }).locator("circle");
+  await handle.scrollIntoViewIfNeeded();
+  const box = await handle.boundingBox();
+  if (!box) throw new Error("no handle");
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2 + 45, { steps: 6 });
+  await page.mouse.up();
+  await expect(plot(page)).not.toHaveAttribute("aria-label", high ?? "", { timeout: 20_000 });
+  await settled(page);
+  expect(await computed(page).getByRole("img", { name: /degrees above the horizon/ }).getAttribute("aria-label")).not.toBe(dome);
+  expect(await computed(page).locator(".budget").innerText()).not.toBe(budget);
+  // The counterpoise too.
+  const low = await plot(page).getAttribute("aria-label");
+  await page.getByLabel("Counterpoise, m", { exact: true }).fill("6 m");
+  await expect(plot(page)).not.toHaveAttribute("aria-label", low ?? "", { timeout: 20_000 });
+  // The solver's length is chosen, and stands in the cut list.
+  const solver = page.getByRole("region", { name: "Lengths by the solver" });
+  await expect(solver.getByRole("button", { name: "Cut by the solved lengths" })).toBeEnabled({ timeout: 30_000 });
+  const solved = (await solver.getByRole("row").nth(1).getByRole("cell").nth(2).innerText()).trim();
+  await solver.getByRole("button", { name: "Cut by the solved lengths" }).click();
+  await expect(page.getByRole("row", { name: /^1 radiator/ })).toContainText(solved);
+  await page.getByText("How long a counterpoise and coax", { exact: false }).click();
+  await page.getByRole("button", { name: "Ask the model" }).click();
+  await expect(page.getByText("Quietest and best matched here is", { exact: false })).toBeVisible({ timeout: 60_000 });
+  await page.getByRole("button", { name: /Keep this plan/ }).click();
+  await expect(page).toHaveURL(/\/raise$/);
+  // Kept: the solved length comes back with the plan.
+  await page.goto(`${app.url}/o/${uid(1)}/cut`);
+  await page.getByRole("button", { name: /^Avocet/ }).click();
+  await expect(page.getByRole("row", { name: /^1 radiator/ })).toContainText(solved);
+
+  // The vertical, and how its radial wire is cut.
+  await page.getByRole("button", { name: "Another antenna" }).click();
+  await family(page, "vertical");
+  await page.getByLabel("For, MHz").fill("14.06");
+  await page.getByLabel("Call it").fill("Stilt");
+  await settled(page);
+  await expect(computed(page).getByText(/^salt water|against a full quarter-wave/).first()).toBeVisible();
+  await page.getByText("How do I cut my radial wire?").click();
+  await page.getByLabel("Radial wire at hand").fill("30 m");
+  await page.getByRole("button", { name: "Ask the model" }).click();
+  await expect(page.getByText(/^Of 30.00 m of radial wire,/)).toBeVisible({ timeout: 60_000 });
+  await page.getByRole("button", { name: /Keep this plan/ }).click();
+  await expect(page).toHaveURL(/\/raise$/);
+
+  // As built: the forecast stands over the drawing, then a sweep from a file beside the computed curve.
+  await expect(page.getByText(/^Computed: SWR/)).toBeVisible({ timeout: 60_000 });
+  await page.getByRole("button", { name: "Keep as r1" }).click();
+  await expect(page).toHaveURL(/\/sweep$/);
+  await page.getByRole("group", { name: "Bands" }).getByRole("button", { name: /^20 m/ }).click();
+  await expect(page.getByRole("img", { name: /^Computed SWR of Stilt on 20m/ })).toBeVisible({ timeout: 60_000 });
+  const file = join(app.data, "stilt.s1p");
+  writeFileSync(file, resonator(14.02e6, 42, 9, 13.6e6, 14.6e6, 1e4));
+  await page.getByLabel("Attach a sweep").setInputFiles(file);
+  await page.getByRole("button", { name: "Keep it with r1" }).click();
+  await expect(page.getByRole("img", { name: /^SWR of Stilt on 20m: lowest/ })).toBeVisible();
+  await expect(page.getByText("computed for it as recorded")).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("measured, r1")).toBeVisible();
+});
+
+test("a long computation is stopped and begun again", async ({ page, app }) => {
+  test.setTimeout(180_000);
+  await outing(app);
+  await page.goto(`${app.url}/o/${uid(1)}/cut`);
+  await page.getByRole("button", { name: "Another antenna" }).click();
+  await family(page, "rectangle");
+  await page.getByLabel("For, MHz").fill("14.06");
+  await expect(page.getByRole("heading", { name: /^Cut 2 driven halfs|^Cut 2 × driven half/ })).toBeVisible();
+  await expect(plot(page)).toHaveAttribute("aria-label", /on 20m/, { timeout: 30_000 });
+  const solver = page.getByRole("region", { name: "Lengths by the solver" });
+  await solver.getByRole("button", { name: "stop" }).click({ timeout: 30_000 });
+  await expect(solver.getByText("Stopped.")).toBeVisible();
+  await solver.getByRole("button", { name: "Compute it" }).click();
+  await expect(solver.getByText("Front to back")).toBeVisible({ timeout: 90_000 });
+  await expect(solver.getByRole("row", { name: /^width/ })).toBeVisible();
+});

@@ -5,7 +5,7 @@ VERSION ?= $(shell git describe --always --dirty 2>/dev/null || echo dev)
 LDFLAGS := -s -w -X main.version=$(VERSION)
 WEB_SOURCES := $(shell find web/src web/public web/index.html web/vite.config.ts web/package-lock.json -type f 2>/dev/null)
 
-.PHONY: demo test build web generate drift lint go-test journeys bench release count chromium screenshots clean
+.PHONY: demo test build web generate drift lint go-test journeys bench antennas release count chromium screenshots clean
 
 demo: build
 	./bin/reed demo
@@ -64,6 +64,10 @@ test: drift lint build go-test journeys count
 bench: build
 	$(GO) test -run xxx -bench . -benchtime 2s ./core/... ./internal/...
 	scripts/bench.sh
+
+# The tables of docs/portable-antennas.md from the solver.
+antennas:
+	$(GO) run ./scripts/antennas
 
 release: web
 	@for t in linux/amd64 linux/arm64 linux/arm/7 darwin/amd64 darwin/arm64 windows/amd64; do \

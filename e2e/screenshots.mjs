@@ -25,7 +25,8 @@ async function shot(name, path, { tag, size = [1280, 800], light = "paper", pair
   const page = await context.newPage();
   await page.clock.setFixedTime(new Date("2026-05-16T17:06:00Z"));
   await page.goto(url + path);
-  await page.waitForLoadState("networkidle");
+  await page.waitForLoadState("load");
+  await page.waitForTimeout(1200);
   await act?.(page);
   await page.waitForTimeout(600);
   await page.screenshot({ path: `../docs/screenshots/${name}.png` });
@@ -41,18 +42,31 @@ await shot("settings", "/settings");
 await shot("scout", at(heron, "scout"), { tag: heron });
 const godwit = of("Godwit");
 await shot("cut", at(godwit, "cut"), { tag: godwit });
+const settled = async (p) => {
+  await p.getByText("against a dipole as high").first().waitFor({ timeout: 60_000 });
+  await p.getByRole("progressbar").first().waitFor({ state: "detached", timeout: 60_000 });
+};
+const rail = of("Rail");
+await shot("forecast", at(rail, "cut"), {
+  tag: rail,
+  act: async (p) => {
+    await settled(p);
+    await p.getByRole("region", { name: "Computed" }).evaluate((e) => e.scrollIntoView({ block: "start" }));
+  },
+});
 await shot("cut-phone", at(godwit, "cut"), { tag: godwit, size: phone, act: (p) => p.locator("figure.layout").evaluate((e) => e.scrollIntoView({ block: "center" })) });
 await shot("beside", at(godwit, "cut"), { tag: godwit, act: (p) => p.getByRole("button", { name: "Cut lists side by side" }).click() });
 await shot("bag", "/bag", { act: (p) => p.getByRole("button", { name: /49:1 on one ring/ }).click() });
 await shot("bench", "/bench", { act: (p) => p.getByRole("radio", { name: "Radial wire" }).check({ force: true }) });
-await shot("raise", at(heron, "raise"), { tag: heron });
-await shot("sweep", at(curlew, "sweep"), { tag: curlew });
-await shot("sweep-phone", at(curlew, "sweep"), { tag: curlew, size: phone });
+await shot("raise", at(heron, "raise"), { tag: heron, act: (p) => p.getByText(/^Computed: SWR/).waitFor({ timeout: 60_000 }) });
+const swept = (p) => p.getByText(/^Computed: [\d.]+ at/).waitFor({ timeout: 60_000 });
+await shot("sweep", at(curlew, "sweep"), { tag: curlew, act: swept });
+await shot("sweep-phone", at(curlew, "sweep"), { tag: curlew, size: phone, act: swept });
 await shot("work", at(heron, "work"), { tag: heron });
 await shot("work-phone", at(heron, "work"), { tag: heron, size: phone });
 const pair = { a: of("Stilt").tag.id, b: curlew.tag.id };
 await shot("weigh", at(curlew, "weigh"), { tag: curlew, pair });
-await shot("sun", at(heron, "sweep"), { tag: heron, light: "sun" });
+await shot("sun", at(heron, "sweep"), { tag: heron, light: "sun", act: swept });
 await shot("dusk", at(curlew, "weigh"), { tag: curlew, pair, light: "dusk" });
 await browser.close();
 child.kill();

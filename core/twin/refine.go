@@ -526,6 +526,8 @@ func (o *Refined) explain(s Setup) {
 		}
 	}
 	switch {
+	case s.Built.Trims() == "none" && len(o.Figures) > 0:
+		o.Sentence = fmt.Sprintf("Of lengths within a tenth, %s leaves the tuner the least: SWR %s.", quantity.Metric(o.Lengths[0].Solved.M, 10), o.Figures[0].Value)
 	case len(o.Lengths) == 0 && s.Built.Trims() != "settings":
 		o.Sentence = "The solver finds no length near the closed form's: see below."
 	case len(o.Lengths) == 0:

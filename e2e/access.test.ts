@@ -13,7 +13,8 @@ for (const light of ["paper", "sun", "dusk"])
     for (const path of ["/", "/settings", "/bag", "/bench", ...["scout", "cut", "raise", "sweep", "work", "weigh"].map((s) => `/o/${id}/${s}`)]) {
       await page.goto(demo.url + path);
       await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
-      await page.waitForLoadState("networkidle");
+      await page.waitForTimeout(400);
+      await expect(page.getByRole("progressbar")).toHaveCount(0, { timeout: 60_000 });
       const found = await new AxeBuilder({ page }).analyze();
       const bad = found.violations.filter((v) => v.impact === "serious" || v.impact === "critical");
       expect(bad.map((v) => `${path} ${v.id}: ${v.nodes.map((n) => n.target).join(" ; ")}`)).toEqual([]);

@@ -68,6 +68,8 @@ type Band struct {
 	Curve     []Point        `json:"curve"`
 	BestF     float64        `json:"best_hz"`
 	BestSWR   float64        `json:"best_swr"`
+	FeedBestF float64        `json:"feed_best_hz"` // where the coax meets the antenna
+	FeedBest  float64        `json:"feed_best_swr"`
 	WantedSWR float64        `json:"wanted_swr"`
 	Width     float64        `json:"width_hz"` // under SWR 2, as far as the curve reaches
 	Sky       float64        `json:"sky"`      // share of what goes into the wires
@@ -246,10 +248,13 @@ func (e *Engine) band(ctx context.Context, s Setup, o Options, f float64, step f
 		return Band{}, err
 	}
 	out := Band{Name: bd.Name, Lo: bd.Lo, Hi: bd.Hi, F: f, Own: band.Own(o.Segments, bd.Name), Setting: setting, Curve: x.points(lo, hi), Z: x.at.Z, Unknowns: x.at.Unknowns, Solves: len(x.curve.F) + 1, Assumes: x.Assumptions}
-	out.BestSWR = math.Inf(1)
+	out.BestSWR, out.FeedBest = math.Inf(1), math.Inf(1)
 	for i, p := range out.Curve {
 		if p.SWR < out.BestSWR {
 			out.BestF, out.BestSWR = p.F, p.SWR
+		}
+		if p.FeedSWR < out.FeedBest {
+			out.FeedBestF, out.FeedBest = p.F, p.FeedSWR
 		}
 		if i > 0 && p.SWR < 2 && out.Curve[i-1].SWR < 2 {
 			out.Width += p.F - out.Curve[i-1].F

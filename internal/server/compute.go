@@ -6,7 +6,6 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"errors"
-	"net/http"
 	"time"
 
 	"reed/core/antenna"
@@ -160,7 +159,8 @@ func (s *Server) computation(x *job) (Computation, error) {
 func (s *Server) GetComputation(ctx context.Context, r GetComputationRequestObject) (GetComputationResponseObject, error) {
 	x, ok := s.jobs.find(r.Id)
 	if !ok {
-		return nil, &problem{status: http.StatusNotFound, title: "This computation is over or was never begun"}
+		// Another took its slot, or the program began anew: for who asks it is stopped.
+		return GetComputation200JSONResponse{Id: r.Id, State: Stopped}, nil
 	}
 	x.wait(ctx, time.Duration(r.Params.WaitMs)*time.Millisecond)
 	out, err := s.computation(x)

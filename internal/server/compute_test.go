@@ -29,9 +29,13 @@ func TestForecastOfAPlanIsKeptByItsContent(t *testing.T) {
 		t.Errorf("asked again at once: %+v", again.State)
 	}
 	c.call("GET", "/api/computations/"+uid(901), nil, 200, &again)
-	c.call("GET", "/api/computations/"+uid(900), nil, 404, nil) // its slot was taken
+	if c.call("GET", "/api/computations/"+uid(900), nil, 200, &again); again.State != Stopped {
+		t.Errorf("its slot was taken: %v", again.State)
+	}
 	c.call("DELETE", "/api/computations/"+uid(901), nil, 204, nil)
-	c.call("GET", "/api/computations/"+uid(901), nil, 404, nil)
+	if c.call("GET", "/api/computations/"+uid(901), nil, 200, &again); again.State != Stopped {
+		t.Errorf("it was stopped: %v", again.State)
+	}
 }
 
 func TestForecastOfARevisionTakesTheOutingsGround(t *testing.T) {

@@ -715,6 +715,9 @@ export interface components {
             curve: components["schemas"]["ComputedPoint"][];
             best_hz: number;
             best_swr: number;
+            /** @description where the coax meets the antenna */
+            feed_best_hz: number;
+            feed_best_swr: number;
             wanted_swr: number;
             /** @description under SWR 2 */
             width_hz: number;

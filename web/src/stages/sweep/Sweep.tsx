@@ -354,7 +354,8 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
           <div className="row">
             {foretold && (
               <p className="tide">
-                Computed: {swr(foretold.best_swr)} at <span className="mono">{mhz(foretold.best_hz)}</span> MHz,{" "}
+                Computed: {swr(w.cable ? foretold.best_swr : foretold.feed_best_swr)} at{" "}
+                <span className="mono">{mhz(w.cable ? foretold.best_hz : foretold.feed_best_hz)}</span> MHz,{" "}
                 {(100 * foretold.sky).toFixed(0)} % to the sky.
               </p>
             )}

@@ -1,0 +1,268 @@
+// Package trim says by how much wires are shortened or lengthened after a sweep: from the measured resonances
+// of all raises so far and the solver's sensitivities, with what is not sure counted, so that wire that does
+// not come back is not cut too short.
+package trim
+
+import (
+	"errors"
+	"math"
+)
+
+// Goal is a frequency in hertz that a resonance shall come to, and the range in which it is left alone.
+type Goal struct{ F, Lo, Hi float64 }
+
+// Raise is what was measured once: the lengths of the wires in metres and the resonance at each goal in hertz,
+// 0 where none was found.
+type Raise struct {
+	Lengths []float64
+	F       []float64
+}
+
+// Prior is what is known before the first sweep: how the logarithm of each goal's resonance moves with the
+// logarithm of each length (-1 for a plain wire), and how sure that is, as a share of it.
+type Prior struct {
+	Slope [][]float64 // by goal, then by length
+	Sure  float64
+}
+
+// Advice is what to do. Change is by wire in metres, negative for adding wire; Expect is where the resonances
+// should then be, within the 95 % Range; Short is for each goal the chance that it ends above its range, from
+// which only new wire helps. Done says that all resonances are in their ranges.
+type Advice struct {
+	Change []float64
+	Expect []float64
+	Range  [][2]float64
+	Short  []float64
+	Done   bool
+}
+
+// What a reading and a pair of pliers are worth.
+const (
+	reading = 0.0010 // of a frequency: wind, the dip's breadth, the analyser
+	floor   = 0.04   // of a slope of -1: what folding, sag and knots make of it at least
+	pliers  = 0.004  // metres, of a length as changed
+	// MostShort is the highest chance of a resonance above its range that advice takes.
+	MostShort = 0.008
+)
+
+// ErrNothing says that there is nothing to advise from.
+var ErrNothing = errors.New("no resonance was measured")
+
+// belief is what is held of one goal: the logarithm of its resonance at the newest lengths and its slopes, with
+// their covariance.
+type belief struct {
+	mean []float64
+	cov  [][]float64
+}
+
+// learn updates a belief by every raise that measured the goal: linear regression with the slopes' prior
+// (Gaussian, recursive).
+func learn(goal int, raises []Raise, prior Prior) (belief, bool) {
+	last := raises[len(raises)-1]
+	n := len(last.Lengths) + 1
+	b := belief{mean: make([]float64, n), cov: make([][]float64, n)}
+	for i := range b.cov {
+		b.cov[i] = make([]float64, n)
+	}
+	first := true
+	for k := 1; k < n; k++ {
+		s := prior.Slope[goal][k-1]
+		b.mean[k] = s
+		b.cov[k][k] = sq(prior.Sure*math.Abs(s) + floor*math.Min(1, math.Abs(s)+0.1))
+	}
+	seen := false
+	for _, r := range raises {
+		if r.F[goal] <= 0 {
+			continue
+		}
+		seen = true
+		y := math.Log(r.F[goal])
+		x := make([]float64, n)
+		x[0] = 1
+		noise := sq(reading)
+		for k := 1; k < n; k++ {
+			x[k] = math.Log(r.Lengths[k-1] / last.Lengths[k-1])
+			noise += sq(b.mean[k] * pliers / r.Lengths[k-1])
+		}
+		if first {
+			b.mean[0], b.cov[0][0] = y, 1 // nothing is known of it before
+			for k := 1; k < n; k++ {
+				b.mean[0] -= x[k] * b.mean[k]
+			}
+			first = false
+		}
+		// Kalman's gain.
+		gain, v := make([]float64, n), noise
+		for i := range n {
+			for j := range n {
+				gain[i] += b.cov[i][j] * x[j]
+			}
+		}
+		off := y
+		for i := range n {
+			v += x[i] * gain[i]
+			off -= x[i] * b.mean[i]
+		}
+		for i := range n {
+			b.mean[i] += gain[i] / v * off
+		}
+		next := make([][]float64, n)
+		for i := range n {
+			next[i] = make([]float64, n)
+			for j := range n {
+				next[i][j] = b.cov[i][j] - gain[i]*gain[j]/v
+			}
+		}
+		b.cov = next
+	}
+	return b, seen
+}
+
+// after is the logarithm of the resonance after a change of the lengths' logarithms, and its standard
+// deviation.
+func (b belief) after(d, lengths []float64) (mean, sd float64) {
+	n := len(b.mean)
+	x := make([]float64, n)
+	x[0] = 1
+	v := 0.0
+	copy(x[1:], d)
+	for i := range n {
+		mean += x[i] * b.mean[i]
+		for j := range n {
+			v += x[i] * x[j] * b.cov[i][j]
+		}
+	}
+	for k, l := range lengths {
+		if d[k] != 0 {
+			v += sq(b.mean[k+1] * pliers / l)
+		}
+	}
+	return mean, math.Sqrt(math.Max(v, 0))
+}
+
+// Advise says what to change after some raises, the newest last. There are as many lengths as goals, or one
+// length for all goals.
+func Advise(goals []Goal, raises []Raise, prior Prior) (Advice, error) {
+	if len(raises) == 0 || len(goals) == 0 {
+		return Advice{}, ErrNothing
+	}
+	last := raises[len(raises)-1]
+	n := len(last.Lengths)
+	var believed []belief
+	var wanted []Goal
+	var index []int
+	for g := range goals {
+		if b, ok := learn(g, raises, prior); ok {
+			believed, wanted, index = append(believed, b), append(wanted, goals[g]), append(index, g)
+		}
+	}
+	if len(believed) == 0 {
+		return Advice{}, ErrNothing
+	}
+	out := Advice{Change: make([]float64, n), Expect: make([]float64, len(goals)), Range: make([][2]float64, len(goals)), Short: make([]float64, len(goals)), Done: true}
+	zero := make([]float64, n)
+	for i, b := range believed {
+		mean, _ := b.after(zero, last.Lengths)
+		f := math.Exp(mean)
+		if f < wanted[i].Lo || f > wanted[i].Hi {
+			out.Done = false
+		}
+	}
+	step := make([]float64, n)
+	if !out.Done {
+		step = solve(believed, wanted, n)
+		// Adding wire can be taken back, cutting cannot: the part of the step that shortens is held back until
+		// no resonance is likely to end above its range.
+		held := step
+		for share := 1.0; share > 0.02; share -= 0.02 {
+			held = make([]float64, n)
+			for k, d := range step {
+				held[k] = d
+				if d < 0 {
+					held[k] = share * d
+				}
+			}
+			if worst(believed, wanted, held, last.Lengths) <= MostShort {
+				break
+			}
+		}
+		step = held
+	}
+	for k, d := range step {
+		out.Change[k] = last.Lengths[k] * (1 - math.Exp(d))
+	}
+	for i, b := range believed {
+		mean, sd := b.after(step, last.Lengths)
+		spread := math.Hypot(sd, reading)
+		g := index[i]
+		out.Expect[g] = math.Exp(mean)
+		out.Range[g] = [2]float64{math.Exp(mean - 1.96*spread), math.Exp(mean + 1.96*spread)}
+		out.Short[g] = above(math.Log(wanted[i].Hi), mean, sd)
+	}
+	return out, nil
+}
+
+// worst is the highest chance that a goal which a step raises ends above its range.
+func worst(believed []belief, goals []Goal, step, lengths []float64) float64 {
+	out := 0.0
+	zero := make([]float64, len(step))
+	for i, b := range believed {
+		now, _ := b.after(zero, lengths)
+		mean, sd := b.after(step, lengths)
+		if mean > now {
+			out = math.Max(out, above(math.Log(goals[i].Hi), mean, sd))
+		}
+	}
+	return out
+}
+
+// above is the chance that a normal value lies above a limit.
+func above(limit, mean, sd float64) float64 {
+	if sd <= 0 {
+		if mean > limit {
+			return 1
+		}
+		return 0
+	}
+	return 0.5 * math.Erfc((limit-mean)/sd/math.Sqrt2)
+}
+
+// solve is the change of the logarithms of the lengths that brings all resonances to their goals, or nearest
+// to them when there are more goals than lengths (least squares, slightly damped so that wires that hardly
+// matter stay).
+func solve(believed []belief, goals []Goal, n int) []float64 {
+	a := make([][]float64, n)
+	r := make([]float64, n)
+	for i := range a {
+		a[i] = make([]float64, n)
+		a[i][i] = 1e-4
+	}
+	for i, b := range believed {
+		off := math.Log(goals[i].F) - b.mean[0]
+		for k := range n {
+			r[k] += b.mean[k+1] * off
+			for l := range n {
+				a[k][l] += b.mean[k+1] * b.mean[l+1]
+			}
+		}
+	}
+	for c := range n { // the matrix is positive: no pivots
+		for k := c + 1; k < n; k++ {
+			f := a[k][c] / a[c][c]
+			for l := c; l < n; l++ {
+				a[k][l] -= f * a[c][l]
+			}
+			r[k] -= f * r[c]
+		}
+	}
+	for c := n - 1; c >= 0; c-- {
+		for l := c + 1; l < n; l++ {
+			r[c] -= a[c][l] * r[l]
+		}
+		r[c] /= a[c][c]
+		r[c] = math.Min(math.Max(r[c], -0.3), 0.3)
+	}
+	return r
+}
+
+func sq(x float64) float64 { return x * x }

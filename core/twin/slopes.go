@@ -1,0 +1,142 @@
+package twin
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"math/cmplx"
+
+	"reed/core/circuit"
+	"reed/core/moment"
+	"reed/core/quantity"
+)
+
+// Knob is a length of a set-up that is changed to move a resonance: the shape's field, what it is called, and
+// the frequency in hertz that it is for. Legs is how many wires are changed alike.
+type Knob struct {
+	Field string
+	Label string
+	F     float64
+	Legs  int
+}
+
+// Knobs lists what of a set-up is trimmed, none when it is set or tuned. An end-fed wire on several bands has
+// one for all.
+func Knobs(s Setup) []Knob {
+	r := &refiner{s: s}
+	var out []Knob
+	for _, k := range r.knobs() {
+		if k.field == "helix_turns" {
+			continue
+		}
+		legs := 1
+		if s.Built.LegB.M > 0 || s.Built.Family == "linked-dipole" {
+			legs = 2
+		}
+		out = append(out, Knob{k.field, k.label, k.f, legs})
+	}
+	if s.Built.Family == "rectangle" {
+		out = append(out, Knob{"radiator", "driven element", s.Built.FrequencyHz, 1})
+	}
+	return out
+}
+
+// Length is a knob's length in metres.
+func (k Knob) Length(s Setup) float64 { return s.Built.Size(k.Field) }
+
+// Set is the set-up with a knob's length changed.
+func (k Knob) Set(s Setup, metres float64) Setup {
+	if s.Built.Family == "rectangle" {
+		scale := metres / s.Built.Radiator.M
+		for _, id := range []string{"driven_tail"} {
+			// What is cut off the driven element comes off its tails.
+			s.Built.Shape = s.Built.With(id, quantity.Metres(math.Max(0.05, s.Built.Size(id)+(scale-1)*s.Built.Radiator.M/2)))
+		}
+		s.Built.Radiator = quantity.Metres(metres)
+		return s
+	}
+	r := &refiner{s: s}
+	return r.with(s, k.Field, metres)
+}
+
+// Resonance is where a set-up has its lowest SWR between two frequencies in hertz, at the end of the coax at
+// the antenna. ok is false when that is at either end.
+func (e *Engine) Resonance(ctx context.Context, s Setup, f, lo, hi float64) (at float64, ok bool, err error) {
+	c, _, err := e.set(ctx, s, Options{Coarse: true}, f)
+	if err != nil {
+		return 0, false, err
+	}
+	b, err := moment.Over(ctx, c.Model, lo, hi)
+	if err != nil {
+		return 0, false, err
+	}
+	solve := func(ctx context.Context, f float64) (complex128, error) {
+		x, err := b.Solve(ctx, f)
+		if err != nil {
+			return 0, err
+		}
+		return x.Z, nil
+	}
+	middle, err := solve(ctx, (lo+hi)/2)
+	if err != nil {
+		return 0, false, err
+	}
+	curve, err := moment.Across{Lo: lo, Hi: hi, Z0: math.Max(1, math.Min(cmplx.Abs(middle), 3000)), Tolerance: 0.004}.Fit(ctx, solve)
+	if err != nil {
+		return 0, false, err
+	}
+	last := chain{setup: s, electric: c.Electric, couple: real(middle)}
+	match := func(f float64) float64 {
+		feed, _ := last.feed(f, curve.At(f))
+		return cmplx.Abs(circuit.Gamma(feed, 50))
+	}
+	const steps = 240
+	best, low := 0, math.Inf(1)
+	for i := 0; i <= steps; i++ {
+		if g := match(lo + (hi-lo)*float64(i)/steps); g < low {
+			best, low = i, g
+		}
+	}
+	if best == 0 || best == steps {
+		return lo + (hi-lo)*float64(best)/steps, false, nil
+	}
+	// A parabola through the lowest three.
+	h := (hi - lo) / steps
+	at = lo + h*float64(best)
+	a, m, z := match(at-h), match(at), match(at+h)
+	if d := a - 2*m + z; d > 0 {
+		at += h * (a - z) / (2 * d)
+	}
+	return at, true, nil
+}
+
+// Slopes are how the logarithm of each knob's resonance moves with the logarithm of each knob's length, by
+// goal and then by length, from the solver: -1 for a plain wire in free space.
+func (e *Engine) Slopes(ctx context.Context, s Setup, goals []float64, knobs []Knob) ([][]float64, error) {
+	const step = 0.01
+	out := make([][]float64, len(goals))
+	for g, f := range goals {
+		out[g] = make([]float64, len(knobs))
+		// Where the model is resonant may be off the goal: looked for about it, then wider.
+		base, ok, span := 0.0, false, 0.06
+		for ; span < 0.3 && !ok; span *= 1.8 {
+			var err error
+			if base, ok, err = e.Resonance(ctx, s, f, f*(1-span), f*(1+span)); err != nil {
+				return nil, err
+			}
+		}
+		if !ok {
+			return nil, fmt.Errorf("the model has no resonance near %s MHz", quantity.ToKHz(f))
+		}
+		for k, knob := range knobs {
+			moved, ok, err := e.Resonance(ctx, knob.Set(s, knob.Length(s)*(1+step)), f, base*0.94, base*1.06)
+			if err != nil {
+				return nil, err
+			}
+			if ok {
+				out[g][k] = math.Log(moved/base) / math.Log(1+step)
+			}
+		}
+	}
+	return out, nil
+}

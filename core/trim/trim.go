@@ -39,10 +39,13 @@ type Advice struct {
 // What a reading and a pair of pliers are worth.
 const (
 	reading = 0.0010 // of a frequency: wind, the dip's breadth, the analyser
-	floor   = 0.04   // of a slope of -1: what folding, sag and knots make of it at least
+	floor   = 0.03   // of a slope of -1: what folding, sag and knots make of it at least
 	pliers  = 0.004  // metres, of a length as changed
+	// Folded is how much of a folded length counts, for the slopes of who folds first: between nine tenths and
+	// all of it.
+	Folded = 0.95
 	// MostShort is the highest chance of a resonance above its range that advice takes.
-	MostShort = 0.008
+	MostShort = 0.015
 )
 
 // ErrNothing says that there is nothing to advise from.

@@ -59,8 +59,8 @@ func (k Knob) Set(s Setup, metres float64) Setup {
 	return r.with(s, k.Field, metres)
 }
 
-// Resonance is where a set-up has its lowest SWR between two frequencies in hertz, at the end of the coax at
-// the antenna. ok is false when that is at either end.
+// Resonance is where a set-up's SWR dips between two frequencies in hertz, nearest to their middle, at the end
+// of the coax at the antenna. ok is false when it does so nowhere.
 func (e *Engine) Resonance(ctx context.Context, s Setup, f, lo, hi float64) (at float64, ok bool, err error) {
 	c, _, err := e.set(ctx, s, Options{Coarse: true}, f)
 	if err != nil {
@@ -91,14 +91,19 @@ func (e *Engine) Resonance(ctx context.Context, s Setup, f, lo, hi float64) (at 
 		return cmplx.Abs(circuit.Gamma(feed, 50))
 	}
 	const steps = 240
-	best, low := 0, math.Inf(1)
-	for i := 0; i <= steps; i++ {
-		if g := match(lo + (hi-lo)*float64(i)/steps); g < low {
-			best, low = i, g
+	values := make([]float64, steps+1)
+	for i := range values {
+		values[i] = match(lo + (hi-lo)*float64(i)/steps)
+	}
+	// The dip nearest to the middle: another wire's may be deeper.
+	best := -1
+	for i := 1; i < steps; i++ {
+		if values[i] <= values[i-1] && values[i] < values[i+1] && (best < 0 || abs(i-steps/2) < abs(best-steps/2)) {
+			best = i
 		}
 	}
-	if best == 0 || best == steps {
-		return lo + (hi-lo)*float64(best)/steps, false, nil
+	if best < 0 {
+		return (lo + hi) / 2, false, nil
 	}
 	// A parabola through the lowest three.
 	h := (hi - lo) / steps
@@ -109,6 +114,8 @@ func (e *Engine) Resonance(ctx context.Context, s Setup, f, lo, hi float64) (at 
 	}
 	return at, true, nil
 }
+
+func abs(i int) int { return max(i, -i) }
 
 // Slopes are how the logarithm of each knob's resonance moves with the logarithm of each knob's length, by
 // goal and then by length, from the solver: -1 for a plain wire in free space.

@@ -24,6 +24,7 @@ import (
 	"reed/core/quantity"
 	"reed/core/rigging"
 	"reed/core/sweep"
+	"reed/core/trim"
 	"reed/core/twin"
 	"reed/core/weigh"
 	"reed/internal/exchange"
@@ -99,6 +100,7 @@ const (
 	ComputeInputKindForecast     ComputeInputKind = "forecast"
 	ComputeInputKindRadials      ComputeInputKind = "radials"
 	ComputeInputKindRefine       ComputeInputKind = "refine"
+	ComputeInputKindTrim         ComputeInputKind = "trim"
 )
 
 // Valid indicates whether the value is a known member of the ComputeInputKind enum.
@@ -111,6 +113,8 @@ func (e ComputeInputKind) Valid() bool {
 	case ComputeInputKindRadials:
 		return true
 	case ComputeInputKindRefine:
+		return true
+	case ComputeInputKindTrim:
 		return true
 	default:
 		return false
@@ -316,6 +320,7 @@ type Computation struct {
 	Refined  *Refined         `json:"refined,omitempty"`
 	State    ComputationState `json:"state"`
 	Step     int              `json:"step"`
+	Trim     *TrimAdvice      `json:"trim,omitempty"`
 }
 
 // ComputationState defines model for Computation.State.
@@ -324,12 +329,14 @@ type ComputationState string
 // ComputeInput defines model for ComputeInput.
 type ComputeInput struct {
 	// Band the one band that is computed, empty for all that the antenna is for
-	Band   string           `json:"band,omitempty,omitzero"`
-	Built  *Built           `json:"built,omitempty"`
-	Coarse bool             `json:"coarse,omitempty,omitzero"`
-	Ground string           `json:"ground,omitempty,omitzero"`
-	Id     string           `json:"id"`
-	Kind   ComputeInputKind `json:"kind"`
+	Band   string `json:"band,omitempty,omitzero"`
+	Built  *Built `json:"built,omitempty"`
+	Coarse bool   `json:"coarse,omitempty,omitzero"`
+	Ground string `json:"ground,omitempty,omitzero"`
+	Id     string `json:"id"`
+
+	// Kind trim takes a revision_id and the sweeps up to it
+	Kind ComputeInputKind `json:"kind"`
 
 	// Metres radial wire at hand as typed
 	Metres string `json:"metres,omitempty,omitzero"`
@@ -344,7 +351,7 @@ type ComputeInput struct {
 	WaitMs int    `json:"wait_ms,omitempty,omitzero"`
 }
 
-// ComputeInputKind defines model for ComputeInput.Kind.
+// ComputeInputKind trim takes a revision_id and the sweeps up to it
 type ComputeInputKind string
 
 // ComputedPoint defines model for ComputedPoint.
@@ -782,6 +789,9 @@ type Texts map[string]string
 
 // Tool defines model for Tool.
 type Tool = bench.Tool
+
+// TrimAdvice defines model for TrimAdvice.
+type TrimAdvice = trim.Trim
 
 // Use defines model for Use.
 type Use = store.Use

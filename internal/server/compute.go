@@ -11,7 +11,9 @@ import (
 	"reed/core/antenna"
 	"reed/core/deployment"
 	"reed/core/quantity"
+	"reed/core/trim"
 	"reed/core/twin"
+	"reed/internal/store"
 )
 
 // setup reads what is to be computed: a plan, a set-up as typed, or a stored revision. What of it cannot be
@@ -100,18 +102,30 @@ func (s *Server) Compute(ctx context.Context, r ComputeRequestObject) (ComputeRe
 		}
 		metres = l.M
 	}
+	var subject trim.Subject
+	var sweeps []string
+	if in.Kind == ComputeInputKindTrim {
+		if subject, sweeps, err = s.trimmed(ctx, in.RevisionId, setup.Ground, me); err != nil {
+			return nil, err
+		}
+	}
 	asked, err := json.Marshal(struct {
 		Kind    ComputeInputKind
 		Setup   twin.Setup
 		Options twin.Options
 		Metres  float64
-	}{in.Kind, setup, o, metres})
+		Sweeps  []string
+		Limit   float64
+		Feet    bool
+	}{in.Kind, setup, o, metres, sweeps, me.GoodSWR, me.Imperial})
 	if err != nil {
 		return nil, err
 	}
 	sum := sha256.Sum256(asked)
 	x := s.jobs.start(in.Id, in.Slot, hex.EncodeToString(sum[:]), func(ctx context.Context, done func(step, of int)) (any, error) {
 		switch in.Kind {
+		case ComputeInputKindTrim:
+			return subject.Advise(ctx, &s.twin, done)
 		case ComputeInputKindRefine:
 			return s.twin.Refine(ctx, setup, done)
 		case ComputeInputKindRadials:
@@ -124,6 +138,38 @@ func (s *Server) Compute(ctx context.Context, r ComputeRequestObject) (ComputeRe
 	x.wait(ctx, time.Duration(in.WaitMs)*time.Millisecond)
 	out, err := s.computation(x)
 	return Compute200JSONResponse(out), err
+}
+
+// trimmed gathers the sweeps of a deployment up to a revision, and the ids of what they are.
+func (s *Server) trimmed(ctx context.Context, revision, ground string, me store.Me) (trim.Subject, []string, error) {
+	out := trim.Subject{Ground: ground, Region: me.Region, Segments: me.Segments, Limit: me.GoodSWR, Imperial: me.Imperial}
+	r, err := s.store.Revision(ctx, revision)
+	if err != nil {
+		return out, nil, err
+	}
+	all, err := s.curves(ctx, r.DeploymentID)
+	if err != nil {
+		return out, nil, err
+	}
+	var ids []string
+	for _, m := range all {
+		if m.revision.Seq > r.Seq {
+			continue
+		}
+		if n := len(ids); n == 0 || ids[n-1] != m.revision.ID {
+			out.Swept = append(out.Swept, trim.Swept{Built: m.revision.Built})
+			ids = append(ids, m.revision.ID)
+		}
+		last := &out.Swept[len(out.Swept)-1]
+		last.Feeds = append(last.Feeds, m.feed)
+	}
+	for _, m := range all {
+		ids = append(ids, m.sweep.ID)
+	}
+	if len(out.Swept) == 0 || out.Swept[len(out.Swept)-1].Built.Family == "" {
+		return out, nil, invalid("revision_id", "there is no sweep of this antenna yet; attach one, then it can be judged")
+	}
+	return out, ids, nil
 }
 
 // computation is the state of a job on the wire.
@@ -148,9 +194,11 @@ func (s *Server) computation(x *job) (Computation, error) {
 		out.Refined = &v
 	case twin.Answer:
 		out.Answer = &v
+	case trim.Trim:
+		out.Trim = &v
 	}
 	if err != nil {
-		out.Forecast, out.Refined, out.Answer = nil, nil, nil
+		out.Forecast, out.Refined, out.Answer, out.Trim = nil, nil, nil, nil
 	}
 	return out, nil
 }

@@ -668,8 +668,11 @@ export interface components {
             id: string;
             /** @description computations of one slot take each other's place */
             slot: string;
-            /** @enum {string} */
-            kind: "forecast" | "refine" | "radials" | "counterpoise";
+            /**
+             * @description trim takes a revision_id and the sweeps up to it
+             * @enum {string}
+             */
+            kind: "forecast" | "refine" | "radials" | "counterpoise" | "trim";
             plan?: components["schemas"]["PlanRequest"];
             built?: components["schemas"]["Built"];
             revision_id?: string;
@@ -693,6 +696,28 @@ export interface components {
             forecast?: components["schemas"]["Forecast"];
             refined?: components["schemas"]["Refined"];
             answer?: components["schemas"]["ModelAnswer"];
+            trim?: components["schemas"]["TrimAdvice"];
+        };
+        TrimAdvice: {
+            headline: string;
+            detail: string;
+            /** @description that every resonance is where it may be */
+            done: boolean;
+            wires: {
+                label: string;
+                change: components["schemas"]["Length"];
+                says: string;
+            }[];
+            foreseen: {
+                hz: number;
+                now_hz: number;
+                expect_hz: number;
+                range_hz: number[];
+                /** @description chance that it ends above its range */
+                short_percent: number;
+            }[];
+            reason: string;
+            built: components["schemas"]["Built"];
         };
         Forecast: {
             bands: components["schemas"]["BandForecast"][];

@@ -240,6 +240,9 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
     true,
   );
 
+  const trimmable = view.data?.verdict?.tone === "long" || view.data?.verdict?.tone === "short";
+  const advice = useComputed("trim", seen && trimmable ? { kind: "trim", revision_id: seen, outing_id: outing.outing.id } : undefined);
+
   if (!tag) return <NoAntenna outing={outing} />;
   if (!detail.data || !view.data || !me.data) return <Opening of={[detail, view, me]} />;
   const d = detail.data;
@@ -274,14 +277,17 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
     high: w.cable || !d.revisions.at(-1)?.built.coax?.length?.m ? foretold.spread?.high : undefined,
     label: "computed for it as recorded",
   };
+  // The advisor's word, from the solver and all sweeps so far, stands in place of the rule of proportion.
+  const trim = advice.current && !advice.result?.trim?.done ? advice.result?.trim : undefined;
+  const proposal = trim ?? w.proposal;
   const accept = async () => {
-    if (!w.proposal) return;
+    if (!proposal) return;
     const seq = d.revisions.length + 1;
     try {
       const done = await send(
         "PUT",
         `/api/revisions/${fresh.current}`,
-        { deployment_id: tag.id, reason: w.proposal.reason, built: w.proposal.built },
+        { deployment_id: tag.id, reason: proposal.reason, built: proposal.built },
         `r${seq} of ${tag.name}`,
       );
       fresh.current = uuid();
@@ -297,8 +303,10 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
       <div className="two">
         <div className="stack">
           <div className="say">
-            <h1>{w.verdict?.headline ?? `No sweep of ${tag.name} in this band yet.`}</h1>
-            <p>{w.verdict?.detail ?? "Attach what the analyser wrote, or type a few SWR readings from the radio's meter."}</p>
+            <h1>{trim?.headline ?? w.verdict?.headline ?? `No sweep of ${tag.name} in this band yet.`}</h1>
+            <p>
+              {trim?.detail ?? w.verdict?.detail ?? "Attach what the analyser wrote, or type a few SWR readings from the radio's meter."}
+            </p>
             {unswept && (
               <p>
                 This is r{current.seq}; r{last.seq} ({last.reason}) is not swept yet.
@@ -325,9 +333,10 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
             </div>
           )}
           <div className="row">
-            {w.proposal && !unswept && (
+            {proposal && !unswept && (
               <Button variant="contained" onClick={() => void accept()}>
-                {w.verdict?.tone === "long" ? "Folded" : "Added"}, make it r{d.revisions.length + 1}
+                {trim && trim.wires.length > 1 ? "Changed" : w.verdict?.tone === "long" ? "Folded" : "Added"}, make it r
+                {d.revisions.length + 1}
               </Button>
             )}
             {r && (
@@ -362,6 +371,40 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
             <Progress of={computed} what="computing its curve" />
           </div>
           <Numbers view={w} />
+          <Progress of={advice} what="working out the advice" />
+          {trim && trim.wires.length > 1 && (
+            <ul className="assumed">
+              {trim.wires.map((x) => (
+                <li key={x.label}>{x.says}</li>
+              ))}
+            </ul>
+          )}
+          {trim && trim.foreseen.length > 0 && (
+            <table className="dense">
+              <thead>
+                <tr>
+                  <th>wanted, MHz</th>
+                  <th>now</th>
+                  <th>next sweep</th>
+                  <th>between</th>
+                  <th>too short</th>
+                </tr>
+              </thead>
+              <tbody>
+                {trim.foreseen.map((x) => (
+                  <tr key={x.hz}>
+                    <td className="mono">{mhz(x.hz)}</td>
+                    <td className="mono copper">{mhz(x.now_hz)}</td>
+                    <td className="mono tide">{mhz(x.expect_hz)}</td>
+                    <td className="mono tide">
+                      {mhz(x.range_hz[0] ?? 0)} to {mhz(x.range_hz[1] ?? 0)}
+                    </td>
+                    <td className="mono tide">{x.short_percent < 0.1 ? "under 0.1" : x.short_percent.toFixed(1)} %</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )}
           {r?.quality?.map((q) => (
             <p key={q} className="note">
               {q}
@@ -375,7 +418,7 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
             revisions={d.revisions}
             now={current.id}
             onPick={setRevision}
-            next={w.proposal && !unswept ? `${w.proposal.reason}?` : undefined}
+            next={proposal && !unswept ? `${proposal.reason}?` : undefined}
           />
           {current.sweeps.map((s) => (
             <p key={s.id} className="small soft">

@@ -1,0 +1,236 @@
+package trim
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"strings"
+
+	"reed/core/band"
+	"reed/core/deployment"
+	"reed/core/quantity"
+	"reed/core/sweep"
+	"reed/core/twin"
+)
+
+// Swept is a revision as it was up, with its sweeps referred to the antenna's end of the coax, the newest last.
+type Swept struct {
+	Built deployment.Built
+	Feeds []sweep.Curve
+}
+
+// read is what the newest of the sweeps that reach a band say of it.
+func (x Subject) read(s Swept, b band.Band) (sweep.Reading, bool) {
+	for i := len(s.Feeds) - 1; i >= 0; i-- {
+		if r, ok := sweep.Read(s.Feeds[i], x.Region, b, band.Own(x.Segments, b.Name), x.Limit); ok && !r.AtEdge {
+			return r, true
+		}
+	}
+	return sweep.Reading{}, false
+}
+
+// Subject is an antenna that is being trimmed: its revisions with sweeps, the newest last, what counts, and
+// the ground's ID.
+type Subject struct {
+	Swept    []Swept
+	Ground   string
+	Region   band.Region
+	Segments []band.Segment
+	Limit    float64 // the SWR that is good enough
+	Imperial bool
+}
+
+// Wire is what is done to one length: Change in metres for each leg or wire, negative for adding.
+type Wire struct {
+	Label  string          `json:"label"`
+	Change quantity.Length `json:"change"`
+	Says   string          `json:"says"`
+}
+
+// Foreseen is what the next sweep should show at one goal: the dip and the 95 % range in hertz, and the chance in
+// per cent that it ends above what can still be folded back.
+type Foreseen struct {
+	F      float64    `json:"hz"`
+	Now    float64    `json:"now_hz"`
+	Expect float64    `json:"expect_hz"`
+	Range  [2]float64 `json:"range_hz"`
+	Short  float64    `json:"short_percent"`
+}
+
+// Trim is the advice in words, with the set-up that it proposes.
+type Trim struct {
+	Headline string           `json:"headline"`
+	Detail   string           `json:"detail"`
+	Done     bool             `json:"done"`
+	Wires    []Wire           `json:"wires"`
+	Foreseen []Foreseen       `json:"foreseen"`
+	Reason   string           `json:"reason"`
+	Built    deployment.Built `json:"built"`
+}
+
+// sureness of the solver's slopes, as a share of them: wires whose ends hang low answer by how low, and loaded
+// ones by more than one thing.
+func sureness(b deployment.Built) float64 {
+	switch {
+	case b.Trims() == "loaded":
+		return 0.3
+	case b.Variant == "inverted-v" || b.FarHeight.M > 0 && b.FarHeight.M*b.FrequencyHz < 0.08*299792458:
+		return 0.14
+	}
+	return 0.08
+}
+
+// goal is where a resonance may lie so that the own segments stay good: as far to both sides as the dip is
+// wide, and at least 0.3 % about the wanted frequency.
+func (x Subject) goal(f float64, r sweep.Reading) Goal {
+	g := Goal{F: f, Lo: f * 0.997, Hi: f * 1.003}
+	if len(r.Own) == 0 {
+		return g
+	}
+	if target, ok := r.Target(f); ok {
+		g = Goal{F: target, Lo: target * 0.997, Hi: target * 1.003}
+	}
+	for _, w := range r.Widths {
+		if w.Limit == 2 && !w.Open {
+			lo, hi := r.Own[len(r.Own)-1].Hi-w.Hz/2, r.Own[0].Lo+w.Hz/2
+			g.Lo, g.Hi = math.Min(g.Lo, math.Max(lo, g.F*0.99)), math.Max(g.Hi, math.Min(hi, g.F*1.01))
+		}
+	}
+	return g
+}
+
+// Advise works out what to change: resonances read from every sweep, sensitivities from the solver.
+func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of int)) (Trim, error) {
+	if len(x.Swept) == 0 {
+		return Trim{}, ErrNothing
+	}
+	last := x.Swept[len(x.Swept)-1]
+	setup := twin.Setup{Built: last.Built, Ground: x.Ground}
+	knobs := twin.Knobs(setup)
+	if len(knobs) == 0 {
+		return Trim{}, fmt.Errorf("this antenna is set or tuned, not trimmed")
+	}
+	var goals []Goal
+	var wanted []float64
+	raises := make([]Raise, len(x.Swept))
+	for _, k := range knobs {
+		b := band.Nearest(x.Region, k.F)
+		newest, ok := x.read(last, b)
+		g := Goal{F: k.F, Lo: k.F * 0.997, Hi: k.F * 1.003}
+		if ok {
+			g = x.goal(k.F, newest)
+		}
+		goals, wanted = append(goals, g), append(wanted, g.F)
+		for i, s := range x.Swept {
+			raises[i].Lengths = append(raises[i].Lengths, k.Length(twin.Setup{Built: s.Built}))
+			r, _ := x.read(s, b)
+			raises[i].F = append(raises[i].F, r.MinAt)
+		}
+	}
+	for _, r := range raises {
+		for k, l := range r.Lengths {
+			if l <= 0 {
+				return Trim{}, fmt.Errorf("the length of the %s is not recorded", knobs[k].Label)
+			}
+		}
+	}
+	if done != nil {
+		done(0, 1)
+	}
+	slopes, err := e.Slopes(ctx, setup, wanted, knobs)
+	if err != nil {
+		return Trim{}, err
+	}
+	for _, row := range slopes {
+		for k := range row {
+			row[k] *= Folded
+		}
+	}
+	a, err := Advise(goals, raises, Prior{Slope: slopes, Sure: sureness(last.Built)})
+	if err != nil {
+		return Trim{}, err
+	}
+	return x.words(setup, knobs, goals, raises[len(raises)-1], a), nil
+}
+
+// words says an advice, and makes the set-up that it proposes.
+func (x Subject) words(setup twin.Setup, knobs []twin.Knob, goals []Goal, now Raise, a Advice) Trim {
+	out := Trim{Done: a.Done, Wires: []Wire{}, Foreseen: []Foreseen{}, Built: setup.Built}
+	print := func(m float64) string {
+		if x.Imperial {
+			return quantity.Imperial(m, 8)
+		}
+		return quantity.Metric(math.Max(math.Round(m*200)/200, 0.005), 5)
+	}
+	worst := 0.0
+	before := 0.0
+	var says []string
+	for k, knob := range knobs {
+		change := a.Change[k]
+		if setup.Built.Family == "linked-dipole" {
+			// Links are counted from the feed: what is taken off a section moves all links beyond.
+			change, before = change-before, change
+		}
+		change = math.Round(change*1000) / 1000
+		if math.Abs(change) < 0.003 {
+			continue
+		}
+		word := "fold back"
+		if change < 0 {
+			word = "add"
+		}
+		each := ""
+		if knob.Legs == 2 {
+			each = " on each leg"
+		}
+		text := fmt.Sprintf("%s %s%s", word, print(math.Abs(change)), each)
+		label := knob.Label
+		if len(knobs) > 1 {
+			text = label + ": " + text
+		}
+		out.Wires = append(out.Wires, Wire{label, quantity.Metres(change), text})
+		says = append(says, text)
+	}
+	for k, knob := range knobs {
+		if math.Abs(a.Change[k]) >= 0.003 {
+			setup = knob.Set(setup, math.Round((knob.Length(setup)-a.Change[k])*1000)/1000)
+		}
+	}
+	out.Built, out.Reason = setup.Built, strings.Join(says, "; ")
+	out.Reason = strings.NewReplacer("fold back", "folded back", "add ", "added ").Replace(out.Reason)
+	for g := range goals {
+		if now.F[g] <= 0 {
+			continue
+		}
+		worst = math.Max(worst, a.Short[g])
+		out.Foreseen = append(out.Foreseen, Foreseen{goals[g].F, now.F[g], a.Expect[g], a.Range[g], math.Round(1000*a.Short[g]) / 10})
+	}
+	mhz := func(f float64) string { return quantity.MHz(math.Round(f/1e4) * 1e4) }
+	switch {
+	case out.Done || len(out.Wires) == 0:
+		out.Done = true
+		out.Headline = "Leave it: every resonance is where it may be."
+		return out
+	case len(says) > 2:
+		out.Headline = fmt.Sprintf("Change %d wires in one raise, then sweep again.", len(says))
+	default:
+		text := strings.Join(says, " and ")
+		out.Headline = strings.ToUpper(text[:1]) + text[1:] + ", then sweep again."
+	}
+	var expects []string
+	for _, f := range out.Foreseen {
+		expects = append(expects, fmt.Sprintf("the dip near %s MHz, between %s and %s", mhz(f.Expect), mhz(f.Range[0]), mhz(f.Range[1])))
+	}
+	if len(expects) > 3 {
+		expects = append(expects[:2], fmt.Sprintf("%d more as listed", len(out.Foreseen)-2))
+	}
+	chance := "under 1 in 100"
+	if worst >= 0.01 {
+		chance = fmt.Sprintf("%.0f in 100", 100*worst)
+	}
+	out.Detail = fmt.Sprintf("Expect %s; outside of that something else is wrong. That it ends too short: %s. Fold and tie before you cut.", strings.Join(expects, "; "), chance)
+	if len(out.Foreseen) < len(goals) {
+		out.Detail += " Bands that were not swept are left as they are: sweep them too."
+	}
+	return out
+}

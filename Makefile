@@ -46,7 +46,7 @@ lint: web/node_modules/.package-lock.json e2e/node_modules/.package-lock.json
 
 # The rooms of numbers take a dozen times as long under the race detector: it watches only their tests of
 # what runs together.
-NUMERIC = core/moment|core/twin|internal/demo|internal/standin
+NUMERIC = core/moment|core/twin|core/trim|core/diagnose|internal/demo|internal/standin
 
 go-test:
 	node scripts/gotest.mjs -race -skip 'Demo|Forecast' $$(go list ./... | grep -vE '$(NUMERIC)') -- -race -run Together $$(go list ./... | grep -E '$(NUMERIC)') -- \

@@ -374,7 +374,9 @@ func (b *builder) metal(d antenna.Drawing) {
 			if strings.Contains(words, "mast") || strings.Contains(words, "rigging") || strings.Contains(words, "pole") {
 				top = math.Max(b.s.Built.PoleHeight.M, top)
 			}
-			thin(moment.Vec{0, off, 0.1}, moment.Vec{0, off, top})
+			// A little aside, so that it stands between radials and not in one.
+			way := moment.Vec{off * math.Cos(1.9), off * math.Sin(1.9), 0}
+			thin(moment.Vec{way[0], way[1], 0.1}, moment.Vec{way[0], way[1], top})
 			b.say("%s: an upright of %s, %s from the feed", m.What, quantity.Metric(top, 100), quantity.Metric(off, 100))
 		}
 	}

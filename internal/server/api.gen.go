@@ -16,6 +16,7 @@ import (
 	"reed/core/bench"
 	"reed/core/circuit"
 	"reed/core/deployment"
+	"reed/core/diagnose"
 	"reed/core/entry"
 	"reed/core/kit"
 	"reed/core/moment/earth"
@@ -97,6 +98,7 @@ func (e ComputationState) Valid() bool {
 // Defines values for ComputeInputKind.
 const (
 	ComputeInputKindCounterpoise ComputeInputKind = "counterpoise"
+	ComputeInputKindDiagnose     ComputeInputKind = "diagnose"
 	ComputeInputKindForecast     ComputeInputKind = "forecast"
 	ComputeInputKindRadials      ComputeInputKind = "radials"
 	ComputeInputKindRefine       ComputeInputKind = "refine"
@@ -107,6 +109,8 @@ const (
 func (e ComputeInputKind) Valid() bool {
 	switch e {
 	case ComputeInputKindCounterpoise:
+		return true
+	case ComputeInputKindDiagnose:
 		return true
 	case ComputeInputKindForecast:
 		return true
@@ -312,15 +316,16 @@ type Comparison = weigh.Comparison
 
 // Computation defines model for Computation.
 type Computation struct {
-	Answer   *ModelAnswer     `json:"answer,omitempty"`
-	Error    string           `json:"error,omitempty,omitzero"`
-	Forecast *Forecast        `json:"forecast,omitempty"`
-	Id       string           `json:"id"`
-	Of       int              `json:"of"`
-	Refined  *Refined         `json:"refined,omitempty"`
-	State    ComputationState `json:"state"`
-	Step     int              `json:"step"`
-	Trim     *TrimAdvice      `json:"trim,omitempty"`
+	Answer    *ModelAnswer     `json:"answer,omitempty"`
+	Diagnosis *Diagnosis       `json:"diagnosis,omitempty"`
+	Error     string           `json:"error,omitempty,omitzero"`
+	Forecast  *Forecast        `json:"forecast,omitempty"`
+	Id        string           `json:"id"`
+	Of        int              `json:"of"`
+	Refined   *Refined         `json:"refined,omitempty"`
+	State     ComputationState `json:"state"`
+	Step      int              `json:"step"`
+	Trim      *TrimAdvice      `json:"trim,omitempty"`
 }
 
 // ComputationState defines model for Computation.State.
@@ -404,6 +409,9 @@ type DeploymentDetail struct {
 
 // DeploymentInput defines model for DeploymentInput.
 type DeploymentInput = deployment.Deployment
+
+// Diagnosis defines model for Diagnosis.
+type Diagnosis = diagnose.Diagnosis
 
 // Difference defines model for Difference.
 type Difference = deployment.Difference

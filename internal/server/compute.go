@@ -6,10 +6,13 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"time"
 
 	"reed/core/antenna"
+	"reed/core/band"
 	"reed/core/deployment"
+	"reed/core/diagnose"
 	"reed/core/quantity"
 	"reed/core/trim"
 	"reed/core/twin"
@@ -103,11 +106,16 @@ func (s *Server) Compute(ctx context.Context, r ComputeRequestObject) (ComputeRe
 		metres = l.M
 	}
 	var subject trim.Subject
+	var doubt diagnose.Subject
 	var sweeps []string
-	if in.Kind == ComputeInputKindTrim {
-		if subject, sweeps, err = s.trimmed(ctx, in.RevisionId, setup.Ground, me); err != nil {
-			return nil, err
-		}
+	switch in.Kind {
+	case ComputeInputKindTrim:
+		subject, sweeps, err = s.trimmed(ctx, in.RevisionId, setup.Ground, me)
+	case ComputeInputKindDiagnose:
+		doubt, sweeps, err = s.doubted(ctx, in.RevisionId, in.Band, setup, me)
+	}
+	if err != nil {
+		return nil, err
 	}
 	asked, err := json.Marshal(struct {
 		Kind    ComputeInputKind
@@ -126,6 +134,8 @@ func (s *Server) Compute(ctx context.Context, r ComputeRequestObject) (ComputeRe
 		switch in.Kind {
 		case ComputeInputKindTrim:
 			return subject.Advise(ctx, &s.twin, done)
+		case ComputeInputKindDiagnose:
+			return diagnose.Diagnose(ctx, &s.twin, doubt, done)
 		case ComputeInputKindRefine:
 			return s.twin.Refine(ctx, setup, done)
 		case ComputeInputKindRadials:
@@ -172,6 +182,33 @@ func (s *Server) trimmed(ctx context.Context, revision, ground string, me store.
 	return out, ids, nil
 }
 
+// doubted is a revision's newest sweep in a band, with what is known of the set-up.
+func (s *Server) doubted(ctx context.Context, revision, name string, setup twin.Setup, me store.Me) (diagnose.Subject, []string, error) {
+	out := diagnose.Subject{Setup: setup, Imperial: me.Imperial}
+	b, ok := band.Named(me.Region, name)
+	if !ok {
+		return out, nil, invalid("band", fmt.Sprintf("%q is not a band", name))
+	}
+	r, err := s.store.Revision(ctx, revision)
+	if err != nil {
+		return out, nil, err
+	}
+	all, err := s.curves(ctx, r.DeploymentID)
+	if err != nil {
+		return out, nil, err
+	}
+	here, readings := inBand(all, me, b)
+	for i, m := range here {
+		if m.revision.ID != revision {
+			continue
+		}
+		out.Feed, out.AtRadio = m.feed, m.cable != ""
+		out.Lo, out.Hi = diagnose.Around(b, readings[i].MinAt)
+		return out, []string{m.sweep.ID}, nil
+	}
+	return out, nil, invalid("revision_id", "there is no sweep of this revision in the band; attach one, then it can be explained")
+}
+
 // computation is the state of a job on the wire.
 func (s *Server) computation(x *job) (Computation, error) {
 	done, step, of, result, err := s.jobs.state(x)
@@ -196,9 +233,11 @@ func (s *Server) computation(x *job) (Computation, error) {
 		out.Answer = &v
 	case trim.Trim:
 		out.Trim = &v
+	case diagnose.Diagnosis:
+		out.Diagnosis = &v
 	}
 	if err != nil {
-		out.Forecast, out.Refined, out.Answer, out.Trim = nil, nil, nil, nil
+		out.Forecast, out.Refined, out.Answer, out.Trim, out.Diagnosis = nil, nil, nil, nil, nil
 	}
 	return out, nil
 }

@@ -672,7 +672,7 @@ export interface components {
              * @description trim takes a revision_id and the sweeps up to it
              * @enum {string}
              */
-            kind: "forecast" | "refine" | "radials" | "counterpoise" | "trim";
+            kind: "forecast" | "refine" | "radials" | "counterpoise" | "trim" | "diagnose";
             plan?: components["schemas"]["PlanRequest"];
             built?: components["schemas"]["Built"];
             revision_id?: string;
@@ -697,6 +697,27 @@ export interface components {
             refined?: components["schemas"]["Refined"];
             answer?: components["schemas"]["ModelAnswer"];
             trim?: components["schemas"]["TrimAdvice"];
+            diagnosis?: components["schemas"]["Diagnosis"];
+        };
+        Diagnosis: {
+            sentence: string;
+            /** @description the check that tells the first two apart */
+            separate: string;
+            nothing: boolean;
+            explanations: {
+                id: string;
+                title: string;
+                says: string;
+                check: string;
+                /** @description root mean square of the reflection coefficient's difference */
+                misfit: number;
+                /** @description per cent of all explanations' weight */
+                share: number;
+                curve: {
+                    hz: number;
+                    swr: number;
+                }[];
+            }[];
         };
         TrimAdvice: {
             headline: string;

@@ -15,6 +15,7 @@ import { remove, say, setVersion } from "../../parts/Undo";
 import { NoAntenna, useAntenna } from "../../parts/useAntenna";
 import { useComputed } from "../../parts/useComputed";
 import { Thread } from "../raise/Raise";
+import { type Explanation, Why } from "./Why";
 
 const SwrPlot = lazy(() => import("../../draw/SwrPlot"));
 
@@ -224,6 +225,9 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
   const [told, setTold] = useState("");
   // biome-ignore lint/correctness/useExhaustiveDependencies: another antenna begins at its newest revision
   useEffect(() => setRevision(""), [tag?.id]);
+  const [cause, setCause] = useState<Explanation>();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: an explanation is of one sweep
+  useEffect(() => setCause(undefined), [tag?.id, view.data?.revision_id, view.data?.band]);
   const ribbon = useRef<HTMLDivElement>(null);
   const shown = view.data?.band;
   // biome-ignore lint/correctness/useExhaustiveDependencies: the ribbon follows the band that is shown
@@ -271,12 +275,14 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
   strokes.sort((a, b) => Number(b.kind === "measured") - Number(a.kind === "measured"));
   // Through a cable the analyser saw what the radio sees, otherwise what the coax does.
   const foretold = computed.result?.forecast?.bands.find((b) => b.name === w.band);
-  const curve: Computed | undefined = foretold && {
-    points: foretold.curve.map((p) => ({ hz: p.hz, swr: w.cable ? p.swr : p.feed_swr })),
-    low: w.cable || !d.revisions.at(-1)?.built.coax?.length?.m ? foretold.spread?.low : undefined,
-    high: w.cable || !d.revisions.at(-1)?.built.coax?.length?.m ? foretold.spread?.high : undefined,
-    label: "computed for it as recorded",
-  };
+  const curve: Computed | undefined = cause
+    ? { points: cause.curve, label: `foretold if: ${cause.title.toLowerCase()}` }
+    : foretold && {
+        points: foretold.curve.map((p) => ({ hz: p.hz, swr: w.cable ? p.swr : p.feed_swr })),
+        low: w.cable || !d.revisions.at(-1)?.built.coax?.length?.m ? foretold.spread?.low : undefined,
+        high: w.cable || !d.revisions.at(-1)?.built.coax?.length?.m ? foretold.spread?.high : undefined,
+        label: "computed for it as recorded",
+      };
   // The advisor's word, from the solver and all sweeps so far, stands in place of the rule of proportion.
   const trim = advice.current && !advice.result?.trim?.done ? advice.result?.trim : undefined;
   const proposal = trim ?? w.proposal;
@@ -371,6 +377,9 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
             <Progress of={computed} what="computing its curve" />
           </div>
           <Numbers view={w} />
+          {r && w.revision_id && (
+            <Why revision={w.revision_id} band={w.band} outing={outing.outing.id} picked={cause?.id} onPick={setCause} />
+          )}
           <Progress of={advice} what="working out the advice" />
           {trim && trim.wires.length > 1 && (
             <ul className="assumed">

@@ -61,6 +61,15 @@ await shot("bench", "/bench", { act: (p) => p.getByRole("radio", { name: "Radial
 await shot("raise", at(heron, "raise"), { tag: heron, act: (p) => p.getByText(/^Computed: SWR/).waitFor({ timeout: 60_000 }) });
 const swept = (p) => p.getByText(/^Computed: [\d.]+ at/).waitFor({ timeout: 60_000 });
 await shot("sweep", at(curlew, "sweep"), { tag: curlew, act: swept });
+await shot("why", at(curlew, "sweep"), {
+  tag: curlew,
+  act: async (p) => {
+    await swept(p);
+    await p.getByRole("button", { name: "Why is it not as computed?" }).click();
+    await p.getByRole("button", { name: /^All lengths are off/ }).click({ timeout: 60_000 });
+    await p.getByText("foretold if").evaluate((e) => e.scrollIntoView({ block: "start" }));
+  },
+});
 await shot("sweep-phone", at(curlew, "sweep"), { tag: curlew, size: phone, act: swept });
 await shot("work", at(heron, "work"), { tag: heron });
 await shot("work-phone", at(heron, "work"), { tag: heron, size: phone });

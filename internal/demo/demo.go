@@ -414,7 +414,7 @@ func fillRevisions(ctx context.Context, st *store.Store, engine *twin.Engine, a 
 			if err != nil {
 				return fmt.Errorf("%s: %w", a.name, err)
 			}
-			text := exchange.WriteTouchstone(measured, "simulated analyser\n"+a.name)
+			text := exchange.WriteTouchstone(measured, standin.Mark+"\n"+a.name)
 			name := fmt.Sprintf("%s-r%d.s1p", strings.ToLower(a.name), i+1)
 			read, err := exchange.Read(ctx, strings.NewReader(text), name, exchange.Options{Region: 1})
 			if err != nil {

@@ -125,6 +125,24 @@ func (e ComputeInputKind) Valid() bool {
 	}
 }
 
+// Defines values for MeasureInputWhere.
+const (
+	MeasureInputWhereFeed  MeasureInputWhere = "feed"
+	MeasureInputWhereRadio MeasureInputWhere = "radio"
+)
+
+// Valid indicates whether the value is a known member of the MeasureInputWhere enum.
+func (e MeasureInputWhere) Valid() bool {
+	switch e {
+	case MeasureInputWhereFeed:
+		return true
+	case MeasureInputWhereRadio:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for PartInputUnit.
 const (
 	PartInputUnitFt PartInputUnit = "ft"
@@ -145,16 +163,16 @@ func (e PartInputUnit) Valid() bool {
 
 // Defines values for SweepInputWhere.
 const (
-	Feed  SweepInputWhere = "feed"
-	Radio SweepInputWhere = "radio"
+	SweepInputWhereFeed  SweepInputWhere = "feed"
+	SweepInputWhereRadio SweepInputWhere = "radio"
 )
 
 // Valid indicates whether the value is a known member of the SweepInputWhere enum.
 func (e SweepInputWhere) Valid() bool {
 	switch e {
-	case Feed:
+	case SweepInputWhereFeed:
 		return true
-	case Radio:
+	case SweepInputWhereRadio:
 		return true
 	default:
 		return false
@@ -340,7 +358,7 @@ type ComputeInput struct {
 	Ground string `json:"ground,omitempty,omitzero"`
 	Id     string `json:"id"`
 
-	// Kind trim takes a revision_id and the sweeps up to it
+	// Kind trim takes a revision_id and the sweeps up to it, diagnose one and a band
 	Kind ComputeInputKind `json:"kind"`
 
 	// Metres radial wire at hand as typed
@@ -356,7 +374,7 @@ type ComputeInput struct {
 	WaitMs int    `json:"wait_ms,omitempty,omitzero"`
 }
 
-// ComputeInputKind trim takes a revision_id and the sweeps up to it
+// ComputeInputKind trim takes a revision_id and the sweeps up to it, diagnose one and a band
 type ComputeInputKind string
 
 // ComputedPoint defines model for ComputedPoint.
@@ -541,6 +559,16 @@ type Me = store.Me
 
 // Measure defines model for Measure.
 type Measure = antenna.Measure
+
+// MeasureInput defines model for MeasureInput.
+type MeasureInput struct {
+	Band       string            `json:"band"`
+	RevisionId string            `json:"revision_id"`
+	Where      MeasureInputWhere `json:"where,omitempty,omitzero"`
+}
+
+// MeasureInputWhere defines model for MeasureInput.Where.
+type MeasureInputWhere string
 
 // Metal defines model for Metal.
 type Metal = deployment.Metal
@@ -912,6 +940,9 @@ type ReadLineJSONRequestBody = LineInput
 // PutMeJSONRequestBody defines body for PutMe for application/json ContentType.
 type PutMeJSONRequestBody = Me
 
+// MeasureJSONRequestBody defines body for Measure for application/json ContentType.
+type MeasureJSONRequestBody = MeasureInput
+
 // PutOutingJSONRequestBody defines body for PutOuting for application/json ContentType.
 type PutOutingJSONRequestBody = OutingInput
 
@@ -998,6 +1029,9 @@ type ServerInterface interface {
 
 	// (PUT /api/me)
 	PutMe(ctx *echo.Context) error
+
+	// (POST /api/measurements)
+	Measure(ctx *echo.Context) error
 
 	// (GET /api/outings)
 	ListOutings(ctx *echo.Context) error
@@ -1353,6 +1387,15 @@ func (w *ServerInterfaceWrapper) PutMe(ctx *echo.Context) error {
 	return err
 }
 
+// Measure converts echo context to params.
+func (w *ServerInterfaceWrapper) Measure(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.Measure(ctx)
+	return err
+}
+
 // ListOutings converts echo context to params.
 func (w *ServerInterfaceWrapper) ListOutings(ctx *echo.Context) error {
 	var err error
@@ -1648,6 +1691,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/outings/:id", wrapper.GetOuting, options.OperationMiddlewares["getOuting"]...)
 	router.PUT(options.BaseURL+"/api/outings/:id", wrapper.PutOuting, options.OperationMiddlewares["putOuting"]...)
 	router.POST(options.BaseURL+"/api/plan", wrapper.Plan, options.OperationMiddlewares["plan"]...)
+	router.POST(options.BaseURL+"/api/measurements", wrapper.Measure, options.OperationMiddlewares["measure"]...)
 	router.POST(options.BaseURL+"/api/computations", wrapper.Compute, options.OperationMiddlewares["compute"]...)
 	router.DELETE(options.BaseURL+"/api/computations/:id", wrapper.StopComputation, options.OperationMiddlewares["stopComputation"]...)
 	router.GET(options.BaseURL+"/api/computations/:id", wrapper.GetComputation, options.OperationMiddlewares["getComputation"]...)
@@ -2493,6 +2537,45 @@ func (response PutMedefaultApplicationProblemPlusJSONResponse) VisitPutMeRespons
 	return err
 }
 
+type MeasureRequestObject struct {
+	Body *MeasureJSONRequestBody
+}
+
+type MeasureResponseObject interface {
+	VisitMeasureResponse(w http.ResponseWriter) error
+}
+
+type Measure200JSONResponse FileInput
+
+func (response Measure200JSONResponse) VisitMeasureResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MeasuredefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MeasuredefaultApplicationProblemPlusJSONResponse) VisitMeasureResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListOutingsRequestObject struct {
 }
 
@@ -3181,6 +3264,9 @@ type StrictServerInterface interface {
 
 	// (PUT /api/me)
 	PutMe(ctx context.Context, request PutMeRequestObject) (PutMeResponseObject, error)
+
+	// (POST /api/measurements)
+	Measure(ctx context.Context, request MeasureRequestObject) (MeasureResponseObject, error)
 
 	// (GET /api/outings)
 	ListOutings(ctx context.Context, request ListOutingsRequestObject) (ListOutingsResponseObject, error)
@@ -3995,6 +4081,52 @@ func (sh *strictHandler) PutMe(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(PutMeResponseObject); ok {
 		return validResponse.VisitPutMeResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// Measure operation middleware
+func (sh *strictHandler) Measure(ctx *echo.Context) error {
+	var request MeasureRequestObject
+
+	var body MeasureJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Measure(ctx.Request().Context(), request.(MeasureRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Measure")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(MeasureResponseObject); ok {
+		return validResponse.VisitMeasureResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

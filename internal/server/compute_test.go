@@ -123,3 +123,43 @@ func TestASlotStopsWhatRanInIt(t *testing.T) {
 		t.Errorf("%d results are kept", len(j.kept))
 	}
 }
+
+func TestForecastAdviceAndDiagnosisOfASimulatedSweep(t *testing.T) {
+	c := newClient(t)
+	c.field()
+	c.call("PUT", "/api/deployments/"+uid(60), map[string]any{"outing_id": uid(outing), "name": "Dunlin", "plan": map[string]any{"family": "dipole", "variant": "flat", "frequency_hz": 14.06e6}}, 200, nil)
+	c.call("PUT", "/api/revisions/"+uid(61), map[string]any{"deployment_id": uid(60), "reason": "as cut", "built": map[string]any{"family": "dipole", "variant": "flat", "frequency_hz": 14.06e6,
+		"radiator": length("5.2 m"), "leg_b": length("5.2 m"), "feed_height": length("6 m"), "far_height": length("6 m")}}, 200, nil)
+	var file FileInput
+	c.call("POST", "/api/measurements", map[string]any{"revision_id": uid(61), "band": "20m", "where": "feed"}, 200, &file)
+	if !strings.HasPrefix(string(file.Content), "! simulated analyser") || !strings.Contains(file.Name, "20m-r1") {
+		t.Fatalf("%s %.60s", file.Name, file.Content)
+	}
+	c.call("PUT", "/api/sweeps/"+uid(62), map[string]any{"revision_id": uid(61), "where": "feed", "file": file}, 200, nil)
+	var d DeploymentDetail
+	c.call("GET", "/api/deployments/"+uid(60), nil, 200, &d)
+	if s := d.Revisions[0].Sweeps; len(s) != 1 || !s[0].Simulated {
+		t.Errorf("%+v", s)
+	}
+	ask := func(kind string) (done Computation) {
+		for range 20 {
+			c.call("POST", "/api/computations", map[string]any{"id": uid(930), "slot": kind, "kind": kind, "revision_id": uid(61), "band": "20m", "wait_ms": 5000}, 200, &done)
+			if done.State != Running {
+				return done
+			}
+		}
+		return done
+	}
+	if a := ask("trim"); a.State != Done || a.Trim.Done || len(a.Trim.Wires) != 1 || a.Trim.Built.Radiator.M >= 5.2 || len(a.Trim.Foreseen) != 1 {
+		t.Errorf("%+v", a)
+	}
+	if w := ask("diagnose"); w.State != Done || w.Diagnosis.Nothing || len(w.Diagnosis.Explanations) < 5 || len(w.Diagnosis.Explanations[0].Curve) == 0 {
+		t.Errorf("%+v", w)
+	}
+	for _, bad := range []map[string]any{{"kind": "diagnose", "revision_id": uid(61), "band": "17m"}, {"kind": "diagnose", "revision_id": uid(61), "band": "11m"}} {
+		bad["id"], bad["slot"] = uid(931), "x"
+		c.call("POST", "/api/computations", bad, 422, nil)
+	}
+	c.call("POST", "/api/measurements", map[string]any{"revision_id": uid(61), "band": "11m"}, 422, nil)
+	c.call("POST", "/api/measurements", map[string]any{"revision_id": uid(99), "band": "20m"}, 404, nil)
+}

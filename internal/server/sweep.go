@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"fmt"
+	"hash/fnv"
 	"math"
 
 	"reed/core/antenna"
@@ -12,6 +13,7 @@ import (
 	"reed/core/quantity"
 	"reed/core/sweep"
 	"reed/internal/exchange"
+	"reed/internal/standin"
 	"reed/internal/store"
 )
 
@@ -62,11 +64,42 @@ func (s *Server) PutSweep(ctx context.Context, r PutSweepRequestObject) (PutSwee
 	if v.File == nil {
 		v.File = []byte(r.Body.File.Typed)
 	}
+	v.Simulated = standin.Simulated(v.File)
 	if v.TakenAt.IsZero() {
 		v.TakenAt = s.now()
 	}
 	v, err = s.store.PutSweep(ctx, v)
 	return PutSweep200JSONResponse{Version: v.Version}, err
+}
+
+// Measure lets the simulated analyser measure a revision: each deployment has a truth of its own that it keeps.
+func (s *Server) Measure(ctx context.Context, r MeasureRequestObject) (MeasureResponseObject, error) {
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	b, ok := band.Named(me.Region, r.Body.Band)
+	if !ok {
+		return nil, invalid("band", fmt.Sprintf("%q is not a band", r.Body.Band))
+	}
+	rev, err := s.store.Revision(ctx, r.Body.RevisionId)
+	if err != nil {
+		return nil, err
+	}
+	setup, err := s.setup(ctx, ComputeInput{RevisionId: rev.ID})
+	if err != nil {
+		return nil, err
+	}
+	seed := fnv.New64a()
+	fmt.Fprint(seed, rev.DeploymentID)
+	device := standin.Analyser{Seed: seed.Sum64(), Noise: 0.0008, Ground: setup.Ground, Engine: &s.twin}
+	lo, hi, _ := sweep.Window(me.Region, b.Name)
+	got, err := device.Sweep(ctx, rev.Built, r.Body.Where == MeasureInputWhereRadio, math.Max(lo, b.Lo*0.9), math.Min(hi, b.Hi*1.1), 101)
+	if err != nil {
+		return nil, err
+	}
+	name := fmt.Sprintf("simulated-%s-r%d.s1p", b.Name, rev.Seq)
+	return Measure200JSONResponse{Name: name, Content: []byte(exchange.WriteTouchstone(got, standin.Mark))}, nil
 }
 
 // measured is one sweep made continuous, with the revision it is of.

@@ -3,6 +3,7 @@
 package standin
 
 import (
+	"bytes"
 	"context"
 	"fmt"
 	"math"
@@ -22,6 +23,15 @@ type Analyser struct {
 	Noise  float64 // of each reflection point, as standard deviation
 	Ground string  // a preset's ID
 	Engine *twin.Engine
+}
+
+// Mark begins every file of the simulated analyser.
+const Mark = "simulated analyser"
+
+// Simulated reports whether a file's first line says that it is of the simulated analyser.
+func Simulated(file []byte) bool {
+	first, _, _ := bytes.Cut(file, []byte("\n"))
+	return bytes.Contains(first, []byte(Mark))
 }
 
 // longer is by what factor the wires act longer than recorded.

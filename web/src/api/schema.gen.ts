@@ -118,6 +118,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/measurements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Lets the simulated analyser measure a revision in a band: the set-up through the wire solver with a hidden truth, and noise. The answer is a file like any analyser's, marked as simulated in its first line; nothing is stored. */
+        post: operations["measure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/computations": {
         parameters: {
             query?: never;
@@ -669,7 +686,7 @@ export interface components {
             /** @description computations of one slot take each other's place */
             slot: string;
             /**
-             * @description trim takes a revision_id and the sweeps up to it
+             * @description trim takes a revision_id and the sweeps up to it, diagnose one and a band
              * @enum {string}
              */
             kind: "forecast" | "refine" | "radials" | "counterpoise" | "trim" | "diagnose";
@@ -1383,6 +1400,12 @@ export interface components {
             planned: components["schemas"]["Plan"];
             revisions: components["schemas"]["Revision"][];
         };
+        MeasureInput: {
+            revision_id: string;
+            band: string;
+            /** @enum {string} */
+            where?: "feed" | "radio";
+        };
         FileInput: {
             name: string;
             /**
@@ -1987,6 +2010,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Plan"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    measure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeasureInput"];
+            };
+        };
+        responses: {
+            /** @description a Touchstone file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileInput"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -3,7 +3,7 @@ import TextField from "@mui/material/TextField";
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { v7 as uuid } from "uuid";
-import { type Schemas, Trouble, useDeployment, useGet, useMe } from "../../api/client";
+import { call, type Schemas, Trouble, useDeployment, useGet, useMe } from "../../api/client";
 import { send } from "../../api/outbox";
 import type { Computed, Stroke } from "../../draw/SwrPlot";
 import { useDraft } from "../../parts/draft";
@@ -22,7 +22,7 @@ const SwrPlot = lazy(() => import("../../draw/SwrPlot"));
 const mhz = (hz: number) => (hz / 1e6).toFixed(3);
 const swr = (v: number) => (v >= 100 ? "over 100" : v.toFixed(v < 10 ? 2 : 0));
 
-function Attach({ revision, onDone }: { revision: Schemas["Revision"]; onDone: () => void }) {
+function Attach({ revision, band, onDone }: { revision: Schemas["Revision"]; band: string; onDone: () => void }) {
   const file = useImport();
   const [where, setWhere] = useDraft(`where:${revision.id}`, "feed");
   const [typed, setTyped, forgetTyped] = useDraft(`readings:${revision.id}`, "");
@@ -55,6 +55,16 @@ function Attach({ revision, onDone }: { revision: Schemas["Revision"]; onDone: (
         <FileButton label="Attach a sweep" name="sweep-file" accept=".s1p,.s2p,.csv,.txt,.ts,text/*" onFile={(f) => void file.open(f)} />
         <Button variant="outlined" onClick={() => setTyping((v) => !v)} aria-expanded={typing}>
           Type readings
+        </Button>
+        <Button
+          variant="outlined"
+          disabled={file.busy}
+          onClick={() => {
+            setWhere("feed");
+            void file.device(call<Schemas["FileInput"]>("POST", "/api/measurements", { revision_id: revision.id, band, where: "feed" }));
+          }}
+        >
+          Simulated analyser
         </Button>
         {file.busy && <span role="status">Reading…</span>}
       </div>
@@ -376,10 +386,6 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
             )}
             <Progress of={computed} what="computing its curve" />
           </div>
-          <Numbers view={w} />
-          {r && w.revision_id && (
-            <Why revision={w.revision_id} band={w.band} outing={outing.outing.id} picked={cause?.id} onPick={setCause} />
-          )}
           <Progress of={advice} what="working out the advice" />
           {trim && trim.wires.length > 1 && (
             <ul className="assumed">
@@ -414,12 +420,16 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
               </tbody>
             </table>
           )}
+          <Numbers view={w} />
+          {r && w.revision_id && (
+            <Why revision={w.revision_id} band={w.band} outing={outing.outing.id} picked={cause?.id} onPick={setCause} />
+          )}
           {r?.quality?.map((q) => (
             <p key={q} className="note">
               {q}
             </p>
           ))}
-          <Attach key={last.id} revision={last} onDone={() => setRevision("")} />
+          <Attach key={last.id} revision={last} band={w.band} onDone={() => setRevision("")} />
         </div>
         <aside className="stack">
           {row}

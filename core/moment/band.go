@@ -8,19 +8,19 @@ import (
 )
 
 // Curve is an impedance over frequency, as a rational function through solved points (Thiele's continued
-// fraction). Off is by how much its last but one state missed an extra solve, as a difference of reflection
-// coefficients against Z0.
+// fraction). Off is by how much the curve through all but the last of them missed that one, as a difference of
+// reflection coefficients.
 type Curve struct {
 	F   []float64
 	Z   []complex128
 	Off float64
-	a   []complex128 // coefficients of the fraction, over admittance or impedance as it is
+	a   []complex128 // coefficients of the fraction
 }
 
-// Z0 is the resistance in ohms against which Across judges its fit.
+// Across is a range over which an impedance is fitted.
 type Across struct {
 	Lo, Hi    float64 // hertz
-	Z0        float64
+	Z0        float64 // ohms, against which the reflection coefficient is taken that judges the fit
 	Tolerance float64 // of the reflection coefficient, 0 meaning 0.005
 	Most      int     // of solves, 0 meaning 12
 }
@@ -92,16 +92,16 @@ func (c Curve) At(f float64) complex128 {
 }
 
 // Band solves a model quickly at many frequencies near each other: one mesh, its matrix filled at three of
-// them and interpolated by a parabola between.
+// them, the turn of phase with distance taken out, and interpolated by a parabola between.
 type Band struct {
 	m      Model
 	g      mesh
 	lo, hi float64
 	z      [3][][]complex128
+	apart  [][]float64 // metres between the rooftops' peaks, below the diagonal
 }
 
-// Over prepares a model from lo to hi hertz, which should not be farther apart than a seventh: over that
-// the farthest parts of a portable antenna turn by less than a radian.
+// Over prepares a model from lo to hi hertz, which should not be farther apart than a fifth.
 func Over(ctx context.Context, m Model, lo, hi float64) (*Band, error) {
 	for _, f := range []float64{lo, hi} {
 		if err := m.Check(f); err != nil {
@@ -109,30 +109,66 @@ func Over(ctx context.Context, m Model, lo, hi float64) (*Band, error) {
 		}
 	}
 	b := &Band{m: m, g: build(m, hi), lo: lo, hi: hi}
-	if len(b.g.roofs) == 0 {
+	n := len(b.g.roofs)
+	if n == 0 {
 		return nil, ErrNoPath
 	}
-	for i := range b.z {
-		var err error
-		if b.z[i], err = b.g.fill(ctx, m, lo+(hi-lo)*float64(i)/2); err != nil {
-			return nil, err
+	b.apart = make([][]float64, n)
+	for i := range n {
+		b.apart[i] = make([]float64, i)
+		for j := range i {
+			b.apart[i][j] = b.g.peak(i).sub(b.g.peak(j)).length()
 		}
 	}
+	for k := range b.z {
+		f := lo + (hi-lo)*float64(k)/2
+		z, err := b.g.fill(ctx, m, f)
+		if err != nil {
+			return nil, err
+		}
+		// Times f, inductance and capacitance alike are parabolas in f.
+		for i := range z {
+			z[i][i] *= complex(f, 0)
+			for j := range i {
+				z[i][j] *= turn(f, b.apart[i][j]) * complex(f, 0)
+			}
+		}
+		b.z[k] = z
+	}
 	return b, nil
+}
+
+// peak is where a rooftop is highest.
+func (g mesh) peak(i int) Vec {
+	h := g.roofs[i][0]
+	if h.atEnd {
+		return g.segs[h.seg].to
+	}
+	return g.segs[h.seg].from
+}
+
+// turn is exp(jkR).
+func turn(f, r float64) complex128 {
+	s, c := math.Sincos(2 * math.Pi * f / light * r)
+	return complex(c, s)
 }
 
 // Solve finds the currents at f hertz.
 func (b *Band) Solve(ctx context.Context, f float64) (*Solution, error) {
 	t := (f-b.lo)/(b.hi-b.lo)*2 - 1
-	w := [3]complex128{complex(t*(t-1)/2, 0), complex(1-t*t, 0), complex(t*(t+1)/2, 0)}
+	w := [3]complex128{complex(t*(t-1)/2/f, 0), complex((1-t*t)/f, 0), complex(t*(t+1)/2/f, 0)}
 	n := len(b.g.roofs)
 	store := make([]complex128, n*n)
 	z := make([][]complex128, n)
 	for i := range z {
 		z[i] = store[i*n : (i+1)*n]
+	}
+	for i := range z {
 		p, q, r := b.z[0][i], b.z[1][i], b.z[2][i]
-		for j := range z[i] {
-			z[i][j] = w[0]*p[j] + w[1]*q[j] + w[2]*r[j]
+		z[i][i] = w[0]*p[i] + w[1]*q[i] + w[2]*r[i]
+		for j := range i {
+			v := (w[0]*p[j] + w[1]*q[j] + w[2]*r[j]) * turn(-f, b.apart[i][j])
+			z[i][j], z[j][i] = v, v
 		}
 	}
 	return b.g.solve(ctx, b.m, f, z)

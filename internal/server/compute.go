@@ -37,7 +37,7 @@ func (s *Server) setup(ctx context.Context, in ComputeInput) (twin.Setup, error)
 		if err := faulty("plan.", append(unread, p.Faults...)); err != nil {
 			return out, err
 		}
-		out.Built, out.Planned = deployment.Built{Shape: p.Shape}, true
+		out.Built, out.Planned, out.PowerW = deployment.Built{Shape: p.Shape}, true, want.PowerW
 		if want.Ground != "" {
 			out.Ground = want.Ground
 		}
@@ -150,14 +150,20 @@ func (s *Server) Compute(ctx context.Context, r ComputeRequestObject) (ComputeRe
 	return Compute200JSONResponse(out), err
 }
 
+// sweptWith is a revision, and every sweep of its deployment.
+func (s *Server) sweptWith(ctx context.Context, revision string) (deployment.Revision, []measured, error) {
+	r, err := s.store.Revision(ctx, revision)
+	if err != nil {
+		return r, nil, err
+	}
+	all, err := s.curves(ctx, r.DeploymentID)
+	return r, all, err
+}
+
 // trimmed gathers the sweeps of a deployment up to a revision, and the ids of what they are.
 func (s *Server) trimmed(ctx context.Context, revision, ground string, me store.Me) (trim.Subject, []string, error) {
 	out := trim.Subject{Ground: ground, Region: me.Region, Segments: me.Segments, Limit: me.GoodSWR, Imperial: me.Imperial}
-	r, err := s.store.Revision(ctx, revision)
-	if err != nil {
-		return out, nil, err
-	}
-	all, err := s.curves(ctx, r.DeploymentID)
+	r, all, err := s.sweptWith(ctx, revision)
 	if err != nil {
 		return out, nil, err
 	}
@@ -189,11 +195,7 @@ func (s *Server) doubted(ctx context.Context, revision, name string, setup twin.
 	if !ok {
 		return out, nil, invalid("band", fmt.Sprintf("%q is not a band", name))
 	}
-	r, err := s.store.Revision(ctx, revision)
-	if err != nil {
-		return out, nil, err
-	}
-	all, err := s.curves(ctx, r.DeploymentID)
+	_, all, err := s.sweptWith(ctx, revision)
 	if err != nil {
 		return out, nil, err
 	}

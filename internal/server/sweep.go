@@ -93,8 +93,7 @@ func (s *Server) Measure(ctx context.Context, r MeasureRequestObject) (MeasureRe
 	seed := fnv.New64a()
 	fmt.Fprint(seed, rev.DeploymentID)
 	device := standin.Analyser{Seed: seed.Sum64(), Noise: 0.0008, Ground: setup.Ground, Engine: &s.twin}
-	lo, hi, _ := sweep.Window(me.Region, b.Name)
-	got, err := device.Sweep(ctx, rev.Built, r.Body.Where == MeasureInputWhereRadio, math.Max(lo, b.Lo*0.9), math.Min(hi, b.Hi*1.1), 101)
+	got, err := device.Band(ctx, rev.Built, r.Body.Where == MeasureInputWhereRadio, me.Region, b)
 	if err != nil {
 		return nil, err
 	}

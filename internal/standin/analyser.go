@@ -9,6 +9,7 @@ import (
 	"math"
 	"math/rand/v2"
 
+	"reed/core/band"
 	"reed/core/circuit"
 	"reed/core/deployment"
 	"reed/core/sweep"
@@ -60,4 +61,10 @@ func (a Analyser) Sweep(ctx context.Context, b deployment.Built, atRadio bool, l
 	}
 	s, _, _ := sweep.New(sweep.Complex, f, g)
 	return s, nil
+}
+
+// Band measures 101 points over a band and a tenth to either side, as far as the band is read.
+func (a Analyser) Band(ctx context.Context, set deployment.Built, atRadio bool, region band.Region, b band.Band) (sweep.Sweep, error) {
+	lo, hi, _ := sweep.Window(region, b.Name)
+	return a.Sweep(ctx, set, atRadio, math.Max(lo, b.Lo*0.9), math.Min(hi, b.Hi*1.1), 101)
 }

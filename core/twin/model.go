@@ -4,8 +4,10 @@
 package twin
 
 import (
+	"errors"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"reed/core/antenna"
@@ -176,8 +178,16 @@ func Build(s Setup, f float64, tables *earth.Tables) (Case, error) {
 		}
 		b.feedLine()
 	}
+	own := len(b.Model.Wires)
 	b.metal(drawing)
-	if err := b.Model.Check(f); err != nil {
+	err := b.Model.Check(f)
+	for crossed := (*moment.WireError)(nil); errors.As(err, &crossed) && crossed.Wire >= own; err = b.Model.Check(f) {
+		// Stand-ins for metal must not break what they stand beside.
+		b.Model.Wires = slices.Delete(b.Model.Wires, crossed.Wire, crossed.Wire+1)
+		b.coax = slices.Delete(b.coax, crossed.Wire, crossed.Wire+1)
+		b.say("metal that would cross the antenna in the model is left out")
+	}
+	if err != nil {
 		return Case{}, fmt.Errorf("the wires as recorded cannot be solved: %w", err)
 	}
 	return b.Case, nil

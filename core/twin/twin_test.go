@@ -270,6 +270,17 @@ func TestNearbyMetalIsPartOfTheModel(t *testing.T) {
 	}
 }
 
+func TestMetalThatWouldCrossIsLeftOut(t *testing.T) {
+	s := planned(t, "vertical", "raised-radials", 14.1)
+	s.Built.FeedHeight = quantity.Metres(1)
+	s.Built.Radials.Height = quantity.Metres(1)
+	s.Built.Metal = []deployment.Metal{{What: "fence", Distance: quantity.Metres(1)}, {What: "mast", Distance: quantity.Metres(2)}}
+	c, err := Build(s, 14.1e6, &engine.Tables)
+	if err != nil || !strings.Contains(strings.Join(c.Assumptions, ";"), "is left out") || len(c.Model.Wires) != len(c.coax) {
+		t.Errorf("%v %v", err, c.Assumptions)
+	}
+}
+
 func TestPoorSoilTakesMoreThanGoodSoil(t *testing.T) {
 	s := planned(t, "vertical", "ground-radials", 14.1)
 	f, err := engine.Forecast(context.Background(), s, Options{Region: 1}, nil)

@@ -10,7 +10,7 @@ import (
 )
 
 // Curve is the impedance in ohms at the antenna's end of the coax, behind transformer or line, from lo to hi
-// hertz: solved in pieces of an eighth in frequency, each fitted for itself. What can be set is set for the
+// hertz: solved in pieces of a sixth in frequency, each fitted for itself. What can be set is set for the
 // wanted frequency nearest to the middle.
 func (e *Engine) Curve(ctx context.Context, s Setup, lo, hi float64) (func(f float64) complex128, error) {
 	middle := math.Sqrt(lo * hi)
@@ -32,7 +32,7 @@ func (e *Engine) Curve(ctx context.Context, s Setup, lo, hi float64) (func(f flo
 	var edges []float64
 	var curves []moment.Curve
 	for from := lo; from < hi; {
-		to := math.Min(from*1.13, hi)
+		to := math.Min(from*1.18, hi)
 		if hi < to*1.03 {
 			to = hi
 		}

@@ -43,7 +43,7 @@ func (s Shape) Electrics(f float64) Electric {
 		}
 		e.Gap = math.Max(0.01, s.M("link_gap"))
 		for i := band; i < len(all)-1; i++ {
-			if at := s.M(linkID(i)); at > 0 && at < s.Radiator.M {
+			if at := s.M(LinkID(i)); at > 0 && at < s.Radiator.M {
 				e.Open = append(e.Open, at)
 			}
 		}

@@ -17,7 +17,7 @@ func linked() Family {
 		fields: func(s Shape) []entry.Field {
 			out := []entry.Field{withHelp(askFor(""), "one for each band, like 7.1 10.12 14.06"), askBuilt("radiator", "First leg"), askBuilt("leg_b", "Second leg")}
 			for i := range len(s.More) {
-				f := askLength(linkID(i), fmt.Sprintf("Link %d from the feed", i+1), 100)
+				f := askLength(LinkID(i), fmt.Sprintf("Link %d from the feed", i+1), 100)
 				f.Only = "built"
 				out = append(out, f)
 			}
@@ -31,7 +31,8 @@ func linked() Family {
 	}
 }
 
-func linkID(i int) string { return fmt.Sprintf("link_%d", i+1) }
+// LinkID is the field of the i-th link from the feed, counted from 0.
+func LinkID(i int) string { return fmt.Sprintf("link_%d", i+1) }
 
 func planLinked(r Request, w Wire, g earth.Ground) Plan {
 	s := r.Shape
@@ -74,7 +75,7 @@ func planLinked(r Request, w Wire, g earth.Ground) Plan {
 		res := real(z) * bend * bend
 		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), r.say(leg), closed, fmt.Sprintf("%.0f ohm, SWR %.1f", res, math.Max(res/50, 50/res))})
 		if i < len(all)-1 {
-			s.Put(linkID(i), lengthOr(s.Sizes[linkID(i)], leg))
+			s.Put(LinkID(i), lengthOr(s.Sizes[LinkID(i)], leg))
 		}
 		before = leg
 	}
@@ -95,7 +96,7 @@ func planLinked(r Request, w Wire, g earth.Ground) Plan {
 func layLinked(s Shape) (Drawing, []Fault) {
 	d, faults := layDipole(s)
 	for i := range len(s.More) {
-		if m := s.M(linkID(i)); m > 0 && len(d.Lines) > 1 {
+		if m := s.M(LinkID(i)); m > 0 && len(d.Lines) > 1 {
 			for _, l := range d.Lines {
 				if l.Role == "radiator" && l.Length() > m {
 					d.Spots = append(d.Spots, Spot{"link", between(l.From, l.To, m/l.Length()), fmt.Sprintf("link %d", i+1)})
@@ -104,12 +105,12 @@ func layLinked(s Shape) (Drawing, []Fault) {
 		}
 	}
 	for i := 1; i < len(s.More); i++ {
-		if a, b := s.M(linkID(i-1)), s.M(linkID(i)); a > 0 && b > 0 && b <= a {
-			faults = append(faults, fault(linkID(i), "error", fmt.Sprintf("link %d at %s lies inside link %d at %s", i+1, quantity.Metric(b, 10), i, quantity.Metric(a, 10))))
+		if a, b := s.M(LinkID(i-1)), s.M(LinkID(i)); a > 0 && b > 0 && b <= a {
+			faults = append(faults, fault(LinkID(i), "error", fmt.Sprintf("link %d at %s lies inside link %d at %s", i+1, quantity.Metric(b, 10), i, quantity.Metric(a, 10))))
 		}
 	}
-	if n := len(s.More); n > 0 && s.Radiator.M > 0 && s.M(linkID(n-1)) >= s.Radiator.M {
-		faults = append(faults, fault(linkID(n-1), "error", "the outermost link lies beyond the leg's end"))
+	if n := len(s.More); n > 0 && s.Radiator.M > 0 && s.M(LinkID(n-1)) >= s.Radiator.M {
+		faults = append(faults, fault(LinkID(n-1), "error", "the outermost link lies beyond the leg's end"))
 	}
 	return d, faults
 }

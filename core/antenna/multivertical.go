@@ -16,7 +16,7 @@ func multiVertical() Family {
 		fields: func(s Shape) []entry.Field {
 			out := []entry.Field{withHelp(askFor(""), "one wire for each, like 7.1 14.06 21.1"), askBuilt("radiator", "Longest wire")}
 			for i := range len(s.More) {
-				f := askLength(wireID(i), fmt.Sprintf("Wire %d, next shorter", i+2), 100)
+				f := askLength(WireID(i), fmt.Sprintf("Wire %d, next shorter", i+2), 100)
 				f.Only = "built"
 				out = append(out, f)
 			}
@@ -27,7 +27,8 @@ func multiVertical() Family {
 	}
 }
 
-func wireID(i int) string { return fmt.Sprintf("wire_%d", i+2) }
+// WireID is the field of the i-th wire after the longest, counted from 0.
+func WireID(i int) string { return fmt.Sprintf("wire_%d", i+2) }
 
 // together finds the lengths in metres, one for each frequency (falling), at which wires on one feed are
 // resonant there with all others in parallel: each wire's susceptance cancels that of the others
@@ -88,7 +89,7 @@ func planMulti(r Request, w Wire, g earth.Ground) Plan {
 	}
 	s.Radiator = lengthOr(s.Radiator, lengths[n-1])
 	for i := range n - 1 { // wire_2 is the next shorter than the longest
-		s.Put(wireID(i), lengthOr(s.Sizes[wireID(i)], lengths[n-2-i]))
+		s.Put(WireID(i), lengthOr(s.Sizes[WireID(i)], lengths[n-2-i]))
 	}
 	s.size("spread", 0.3)
 	low := r
@@ -107,7 +108,7 @@ func layMulti(s Shape) (Drawing, []Fault) {
 	d, faults := layVertical(s)
 	spread, n := s.M("spread"), len(s.More)
 	for i := range n {
-		l := s.M(wireID(i))
+		l := s.M(WireID(i))
 		if l <= 0 {
 			continue
 		}
@@ -119,7 +120,7 @@ func layMulti(s Shape) (Drawing, []Fault) {
 		end := Point{side, 0, d.Feed[2] + math.Sqrt(l*l-side*side)}
 		d.Lines = append(d.Lines, Line{Role: "radiator", From: d.Feed, To: end, Size: quantity.Metres(l)})
 		if l > s.Radiator.M*1.001 && s.Radiator.M > 0 {
-			faults = append(faults, fault(wireID(i), "ask", fmt.Sprintf("wire %d of %s is longer than the longest, %s", i+2, quantity.Metric(l, 10), quantity.Metric(s.Radiator.M, 10))))
+			faults = append(faults, fault(WireID(i), "ask", fmt.Sprintf("wire %d of %s is longer than the longest, %s", i+2, quantity.Metric(l, 10), quantity.Metric(s.Radiator.M, 10))))
 		}
 	}
 	return d, faults

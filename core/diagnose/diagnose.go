@@ -10,6 +10,7 @@ import (
 	"math/cmplx"
 	"sort"
 
+	"reed/core/antenna"
 	"reed/core/band"
 	"reed/core/circuit"
 	"reed/core/deployment"
@@ -77,7 +78,7 @@ type cause struct {
 	id, title, check string
 	from, to         float64 // of its value; equal when it has none
 	values           []float64
-	apply            func(s twin.Setup, v float64) (twin.Setup, bool)
+	apply            func(s twin.Setup, v float64) twin.Setup
 	bend             func(g complex128, v float64) complex128
 	say              func(v float64) string
 }
@@ -96,35 +97,35 @@ func (x Subject) causes() []cause {
 		}
 		return s
 	}
-	out := []cause{{id: "recorded", title: "It is as recorded", check: "nothing to check", apply: func(s twin.Setup, _ float64) (twin.Setup, bool) { return s, true }, say: plain("the model explains the sweep as it is")}}
+	out := []cause{{id: "recorded", title: "It is as recorded", check: "nothing to check", apply: func(s twin.Setup, _ float64) twin.Setup { return s }, say: plain("the model explains the sweep as it is")}}
 	out = append(out, cause{id: "lengths", title: "All lengths are off", check: "measure every wire again with another tape", from: -0.09, to: 0.09,
-		apply: func(s twin.Setup, v float64) (twin.Setup, bool) {
+		apply: func(s twin.Setup, v float64) twin.Setup {
 			fields := []string{"radiator", "leg_b", "coil_at", "tail", "width", "driven_tail", "reflector_tail"}
 			for i := range s.Built.More {
-				fields = append(fields, fmt.Sprintf("link_%d", i+1), fmt.Sprintf("wire_%d", i+2))
+				fields = append(fields, antenna.LinkID(i), antenna.WireID(i))
 			}
 			s = scaled(s, 1+v, fields...)
 			if s.Built.FarHeight.Typed == "" && s.Built.Variant == "inverted-v" {
 				s.Built.FarHeight = quantity.Metres(math.Max(0.1, s.Built.FeedHeight.M-s.Built.Radiator.M*math.Cos(s.Built.ApexAngle*math.Pi/360)))
 			}
-			return s, true
+			return s
 		},
 		say: func(v float64) string {
 			return fmt.Sprintf("every wire %.1f %% %s than recorded", 100*math.Abs(v), more(v))
 		}})
 	if b.LegB.M > 0 {
 		out = append(out, cause{id: "one-wire", title: "One leg is off", check: "lay both legs beside each other", from: -0.2, to: 0.2,
-			apply: func(s twin.Setup, v float64) (twin.Setup, bool) { return scaled(s, 1+v, "leg_b"), true },
+			apply: func(s twin.Setup, v float64) twin.Setup { return scaled(s, 1+v, "leg_b") },
 			say: func(v float64) string {
 				return fmt.Sprintf("one leg %s %s than the other", length(b.LegB.M*math.Abs(v)), more(v))
 			}})
 	}
 	if b.Variant != "ground-radials" && b.Family != "small-loop" {
 		out = append(out, cause{id: "height", title: "It hangs at another height", check: "measure how high the ends are", from: 0.35, to: 1.9,
-			apply: func(s twin.Setup, v float64) (twin.Setup, bool) {
+			apply: func(s twin.Setup, v float64) twin.Setup {
 				shift := s.Built.FeedHeight.M * (v - 1)
 				if s.Built.FeedHeight.M < 2 && s.Built.FarHeight.M > 2 { // fed near the ground: the far end is what hangs
-					return scaled(s, v, "far_height", "pole_height"), true
+					return scaled(s, v, "far_height", "pole_height")
 				}
 				s.Built.FeedHeight = quantity.Metres(s.Built.FeedHeight.M + shift)
 				if s.Built.FarHeight.M > 0 {
@@ -133,7 +134,7 @@ func (x Subject) causes() []cause {
 				if s.Built.Radials.Height.M > 0 {
 					s.Built.Radials.Height = quantity.Metres(math.Max(0.1, s.Built.Radials.Height.M+shift))
 				}
-				return s, true
+				return s
 			},
 			say: func(v float64) string {
 				h := math.Max(b.FeedHeight.M, b.FarHeight.M)
@@ -148,14 +149,14 @@ func (x Subject) causes() []cause {
 		}
 	}
 	out = append(out, cause{id: "ground", title: "The ground is another", check: "dig a hand's depth, or ask how wet it is below", values: grounds,
-		apply: func(s twin.Setup, v float64) (twin.Setup, bool) { s.Ground = kinds[int(v)].ID; return s, true },
+		apply: func(s twin.Setup, v float64) twin.Setup { s.Ground = kinds[int(v)].ID; return s },
 		say:   func(v float64) string { return "like " + kinds[int(v)].Name }})
 	ended := b.Family == "end-fed" || b.Family == "end-fed-loaded" || b.Family == "random-wire" || b.Family == "fence-wire"
 	if ended && b.Counterpoise.Count > 0 {
 		out = append(out, cause{id: "no-counterpoise", title: "The counterpoise is not connected", check: "follow the counterpoise to its clip",
-			apply: func(s twin.Setup, _ float64) (twin.Setup, bool) { s.Built.Counterpoise.Count = 0; return s, true }, say: plain("as if it hung loose")})
+			apply: func(s twin.Setup, _ float64) twin.Setup { s.Built.Counterpoise.Count = 0; return s }, say: plain("as if it hung loose")})
 		out = append(out, cause{id: "long-counterpoise", title: "Something longer acts as counterpoise", check: "clip a choke on the coax and sweep again", from: 1.6, to: 8,
-			apply: func(s twin.Setup, v float64) (twin.Setup, bool) { return scaled(s, v, "counterpoise_length"), true },
+			apply: func(s twin.Setup, v float64) twin.Setup { return scaled(s, v, "counterpoise_length") },
 			say: func(v float64) string {
 				return fmt.Sprintf("about %s of it: the coax, most likely", length(b.Counterpoise.Length.M*v))
 			}})
@@ -169,19 +170,19 @@ func (x Subject) causes() []cause {
 			}
 		}
 		out = append(out, cause{id: "transformer", title: "It is another transformer", check: "read or count its turns", values: others,
-			apply: func(s twin.Setup, v float64) (twin.Setup, bool) {
+			apply: func(s twin.Setup, v float64) twin.Setup {
 				s.Built.Secondary = int(math.Round(float64(s.Built.Primary) * math.Sqrt(v)))
-				return s, true
+				return s
 			}, say: func(v float64) string { return fmt.Sprintf("like 1:%.0f", v) }})
 	}
 	if b.Choke.Place != "" && b.Coax.Length.M > 0 && b.Variant != "ground-radials" {
 		out = append(out, cause{id: "no-choke", title: "The choke does not choke", check: "hold the coax, or move it: does the dip move?",
-			apply: func(s twin.Setup, _ float64) (twin.Setup, bool) { s.Built.Choke.Place = ""; return s, true }, say: plain("the coax's outside is part of the antenna")})
+			apply: func(s twin.Setup, _ float64) twin.Setup { s.Built.Choke.Place = ""; return s }, say: plain("the coax's outside is part of the antenna")})
 	}
 	out = append(out, cause{id: "metal", title: "A metal pole stands beside it", check: "look for metal upright within a few metres, or move the feed a step", from: 0.15, to: 2.5,
-		apply: func(s twin.Setup, v float64) (twin.Setup, bool) {
+		apply: func(s twin.Setup, v float64) twin.Setup {
 			s.Built.Metal = append(append([]deployment.Metal(nil), s.Built.Metal...), deployment.Metal{What: "mast", Distance: quantity.Metres(v)})
-			return s, true
+			return s
 		}, say: func(v float64) string { return fmt.Sprintf("some %s away", length(math.Round(v*10)/10)) }})
 	if x.AtRadio {
 		out = append(out, cause{id: "cable", title: "The cable loses more than its data say", check: "short its far end and sweep: the return loss is twice its loss", from: 0.2, to: 6,
@@ -274,11 +275,7 @@ func Diagnose(ctx context.Context, e *twin.Engine, x Subject, done func(step, of
 				}
 				return g, m.misfit(g)
 			}
-			s, ok := c.apply(x.Setup, v)
-			if !ok {
-				return nil, math.Inf(1)
-			}
-			g, err := x.foretell(ctx, e, m, s)
+			g, err := x.foretell(ctx, e, m, c.apply(x.Setup, v))
 			if err != nil {
 				return nil, math.Inf(1) // a set-up that cannot be is no explanation
 			}
@@ -304,7 +301,7 @@ func Diagnose(ctx context.Context, e *twin.Engine, x Subject, done func(step, of
 			free = 0.4
 		}
 		x := Explanation{ID: c.id, Title: c.title, Says: c.say(best), Check: c.check, Misfit: miss}
-		x.bic = independent*sq(miss/model) + 2*free*math.Log(independent)/2
+		x.bic = independent*sq(miss/model) + free*math.Log(independent)
 		for i, f := range m.f {
 			seen := g[i]
 			if known && at.AtRadio {

@@ -84,7 +84,7 @@ func TestTheTrueCauseIsFound(t *testing.T) {
 				if c.bend != nil {
 					bend = func(g complex128) complex128 { return c.bend(g, v) }
 				} else {
-					truth, _ = c.apply(truth, v)
+					truth = c.apply(truth, v)
 				}
 				x.Feed = swept(t, truth, f*0.92, f*1.08, bend, uint64(total))
 				d, err := Diagnose(context.Background(), &engine, x, nil)

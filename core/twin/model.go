@@ -201,7 +201,7 @@ func (b *builder) radiate(lines []antenna.Line) {
 	run := 0.0 // along a radiator of several lines
 	for i, l := range lines {
 		from, to := b.place(l.From), b.place(l.To)
-		starts := l.From == b.feedPoint(lines)
+		starts := l.From == lines[0].From
 		if starts {
 			run = 0
 		}
@@ -249,9 +249,6 @@ func (b *builder) radiate(lines []antenna.Line) {
 		b.say("the helix counts as a straight rod with the inductance that slows the wave to Kandoian and Sichak's factor")
 	}
 }
-
-// feedPoint is where radiators begin: that of the first line.
-func (b *builder) feedPoint(lines []antenna.Line) antenna.Point { return lines[0].From }
 
 // linked adds one leg with its open links, and returns its first wire.
 func (b *builder) linked(from, to moment.Vec, length float64) int {

@@ -58,8 +58,11 @@ func coaxShare(c Case, s *moment.Solution) (power, current float64) {
 }
 
 // Radials answers how so many metres of radial wire are best cut for a vertical: how many, how long, on the
-// ground or raised, against the loss and the match.
+// ground or raised, against the loss and the match; 0 metres stand for the usual 40.
 func (e *Engine) Radials(ctx context.Context, s Setup, metres float64, done func(step, of int)) (Answer, error) {
+	if metres == 0 {
+		metres = 40
+	}
 	f := s.Built.FrequencyHz
 	lambda := antenna.Light / f
 	type way struct {
@@ -122,8 +125,8 @@ func (e *Engine) Counterpoise(ctx context.Context, s Setup, done func(step, of i
 		coax = 10
 	}
 	type way struct {
-		name string
-		s    Setup
+		name, says string // in its table, and in the sentence
+		s          Setup
 	}
 	with := func(counterpoise, coax float64, choke string) Setup {
 		x := s
@@ -142,18 +145,18 @@ func (e *Engine) Counterpoise(ctx context.Context, s Setup, done func(step, of i
 	}
 	var lengths, lines, places []way
 	for _, share := range []float64{0.02, 0.05, 0.1, 0.25} {
-		lengths = append(lengths, way{fmt.Sprintf("%s, %.2g wavelengths", quantity.Metric(share*lambda, 10), share), with(share*lambda, coax, "feed")})
+		lengths = append(lengths, way{fmt.Sprintf("%s, %.2g waves", quantity.Metric(share*lambda, 10), share), "a counterpoise of " + quantity.Metric(share*lambda, 10) + " with the choke at the feed", with(share*lambda, coax, "feed")})
 	}
 	for _, l := range []float64{3, 7.5, 10, 15} {
-		lines = append(lines, way{quantity.Metric(l, 100) + " of coax, choke at the radio", with(0, l, "radio")})
+		lines = append(lines, way{quantity.Metric(l, 100), quantity.Metric(l, 100) + " of coax as the counterpoise, choked at the radio", with(0, l, "radio")})
 	}
-	places = []way{{"no choke", with(have, coax, "")}, {"choke at the feed", with(have, coax, "feed")}, {"choke at the radio", with(have, coax, "radio")}}
+	places = []way{{"no choke", "no choke", with(have, coax, "")}, {"at the feed", "the choke at the feed", with(have, coax, "feed")}, {"at the radio", "the choke at the radio", with(have, coax, "radio")}}
 	sets := []struct {
 		title string
 		ways  []way
 	}{
-		{"A wire as counterpoise, choke at the feed", lengths}, {"No wire: the coax up to the choke", lines},
-		{fmt.Sprintf("Where the choke goes, with %s of counterpoise and %s of coax", quantity.Metric(have, 10), quantity.Metric(coax, 100)), places},
+		{"A wire as counterpoise, choke at the feed: SWR by band", lengths}, {"No wire, so much coax up to a choke at the radio: SWR by band", lines},
+		{fmt.Sprintf("Where the choke goes, with %s of counterpoise and %s of coax: SWR by band", quantity.Metric(have, 10), quantity.Metric(coax, 100)), places},
 	}
 	of, n := 0, 0
 	for _, set := range sets {
@@ -165,9 +168,8 @@ func (e *Engine) Counterpoise(ctx context.Context, s Setup, done func(step, of i
 	for _, set := range sets {
 		t := antenna.Table{Title: set.title, Columns: []string{"way"}}
 		for _, f := range all {
-			t.Columns = append(t.Columns, quantity.ToKHz(f)+" MHz")
+			t.Columns = append(t.Columns, quantity.MHz(f))
 		}
-		t.Note = "The coax carries: its highest current outside, over the wire's. The coax sends: its share of the power in the sky. The band that is worst counts."
 		t.Columns = append(t.Columns, "coax carries", "coax sends", "to the sky")
 		for _, w := range set.ways {
 			cells := []string{w.name}
@@ -177,7 +179,7 @@ func (e *Engine) Counterpoise(ctx context.Context, s Setup, done func(step, of i
 				if err != nil {
 					return Answer{}, err
 				}
-				cells = append(cells, "SWR "+Ratio(got.swr))
+				cells = append(cells, Ratio(got.swr))
 				worst, most, sky = math.Max(worst, got.swr), math.Max(most, got.coax), math.Min(sky, got.sky)
 				carries = math.Max(carries, got.carries)
 				n++
@@ -188,11 +190,12 @@ func (e *Engine) Counterpoise(ctx context.Context, s Setup, done func(step, of i
 			cells = append(cells, fmt.Sprintf("%.0f %%", 100*carries), share(most), fmt.Sprintf("%.0f %%", 100*sky))
 			t.Rows = append(t.Rows, cells)
 			if score := worst + 3*carries; score < least {
-				least, clean = score, fmt.Sprintf("%s: SWR up to %s, and the coax carries %.0f %% of the wire's current", w.name, Ratio(worst), 100*carries)
+				least, clean = score, fmt.Sprintf("%s: SWR up to %s, and the coax carries %.0f %% of the wire's current", w.says, Ratio(worst), 100*carries)
 			}
 		}
 		out.Tables = append(out.Tables, t)
 	}
+	out.Tables[len(out.Tables)-1].Note = "The coax carries: its highest current outside, over the wire's. The coax sends: its share of the power in the sky. The band that is worst counts."
 	out.Sentence = "Quietest and best matched here is " + clean + "."
 	return out, nil
 }

@@ -117,7 +117,7 @@ func (r *refiner) knobs() []knob {
 		var out []knob
 		all := b.All()
 		for i, f := range all {
-			field := fmt.Sprintf("link_%d", i+1)
+			field := antenna.LinkID(i)
 			if i == len(all)-1 {
 				field = "radiator"
 			}
@@ -131,7 +131,7 @@ func (r *refiner) knobs() []knob {
 		for i, f := range all {
 			field := "radiator"
 			if i < n-1 {
-				field = fmt.Sprintf("wire_%d", n-i)
+				field = antenna.WireID(n - 2 - i)
 			}
 			out = append(out, knob{f, field, "wire for " + quantity.ToKHz(f) + " MHz", "wire for " + quantity.ToKHz(f) + " MHz", false})
 		}

@@ -93,7 +93,7 @@ func (s *Server) Compute(ctx context.Context, r ComputeRequestObject) (ComputeRe
 		return nil, err
 	}
 	o := twin.Options{Region: me.Region, Band: in.Band, Segments: me.Segments, Coarse: in.Coarse}
-	metres := 40.0
+	metres := 0.0
 	if in.Metres != "" {
 		unit := "m"
 		if me.Imperial {

@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"context"
 	"fmt"
-	"hash/fnv"
 	"math"
 
 	"reed/core/antenna"
@@ -72,7 +71,7 @@ func (s *Server) PutSweep(ctx context.Context, r PutSweepRequestObject) (PutSwee
 	return PutSweep200JSONResponse{Version: v.Version}, err
 }
 
-// Measure lets the simulated analyser measure a revision: each deployment has a truth of its own that it keeps.
+// Measure lets the simulated analyser measure a revision in a band.
 func (s *Server) Measure(ctx context.Context, r MeasureRequestObject) (MeasureResponseObject, error) {
 	me, err := s.store.Me(ctx)
 	if err != nil {
@@ -90,10 +89,7 @@ func (s *Server) Measure(ctx context.Context, r MeasureRequestObject) (MeasureRe
 	if err != nil {
 		return nil, err
 	}
-	seed := fnv.New64a()
-	fmt.Fprint(seed, rev.DeploymentID)
-	device := standin.Analyser{Seed: seed.Sum64(), Noise: 0.0008, Ground: setup.Ground, Engine: &s.twin}
-	got, err := device.Band(ctx, rev.Built, r.Body.Where == MeasureInputWhereRadio, me.Region, b)
+	got, err := standin.Of(rev.DeploymentID, setup.Ground, &s.twin).Band(ctx, rev.Built, r.Body.Where == MeasureInputWhereRadio, me.Region, b)
 	if err != nil {
 		return nil, err
 	}

@@ -6,6 +6,7 @@ import (
 	"bytes"
 	"context"
 	"fmt"
+	"hash/fnv"
 	"math"
 	"math/rand/v2"
 
@@ -24,6 +25,13 @@ type Analyser struct {
 	Noise  float64 // of each reflection point, as standard deviation
 	Ground string  // a preset's ID
 	Engine *twin.Engine
+}
+
+// Of is the analyser for a deployment: each has a truth of its own that it keeps.
+func Of(deploymentID, ground string, engine *twin.Engine) Analyser {
+	seed := fnv.New64a()
+	fmt.Fprint(seed, deploymentID)
+	return Analyser{Seed: seed.Sum64(), Noise: 0.0008, Ground: ground, Engine: engine}
 }
 
 // Mark begins every file of the simulated analyser.

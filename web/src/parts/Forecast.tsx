@@ -17,7 +17,7 @@ export function Progress({ of: c, what }: { of: Computing; what: string }) {
     return (
       <div className="row" role="status">
         <span className="note error small">{c.trouble}</span>
-        {c.trouble === "Stopped." && (
+        {(c.trouble === "Stopped." || c.trouble.startsWith("The link")) && (
           <button type="button" className="linkbtn" onClick={c.again}>
             Compute it
           </button>

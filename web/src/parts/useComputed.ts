@@ -56,7 +56,7 @@ export function useComputed(slot: string, question: Omit<Schemas["ComputeInput"]
       } catch (e) {
         if (halted.current) return;
         if (alive) setFound(undefined);
-        idle(e instanceof NoLink ? "" : e instanceof Trouble ? e.whole : (e as Error).message);
+        idle(e instanceof NoLink ? "The link is down: not computed." : e instanceof Trouble ? e.whole : (e as Error).message);
       }
     })();
     return () => {

@@ -289,8 +289,8 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
     ? { points: cause.curve, label: `foretold if: ${cause.title.toLowerCase()}` }
     : foretold && {
         points: foretold.curve.map((p) => ({ hz: p.hz, swr: w.cable ? p.swr : p.feed_swr })),
-        low: w.cable || !d.revisions.at(-1)?.built.coax?.length?.m ? foretold.spread?.low : undefined,
-        high: w.cable || !d.revisions.at(-1)?.built.coax?.length?.m ? foretold.spread?.high : undefined,
+        low: w.cable || !current.built.coax?.length?.m ? foretold.spread?.low : undefined,
+        high: w.cable || !current.built.coax?.length?.m ? foretold.spread?.high : undefined,
         label: "computed for it as recorded",
       };
   // The advisor's word, from the solver and all sweeps so far, stands in place of the rule of proportion.

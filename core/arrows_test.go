@@ -12,7 +12,7 @@ import (
 
 // rooms lists the core packages from the bottom up: each may import only those before it.
 var rooms = []string{
-	"quantity", "band", "entry", "place", "circuit", "moment/earth", "moment", "antenna", "kit", "bench", "deployment", "twin", "sweep", "trim", "diagnose", "rigging", "scout", "onair", "weigh",
+	"quantity", "band", "entry", "place", "circuit", "moment/earth", "moment", "antenna", "kit", "bench", "deployment", "twin", "sweep", "trim", "diagnose", "marks", "rigging", "scout", "onair", "weigh",
 }
 
 // adapters lists what each package outside core may import of the repository.

@@ -3,6 +3,7 @@ import { cpSync, mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { test as base, expect, type Page } from "@playwright/test";
+import { getDocument } from "pdfjs-dist/legacy/build/pdf.mjs";
 
 /** The real program on a fresh database, with a way to stop it and start it again at the same address. */
 export class App {
@@ -134,4 +135,15 @@ export async function outing(app: App) {
   await put(app, `/api/deployments/${uid(2)}`, { outing_id: uid(1), name: "Heron", plan: { family: "end-fed", variant: "sloper", frequency_hz: 7.1e6 } });
   const built = { family: "end-fed", variant: "sloper", frequency_hz: 7.1e6, radiator: { typed: "20.5 m", unit: "m" }, feed_height: { typed: "1 m", unit: "m" }, far_height: { typed: "6 m", unit: "m" } };
   await put(app, `/api/revisions/${uid(3)}`, { deployment_id: uid(2), reason: "as put up", built });
+}
+
+/** What stands on the sheets that the browser would print. */
+export async function printed(page: Page): Promise<string> {
+  const doc = await getDocument({ data: new Uint8Array(await page.pdf({ format: "A4", preferCSSPageSize: true })), verbosity: 0 }).promise;
+  let text = "";
+  for (let i = 1; i <= doc.numPages; i++) {
+    const content = await (await doc.getPage(i)).getTextContent();
+    text += `${content.items.map((x) => ("str" in x ? x.str : "")).join(" ")}\n`;
+  }
+  return text.replace(/\s+/g, " ");
 }

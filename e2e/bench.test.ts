@@ -1,19 +1,7 @@
 import { writeFileSync } from "node:fs";
 import { join } from "node:path";
 import type { Page } from "@playwright/test";
-import { getDocument } from "pdfjs-dist/legacy/build/pdf.mjs";
-import { expect, outing, put, test, uid } from "./app";
-
-/** What stands on the sheets that the browser would print. */
-async function printed(page: Page): Promise<string> {
-  const doc = await getDocument({ data: new Uint8Array(await page.pdf({ format: "A4", preferCSSPageSize: true })), verbosity: 0 }).promise;
-  let text = "";
-  for (let i = 1; i <= doc.numPages; i++) {
-    const content = await (await doc.getPage(i)).getTextContent();
-    text += `${content.items.map((x) => ("str" in x ? x.str : "")).join(" ")}\n`;
-  }
-  return text.replace(/\s+/g, " ");
-}
+import { expect, outing, printed, put, test, uid } from "./app";
 
 const family = (page: Page, name: string) => page.getByRole("radio", { name, exact: true }).check({ force: true });
 

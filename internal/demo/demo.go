@@ -16,6 +16,7 @@ import (
 	"reed/core/band"
 	"reed/core/deployment"
 	"reed/core/kit"
+	"reed/core/marks"
 	"reed/core/onair"
 	"reed/core/place"
 	"reed/core/quantity"
@@ -58,6 +59,7 @@ type antennaOf struct {
 	revisions []revision
 	lesson    string
 	contacts  run
+	marks     []float64 // frequencies at which taps were found
 }
 
 // run is a stretch of operating with one antenna.
@@ -212,6 +214,9 @@ func outings() []outing {
 						s.Put("whip", m(3.2))
 						s.Radials.Count = 8
 					}), 10.12, 14.06),
+					coax:      deployment.Coax{Type: "RG-316", Length: m(8)},
+					revisions: []revision{{reason: "taps by the table, radials over the grass", minutes: 140}},
+					marks:     []float64{7.03e6, 7.1e6, 7.16e6, 10.12e6, 14.06e6, 14.25e6},
 				},
 			},
 		},
@@ -355,6 +360,9 @@ func fillOuting(ctx context.Context, st *store.Store, engine *twin.Engine, o out
 		if err := fillRevisions(ctx, st, engine, a, o, d.ID, seed*10+uint64(k), at); err != nil {
 			return err
 		}
+		if err := fillMarks(ctx, st, a, o, d.ID, seed); err != nil {
+			return fmt.Errorf("the marks of %s: %w", a.name, err)
+		}
 		if err := lines.log(ctx, st, o, a.contacts, d.Letter, at); err != nil {
 			return err
 		}
@@ -430,6 +438,40 @@ func fillRevisions(ctx context.Context, st *store.Store, engine *twin.Engine, a 
 		}
 	}
 	return nil
+}
+
+// fillMarks notes taps as an operator would have found them: those of a coil and a whip that are not quite what
+// was written down, read off to half a millimetre.
+func fillMarks(ctx context.Context, st *store.Store, a antennaOf, o outing, deploymentID string, seed uint64) error {
+	if len(a.marks) == 0 {
+		return nil
+	}
+	revisions, err := st.Revisions(ctx, deploymentID)
+	if err != nil {
+		return err
+	}
+	truth := a.plan
+	truth.Shape = antenna.Design(a.plan).Shape
+	truth.FrequencyHz, truth.More = a.marks[0], a.marks[1:]
+	for id, share := range map[string]float64{"whip": 0.985, "coil_former": 1.02} {
+		truth.Shape = truth.With(id, quantity.Metres(truth.Size(id)*share))
+	}
+	held := marks.Held{Built: revisions[len(revisions)-1].Built, Place: o.Name, Ground: o.Ground, Date: o.Date}
+	set := marks.Set{ID: id("marks", a.name), Name: a.name + ", white coil", Family: a.plan.Family, DeploymentID: deploymentID}
+	rng := rand.New(rand.NewPCG(seed, 78))
+	for _, strip := range antenna.Design(truth).Strips {
+		for _, x := range strip.Marks {
+			hz, err := quantity.ParseFrequency(x.Text, "MHz")
+			if err != nil {
+				return err
+			}
+			mark := marks.Mark{ID: id("mark", a.name, x.Text), Hz: hz.Value, SWR: math.Round(10*(1.2+0.5*rng.Float64())) / 10, Held: held}
+			mark.Put("tap", quantity.Metres(math.Round(2*x.MM)/2000))
+			set.Marks = append(set.Marks, mark)
+		}
+	}
+	_, err = st.PutMarks(ctx, set)
+	return err
 }
 
 // advised follows what the reading of a sweep says, to the centimetre.

@@ -19,6 +19,7 @@ import (
 	"reed/core/diagnose"
 	"reed/core/entry"
 	"reed/core/kit"
+	"reed/core/marks"
 	"reed/core/moment/earth"
 	"reed/core/onair"
 	"reed/core/place"
@@ -125,6 +126,24 @@ func (e ComputeInputKind) Valid() bool {
 	}
 }
 
+// Defines values for MarksInputUnit.
+const (
+	MarksInputUnitFt MarksInputUnit = "ft"
+	MarksInputUnitM  MarksInputUnit = "m"
+)
+
+// Valid indicates whether the value is a known member of the MarksInputUnit enum.
+func (e MarksInputUnit) Valid() bool {
+	switch e {
+	case MarksInputUnitFt:
+		return true
+	case MarksInputUnitM:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for MeasureInputWhere.
 const (
 	MeasureInputWhereFeed  MeasureInputWhere = "feed"
@@ -183,8 +202,11 @@ func (e SweepInputWhere) Valid() bool {
 const (
 	VersionInputKindContact    VersionInputKind = "contact"
 	VersionInputKindDeployment VersionInputKind = "deployment"
+	VersionInputKindMarks      VersionInputKind = "marks"
 	VersionInputKindOuting     VersionInputKind = "outing"
 	VersionInputKindPart       VersionInputKind = "part"
+	VersionInputKindPhoto      VersionInputKind = "photo"
+	VersionInputKindRecipe     VersionInputKind = "recipe"
 	VersionInputKindSweep      VersionInputKind = "sweep"
 )
 
@@ -195,9 +217,15 @@ func (e VersionInputKind) Valid() bool {
 		return true
 	case VersionInputKindDeployment:
 		return true
+	case VersionInputKindMarks:
+		return true
 	case VersionInputKindOuting:
 		return true
 	case VersionInputKindPart:
+		return true
+	case VersionInputKindPhoto:
+		return true
+	case VersionInputKindRecipe:
 		return true
 	case VersionInputKindSweep:
 		return true
@@ -554,6 +582,56 @@ type LogRow struct {
 // Mark defines model for Mark.
 type Mark = antenna.Mark
 
+// MarkRow defines model for MarkRow.
+type MarkRow = marks.Row
+
+// MarkTyped defines model for MarkTyped.
+type MarkTyped = marks.Typed
+
+// MarkValue defines model for MarkValue.
+type MarkValue = marks.Value
+
+// MarksCard defines model for MarksCard.
+type MarksCard = marks.Card
+
+// MarksInput defines model for MarksInput.
+type MarksInput struct {
+	// DeploymentId the antenna at hand; a new or changed mark holds for it
+	DeploymentId string `json:"deployment_id"`
+
+	// Edges by control, from where it is measured
+	Edges map[string]string `json:"edges,omitempty,omitzero"`
+	Marks []MarkTyped       `json:"marks"`
+	Name  string            `json:"name"`
+	Unit  MarksInputUnit    `json:"unit,omitempty,omitzero"`
+}
+
+// MarksInputUnit defines model for MarksInput.Unit.
+type MarksInputUnit string
+
+// MarksSet defines model for MarksSet.
+type MarksSet struct {
+	BegunHere bool              `json:"begun_here"`
+	Card      MarksCard         `json:"card"`
+	Edges     map[string]string `json:"edges"`
+	Faults    []Fault           `json:"faults"`
+	Id        string            `json:"id"`
+	Name      string            `json:"name"`
+	Setting   Setting           `json:"setting"`
+	Version   int               `json:"version"`
+}
+
+// MarksView defines model for MarksView.
+type MarksView struct {
+	// Controls what it is set by with the usual edge of each
+	Controls []MarkValue `json:"controls"`
+	Fields   []FormField `json:"fields"`
+	Guide    []string    `json:"guide"`
+	Hz       float64     `json:"hz"`
+	Mhz      string      `json:"mhz"`
+	Sets     []MarksSet  `json:"sets"`
+}
+
 // Me defines model for Me.
 type Me = store.Me
 
@@ -757,6 +835,9 @@ type School = antenna.School
 // Segment defines model for Segment.
 type Segment = band.Segment
 
+// Setting defines model for Setting.
+type Setting = marks.Setting
+
 // Shape defines model for Shape.
 type Shape = antenna.Shape
 
@@ -889,6 +970,12 @@ type ConvertParams struct {
 // ConvertParamsKind defines parameters for Convert.
 type ConvertParamsKind string
 
+// GetMarksParams defines parameters for GetMarks.
+type GetMarksParams struct {
+	// For a frequency as typed, in MHz when bare; without it that of the plan
+	For string `form:"for,omitempty" json:"for,omitempty,omitzero"`
+}
+
 // GetReadingParams defines parameters for GetReading.
 type GetReadingParams struct {
 	Band     string `form:"band,omitempty" json:"band,omitempty,omitzero"`
@@ -936,6 +1023,9 @@ type PutImportJSONRequestBody = FileInput
 
 // ReadLineJSONRequestBody defines body for ReadLine for application/json ContentType.
 type ReadLineJSONRequestBody = LineInput
+
+// PutMarksJSONRequestBody defines body for PutMarks for application/json ContentType.
+type PutMarksJSONRequestBody = MarksInput
 
 // PutMeJSONRequestBody defines body for PutMe for application/json ContentType.
 type PutMeJSONRequestBody = Me
@@ -1009,6 +1099,9 @@ type ServerInterface interface {
 	// (PUT /api/deployments/{id})
 	PutDeployment(ctx *echo.Context, id Id) error
 
+	// (GET /api/deployments/{id}/marks)
+	GetMarks(ctx *echo.Context, id Id, params GetMarksParams) error
+
 	// (GET /api/deployments/{id}/reading)
 	GetReading(ctx *echo.Context, id Id, params GetReadingParams) error
 
@@ -1023,6 +1116,9 @@ type ServerInterface interface {
 
 	// (POST /api/line)
 	ReadLine(ctx *echo.Context) error
+
+	// (PUT /api/marks/{id})
+	PutMarks(ctx *echo.Context, id Id) error
 
 	// (GET /api/me)
 	GetMe(ctx *echo.Context) error
@@ -1287,6 +1383,31 @@ func (w *ServerInterfaceWrapper) PutDeployment(ctx *echo.Context) error {
 	return err
 }
 
+// GetMarks converts echo context to params.
+func (w *ServerInterfaceWrapper) GetMarks(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetMarksParams
+	// ------------- Optional query parameter "for" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "for", ctx.QueryParams(), &params.For, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter for: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetMarks(ctx, id, params)
+	return err
+}
+
 // GetReading converts echo context to params.
 func (w *ServerInterfaceWrapper) GetReading(ctx *echo.Context) error {
 	var err error
@@ -1366,6 +1487,22 @@ func (w *ServerInterfaceWrapper) ReadLine(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ReadLine(ctx)
+	return err
+}
+
+// PutMarks converts echo context to params.
+func (w *ServerInterfaceWrapper) PutMarks(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.PutMarks(ctx, id)
 	return err
 }
 
@@ -1702,6 +1839,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/preview", wrapper.Preview, options.OperationMiddlewares["preview"]...)
 	router.PUT(options.BaseURL+"/api/sweeps/:id", wrapper.PutSweep, options.OperationMiddlewares["putSweep"]...)
 	router.GET(options.BaseURL+"/api/deployments/:id/reading", wrapper.GetReading, options.OperationMiddlewares["getReading"]...)
+	router.GET(options.BaseURL+"/api/deployments/:id/marks", wrapper.GetMarks, options.OperationMiddlewares["getMarks"]...)
+	router.PUT(options.BaseURL+"/api/marks/:id", wrapper.PutMarks, options.OperationMiddlewares["putMarks"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/cutlists", wrapper.GetCutLists, options.OperationMiddlewares["getCutLists"]...)
 	router.POST(options.BaseURL+"/api/bench", wrapper.Bench, options.OperationMiddlewares["bench"]...)
 	router.GET(options.BaseURL+"/api/bag", wrapper.GetBag, options.OperationMiddlewares["getBag"]...)
@@ -2264,6 +2403,46 @@ func (response PutDeploymentdefaultApplicationProblemPlusJSONResponse) VisitPutD
 	return err
 }
 
+type GetMarksRequestObject struct {
+	Id     Id `json:"id"`
+	Params GetMarksParams
+}
+
+type GetMarksResponseObject interface {
+	VisitGetMarksResponse(w http.ResponseWriter) error
+}
+
+type GetMarks200JSONResponse MarksView
+
+func (response GetMarks200JSONResponse) VisitGetMarksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetMarksdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetMarksdefaultApplicationProblemPlusJSONResponse) VisitGetMarksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetReadingRequestObject struct {
 	Id     Id `json:"id"`
 	Params GetReadingParams
@@ -2449,6 +2628,46 @@ type ReadLinedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ReadLinedefaultApplicationProblemPlusJSONResponse) VisitReadLineResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutMarksRequestObject struct {
+	Id   Id `json:"id"`
+	Body *PutMarksJSONRequestBody
+}
+
+type PutMarksResponseObject interface {
+	VisitPutMarksResponse(w http.ResponseWriter) error
+}
+
+type PutMarks200JSONResponse Stored
+
+func (response PutMarks200JSONResponse) VisitPutMarksResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutMarksdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutMarksdefaultApplicationProblemPlusJSONResponse) VisitPutMarksResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3244,6 +3463,9 @@ type StrictServerInterface interface {
 	// (PUT /api/deployments/{id})
 	PutDeployment(ctx context.Context, request PutDeploymentRequestObject) (PutDeploymentResponseObject, error)
 
+	// (GET /api/deployments/{id}/marks)
+	GetMarks(ctx context.Context, request GetMarksRequestObject) (GetMarksResponseObject, error)
+
 	// (GET /api/deployments/{id}/reading)
 	GetReading(ctx context.Context, request GetReadingRequestObject) (GetReadingResponseObject, error)
 
@@ -3258,6 +3480,9 @@ type StrictServerInterface interface {
 
 	// (POST /api/line)
 	ReadLine(ctx context.Context, request ReadLineRequestObject) (ReadLineResponseObject, error)
+
+	// (PUT /api/marks/{id})
+	PutMarks(ctx context.Context, request PutMarksRequestObject) (PutMarksResponseObject, error)
 
 	// (GET /api/me)
 	GetMe(ctx context.Context, request GetMeRequestObject) (GetMeResponseObject, error)
@@ -3850,6 +4075,32 @@ func (sh *strictHandler) PutDeployment(ctx *echo.Context, id Id) error {
 	return nil
 }
 
+// GetMarks operation middleware
+func (sh *strictHandler) GetMarks(ctx *echo.Context, id Id, params GetMarksParams) error {
+	var request GetMarksRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetMarks(ctx.Request().Context(), request.(GetMarksRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetMarks")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetMarksResponseObject); ok {
+		return validResponse.VisitGetMarksResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // GetReading operation middleware
 func (sh *strictHandler) GetReading(ctx *echo.Context, id Id, params GetReadingParams) error {
 	var request GetReadingRequestObject
@@ -4012,6 +4263,54 @@ func (sh *strictHandler) ReadLine(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(ReadLineResponseObject); ok {
 		return validResponse.VisitReadLineResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PutMarks operation middleware
+func (sh *strictHandler) PutMarks(ctx *echo.Context, id Id) error {
+	var request PutMarksRequestObject
+
+	request.Id = id
+
+	var body PutMarksJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutMarks(ctx.Request().Context(), request.(PutMarksRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutMarks")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PutMarksResponseObject); ok {
+		return validResponse.VisitPutMarksResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -272,6 +272,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deployments/{id}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Sets of marks that fit this antenna, those begun with it first, each with what to set for a frequency. */
+        get: operations["getMarks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/marks/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["putMarks"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/outings/{id}/cutlists": {
         parameters: {
             query?: never;
@@ -1406,6 +1441,81 @@ export interface components {
             /** @enum {string} */
             where?: "feed" | "radio";
         };
+        MarkTyped: {
+            id: string;
+            texts: components["schemas"]["Texts"];
+        };
+        MarksInput: {
+            /** @description the antenna at hand; a new or changed mark holds for it */
+            deployment_id: string;
+            name: string;
+            /** @description by control, from where it is measured */
+            edges?: {
+                [key: string]: string;
+            };
+            marks: components["schemas"]["MarkTyped"][];
+            /** @enum {string} */
+            unit?: "m" | "ft";
+        };
+        MarkValue: {
+            id: string;
+            label: string;
+            text: string;
+            range?: string;
+            edge: string;
+        };
+        Setting: {
+            /** Format: double */
+            hz: number;
+            /** @enum {string} */
+            how: "marked" | "between" | "beyond" | "none";
+            sentence: string;
+            detail: string;
+            values: components["schemas"]["MarkValue"][];
+            warnings: string[];
+        };
+        MarkRow: {
+            id: string;
+            mhz: string;
+            band: string;
+            swr: string;
+            settings: string[];
+            with: string;
+            note?: string;
+            texts: components["schemas"]["Texts"];
+            warnings: string[];
+        };
+        MarksCard: {
+            columns: string[];
+            edges: string[];
+            rows: components["schemas"]["MarkRow"][];
+            strips: components["schemas"]["Strip"][];
+            /** @description what all of them were found with, when it is the same */
+            with?: string;
+            missing?: string;
+        };
+        MarksSet: {
+            id: string;
+            name: string;
+            version: number;
+            edges: {
+                [key: string]: string;
+            };
+            begun_here: boolean;
+            card: components["schemas"]["MarksCard"];
+            setting: components["schemas"]["Setting"];
+            faults: components["schemas"]["Fault"][];
+        };
+        MarksView: {
+            /** Format: double */
+            hz: number;
+            mhz: string;
+            fields: components["schemas"]["FormField"][];
+            /** @description what it is set by with the usual edge of each */
+            controls: components["schemas"]["MarkValue"][];
+            guide: string[];
+            sets: components["schemas"]["MarksSet"][];
+        };
         FileInput: {
             name: string;
             /**
@@ -1714,7 +1824,7 @@ export interface components {
         };
         VersionInput: {
             /** @enum {string} */
-            kind: "outing" | "deployment" | "sweep" | "contact" | "part";
+            kind: "outing" | "deployment" | "sweep" | "contact" | "part" | "marks" | "recipe" | "photo";
             id: string;
             to: number;
         };
@@ -2286,6 +2396,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReadingView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getMarks: {
+        parameters: {
+            query?: {
+                /** @description a frequency as typed, in MHz when bare; without it that of the plan */
+                for?: string;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description marks and settings */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarksView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putMarks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarksInput"];
+            };
+        };
+        responses: {
+            /** @description stored */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Stored"];
                 };
             };
             default: components["responses"]["Problem"];

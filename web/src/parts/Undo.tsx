@@ -1,7 +1,7 @@
 import Button from "@mui/material/Button";
 import Snackbar from "@mui/material/Snackbar";
 import { useSyncExternalStore } from "react";
-import { Trouble } from "../api/client";
+import { type Schemas, Trouble } from "../api/client";
 import { send } from "../api/outbox";
 
 interface Said {
@@ -20,7 +20,7 @@ function put(next: Said | undefined) {
 export const say = (text: string, undo?: () => Promise<unknown>) => put({ text, undo });
 
 /** Bring a kept thing back to a version; 0 removes it. */
-export const setVersion = (kind: "outing" | "deployment" | "sweep" | "contact" | "part", id: string, to: number) =>
+export const setVersion = (kind: Schemas["VersionInput"]["kind"], id: string, to: number) =>
   send<{ version: number }>("POST", "/api/versions", { kind, id, to }, `undo of a ${kind}`);
 
 const failed = (e: unknown) => put({ text: `Not done: ${e instanceof Trouble ? e.whole : String(e)}` });

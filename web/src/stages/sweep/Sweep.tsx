@@ -3,7 +3,7 @@ import TextField from "@mui/material/TextField";
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { v7 as uuid } from "uuid";
-import { call, type Schemas, Trouble, useDeployment, useGet, useMe } from "../../api/client";
+import { call, type Schemas, Trouble, useDeployment, useGet, useMe, useReference } from "../../api/client";
 import { send } from "../../api/outbox";
 import type { Computed, Stroke } from "../../draw/SwrPlot";
 import { useDraft } from "../../parts/draft";
@@ -15,6 +15,7 @@ import { remove, say, setVersion } from "../../parts/Undo";
 import { NoAntenna, useAntenna } from "../../parts/useAntenna";
 import { useComputed } from "../../parts/useComputed";
 import { Thread } from "../raise/Raise";
+import { Marks } from "./Marks";
 import { type Explanation, Why } from "./Why";
 
 const SwrPlot = lazy(() => import("../../draw/SwrPlot"));
@@ -226,6 +227,8 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
   const me = useMe();
   const { tag, row } = useAntenna(outing);
   const detail = useDeployment(tag?.id);
+  const reference = useReference();
+  const [look, setLook] = useDraft<string>(`look:${tag?.id}`, "curve");
   const [band, setBand] = useDraft<string>(`band:${tag?.id}`, "");
   const [revision, setRevision] = useState("");
   const view = useGet<Schemas["ReadingView"]>(tag ? `/api/deployments/${tag.id}/reading?band=${band}&revision=${revision}` : null, {
@@ -273,6 +276,31 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
         {row}
       </>
     );
+  const settings = reference.data?.families.find((f) => f.id === tag.family)?.trims === "settings";
+  const shows = (settings || look === "marks") && (
+    <div className="noprint">
+      <Picks
+        legend="Look at"
+        name="look"
+        value={look}
+        onChange={setLook}
+        options={[
+          { id: "curve", label: "the curve" },
+          { id: "marks", label: "settings and marks" },
+        ]}
+      />
+    </div>
+  );
+  if (look === "marks")
+    return (
+      <>
+        {shows}
+        <div className="two">
+          <Marks key={tag.id} deployment={tag.id} unit={me.data.imperial ? "ft" : "m"} name={tag.name} />
+          <aside className="stack noprint">{row}</aside>
+        </div>
+      </>
+    );
   const w = view.data;
   const r = w.reading;
   const current = d.revisions.find((x) => x.id === (w.revision_id || revision)) ?? last;
@@ -316,6 +344,7 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
   const unswept = last.id !== current.id && !w.curves.some((c) => c.id === last.id) && r !== undefined;
   return (
     <>
+      {shows}
       <div className="two">
         <div className="stack">
           <div className="say">
@@ -359,6 +388,11 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
               <Button variant="outlined" onClick={() => go(`/o/${outing.outing.id}/raise`)}>
                 Something else changed
               </Button>
+            )}
+            {!settings && (
+              <button type="button" className="linkbtn" onClick={() => setLook("marks")}>
+                Dials and marks
+              </button>
             )}
             <span role="status">{told}</span>
           </div>

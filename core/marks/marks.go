@@ -1,0 +1,288 @@
+// Package marks keeps the settings of antennas that are set, not cut: tap, whip, sections and dials per
+// frequency with the SWR found there and what they hold for. It says what to set for another frequency, by a
+// law of the antenna fitted to the marks, and warns when today's set-up is not that of the marks.
+package marks
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"sort"
+	"strings"
+
+	"reed/core/antenna"
+	"reed/core/band"
+	"reed/core/deployment"
+	"reed/core/entry"
+	"reed/core/quantity"
+)
+
+// Held is what a mark was found with: the set-up, where it stood and on what ground (a preset's ID).
+type Held struct {
+	Built  deployment.Built `json:"built"`
+	Place  string           `json:"place,omitempty"`
+	Ground string           `json:"ground,omitempty"`
+	Date   string           `json:"date,omitempty"`
+}
+
+// Mark is one found setting. SWR of 0 was not noted.
+type Mark struct {
+	ID   string  `json:"id"`
+	Hz   float64 `json:"hz"`
+	SWR  float64 `json:"swr,omitempty"`
+	Note string  `json:"note,omitempty"`
+	Held Held    `json:"held"`
+	entry.Values
+}
+
+// Set is the marks of one antenna. Edges says, by control, from where readings are counted, where that is not
+// the usual place.
+type Set struct {
+	ID           string            `json:"id"`
+	Name         string            `json:"name"`
+	Family       string            `json:"family"`
+	DeploymentID string            `json:"deployment_id"` // where it was begun
+	Edges        map[string]string `json:"edges,omitempty"`
+	Marks        []Mark            `json:"marks"`
+	Version      int               `json:"version"`
+	Deleted      bool              `json:"deleted,omitempty"`
+}
+
+// Edge is from where a control of this set is counted.
+func (s Set) Edge(c antenna.Control) string {
+	if e := strings.TrimSpace(s.Edges[c.ID]); e != "" {
+		return e
+	}
+	return c.Edge
+}
+
+// reading is a control's setting as one number: metres for lengths, counts otherwise.
+func reading(c antenna.Control, m Mark) (float64, bool) {
+	if c.Kind == entry.Length || c.Kind == entry.Size {
+		l, ok := m.Sizes[c.ID]
+		return l.M, ok && !l.IsZero()
+	}
+	n, ok := m.Numbers[c.ID]
+	return n, ok
+}
+
+// Used are the controls that at least one mark of the set names.
+func (s Set) Used(shape antenna.Shape) []antenna.Control {
+	var out []antenna.Control
+	for _, c := range shape.Controls() {
+		if slices.ContainsFunc(s.Marks, func(m Mark) bool { _, ok := reading(c, m); return ok }) {
+			out = append(out, c)
+		}
+	}
+	return out
+}
+
+// print writes a reading as one reads it off.
+func print(c antenna.Control, v float64, imperial bool) string {
+	switch {
+	case c.Kind == entry.Size && !imperial:
+		return fmt.Sprintf("%.1f mm", v*1000)
+	case c.Kind == entry.Size:
+		return quantity.Imperial(v, 32)
+	case c.Kind == entry.Length && imperial:
+		return quantity.Imperial(v, 16)
+	case c.Kind == entry.Length:
+		return quantity.Metric(v, 1)
+	}
+	return strings.TrimSuffix(fmt.Sprintf("%.1f", v), ".0")
+}
+
+// Check says what of a set cannot be or is unlikely. Paths are marks.N.field. A mark that the others do not
+// foresee is asked after: most often it is a slip of the pen.
+func (s Set) Check(region band.Region, shape antenna.Shape, imperial bool) []entry.Fault {
+	var out []entry.Fault
+	add := func(i int, field, severity, format string, args ...any) {
+		out = append(out, entry.Fault{Path: fmt.Sprintf("marks.%d.%s", i, field), Severity: severity, Text: fmt.Sprintf(format, args...)})
+	}
+	if strings.TrimSpace(s.Name) == "" {
+		out = append(out, entry.Fault{Path: "name", Severity: "error", Text: "a name is missing; what stands on the coil, like loaded whip, short radials"})
+	}
+	controls := shape.Controls()
+	for i, m := range s.Marks {
+		switch {
+		case m.Hz < 1e5 || m.Hz > 60e6:
+			add(i, "hz", "error", "%s MHz found; expected 0.1 to 60", quantity.MHz(m.Hz))
+		case nearest(region, m.Hz) == "":
+			add(i, "hz", "ask", "%s MHz is in no amateur band: is it what you meant?", quantity.MHz(m.Hz))
+		}
+		if m.SWR != 0 && (m.SWR < 1 || m.SWR > 1000) {
+			add(i, "swr", "error", "SWR of %.3g found; it is never under 1", m.SWR)
+		}
+		if !slices.ContainsFunc(controls, func(c antenna.Control) bool { _, ok := reading(c, m); return ok }) {
+			add(i, controls[0].ID, "error", "no setting is noted; type at least one")
+		}
+	}
+	if len(out) > 0 {
+		return out
+	}
+	for i, m := range s.Marks {
+		others := s
+		others.Marks = slices.Delete(slices.Clone(s.Marks), i, i+1)
+		for _, c := range controls {
+			at, ok := reading(c, m)
+			if !ok {
+				continue
+			}
+			want := others.along(c, held(controls, c, m), shape, m.Hz)
+			// Only between other marks are the others good judges.
+			if !want.ok || !want.inside || want.of < 2 {
+				continue
+			}
+			if off := math.Abs(at - want.value); off > 4*want.sd && off > 0.12*math.Abs(want.value) {
+				add(i, c.ID, "ask", "the marks beside it foresee %s; look whether this is a slip", print(c, want.value, imperial))
+			}
+		}
+	}
+	return out
+}
+
+// nearest is the band that holds a frequency, empty without one.
+func nearest(region band.Region, hz float64) string {
+	if b := band.Nearest(region, hz); hz >= b.Lo*0.995 && hz <= b.Hi*1.005 {
+		return b.Name
+	}
+	return ""
+}
+
+// held are the other controls' readings of a mark, by control.
+func held(controls []antenna.Control, c antenna.Control, m Mark) map[string]float64 {
+	out := map[string]float64{}
+	for _, o := range controls {
+		if v, ok := reading(o, m); ok && o.ID != c.ID && !sections(c, o) {
+			out[o.ID] = v
+		}
+	}
+	return out
+}
+
+// sections and whip length are two readings of the same thing.
+func sections(a, b antenna.Control) bool {
+	return a.ID == "sections" && b.ID == "radiator" || a.ID == "radiator" && b.ID == "sections"
+}
+
+// found is a setting of one control for a frequency.
+type found struct {
+	ok     bool
+	value  float64
+	sd     float64 // in the control's own measure
+	inside bool    // between two marks
+	of     int     // marks that it rests on
+	lo, hi float64 // the frequencies of the marks around it, 0 where there is none
+}
+
+// point is a mark as the law sees it.
+type point struct{ hz, at, x, u float64 }
+
+// along finds the setting of one control for a frequency from the marks whose other controls stand as given. The
+// law's two constants are a linear regression on them with what is known beforehand; what the law leaves over at
+// the marks is carried on in proportion between them, so that a mark gives itself back.
+func (s Set) along(c antenna.Control, others map[string]float64, shape antenna.Shape, hz float64) found {
+	shape = with(shape, others)
+	law, ok := shape.Law(c)
+	if !ok {
+		return found{}
+	}
+	all := shape.Controls()
+	var pts []point
+	for _, m := range s.Marks {
+		at, ok := reading(c, m)
+		if !ok || at < law.Lo || !same(held(all, c, m), others) || law.Local && !sameBand(m.Hz, hz) {
+			continue
+		}
+		pts = append(pts, point{m.Hz, at, law.Against(m.Hz), law.Of(at, m.Hz)})
+	}
+	if len(pts) == 0 {
+		return found{}
+	}
+	sort.Slice(pts, func(i, k int) bool { return pts[i].hz < pts[k].hz })
+	// Regression: two constants with a Gaussian belief, updated point by point.
+	mean := law.Mean
+	cov := [2][2]float64{{law.Spread[0] * law.Spread[0], 0}, {0, law.Spread[1] * law.Spread[1]}}
+	for _, p := range pts {
+		slope := math.Abs(law.Of(p.at+law.Read, p.hz) - p.u)
+		noise := slope*slope + law.Rough*law.Rough
+		gain := [2]float64{cov[0][0] + cov[0][1]*p.x, cov[1][0] + cov[1][1]*p.x}
+		v := gain[0] + gain[1]*p.x + noise
+		off := p.u - mean[0] - mean[1]*p.x
+		mean[0] += gain[0] / v * off
+		mean[1] += gain[1] / v * off
+		for i := range 2 {
+			for k := range 2 {
+				cov[i][k] -= gain[i] * gain[k] / v
+			}
+		}
+	}
+	invert := func(f float64) float64 { return solve(law, mean[0]+mean[1]*law.Against(f), f) }
+	out := found{ok: true, value: invert(hz), of: len(pts)}
+	x := law.Against(hz)
+	v := cov[0][0] + 2*x*cov[0][1] + x*x*cov[1][1] + law.Rough*law.Rough
+	slope := math.Abs(law.Of(out.value+law.Read, hz)-law.Of(out.value, hz)) / law.Read
+	out.sd = math.Hypot(math.Sqrt(v)/math.Max(slope, 1e-12), law.Read)
+	// What is left over at the marks around.
+	i := sort.Search(len(pts), func(i int) bool { return pts[i].hz >= hz })
+	left := func(p point) float64 { return p.at - invert(p.hz) }
+	switch {
+	case i == len(pts):
+		out.lo = pts[i-1].hz
+		out.value += left(pts[i-1])
+	case i == 0 && pts[0].hz > hz:
+		out.hi = pts[0].hz
+		out.value += left(pts[0])
+	case pts[i].hz == hz:
+		out.lo, out.hi, out.inside, out.value = hz, hz, true, pts[i].at
+	default:
+		a, b := pts[i-1], pts[i]
+		t := math.Log(hz/a.hz) / math.Log(b.hz/a.hz)
+		out.lo, out.hi, out.inside = a.hz, b.hz, true
+		out.value += (1-t)*left(a) + t*left(b)
+	}
+	out.value = math.Min(math.Max(out.value, law.Lo), law.Hi)
+	return out
+}
+
+// with puts readings of lengths into the shape, so that a law sees them.
+func with(shape antenna.Shape, readings map[string]float64) antenna.Shape {
+	for _, c := range shape.Controls() {
+		if v, ok := readings[c.ID]; ok && c.ID == "whip" {
+			shape = shape.With(c.ID, quantity.Metres(v))
+		}
+	}
+	return shape
+}
+
+// sameBand reports whether two frequencies are so near that a dial's law may be taken as even.
+func sameBand(a, b float64) bool { return math.Abs(math.Log(a/b)) < 0.06 }
+
+// same reports whether other controls stand alike, to what is read off a dial or a tape.
+func same(a, b map[string]float64) bool {
+	if len(a) != len(b) {
+		return false
+	}
+	for k, v := range a {
+		w, ok := b[k]
+		if !ok || math.Abs(v-w) > 0.004*math.Max(math.Abs(v), 1e-9)+1e-9 {
+			return false
+		}
+	}
+	return true
+}
+
+// solve inverts a law by bisection: the setting whose Of is u, or the end that comes nearest to it.
+func solve(law antenna.Law, u, hz float64) float64 {
+	lo, hi := law.Lo, law.Hi
+	rising := law.Of(hi, hz) > law.Of(lo, hz)
+	for range 70 {
+		mid := (lo + hi) / 2
+		if (law.Of(mid, hz) < u) == rising {
+			lo = mid
+		} else {
+			hi = mid
+		}
+	}
+	return (lo + hi) / 2
+}

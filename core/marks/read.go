@@ -1,0 +1,74 @@
+package marks
+
+import (
+	"fmt"
+	"maps"
+	"strings"
+
+	"reed/core/antenna"
+	"reed/core/entry"
+)
+
+// Typed is one mark as people typed it: "hz", "swr", "note" and a text for each control.
+type Typed struct {
+	ID    string            `json:"id"`
+	Texts map[string]string `json:"texts"`
+}
+
+// Fields are what is asked for a mark of this antenna: the frequency, its controls, and what was found.
+func Fields(shape antenna.Shape) []entry.Field {
+	out := []entry.Field{{ID: "hz", Label: "Frequency", Kind: entry.Frequencies, Unit: "MHz", Must: true}}
+	for _, c := range shape.Controls() {
+		f := c.Field
+		if f.Help == "" {
+			f.Help = "from " + c.Edge
+		}
+		out = append(out, f)
+	}
+	return append(out, entry.Field{ID: "swr", Label: "SWR found", Kind: entry.Amount, Min: 1, Max: 1000}, entry.Field{ID: "note", Label: "Note", Kind: entry.Words})
+}
+
+// Read puts typed marks in the place of those of a set. A mark that stays as it was keeps what it was found
+// with; a new or a changed one holds for today. Faults name marks.N.field.
+func (s Set) Read(rows []Typed, shape antenna.Shape, today Held, unit string) (Set, []entry.Fault) {
+	was := map[string]Mark{}
+	for _, m := range s.Marks {
+		was[m.ID] = m
+	}
+	fields := Fields(shape)
+	var faults []entry.Fault
+	s.Marks = []Mark{}
+	for i, row := range rows {
+		v, bad := entry.Read(fields, row.Texts, unit)
+		if _, two := v.Numbers[entry.Nth("hz", 1)]; two {
+			bad = append(bad, entry.Fault{Path: "hz", Severity: "error", Text: "one frequency a mark"})
+		}
+		for _, f := range bad {
+			f.Path = fmt.Sprintf("marks.%d.%s", i, f.Path)
+			faults = append(faults, f)
+		}
+		m := Mark{ID: row.ID, Hz: v.Numbers["hz"], SWR: v.Numbers["swr"], Note: strings.TrimSpace(v.Words["note"]), Held: today}
+		delete(v.Numbers, "hz")
+		delete(v.Numbers, "swr")
+		v.Words = nil
+		m.Values = v
+		if old, ok := was[m.ID]; ok && old.Hz == m.Hz && old.SWR == m.SWR && alike(old.Values, m.Values) {
+			m.Held = old.Held
+		}
+		s.Marks = append(s.Marks, m)
+	}
+	return s, faults
+}
+
+// alike compares readings to the tenth of a millimetre, since a text may have been printed in between.
+func alike(a, b entry.Values) bool {
+	if len(a.Sizes) != len(b.Sizes) || !maps.Equal(a.Numbers, b.Numbers) {
+		return false
+	}
+	for k, l := range a.Sizes {
+		if d := l.M - b.Sizes[k].M; d > 1e-4 || d < -1e-4 {
+			return false
+		}
+	}
+	return true
+}

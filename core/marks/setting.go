@@ -1,0 +1,385 @@
+package marks
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"reed/core/antenna"
+	"reed/core/band"
+	"reed/core/deployment"
+	"reed/core/entry"
+	"reed/core/quantity"
+)
+
+// Value is one control as it is to stand. Range is how far off it may be, empty for a mark itself.
+type Value struct {
+	ID    string `json:"id"`
+	Label string `json:"label"`
+	Text  string `json:"text"`
+	Range string `json:"range,omitempty"`
+	Edge  string `json:"edge"`
+}
+
+// Setting is what to set now. How is "marked", "between", "beyond" or "none".
+type Setting struct {
+	Hz       float64  `json:"hz"`
+	How      string   `json:"how"`
+	Sentence string   `json:"sentence"`
+	Detail   string   `json:"detail"`
+	Values   []Value  `json:"values"`
+	Warnings []string `json:"warnings"`
+}
+
+// Today is what stands now, to be held against what the marks were found with. Built without a family is not up
+// yet.
+type Today struct {
+	Built         deployment.Built
+	Place, Ground string
+}
+
+// near is how close in frequency a mark stands for itself.
+const near = 0.001
+
+// For says what to set for a frequency. shape is the antenna whose law is taken.
+func (s Set) For(hz float64, shape antenna.Shape, now Today, region band.Region, imperial bool) Setting {
+	out := Setting{Hz: hz, How: "none", Values: []Value{}, Warnings: []string{}}
+	mhz := quantity.ToKHz(hz)
+	if len(s.Marks) == 0 {
+		out.Sentence = "No marks yet."
+		out.Detail = "Note the first setting that you find, and it is here the next time."
+		return out
+	}
+	// Marks that were found as it stands today come first, when they say anything of this frequency.
+	own := s
+	own.Marks = nil
+	for _, m := range s.Marks {
+		if len(m.Held.differs(now, imperial)) == 0 {
+			own.Marks = append(own.Marks, m)
+		}
+	}
+	used := s
+	if x, ok := own.best(hz, shape); len(own.Marks) > 0 && ok && x.how != "beyond" {
+		used = own
+	}
+	b, ok := used.best(hz, shape)
+	if !ok {
+		out.Sentence = fmt.Sprintf("No mark near %s MHz.", mhz)
+		out.Detail = "The marks of other bands say nothing of a dial in this one. Tune it, and note what it shows."
+		return out
+	}
+	out.How = b.how
+	var says []string
+	for _, c := range s.Used(shape) {
+		v, ok := b.values[c.ID]
+		if !ok {
+			continue
+		}
+		x := Value{ID: c.ID, Label: c.Label, Text: print(c, v, imperial), Edge: s.Edge(c)}
+		if c.ID == b.moved && b.how != "marked" {
+			x.Range = "± " + print(c, roundUp(c, 2*b.sd), imperial)
+		}
+		out.Values = append(out.Values, x)
+		says = append(says, strings.ToLower(c.Label[:1])+c.Label[1:]+" "+x.Text)
+	}
+	joined := strings.Join(says, ", ")
+	out.Sentence = strings.ToUpper(joined[:1]) + joined[1:] + "."
+	swr := ""
+	if b.mark.SWR > 0 {
+		swr = fmt.Sprintf(" SWR was %.2g there.", b.mark.SWR)
+	}
+	switch b.how {
+	case "marked":
+		out.Detail = fmt.Sprintf("As marked for %s MHz.%s", quantity.ToKHz(b.mark.Hz), swr)
+	case "between":
+		out.Detail = fmt.Sprintf("Between your marks at %s and %s MHz, by the law of this antenna fitted to %s. Measure, then mark it.", quantity.ToKHz(b.lo), quantity.ToKHz(b.hi), marksOf(b.of))
+	default:
+		out.Detail = fmt.Sprintf("Beyond your marks, which end at %s MHz: carried on by the law of this antenna fitted to %s. Begin with low power, measure, then mark it.", quantity.ToKHz(math.Max(b.lo, b.hi)), marksOf(b.of))
+	}
+	for _, d := range b.mark.Held.differs(now, imperial) {
+		out.Warnings = append(out.Warnings, d)
+	}
+	if band := nearest(region, hz); band == "" {
+		out.Warnings = append(out.Warnings, fmt.Sprintf("%s MHz is in no amateur band.", mhz))
+	}
+	return out
+}
+
+func marksOf(n int) string {
+	if n == 1 {
+		return "one mark"
+	}
+	return fmt.Sprintf("%d marks", n)
+}
+
+// roundUp gives a range no more digits than it has.
+func roundUp(c antenna.Control, v float64) float64 {
+	step := 1.0
+	if c.Kind == entry.Length || c.Kind == entry.Size {
+		step = 0.001
+		if v > 0.02 {
+			step = 0.01
+		}
+	} else if v < 2 {
+		step = 0.1
+	}
+	return math.Ceil(v/step) * step
+}
+
+// choice is one way to set a frequency: one control moved, the others left as at a mark.
+type choice struct {
+	how    string
+	moved  string
+	values map[string]float64
+	sd     float64
+	of     int
+	lo, hi float64
+	mark   Mark // the nearest of those it rests on
+	score  float64
+}
+
+// best is the surest way to set a frequency: a mark itself, otherwise the control whose marks around the frequency
+// foresee it best. ok is false when no mark says anything of it.
+func (s Set) best(hz float64, shape antenna.Shape) (choice, bool) {
+	controls := s.Used(shape)
+	closest := Mark{}
+	for _, m := range s.Marks {
+		if closest.Hz == 0 || math.Abs(math.Log(m.Hz/hz)) < math.Abs(math.Log(closest.Hz/hz)) {
+			closest = m
+		}
+	}
+	values := func(m Mark) map[string]float64 {
+		out := map[string]float64{}
+		for _, c := range controls {
+			if v, ok := reading(c, m); ok {
+				out[c.ID] = v
+			}
+		}
+		return out
+	}
+	if math.Abs(closest.Hz/hz-1) < near {
+		return choice{how: "marked", values: values(closest), mark: closest, lo: closest.Hz, hi: closest.Hz, of: 1}, true
+	}
+	var out choice
+	for _, c := range controls {
+		if c.ID == "sections" && slices.ContainsFunc(controls, func(o antenna.Control) bool { return o.ID == "radiator" }) {
+			continue // said beside the length
+		}
+		for _, m := range s.Marks {
+			if _, ok := reading(c, m); !ok {
+				continue
+			}
+			others := held(controls, c, m)
+			x := s.along(c, others, shape, hz)
+			if !x.ok || x.sd > 0.5*math.Abs(x.value)+1e-9 {
+				continue
+			}
+			now := choice{how: "beyond", moved: c.ID, values: others, sd: x.sd, of: x.of, lo: x.lo, hi: x.hi, mark: m}
+			// How far it has to be carried decides, then how sure it is.
+			now.score = x.sd/math.Max(math.Abs(x.value), 1e-6) + math.Abs(math.Log(m.Hz/hz))
+			if x.inside {
+				now.how = "between"
+			} else {
+				now.score += 1
+			}
+			now.values[c.ID] = x.value
+			if out.how == "" || now.score < out.score {
+				out = now
+			}
+		}
+	}
+	if out.moved == "radiator" {
+		for _, c := range controls {
+			if x := s.along(c, held(controls, c, out.mark), shape, hz); c.ID == "sections" && x.ok {
+				out.values[c.ID] = x.value
+			}
+		}
+	}
+	return out, out.how != ""
+}
+
+// matters are the facts of a set-up that move a setting.
+var matters = []string{"variant", "radials", "counterpoise", "coax", "choke", "transformer", "feed_height", "metal", "wire", "ground_wire"}
+
+// differs says what of today is not as it was for a mark. What is not up yet does not differ.
+func (h Held) differs(now Today, imperial bool) []string {
+	out := []string{}
+	if now.Built.Family == "" {
+		return out
+	}
+	if h.Built.Family == "" {
+		return []string{"It is not known what this mark was found with: measure before you trust it."}
+	}
+	for _, d := range deployment.Differences(h.Built, now.Built, imperial) {
+		if slices.Contains(matters, d.Field) {
+			out = append(out, fmt.Sprintf("%s: %s then, %s now.", strings.ToUpper(d.Label[:1])+d.Label[1:], d.A, d.B))
+		}
+	}
+	if h.Place != "" && now.Place != "" && h.Place != now.Place {
+		out = append(out, fmt.Sprintf("Found at %s, now at %s.", h.Place, now.Place))
+	}
+	if h.Ground != "" && now.Ground != "" && h.Ground != now.Ground {
+		out = append(out, "The ground is of another kind.")
+	}
+	return out
+}
+
+// Row is a mark as it is shown and printed.
+type Row struct {
+	ID       string            `json:"id"`
+	MHz      string            `json:"mhz"`
+	Band     string            `json:"band"`
+	SWR      string            `json:"swr"`
+	Settings []string          `json:"settings"`
+	With     string            `json:"with"`
+	Note     string            `json:"note,omitempty"`
+	Texts    map[string]string `json:"texts"`
+	Warnings []string          `json:"warnings"`
+}
+
+// Card is a set as it is shown and printed: one row a mark, and strips at true size.
+type Card struct {
+	Columns []string        `json:"columns"`
+	Edges   []string        `json:"edges"`
+	Rows    []Row           `json:"rows"`
+	Strips  []antenna.Strip `json:"strips"`
+	With    string          `json:"with,omitempty"` // what all of them were found with, when it is the same
+	Missing string          `json:"missing,omitempty"`
+}
+
+// Card lays a set out in rising frequency. wanted are the frequencies that the antenna was planned for.
+func (s Set) Card(shape antenna.Shape, wanted []float64, now Today, region band.Region, imperial bool) Card {
+	out := Card{Columns: []string{}, Edges: []string{}, Rows: []Row{}, Strips: []antenna.Strip{}}
+	used := s.Used(shape)
+	fields := make([]entry.Field, 0, len(used))
+	for _, c := range shape.Controls() {
+		fields = append(fields, c.Field)
+	}
+	for _, c := range used {
+		out.Columns = append(out.Columns, c.Label)
+		out.Edges = append(out.Edges, s.Edge(c))
+	}
+	list := slices.Clone(s.Marks)
+	slices.SortStableFunc(list, func(a, b Mark) int {
+		switch {
+		case a.Hz < b.Hz:
+			return -1
+		case a.Hz > b.Hz:
+			return 1
+		}
+		return 0
+	})
+	for _, m := range list {
+		r := Row{ID: m.ID, MHz: quantity.ToKHz(m.Hz), Band: nearest(region, m.Hz), Settings: []string{}, Note: m.Note, With: m.Held.says(imperial), Texts: m.texts(fields, imperial), Warnings: m.Held.differs(now, imperial)}
+		if m.SWR > 0 {
+			r.SWR = fmt.Sprintf("%.2g", m.SWR)
+		}
+		for _, c := range used {
+			t := ""
+			if v, ok := reading(c, m); ok {
+				t = print(c, v, imperial)
+			}
+			r.Settings = append(r.Settings, t)
+		}
+		out.Rows = append(out.Rows, r)
+	}
+	if n := len(out.Rows); n > 0 && !slices.ContainsFunc(out.Rows, func(r Row) bool { return r.With != out.Rows[0].With }) {
+		out.With = out.Rows[0].With
+		for i := range out.Rows {
+			out.Rows[i].With = ""
+		}
+	}
+	for _, c := range used {
+		if x, ok := s.strip(c, list); ok {
+			out.Strips = append(out.Strips, x)
+		}
+	}
+	var missing []string
+	for _, hz := range wanted {
+		if !slices.ContainsFunc(list, func(m Mark) bool { return band.Nearest(region, m.Hz).Name == band.Nearest(region, hz).Name }) {
+			missing = append(missing, quantity.ToKHz(hz))
+		}
+	}
+	if len(missing) > 0 && len(list) > 0 {
+		out.Missing = "No mark yet for " + strings.Join(missing, ", ") + " MHz."
+	}
+	return out
+}
+
+// texts are a mark as its form shows it.
+func (m Mark) texts(fields []entry.Field, imperial bool) map[string]string {
+	out := entry.Texts(fields, m.Values, imperial)
+	out["hz"], out["note"] = quantity.MHz(m.Hz), m.Note
+	if m.SWR > 0 {
+		out["swr"] = fmt.Sprintf("%.4g", m.SWR)
+	}
+	return out
+}
+
+// says is what a mark was found with, in few words.
+func (h Held) says(imperial bool) string {
+	if h.Built.Family == "" {
+		return ""
+	}
+	var out []string
+	for _, x := range deployment.Differences(deployment.Built{Shape: antenna.Shape{Family: h.Built.Family, Variant: h.Built.Variant}}, h.Built, imperial) {
+		if slices.Contains([]string{"radials", "coax"}, x.Field) {
+			out = append(out, x.Label+" "+x.B)
+		}
+	}
+	if h.Place != "" {
+		out = append(out, h.Place)
+	}
+	if h.Date != "" {
+		out = append(out, h.Date)
+	}
+	return strings.Join(out, ", ")
+}
+
+// longest is what fits on a sheet across, in millimetres.
+const longest = 250.0
+
+// strip is a control's marks at true size. Where they lie further out than a sheet reaches, it begins at a whole
+// decimetre that is to be marked once with a tape.
+func (s Set) strip(c antenna.Control, list []Mark) (antenna.Strip, bool) {
+	out := antenna.Strip{Title: s.Name + ", " + strings.ToLower(c.Label[:1]) + c.Label[1:], Edge: s.Edge(c), Marks: []antenna.Mark{}}
+	if c.Kind != entry.Length && c.Kind != entry.Size {
+		return out, false
+	}
+	lo, hi := math.Inf(1), 0.0
+	for _, m := range list {
+		if v, ok := reading(c, m); ok {
+			lo, hi = math.Min(lo, v*1000), math.Max(hi, v*1000)
+		}
+	}
+	begin := 0.0
+	if hi > longest {
+		begin = math.Floor(lo/100) * 100
+		out.Edge = fmt.Sprintf("a mark made with a tape %s from %s", quantity.Metric(begin/1000, 10), out.Edge)
+	}
+	if hi-begin > longest || hi == 0 {
+		return out, false
+	}
+	out.MM = math.Ceil((hi-begin)/10)*10 + 10
+	for _, m := range list {
+		if v, ok := reading(c, m); ok {
+			out.Marks = append(out.Marks, antenna.Mark{MM: v*1000 - begin, Text: quantity.ToKHz(m.Hz)})
+		}
+	}
+	return out, true
+}
+
+// Guide is the order in which a tuner or a loop is brought to resonance, with its figures at the power in watts.
+func Guide(shape antenna.Shape, powerW float64) []string {
+	out := []string{
+		"Receive first. Turn for the most noise on an empty frequency: coarse, then fine. Note the dials.",
+		fmt.Sprintf("Then at most %s, on a frequency that is yours and clear, with your call: turn for the least reflected power. Note the dials again: these are the marks.", quantity.Watts(math.Min(5, math.Max(powerW/10, 0.5)))),
+		fmt.Sprintf("Then %s, and look once more; nobody touches the antenna while you send.", quantity.Watts(powerW)),
+		"After every change of band, and after rain, again from the first step.",
+	}
+	if where, volts := shape.Hot(powerW); volts > 0 {
+		out[2] += fmt.Sprintf(" At %s about %.0f V peak stand at %s: an estimate; keep hands and face away.", quantity.Watts(powerW), math.Round(volts/10)*10, where)
+	}
+	return out
+}

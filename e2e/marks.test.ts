@@ -1,0 +1,82 @@
+import { expect, outing, printed, put, test, uid } from "./app";
+
+test("marks for seven bands are made, printed and used, and say when they do not hold", async ({ page, app }) => {
+  await outing(app);
+  const hz = [7.03e6, 10.12e6, 14.06e6, 18.08e6, 21.06e6, 24.9e6, 28.06e6];
+  const plan = { family: "whip", variant: "ground-radials", frequency_hz: hz[0], more_hz: hz.slice(1), texts: { for: hz.map((f) => f / 1e6).join(" "), whip_full: "11 m", whip_sections: "11" }, unit: "m" };
+  await put(app, `/api/deployments/${uid(60)}`, { outing_id: uid(1), name: "Avocet", plan });
+  const raised = (count: number) => ({ family: "whip", variant: "ground-radials", frequency_hz: hz[0], more_hz: hz.slice(1), unit: "m", texts: { radiator: "4.9", feed_height: "0.2", "radials_count": String(count), "radials_length": "5" } });
+  await put(app, `/api/revisions/${uid(61)}`, { deployment_id: uid(60), reason: "as put up", built: raised(8) });
+  await page.goto(`${app.url}/o/${uid(1)}/sweep`);
+  await page.getByRole("button", { name: /^Avocet/ }).click();
+  await page.getByRole("radio", { name: "settings and marks" }).check({ force: true });
+  await expect(page.getByRole("heading", { level: 1, name: "No marks yet." })).toBeVisible();
+  // What a rod shows that is 0.94 of the quarter-wave, less 6 cm of fitting.
+  const out = (f: number) => (0.94 * 299.792458e6) / f / 4 - 0.06;
+  for (const f of hz) {
+    await page.getByLabel("Frequency, MHz").fill((f / 1e6).toFixed(3));
+    await page.getByLabel("Whip out, m").fill(out(f).toFixed(3));
+    await page.getByLabel("SWR found").fill("1.4");
+    await page.getByRole("button", { name: "Keep this mark" }).click();
+    await expect(page.getByRole("button", { name: `Change the mark for ${(f / 1e6).toFixed(3)} MHz` })).toBeVisible();
+  }
+  await expect(page.getByText("No mark yet for")).toHaveCount(0);
+  // A slip is refused at its place and the text stays; an unlikely one is asked after.
+  await page.getByLabel("Frequency, MHz").fill("3 cows");
+  await page.getByRole("button", { name: "Keep this mark" }).click();
+  await expect(page.getByText(/is not a unit of frequency/)).toBeVisible();
+  await expect(page.getByLabel("Frequency, MHz")).toHaveValue("3 cows");
+  // Printed: every number in the text of the sheet, the strip not, for it would be metres long.
+  const sheet = await printed(page);
+  for (const f of hz) {
+    expect(sheet).toContain((f / 1e6).toFixed(3));
+    expect(sheet).toContain(`${out(f).toFixed(3)} m`);
+  }
+  expect(sheet).toContain("8 of 5.00 m");
+  expect(sheet).not.toContain("Keep this mark");
+  // Used: a mark gives itself back, between marks the law of the rod is taken.
+  await page.getByLabel("Set it for, MHz").fill("14.06");
+  await expect(page.getByRole("heading", { level: 1 })).toHaveText(`Whip out ${out(14.06e6).toFixed(3)} m.`);
+  await expect(page.getByText("As marked for 14.060 MHz. SWR was 1.4 there.")).toBeVisible();
+  await page.getByLabel("Set it for, MHz").fill("14.3");
+  await expect(page.getByText(/^Between your marks at 14\.060 and 18\.080 MHz/)).toBeVisible();
+  const said = Number((await page.getByRole("heading", { level: 1 }).textContent())?.match(/[\d.]+/)?.[0]);
+  expect(Math.abs(said - out(14.3e6))).toBeLessThan(0.01);
+  await expect(page.getByText("These marks were found otherwise.")).toHaveCount(0);
+  // Two radials today: the marks say so, here and on another outing.
+  await put(app, `/api/revisions/${uid(62)}`, { deployment_id: uid(60), reason: "the dog took six radials", built: raised(2) });
+  await page.reload();
+  await expect(page.getByText("Radials: 8 of 5.00 m then, 2 of 5.00 m now.")).toBeVisible();
+  await put(app, `/api/outings/${uid(70)}`, { name: "Hollow Fell", date: "2026-05-30", place: "IN36", ground: "rock", scheme: "four-stations" });
+  await put(app, `/api/deployments/${uid(71)}`, { outing_id: uid(70), name: "Avocet again", plan });
+  await put(app, `/api/revisions/${uid(72)}`, { deployment_id: uid(71), reason: "as put up", built: raised(8) });
+  await page.goto(`${app.url}/o/${uid(70)}/sweep`);
+  await page.getByRole("radio", { name: "settings and marks" }).check({ force: true });
+  await page.getByLabel("Set it for, MHz").fill("21.06");
+  await expect(page.getByText("Found at Gannet Spit, now at Hollow Fell.")).toBeVisible();
+  await expect(page.getByRole("heading", { level: 1 })).toHaveText(`Whip out ${out(21.06e6).toFixed(3)} m.`);
+  // One is taken out and brought back.
+  await page.getByRole("button", { name: "Change the mark for 28.060 MHz" }).click();
+  await page.getByRole("button", { name: "Take it out" }).click();
+  await expect(page.getByRole("button", { name: "Change the mark for 28.060 MHz" })).toHaveCount(0);
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect(page.getByRole("button", { name: "Change the mark for 28.060 MHz" })).toBeVisible();
+});
+
+test("a tap between marks, its strip at true size", async ({ page, demo }) => {
+  const tags = await (await fetch(`${demo.url}/api/tags`)).json();
+  const wigeon = tags.find((t: { tag: { name: string } }) => t.tag.name === "Wigeon");
+  await page.goto(`${demo.url}/o/${wigeon.outing_id}/sweep`);
+  await page.getByRole("button", { name: /^Wigeon/ }).click();
+  await page.getByRole("radio", { name: "settings and marks" }).check({ force: true });
+  await page.getByLabel("Set it for, MHz").fill("10.14");
+  await expect(page.getByText(/^Between your marks at 10\.120 and 14\.060 MHz/)).toBeVisible();
+  await expect(page.getByText(/^± [\d.]+ mm, from the end of the winding nearer the feed/)).toBeVisible();
+  await page.getByText("Marks to print at true size").click();
+  const strip = page.getByRole("img", { name: /tap at: 7\.030 at/ });
+  const marks = [...((await strip.getAttribute("aria-label")) ?? "").matchAll(/at ([\d.]+) mm/g)].map((m) => Number(m[1]));
+  expect(marks).toHaveLength(6);
+  // A CSS millimetre is 96/25.4 pixels, on screen as on paper; the two marks lie as far apart as they say.
+  const x = await strip.locator("g path").evaluateAll((all) => all.map((p) => p.getBoundingClientRect().left));
+  expect(Math.abs((x[0] as number) - (x[5] as number)) / (96 / 25.4)).toBeCloseTo(Math.abs((marks[0] as number) - (marks[5] as number)), 0);
+});

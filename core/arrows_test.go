@@ -19,9 +19,10 @@ var rooms = []string{
 var adapters = map[string][]string{
 	"internal/store":    {"core/"},
 	"internal/exchange": {"core/"},
-	"internal/standin":  {"core/"},
+	"internal/device":   {"core/"},
+	"internal/standin":  {"core/", "internal/device"},
 	"internal/demo":     {"core/", "internal/store", "internal/exchange", "internal/standin"},
-	"internal/server":   {"api", "core/", "internal/store", "internal/exchange", "internal/standin", "internal/demo"},
+	"internal/server":   {"api", "core/", "internal/store", "internal/exchange", "internal/device", "internal/standin", "internal/demo"},
 	"cmd/reed":          {"core/", "internal/"},
 }
 

@@ -11,7 +11,7 @@ test("built too long: the advice is followed to success, and a cause is named", 
   await page.getByRole("button", { name: /^Dunlin/ }).click();
   await page.getByRole("group", { name: "Bands" }).getByRole("button", { name: /^20 m/ }).click();
   const measure = async (revision: number) => {
-    await page.getByRole("button", { name: "Simulated analyser" }).click();
+    await page.getByRole("button", { name: "Sweep 20 m" }).click();
     await page.getByRole("button", { name: `Keep it with r${revision}` }).click({ timeout: 60_000 });
     await expect(page.getByText("(simulated)").first()).toBeVisible();
   };

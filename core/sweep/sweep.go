@@ -108,6 +108,24 @@ func (s Sweep) AtFeed(c circuit.Coax, length float64) Sweep {
 	return out
 }
 
+// AtRadio refers a sweep that was taken at the feed point to the radio's end of a cable: fully with a complex
+// curve, by magnitude only otherwise.
+func (s Sweep) AtRadio(c circuit.Coax, length float64) Sweep {
+	out := Sweep{Kind: s.Kind, F: s.F}
+	for i, f := range s.F {
+		if s.Kind != Complex {
+			out.Re = append(out.Re, s.mag(i)*math.Pow(10, -c.MatchedLoss(f, length)/10))
+			continue
+		}
+		g := c.AtInput(complex(s.Re[i], s.Im[i]), f, length)
+		out.Re, out.Im = append(out.Re, real(g)), append(out.Im, imag(g))
+	}
+	if s.Kind == Unsigned {
+		out.Kind = Magnitude
+	}
+	return out
+}
+
 // Curve is a sweep made continuous between its first and last point.
 type Curve struct {
 	s      Sweep
@@ -184,6 +202,34 @@ func (c Curve) Sample(f []float64) []float64 {
 		out[i] = math.NaN()
 		if x >= lo && x <= hi {
 			out[i] = c.SWR(x)
+		}
+	}
+	return out
+}
+
+// Quantities are a curve's other faces at given frequencies: return loss in dB, R and X in ohms, and the reflection
+// itself; NaN outside the sweep and, but for the loss, where the phase is not known.
+type Quantities struct{ Loss, R, X, Re, Im []float64 }
+
+// Quantities samples the curve. Of a reflection of all, R and X are given no value.
+func (c Curve) Quantities(f []float64) Quantities {
+	n := len(f)
+	out := Quantities{make([]float64, n), make([]float64, n), make([]float64, n), make([]float64, n), make([]float64, n)}
+	lo, hi := c.Span()
+	for i, x := range f {
+		out.Loss[i], out.R[i], out.X[i], out.Re[i], out.Im[i] = math.NaN(), math.NaN(), math.NaN(), math.NaN(), math.NaN()
+		if x < lo || x > hi {
+			continue
+		}
+		out.Loss[i] = circuit.ReturnLoss(c.Mag(x))
+		g, ok := c.Gamma(x)
+		if !ok || c.s.Kind != Complex {
+			continue
+		}
+		out.Re[i], out.Im[i] = real(g), imag(g)
+		if cmplx.Abs(1-g) > 1e-3 {
+			z := circuit.Impedance(g, Reference)
+			out.R[i], out.X[i] = real(z), imag(z)
 		}
 	}
 	return out

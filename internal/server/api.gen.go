@@ -96,11 +96,30 @@ func (e ComputationState) Valid() bool {
 	}
 }
 
+// Defines values for ComputeInputDevice.
+const (
+	Network   ComputeInputDevice = "network"
+	Simulated ComputeInputDevice = "simulated"
+)
+
+// Valid indicates whether the value is a known member of the ComputeInputDevice enum.
+func (e ComputeInputDevice) Valid() bool {
+	switch e {
+	case Network:
+		return true
+	case Simulated:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ComputeInputKind.
 const (
 	ComputeInputKindCounterpoise ComputeInputKind = "counterpoise"
 	ComputeInputKindDiagnose     ComputeInputKind = "diagnose"
 	ComputeInputKindForecast     ComputeInputKind = "forecast"
+	ComputeInputKindMeasure      ComputeInputKind = "measure"
 	ComputeInputKindRadials      ComputeInputKind = "radials"
 	ComputeInputKindRefine       ComputeInputKind = "refine"
 	ComputeInputKindTrim         ComputeInputKind = "trim"
@@ -115,11 +134,31 @@ func (e ComputeInputKind) Valid() bool {
 		return true
 	case ComputeInputKindForecast:
 		return true
+	case ComputeInputKindMeasure:
+		return true
 	case ComputeInputKindRadials:
 		return true
 	case ComputeInputKindRefine:
 		return true
 	case ComputeInputKindTrim:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for ComputeInputWhere.
+const (
+	ComputeInputWhereFeed  ComputeInputWhere = "feed"
+	ComputeInputWhereRadio ComputeInputWhere = "radio"
+)
+
+// Valid indicates whether the value is a known member of the ComputeInputWhere enum.
+func (e ComputeInputWhere) Valid() bool {
+	switch e {
+	case ComputeInputWhereFeed:
+		return true
+	case ComputeInputWhereRadio:
 		return true
 	default:
 		return false
@@ -144,24 +183,6 @@ func (e MarksInputUnit) Valid() bool {
 	}
 }
 
-// Defines values for MeasureInputWhere.
-const (
-	MeasureInputWhereFeed  MeasureInputWhere = "feed"
-	MeasureInputWhereRadio MeasureInputWhere = "radio"
-)
-
-// Valid indicates whether the value is a known member of the MeasureInputWhere enum.
-func (e MeasureInputWhere) Valid() bool {
-	switch e {
-	case MeasureInputWhereFeed:
-		return true
-	case MeasureInputWhereRadio:
-		return true
-	default:
-		return false
-	}
-}
-
 // Defines values for PartInputUnit.
 const (
 	PartInputUnitFt PartInputUnit = "ft"
@@ -174,6 +195,24 @@ func (e PartInputUnit) Valid() bool {
 	case PartInputUnitFt:
 		return true
 	case PartInputUnitM:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for QuantitiesAt.
+const (
+	QuantitiesAtFeed  QuantitiesAt = "feed"
+	QuantitiesAtRadio QuantitiesAt = "radio"
+)
+
+// Valid indicates whether the value is a known member of the QuantitiesAt enum.
+func (e QuantitiesAt) Valid() bool {
+	switch e {
+	case QuantitiesAtFeed:
+		return true
+	case QuantitiesAtRadio:
 		return true
 	default:
 		return false
@@ -362,9 +401,13 @@ type Comparison = weigh.Comparison
 
 // Computation defines model for Computation.
 type Computation struct {
-	Answer    *ModelAnswer     `json:"answer,omitempty"`
+	Answer *ModelAnswer `json:"answer,omitempty"`
+
+	// Beside of a forecast of one band: how what was measured differs from it, in words
+	Beside    string           `json:"beside,omitempty,omitzero"`
 	Diagnosis *Diagnosis       `json:"diagnosis,omitempty"`
 	Error     string           `json:"error,omitempty,omitzero"`
+	File      *FileInput       `json:"file,omitempty"`
 	Forecast  *Forecast        `json:"forecast,omitempty"`
 	Id        string           `json:"id"`
 	Of        int              `json:"of"`
@@ -383,10 +426,13 @@ type ComputeInput struct {
 	Band   string `json:"band,omitempty,omitzero"`
 	Built  *Built `json:"built,omitempty"`
 	Coarse bool   `json:"coarse,omitempty,omitzero"`
-	Ground string `json:"ground,omitempty,omitzero"`
-	Id     string `json:"id"`
 
-	// Kind trim takes a revision_id and the sweeps up to it, diagnose one and a band
+	// Device which analyser measures: the simulated one, or the one whose address the operator keeps
+	Device ComputeInputDevice `json:"device,omitempty,omitzero"`
+	Ground string             `json:"ground,omitempty,omitzero"`
+	Id     string             `json:"id"`
+
+	// Kind trim takes a revision_id and the sweeps up to it, diagnose one and a band; measure lets an analyser sweep a revision and answers with a file, nothing is stored
 	Kind ComputeInputKind `json:"kind"`
 
 	// Metres radial wire at hand as typed
@@ -397,13 +443,29 @@ type ComputeInput struct {
 	Plan       *PlanRequest `json:"plan,omitempty"`
 	RevisionId string       `json:"revision_id,omitempty,omitzero"`
 
+	// Seen how many sweeps the asker knows of; with another number it is asked anew
+	Seen int `json:"seen,omitempty,omitzero"`
+
 	// Slot computations of one slot take each other's place
-	Slot   string `json:"slot"`
-	WaitMs int    `json:"wait_ms,omitempty,omitzero"`
+	Slot string `json:"slot"`
+
+	// Take the how many-th sweep of the same thing it is, from 0
+	Take   int               `json:"take,omitempty,omitzero"`
+	WaitMs int               `json:"wait_ms,omitempty,omitzero"`
+	Where  ComputeInputWhere `json:"where,omitempty,omitzero"`
+
+	// Wide from 1 to 60 MHz instead of one band
+	Wide bool `json:"wide,omitempty,omitzero"`
 }
 
-// ComputeInputKind trim takes a revision_id and the sweeps up to it, diagnose one and a band
+// ComputeInputDevice which analyser measures: the simulated one, or the one whose address the operator keeps
+type ComputeInputDevice string
+
+// ComputeInputKind trim takes a revision_id and the sweeps up to it, diagnose one and a band; measure lets an analyser sweep a revision and answers with a file, nothing is stored
 type ComputeInputKind string
+
+// ComputeInputWhere defines model for ComputeInput.Where.
+type ComputeInputWhere string
 
 // ComputedPoint defines model for ComputedPoint.
 type ComputedPoint = twin.Point
@@ -638,16 +700,6 @@ type Me = store.Me
 // Measure defines model for Measure.
 type Measure = antenna.Measure
 
-// MeasureInput defines model for MeasureInput.
-type MeasureInput struct {
-	Band       string            `json:"band"`
-	RevisionId string            `json:"revision_id"`
-	Where      MeasureInputWhere `json:"where,omitempty,omitzero"`
-}
-
-// MeasureInputWhere defines model for MeasureInput.Where.
-type MeasureInputWhere string
-
 // Metal defines model for Metal.
 type Metal = deployment.Metal
 
@@ -684,6 +736,14 @@ type OutingSummary struct {
 	Outing   Outing `json:"outing"`
 	Sentence string `json:"sentence"`
 	Tags     []Tag  `json:"tags"`
+}
+
+// Overview defines model for Overview.
+type Overview struct {
+	Dips        []SweptDip `json:"dips"`
+	Frequencies []float64  `json:"frequencies"`
+	Name        string     `json:"name"`
+	Swr         []float64  `json:"swr"`
 }
 
 // Part defines model for Part.
@@ -754,6 +814,20 @@ type Proposal struct {
 	Reason string `json:"reason"`
 }
 
+// Quantities what the shown sweep says beside SWR, at the same frequencies; null outside the sweep and where the phase is not known
+type Quantities struct {
+	// At the end that they are of
+	At     QuantitiesAt `json:"at"`
+	Im     []*float64   `json:"im"`
+	LossDb []*float64   `json:"loss_db"`
+	R      []*float64   `json:"r"`
+	Re     []*float64   `json:"re"`
+	X      []*float64   `json:"x"`
+}
+
+// QuantitiesAt the end that they are of
+type QuantitiesAt string
+
 // Reading defines model for Reading.
 type Reading = sweep.Reading
 
@@ -765,11 +839,20 @@ type ReadingView struct {
 	Curves      []PlotCurve  `json:"curves"`
 	Feed        Reading      `json:"feed,omitempty,omitzero"`
 	Frequencies []float64    `json:"frequencies"`
-	Proposal    Proposal     `json:"proposal,omitempty,omitzero"`
-	Reading     Reading      `json:"reading,omitempty,omitzero"`
-	RevisionId  string       `json:"revision_id,omitempty,omitzero"`
-	Verdict     Verdict      `json:"verdict,omitempty,omitzero"`
-	Where       string       `json:"where"`
+
+	// Hidden where the cable makes a bad match look good, in words
+	Hidden string `json:"hidden,omitempty,omitzero"`
+
+	// OtherEnd the same sweep referred to the other end of the cable
+	OtherEnd   *PlotCurve  `json:"other_end,omitempty"`
+	Overview   *Overview   `json:"overview,omitempty"`
+	Proposal   Proposal    `json:"proposal,omitempty,omitzero"`
+	Quantities *Quantities `json:"quantities,omitempty"`
+	Reading    Reading     `json:"reading,omitempty,omitzero"`
+	RevisionId string      `json:"revision_id,omitempty,omitzero"`
+	Spread     *Takes      `json:"spread,omitempty"`
+	Verdict    Verdict     `json:"verdict,omitempty,omitzero"`
+	Where      string      `json:"where"`
 }
 
 // Record defines model for Record.
@@ -895,11 +978,22 @@ type SweepInput struct {
 // SweepInputWhere defines model for SweepInput.Where.
 type SweepInputWhere string
 
+// SweptDip defines model for SweptDip.
+type SweptDip = sweep.Dip
+
 // Table defines model for Table.
 type Table = antenna.Table
 
 // Tag defines model for Tag.
 type Tag = deployment.Tag
+
+// Takes several sweeps of the same set-up as one band
+type Takes struct {
+	High  []*float64 `json:"high"`
+	Low   []*float64 `json:"low"`
+	Says  string     `json:"says"`
+	Takes int        `json:"takes"`
+}
 
 // Texts the family's fields as typed, by their ids
 type Texts map[string]string
@@ -1030,9 +1124,6 @@ type PutMarksJSONRequestBody = MarksInput
 // PutMeJSONRequestBody defines body for PutMe for application/json ContentType.
 type PutMeJSONRequestBody = Me
 
-// MeasureJSONRequestBody defines body for Measure for application/json ContentType.
-type MeasureJSONRequestBody = MeasureInput
-
 // PutOutingJSONRequestBody defines body for PutOuting for application/json ContentType.
 type PutOutingJSONRequestBody = OutingInput
 
@@ -1125,9 +1216,6 @@ type ServerInterface interface {
 
 	// (PUT /api/me)
 	PutMe(ctx *echo.Context) error
-
-	// (POST /api/measurements)
-	Measure(ctx *echo.Context) error
 
 	// (GET /api/outings)
 	ListOutings(ctx *echo.Context) error
@@ -1524,15 +1612,6 @@ func (w *ServerInterfaceWrapper) PutMe(ctx *echo.Context) error {
 	return err
 }
 
-// Measure converts echo context to params.
-func (w *ServerInterfaceWrapper) Measure(ctx *echo.Context) error {
-	var err error
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.Measure(ctx)
-	return err
-}
-
 // ListOutings converts echo context to params.
 func (w *ServerInterfaceWrapper) ListOutings(ctx *echo.Context) error {
 	var err error
@@ -1828,7 +1907,6 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/outings/:id", wrapper.GetOuting, options.OperationMiddlewares["getOuting"]...)
 	router.PUT(options.BaseURL+"/api/outings/:id", wrapper.PutOuting, options.OperationMiddlewares["putOuting"]...)
 	router.POST(options.BaseURL+"/api/plan", wrapper.Plan, options.OperationMiddlewares["plan"]...)
-	router.POST(options.BaseURL+"/api/measurements", wrapper.Measure, options.OperationMiddlewares["measure"]...)
 	router.POST(options.BaseURL+"/api/computations", wrapper.Compute, options.OperationMiddlewares["compute"]...)
 	router.DELETE(options.BaseURL+"/api/computations/:id", wrapper.StopComputation, options.OperationMiddlewares["stopComputation"]...)
 	router.GET(options.BaseURL+"/api/computations/:id", wrapper.GetComputation, options.OperationMiddlewares["getComputation"]...)
@@ -2756,45 +2834,6 @@ func (response PutMedefaultApplicationProblemPlusJSONResponse) VisitPutMeRespons
 	return err
 }
 
-type MeasureRequestObject struct {
-	Body *MeasureJSONRequestBody
-}
-
-type MeasureResponseObject interface {
-	VisitMeasureResponse(w http.ResponseWriter) error
-}
-
-type Measure200JSONResponse FileInput
-
-func (response Measure200JSONResponse) VisitMeasureResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type MeasuredefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response MeasuredefaultApplicationProblemPlusJSONResponse) VisitMeasureResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
 type ListOutingsRequestObject struct {
 }
 
@@ -3489,9 +3528,6 @@ type StrictServerInterface interface {
 
 	// (PUT /api/me)
 	PutMe(ctx context.Context, request PutMeRequestObject) (PutMeResponseObject, error)
-
-	// (POST /api/measurements)
-	Measure(ctx context.Context, request MeasureRequestObject) (MeasureResponseObject, error)
 
 	// (GET /api/outings)
 	ListOutings(ctx context.Context, request ListOutingsRequestObject) (ListOutingsResponseObject, error)
@@ -4380,52 +4416,6 @@ func (sh *strictHandler) PutMe(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(PutMeResponseObject); ok {
 		return validResponse.VisitPutMeResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
-// Measure operation middleware
-func (sh *strictHandler) Measure(ctx *echo.Context) error {
-	var request MeasureRequestObject
-
-	var body MeasureJSONRequestBody
-	var err error
-	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
-		// A request validator built on kin-openapi's openapi3filter with
-		// KeepValidatedValue leaves the value it validated on the body. Bind
-		// that value, matching member names exactly, so the handler receives
-		// what was validated instead of a second, case-insensitive decode.
-		// Otherwise bind only the request body, so that path and query
-		// parameters are not also bound into the body struct.
-		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-			err = echo.BindBody(ctx, &body)
-		}
-	} else {
-		// A custom binder is installed on the Echo instance; defer to it
-		// entirely, since echo.Binder does not expose body-only binding and
-		// the binder may do more than decode (for example call ctx.Validate).
-		err = ctx.Bind(&body)
-	}
-	if err != nil {
-		return err
-	}
-	request.Body = &body
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.Measure(ctx.Request().Context(), request.(MeasureRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "Measure")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(MeasureResponseObject); ok {
-		return validResponse.VisitMeasureResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

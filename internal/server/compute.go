@@ -14,6 +14,7 @@ import (
 	"reed/core/deployment"
 	"reed/core/diagnose"
 	"reed/core/quantity"
+	"reed/core/sweep"
 	"reed/core/trim"
 	"reed/core/twin"
 	"reed/internal/store"
@@ -84,6 +85,17 @@ func (s *Server) setup(ctx context.Context, in ComputeInput) (twin.Setup, error)
 // Compute begins a computation and waits a little for it, so that a short one is answered at once.
 func (s *Server) Compute(ctx context.Context, r ComputeRequestObject) (ComputeResponseObject, error) {
 	in := *r.Body
+	if in.Kind == ComputeInputKindMeasure {
+		measure, err := s.measurement(ctx, in)
+		if err != nil {
+			return nil, err
+		}
+		// Every sweep is one of its own: its key is its id.
+		x := s.jobs.start(in.Id, in.Slot, in.Id, measure)
+		x.wait(ctx, time.Duration(in.WaitMs)*time.Millisecond)
+		out, err := s.computation(x)
+		return Compute200JSONResponse(out), err
+	}
 	setup, err := s.setup(ctx, in)
 	if err != nil {
 		return nil, err
@@ -107,12 +119,17 @@ func (s *Server) Compute(ctx context.Context, r ComputeRequestObject) (ComputeRe
 	}
 	var subject trim.Subject
 	var doubt diagnose.Subject
+	var beside func(twin.Forecast) string
 	var sweeps []string
 	switch in.Kind {
 	case ComputeInputKindTrim:
 		subject, sweeps, err = s.trimmed(ctx, in.RevisionId, setup.Ground, me)
 	case ComputeInputKindDiagnose:
 		doubt, sweeps, err = s.doubted(ctx, in.RevisionId, in.Band, setup, me)
+	case ComputeInputKindForecast:
+		if in.RevisionId != "" && in.Band != "" && !in.Coarse {
+			beside, sweeps, err = s.besideOf(ctx, in.RevisionId, in.Band, me)
+		}
 	}
 	if err != nil {
 		return nil, err
@@ -143,7 +160,11 @@ func (s *Server) Compute(ctx context.Context, r ComputeRequestObject) (ComputeRe
 		case ComputeInputKindCounterpoise:
 			return s.twin.Counterpoise(ctx, setup, done)
 		}
-		return s.twin.Forecast(ctx, setup, o, done)
+		f, err := s.twin.Forecast(ctx, setup, o, done)
+		if err != nil || beside == nil {
+			return f, err
+		}
+		return forecastBeside{f, beside(f)}, nil
 	})
 	x.wait(ctx, time.Duration(in.WaitMs)*time.Millisecond)
 	out, err := s.computation(x)
@@ -211,6 +232,45 @@ func (s *Server) doubted(ctx context.Context, revision, name string, setup twin.
 	return out, nil, invalid("revision_id", "there is no sweep of this revision in the band; attach one, then it can be explained")
 }
 
+// forecastBeside is a forecast with how what was measured differs from it.
+type forecastBeside struct {
+	forecast twin.Forecast
+	says     string
+}
+
+// besideOf is the newest sweep of a revision in a band, to be read against a forecast of it at the same end of the
+// coax. Without a sweep there is nothing to say.
+func (s *Server) besideOf(ctx context.Context, revision, name string, me store.Me) (func(twin.Forecast) string, []string, error) {
+	b, ok := band.Named(me.Region, name)
+	if !ok {
+		return nil, nil, invalid("band", fmt.Sprintf("%q is not a band", name))
+	}
+	_, all, err := s.sweptWith(ctx, revision)
+	if err != nil {
+		return nil, nil, err
+	}
+	here, readings := inBand(all, me, b)
+	for i, m := range here {
+		if m.revision.ID != revision {
+			continue
+		}
+		return func(f twin.Forecast) string {
+			if len(f.Bands) != 1 {
+				return ""
+			}
+			c := f.Bands[0]
+			computed := sweep.Reading{MinAt: c.BestF, MinSWR: c.BestSWR}
+			if m.cable == "" {
+				computed = sweep.Reading{MinAt: c.FeedBestF, MinSWR: c.FeedBest}
+			}
+			n := len(c.Curve)
+			computed.AtEdge = n > 0 && (computed.MinAt == c.Curve[0].F || computed.MinAt == c.Curve[n-1].F)
+			return sweep.Beside(readings[i], computed, subject(m.revision.Built, me))
+		}, []string{m.sweep.ID}, nil
+	}
+	return nil, nil, nil
+}
+
 // computation is the state of a job on the wire.
 func (s *Server) computation(x *job) (Computation, error) {
 	done, step, of, result, err := s.jobs.state(x)
@@ -229,6 +289,8 @@ func (s *Server) computation(x *job) (Computation, error) {
 	switch v := result.(type) {
 	case twin.Forecast:
 		out.Forecast = &v
+	case forecastBeside:
+		out.Forecast, out.Beside = &v.forecast, v.says
 	case twin.Refined:
 		out.Refined = &v
 	case twin.Answer:
@@ -237,9 +299,11 @@ func (s *Server) computation(x *job) (Computation, error) {
 		out.Trim = &v
 	case diagnose.Diagnosis:
 		out.Diagnosis = &v
+	case FileInput:
+		out.File = &v
 	}
 	if err != nil {
-		out.Forecast, out.Refined, out.Answer, out.Trim, out.Diagnosis = nil, nil, nil, nil, nil
+		return Computation{Id: out.Id, State: out.State, Step: step, Of: of, Error: out.Error}, nil
 	}
 	return out, nil
 }

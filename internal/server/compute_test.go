@@ -3,9 +3,14 @@ package server
 import (
 	"context"
 	"errors"
+	"fmt"
+	"net"
 	"strings"
 	"testing"
 	"time"
+
+	"reed/core/circuit"
+	"reed/internal/device"
 )
 
 func TestForecastOfAPlanIsKeptByItsContent(t *testing.T) {
@@ -130,8 +135,7 @@ func TestForecastAdviceAndDiagnosisOfASimulatedSweep(t *testing.T) {
 	c.call("PUT", "/api/deployments/"+uid(60), map[string]any{"outing_id": uid(outing), "name": "Dunlin", "plan": map[string]any{"family": "dipole", "variant": "flat", "frequency_hz": 14.06e6}}, 200, nil)
 	c.call("PUT", "/api/revisions/"+uid(61), map[string]any{"deployment_id": uid(60), "reason": "as cut", "built": map[string]any{"family": "dipole", "variant": "flat", "frequency_hz": 14.06e6,
 		"radiator": length("5.2 m"), "leg_b": length("5.2 m"), "feed_height": length("6 m"), "far_height": length("6 m")}}, 200, nil)
-	var file FileInput
-	c.call("POST", "/api/measurements", map[string]any{"revision_id": uid(61), "band": "20m", "where": "feed"}, 200, &file)
+	file := c.measure(map[string]any{"revision_id": uid(61), "band": "20m", "where": "feed", "device": "simulated"})
 	if !strings.HasPrefix(string(file.Content), "! simulated analyser") || !strings.Contains(file.Name, "20m-r1") {
 		t.Fatalf("%s %.60s", file.Name, file.Content)
 	}
@@ -160,6 +164,95 @@ func TestForecastAdviceAndDiagnosisOfASimulatedSweep(t *testing.T) {
 		bad["id"], bad["slot"] = uid(931), "x"
 		c.call("POST", "/api/computations", bad, 422, nil)
 	}
-	c.call("POST", "/api/measurements", map[string]any{"revision_id": uid(61), "band": "11m"}, 422, nil)
-	c.call("POST", "/api/measurements", map[string]any{"revision_id": uid(99), "band": "20m"}, 404, nil)
+}
+
+// measure asks an analyser for one sweep and waits for its file.
+func (c *client) measure(ask map[string]any) FileInput {
+	c.t.Helper()
+	c.asked++
+	ask["id"], ask["slot"], ask["kind"], ask["wait_ms"] = uid(5000+c.asked), "measure", "measure", 5000
+	var done Computation
+	c.call("POST", "/api/computations", ask, 200, &done)
+	for range 20 {
+		if done.State != Running {
+			break
+		}
+		c.call("GET", "/api/computations/"+done.Id+"?wait_ms=5000", nil, 200, &done)
+	}
+	if done.State != Done {
+		c.t.Fatalf("%+v", done)
+	}
+	return *done.File
+}
+
+// oneDip answers as an analyser on the network would, and counts its sweeps.
+type oneDip struct{ sweeps *int }
+
+func (oneDip) Name() string { return "bench one" }
+
+func (s oneDip) Sweep(_ context.Context, a device.Ask, point func(float64, complex128) error) error {
+	*s.sweeps++
+	if a.Port != "" {
+		return fmt.Errorf("it has one port, not %q", a.Port)
+	}
+	for i := range a.N {
+		hz := a.Lo + (a.Hi-a.Lo)*float64(i)/float64(a.N-1)
+		if err := point(hz, circuit.Gamma(complex(45, (hz-14.1e6)/1e4), 50)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func TestAnAnalyserIsChosenAndItsTroubleTold(t *testing.T) {
+	c := newClient(t)
+	c.field()
+	c.call("PUT", "/api/deployments/"+uid(60), map[string]any{"outing_id": uid(outing), "name": "Dunlin", "plan": map[string]any{"family": "dipole", "variant": "flat", "frequency_hz": 14.06e6}}, 200, nil)
+	c.call("PUT", "/api/revisions/"+uid(61), map[string]any{"deployment_id": uid(60), "reason": "as cut", "built": map[string]any{"family": "dipole", "variant": "flat", "frequency_hz": 14.06e6,
+		"radiator": length("5.2 m"), "leg_b": length("5.2 m"), "feed_height": length("6 m"), "far_height": length("6 m")}}, 200, nil)
+	ask := func(status int, more map[string]any) Problem {
+		t.Helper()
+		q := map[string]any{"id": uid(940), "slot": "m", "kind": "measure", "revision_id": uid(61), "band": "20m", "device": "network", "wait_ms": 3000}
+		for k, v := range more {
+			q[k] = v
+		}
+		var p Problem
+		c.call("POST", "/api/computations", q, status, &p)
+		return p
+	}
+	if p := ask(422, nil); len(p.Errors) != 1 || p.Errors[0].Path != "device" {
+		t.Errorf("no analyser is set up, yet %+v", p)
+	}
+	ask(422, map[string]any{"band": "11m", "device": "simulated"})
+	ask(404, map[string]any{"revision_id": uid(99), "device": "simulated"})
+	var me map[string]any
+	c.call("GET", "/api/me", nil, 200, &me)
+	var p Problem
+	me["analyser"] = "somewhere"
+	c.call("PUT", "/api/me", me, 422, &p)
+	if len(p.Errors) != 1 || p.Errors[0].Path != "analyser" {
+		t.Errorf("%+v", p)
+	}
+	ln, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	sweeps := 0
+	go device.Serve(t.Context(), ln, oneDip{&sweeps})
+	me["analyser"] = ln.Addr().String()
+	c.call("PUT", "/api/me", me, 200, nil)
+	file := c.measure(map[string]any{"revision_id": uid(61), "band": "20m", "device": "network"})
+	if !strings.HasPrefix(string(file.Content), "! bench one\n") || file.Name != "analyser-20m-r1.s1p" || sweeps != 1 {
+		t.Errorf("%s %.60s after %d sweeps", file.Name, file.Content, sweeps)
+	}
+	c.measure(map[string]any{"revision_id": uid(61), "band": "20m", "device": "network"})
+	if sweeps != 2 {
+		t.Errorf("a second sweep was answered from memory: %d", sweeps)
+	}
+	ln.Close()
+	var failed Computation
+	c.call("POST", "/api/computations", map[string]any{"id": uid(941), "slot": "m", "kind": "measure", "revision_id": uid(61), "band": "20m", "device": "network", "wait_ms": 5000}, 200, &failed)
+	if failed.State != Failed || !strings.Contains(failed.Error, "no analyser answers") {
+		t.Errorf("%+v", failed)
+	}
 }

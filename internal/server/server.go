@@ -37,6 +37,7 @@ type Server struct {
 	version string
 	jobs    jobs
 	twin    twin.Engine
+	bench   simulated
 }
 
 // Options of a server. Now is its clock; Hosts are the names by which it may be called beside loopback.

@@ -32,6 +32,7 @@ type client struct {
 	h      http.Handler
 	store  *store.Store
 	router routers.Router
+	asked  int
 }
 
 func newClient(t testing.TB) *client {
@@ -54,7 +55,7 @@ func newClient(t testing.TB) *client {
 	if err != nil {
 		t.Fatal(err)
 	}
-	return &client{t, h, st, r}
+	return &client{t, h, st, r, 0}
 }
 
 // call sends a request, checks that the answer keeps to the contract, and decodes it into out.

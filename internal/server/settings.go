@@ -15,6 +15,7 @@ import (
 	"reed/core/onair"
 	"reed/core/place"
 	"reed/core/quantity"
+	"reed/internal/device"
 )
 
 // GetHealth answers that the server is alive.
@@ -72,6 +73,11 @@ func (s *Server) PutMe(ctx context.Context, r PutMeRequestObject) (PutMeResponse
 	var faults []antenna.Fault
 	if !onair.IsCall(me.Call) {
 		faults = append(faults, antenna.Fault{Path: "call", Severity: "error", Text: fmt.Sprintf("%q does not look like a call; write it like Q2TAV", me.Call)})
+	}
+	if me.Analyser = strings.TrimSpace(me.Analyser); me.Analyser != "" {
+		if err := device.CheckAddress(me.Analyser); err != nil {
+			faults = append(faults, antenna.Fault{Path: "analyser", Severity: "error", Text: err.Error()})
+		}
 	}
 	bad := band.CheckSegments(me.Region, me.Segments)
 	for i := range me.Segments {

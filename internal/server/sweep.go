@@ -71,32 +71,6 @@ func (s *Server) PutSweep(ctx context.Context, r PutSweepRequestObject) (PutSwee
 	return PutSweep200JSONResponse{Version: v.Version}, err
 }
 
-// Measure lets the simulated analyser measure a revision in a band.
-func (s *Server) Measure(ctx context.Context, r MeasureRequestObject) (MeasureResponseObject, error) {
-	me, err := s.store.Me(ctx)
-	if err != nil {
-		return nil, err
-	}
-	b, ok := band.Named(me.Region, r.Body.Band)
-	if !ok {
-		return nil, invalid("band", fmt.Sprintf("%q is not a band", r.Body.Band))
-	}
-	rev, err := s.store.Revision(ctx, r.Body.RevisionId)
-	if err != nil {
-		return nil, err
-	}
-	setup, err := s.setup(ctx, ComputeInput{RevisionId: rev.ID})
-	if err != nil {
-		return nil, err
-	}
-	got, err := standin.Of(rev.DeploymentID, setup.Ground, &s.twin).Band(ctx, rev.Built, r.Body.Where == MeasureInputWhereRadio, me.Region, b)
-	if err != nil {
-		return nil, err
-	}
-	name := fmt.Sprintf("simulated-%s-r%d.s1p", b.Name, rev.Seq)
-	return Measure200JSONResponse{Name: name, Content: []byte(exchange.WriteTouchstone(got, standin.Mark))}, nil
-}
-
 // measured is one sweep made continuous, with the revision it is of.
 type measured struct {
 	revision deployment.Revision
@@ -139,7 +113,7 @@ func (s *Server) curves(ctx context.Context, deploymentID string) ([]measured, e
 	return out, nil
 }
 
-// inBand keeps the newest sweep of each revision that reaches a band.
+// inBand keeps the newest sweep of each revision that reaches a band, an overview only where there is no other.
 func inBand(all []measured, me store.Me, b band.Band) (out []measured, readings []sweep.Reading) {
 	own := band.Own(me.Segments, b.Name)
 	for _, m := range all {
@@ -148,6 +122,9 @@ func inBand(all []measured, me store.Me, b band.Band) (out []measured, readings 
 			continue
 		}
 		if n := len(out); n > 0 && out[n-1].revision.ID == m.revision.ID {
+			if m.sweep.Curve.Wide() && !out[n-1].sweep.Curve.Wide() {
+				continue // an overview is too coarse to stand in for a sweep of the band
+			}
 			out, readings = out[:n-1], readings[:n-1]
 		}
 		out, readings = append(out, m), append(readings, r)
@@ -156,13 +133,67 @@ func inBand(all []measured, me store.Me, b band.Band) (out []measured, readings 
 }
 
 func plotCurve(id, label string, current bool, c sweep.Curve, f []float64) PlotCurve {
-	out := PlotCurve{Id: id, Label: label, Current: current, Swr: make([]*float64, len(f))}
-	for i, v := range c.Sample(f) {
+	return PlotCurve{Id: id, Label: label, Current: current, Swr: known(c.Sample(f))}
+}
+
+// known leaves out what is not a number.
+func known(values []float64) []*float64 {
+	out := make([]*float64, len(values))
+	for i, v := range values {
 		if !math.IsNaN(v) {
-			out.Swr[i] = &v
+			out[i] = &v
 		}
 	}
 	return out
+}
+
+// besides is what of a sweep is shown on demand: several takes as a band, the other end of the cable, R and X,
+// return loss and reflection, and the overview of a wide one.
+func (out *GetReading200JSONResponse) besides(all []measured, m measured, b band.Band, me store.Me) error {
+	f := out.Frequencies
+	q := m.curve.Quantities(f)
+	out.Quantities = &Quantities{At: QuantitiesAt(m.sweep.Where), LossDb: known(q.Loss), R: known(q.R), X: known(q.X), Re: known(q.Re), Im: known(q.Im)}
+	var takes []sweep.Curve
+	var wide *measured
+	for i, x := range all {
+		if x.revision.ID != m.revision.ID || x.sweep.Where != m.sweep.Where {
+			continue
+		}
+		if x.sweep.Curve.Wide() {
+			wide = &all[i]
+		} else if x.sweep.Curve.Alike(m.sweep.Curve) {
+			takes = append(takes, x.curve)
+		}
+	}
+	if t, ok := sweep.Together(takes, me.Region, b, f); ok {
+		out.Spread = &Takes{Takes: t.Takes, Low: known(t.Low), High: known(t.High), Says: t.Says}
+	}
+	if wide != nil {
+		x, swr, dips, _ := sweep.Overview(wide.curve)
+		out.Overview = &Overview{Name: wide.sweep.Name, Frequencies: x, Swr: swr, Dips: notNil(dips)}
+	}
+	cable, ok := m.revision.Built.Coax.Cable()
+	length := m.revision.Built.Coax.Length.M
+	if !ok || length <= 0 {
+		return nil
+	}
+	label, other := "at the feed point", m.feed
+	if m.cable == "" {
+		label = "at the radio"
+		var err error
+		if other, err = m.sweep.Curve.AtRadio(cable, length).Curve(); err != nil {
+			return fmt.Errorf("sweep %s: %w", m.sweep.Name, err)
+		}
+	} else {
+		watts := me.PowerW
+		if m.revision.Built.PowerW > 0 {
+			watts = m.revision.Built.PowerW
+		}
+		out.Hidden = sweep.Hidden(m.curve, m.feed, out.Reading, cable, length, watts, m.cable)
+	}
+	c := plotCurve("other-end", label, false, other, f)
+	out.OtherEnd = &c
+	return nil
 }
 
 func subject(b deployment.Built, me store.Me) sweep.Subject {
@@ -211,15 +242,22 @@ func (s *Server) GetReading(ctx context.Context, r GetReadingRequestObject) (Get
 	}
 	m := here[at]
 	out.Reading, out.RevisionId, out.Where, out.Cable = readings[at], m.revision.ID, m.sweep.Where, m.cable
+	out.Frequencies = sweep.Axis(b, out.Reading.MinAt)
+	if err := out.besides(all, m, b, me); err != nil {
+		return nil, err
+	}
 	out.Verdict = sweep.Judge(out.Reading, subject(m.revision.Built, me))
+	if m.cable != "" {
+		out.Feed, _ = sweep.Read(m.feed, me.Region, b, out.Reading.Own, me.GoodSWR)
+	}
+	if out.Hidden != "" {
+		// What the cable hides is judged where it is not hidden.
+		out.Verdict = sweep.Judge(out.Feed, subject(m.revision.Built, me))
+	}
 	if out.Verdict.Step != 0 {
 		b, reason := deployment.Fold(m.revision.Built, out.Verdict.Step, me.Imperial)
 		out.Proposal = Proposal{Reason: reason, Built: b}
 	}
-	if m.cable != "" {
-		out.Feed, _ = sweep.Read(m.feed, me.Region, b, out.Reading.Own, me.GoodSWR)
-	}
-	out.Frequencies = sweep.Axis(b, out.Reading.MinAt)
 	for i, x := range here {
 		out.Curves = append(out.Curves, plotCurve(x.revision.ID, fmt.Sprintf("r%d", x.revision.Seq), i == at, x.curve, out.Frequencies))
 	}

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"hash/fnv"
 	"math"
+	"math/cmplx"
 	"math/rand/v2"
 
 	"reed/core/band"
@@ -15,17 +16,26 @@ import (
 	"reed/core/deployment"
 	"reed/core/sweep"
 	"reed/core/twin"
+	"reed/internal/device"
 )
 
 // Analyser measures a set-up as the wire solver sees it, with a truth that it keeps to itself: every wire is
-// a little longer than the books say, by up to two and a half per cent, as knots, sag and tape make it; and
-// noise.
+// a little longer than the books say, by up to two and a half per cent, as knots, sag and tape make it; noise;
+// the recorded wind, which moves the wires while they are swept; and a calibration that drifts from one sweep to
+// the next.
 type Analyser struct {
 	Seed   uint64  // of the hidden truth; the same for all revisions of one deployment
 	Noise  float64 // of each reflection point, as standard deviation
 	Ground string  // a preset's ID
+	Take   int     // the how many-th sweep of the same thing it is, from 0
 	Engine *twin.Engine
 }
+
+// sway is by how much a wind moves a resonance to and fro, as a share of it.
+var sway = map[string]float64{"light": 0.0004, "fresh": 0.002, "strong": 0.005}
+
+// drift is how far the calibration turns from one sweep to the next, in radians.
+const drift = 0.0015
 
 // Of is the analyser for a deployment: each has a truth of its own that it keeps.
 func Of(deploymentID, ground string, engine *twin.Engine) Analyser {
@@ -51,17 +61,20 @@ func (a Analyser) longer() float64 {
 // Sweep measures n points from lo to hi hertz, at the feed point or through the recorded coax. A set-up that
 // cannot be solved is an error.
 func (a Analyser) Sweep(ctx context.Context, b deployment.Built, atRadio bool, lo, hi float64, n int) (sweep.Sweep, error) {
-	rng := rand.New(rand.NewPCG(a.Seed, uint64(lo)+uint64(n)))
+	rng := rand.New(rand.NewPCG(a.Seed+uint64(a.Take)<<32, uint64(lo)+uint64(n)))
+	wind, gust := sway[b.Wind], 2*math.Pi*rng.Float64()
 	cable, hasCable := b.Coax.Cable()
 	f, g := make([]float64, n), make([]complex128, n)
 	longer := a.longer()
-	at, err := a.Engine.Curve(ctx, twin.Setup{Built: b, Ground: a.Ground}, lo*longer, hi*longer)
+	at, err := a.Engine.Curve(ctx, twin.Setup{Built: b, Ground: a.Ground}, lo*longer*(1-2*wind), hi*longer*(1+2*wind))
 	if err != nil {
 		return sweep.Sweep{}, fmt.Errorf("measuring: %w", err)
 	}
 	for i := range f {
 		f[i] = math.Round(lo + (hi-lo)*float64(i)/float64(n-1))
-		g[i] = circuit.Gamma(at(f[i]*longer), sweep.Reference)
+		// A sweep takes about one swing of the wires.
+		swing := 1 + wind*math.Sin(gust+2*math.Pi*float64(i)/float64(n))
+		g[i] = circuit.Gamma(at(f[i]*longer*swing), sweep.Reference) * cmplx.Rect(1, drift*float64(a.Take))
 		if atRadio && hasCable {
 			g[i] = cable.AtInput(g[i], f[i], b.Coax.Length.M)
 		}
@@ -71,8 +84,42 @@ func (a Analyser) Sweep(ctx context.Context, b deployment.Built, atRadio bool, l
 	return s, nil
 }
 
-// Band measures 101 points over a band and a tenth to either side, as far as the band is read.
+// Across is what an analyser is asked for one band: 101 points over it and a tenth to either side, as far as the
+// band is read.
+func Across(region band.Region, b band.Band) (lo, hi float64, n int) {
+	lo, hi, _ = sweep.Window(region, b.Name)
+	return math.Max(lo, b.Lo*0.9), math.Min(hi, b.Hi*1.1), 101
+}
+
+// Band measures a band as Across asks for it.
 func (a Analyser) Band(ctx context.Context, set deployment.Built, atRadio bool, region band.Region, b band.Band) (sweep.Sweep, error) {
-	lo, hi, _ := sweep.Window(region, b.Name)
-	return a.Sweep(ctx, set, atRadio, math.Max(lo, b.Lo*0.9), math.Min(hi, b.Hi*1.1), 101)
+	lo, hi, n := Across(region, b)
+	return a.Sweep(ctx, set, atRadio, lo, hi, n)
+}
+
+// Bench is the simulated analyser as a device: each of its ports leads to a set-up. Lookup finds the analyser,
+// what it measures and where for a port's name.
+type Bench struct {
+	Lookup func(ctx context.Context, port string) (a Analyser, b deployment.Built, atRadio bool, err error)
+}
+
+// Name marks it as simulated.
+func (Bench) Name() string { return Mark }
+
+// Sweep measures at a port.
+func (s Bench) Sweep(ctx context.Context, ask device.Ask, point func(hz float64, gamma complex128) error) error {
+	a, b, atRadio, err := s.Lookup(ctx, ask.Port)
+	if err != nil {
+		return err
+	}
+	got, err := a.Sweep(ctx, b, atRadio, ask.Lo, ask.Hi, ask.N)
+	if err != nil {
+		return err
+	}
+	for i, hz := range got.F {
+		if err := point(hz, complex(got.Re[i], got.Im[i])); err != nil {
+			return err
+		}
+	}
+	return nil
 }

@@ -18,6 +18,7 @@ type Me struct {
 	Segments []band.Segment `json:"segments"`
 	PowerW   float64        `json:"power_w"`
 	GoodSWR  float64        `json:"good_swr"`
+	Analyser string         `json:"analyser,omitempty"` // host:port of one on the network
 }
 
 // Me reads the operator; before the first setting up it is the defaults with no call.

@@ -118,23 +118,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/measurements": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** @description Lets the simulated analyser measure a revision in a band: the set-up through the wire solver with a hidden truth, and noise. The answer is a file like any analyser's, marked as simulated in its first line; nothing is stored. */
-        post: operations["measure"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/computations": {
         parameters: {
             query?: never;
@@ -721,10 +704,23 @@ export interface components {
             /** @description computations of one slot take each other's place */
             slot: string;
             /**
-             * @description trim takes a revision_id and the sweeps up to it, diagnose one and a band
+             * @description trim takes a revision_id and the sweeps up to it, diagnose one and a band; measure lets an analyser sweep a revision and answers with a file, nothing is stored
              * @enum {string}
              */
-            kind: "forecast" | "refine" | "radials" | "counterpoise" | "trim" | "diagnose";
+            kind: "forecast" | "refine" | "radials" | "counterpoise" | "trim" | "diagnose" | "measure";
+            /**
+             * @description which analyser measures: the simulated one, or the one whose address the operator keeps
+             * @enum {string}
+             */
+            device?: "simulated" | "network";
+            /** @enum {string} */
+            where?: "feed" | "radio";
+            /** @description the how many-th sweep of the same thing it is, from 0 */
+            take?: number;
+            /** @description how many sweeps the asker knows of; with another number it is asked anew */
+            seen?: number;
+            /** @description from 1 to 60 MHz instead of one band */
+            wide?: boolean;
             plan?: components["schemas"]["PlanRequest"];
             built?: components["schemas"]["Built"];
             revision_id?: string;
@@ -750,6 +746,9 @@ export interface components {
             answer?: components["schemas"]["ModelAnswer"];
             trim?: components["schemas"]["TrimAdvice"];
             diagnosis?: components["schemas"]["Diagnosis"];
+            file?: components["schemas"]["FileInput"];
+            /** @description of a forecast of one band: how what was measured differs from it, in words */
+            beside?: string;
         };
         Diagnosis: {
             sentence: string;
@@ -1119,6 +1118,8 @@ export interface components {
             power_w: number;
             /** Format: double */
             good_swr: number;
+            /** @description host:port of an analyser on the network, empty for none */
+            analyser?: string;
         };
         Ground: {
             id: string;
@@ -1435,12 +1436,6 @@ export interface components {
             planned: components["schemas"]["Plan"];
             revisions: components["schemas"]["Revision"][];
         };
-        MeasureInput: {
-            revision_id: string;
-            band: string;
-            /** @enum {string} */
-            where?: "feed" | "radio";
-        };
         MarkTyped: {
             id: string;
             texts: components["schemas"]["Texts"];
@@ -1713,6 +1708,45 @@ export interface components {
             revision_id?: string;
             where: string;
             cable?: string;
+            /** @description where the cable makes a bad match look good, in words */
+            hidden?: string;
+            quantities?: components["schemas"]["Quantities"];
+            /** @description the same sweep referred to the other end of the cable */
+            other_end?: components["schemas"]["PlotCurve"];
+            spread?: components["schemas"]["Takes"];
+            overview?: components["schemas"]["Overview"];
+        };
+        /** @description what the shown sweep says beside SWR, at the same frequencies; null outside the sweep and where the phase is not known */
+        Quantities: {
+            /**
+             * @description the end that they are of
+             * @enum {string}
+             */
+            at: "feed" | "radio";
+            loss_db: (number | null)[];
+            r: (number | null)[];
+            x: (number | null)[];
+            re: (number | null)[];
+            im: (number | null)[];
+        };
+        /** @description several sweeps of the same set-up as one band */
+        Takes: {
+            takes: number;
+            low: (number | null)[];
+            high: (number | null)[];
+            says: string;
+        };
+        SweptDip: {
+            /** Format: double */
+            f: number;
+            /** Format: double */
+            swr: number;
+        };
+        Overview: {
+            name: string;
+            frequencies: number[];
+            swr: number[];
+            dips: components["schemas"]["SweptDip"][];
         };
         LineInput: {
             outing_id: string;
@@ -2120,31 +2154,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Plan"];
-                };
-            };
-            default: components["responses"]["Problem"];
-        };
-    };
-    measure: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["MeasureInput"];
-            };
-        };
-        responses: {
-            /** @description a Touchstone file */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FileInput"];
                 };
             };
             default: components["responses"]["Problem"];

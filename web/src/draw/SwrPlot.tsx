@@ -112,6 +112,17 @@ function ComputedLine({ of }: { of: Computed }) {
   );
 }
 
+/** Several sweeps of the same thing: what lies between the lowest and the highest of them. */
+function Between({ mhz, of }: { mhz: number[]; of: Schemas["Takes"] }) {
+  const x = useXScale() as unknown as Scale;
+  const y = useYScale() as unknown as Scale;
+  const at = (list: (number | null)[]) =>
+    list.flatMap((v, i) => (v === null || of.low[i] === null ? [] : [`${x(mhz[i] ?? 0).toFixed(1)} ${y(Math.min(v, 50)).toFixed(1)}`]));
+  const [low, high] = [at(of.low as (number | null)[]), at(of.high as (number | null)[])];
+  if (low.length < 2) return null;
+  return <path d={`M${[...high, ...low.reverse()].join("L")}Z`} fill="var(--copper)" opacity="0.22" />;
+}
+
 export default function SwrPlot({
   frequencies,
   strokes,
@@ -119,6 +130,7 @@ export default function SwrPlot({
   limit,
   dip,
   computed,
+  takes,
   title,
   height = 340,
 }: {
@@ -128,6 +140,7 @@ export default function SwrPlot({
   limit: number;
   dip?: { at: number; swr: number; target?: number };
   computed?: Computed;
+  takes?: Schemas["Takes"];
   title: string;
   height?: number;
 }) {
@@ -187,6 +200,7 @@ export default function SwrPlot({
           <Shade own={own} limit={limit} />
           <ChartsGrid horizontal />
           <g clipPath={`url(#${clip})`}>
+            {takes && <Between mhz={mhz} of={takes} />}
             {computed && <ComputedLine of={computed} />}
             <LinePlot />
           </g>
@@ -210,6 +224,14 @@ export default function SwrPlot({
               <path d="M1 5H33" stroke="var(--tide)" strokeWidth="2.6" strokeDasharray="8 5" />
             </svg>
             {computed.label}
+          </li>
+        )}
+        {takes && (
+          <li>
+            <svg viewBox="0 0 34 10" aria-hidden="true">
+              <path d="M1 5H33" stroke="var(--copper)" strokeWidth="9" opacity="0.3" />
+            </svg>
+            {takes.takes} sweeps of it
           </li>
         )}
         {computed?.low && (

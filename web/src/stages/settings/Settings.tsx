@@ -10,7 +10,7 @@ import { Opening } from "../../parts/Opening";
 import { type Light, lights, setLight, useLight } from "../../theme/theme";
 
 type Row = { band: string; use: string; lo: string; hi: string; on: boolean };
-type Form = { call: string; region: string; imperial: string; power_w: string; good_swr: string; segments: Row[] };
+type Form = { call: string; region: string; imperial: string; power_w: string; good_swr: string; analyser: string; segments: Row[] };
 
 const mhz = (hz: number) => String(Number((hz / 1e6).toFixed(6)));
 const rows = (list: Schemas["Segment"][]): Row[] => list.map((s) => ({ band: s.band, use: s.use, lo: mhz(s.lo), hi: mhz(s.hi), on: s.on }));
@@ -19,7 +19,9 @@ export default function Settings() {
   const me = useMe();
   const light = useLight();
   const go = useNavigate();
-  const form = useForm<Form>({ defaultValues: { call: "", region: "1", imperial: "no", power_w: "10", good_swr: "2", segments: [] } });
+  const form = useForm<Form>({
+    defaultValues: { call: "", region: "1", imperial: "no", power_w: "10", good_swr: "2", analyser: "", segments: [] },
+  });
   const from = useMemo<Form | undefined>(
     () =>
       me.data && {
@@ -28,6 +30,7 @@ export default function Settings() {
         imperial: me.data.imperial ? "yes" : "no",
         power_w: String(me.data.power_w),
         good_swr: String(me.data.good_swr),
+        analyser: me.data.analyser ?? "",
         segments: rows(me.data.segments),
       },
     [me.data],
@@ -59,6 +62,7 @@ export default function Settings() {
           imperial: v.imperial === "yes",
           power_w: number(v.power_w),
           good_swr: number(v.good_swr),
+          analyser: v.analyser.trim() || undefined,
           segments: v.segments.map((s) => ({ ...s, lo: Math.round(number(s.lo) * 1e6), hi: Math.round(number(s.hi) * 1e6) })),
         },
         "Settings",
@@ -109,6 +113,14 @@ export default function Settings() {
             ["2", "SWR under 2"],
             ["3", "SWR under 3, tuner follows"],
           ]}
+        />
+        <Field
+          form={form}
+          name="analyser"
+          label="Analyser on the network"
+          help="none; host and port, like 192.168.4.1:7390, if it speaks docs/analyser-protocol.md"
+          autoComplete="off"
+          className="full"
         />
       </div>
       <Picks

@@ -3,7 +3,7 @@ import TextField from "@mui/material/TextField";
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { v7 as uuid } from "uuid";
-import { call, type Schemas, Trouble, useDeployment, useGet, useMe, useReference } from "../../api/client";
+import { type Schemas, Trouble, useDeployment, useGet, useMe, useReference } from "../../api/client";
 import { send } from "../../api/outbox";
 import type { Computed, Stroke } from "../../draw/SwrPlot";
 import { useDraft } from "../../parts/draft";
@@ -19,6 +19,15 @@ import { Marks } from "./Marks";
 import { type Explanation, Why } from "./Why";
 
 const SwrPlot = lazy(() => import("../../draw/SwrPlot"));
+const FacePlot = lazy(() => import("../../draw/FacePlot"));
+const OverviewPlot = lazy(() => import("../../draw/FacePlot").then((m) => ({ default: m.OverviewPlot })));
+
+const faces = [
+  ["swr", "SWR"],
+  ["rx", "R and X"],
+  ["loss", "return loss"],
+  ["disc", "reflection"],
+] as const;
 
 const mhz = (hz: number) => (hz / 1e6).toFixed(3);
 const swr = (v: number) => (v >= 100 ? "over 100" : v.toFixed(v < 10 ? 2 : 0));
@@ -30,7 +39,75 @@ function Attach({ revision, band, onDone }: { revision: Schemas["Revision"]; ban
   const [typing, setTyping] = useState(typed !== "");
   const fresh = useRef(uuid());
   const [told, setTold] = useState("");
+  const [done, setDone] = useState(false);
   const p = file.preview;
+  const me = useMe();
+  const [device, setDevice] = useDraft("device", "simulated");
+  const network = device === "network" && me.data?.analyser ? "network" : "simulated";
+  // What the analyser is asked: one sweep that is looked at first, or several that are kept as they come.
+  const [asking, setAsking] = useState<{ take: number; left: number; keep: boolean; wide: boolean }>();
+  const tries = useRef(0);
+  const measured = useComputed(
+    "measure",
+    asking && {
+      kind: "measure",
+      revision_id: revision.id,
+      band,
+      device: network,
+      where: where as "feed",
+      take: asking.take,
+      wide: asking.wide,
+    },
+  );
+  const handled = useRef("");
+  const sweepNow = (left: number, wide = false) => {
+    setTold("");
+    setDone(false);
+    file.close();
+    setAsking({ take: (revision.sweeps.length + tries.current++) % 100, left, keep: left > 1, wide });
+  };
+  const got = asking && measured.current && !measured.running ? measured.result : undefined;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: each answer is handled once
+  useEffect(() => {
+    if (!got?.file || !asking || handled.current === got.id) return;
+    handled.current = got.id;
+    if (!asking.keep) {
+      setAsking(undefined);
+      void file.device(Promise.resolve(got.file));
+      return;
+    }
+    void store(got.file).then((ok) => {
+      const more = ok && asking.left > 1;
+      setAsking(more ? { ...asking, take: (asking.take + 1) % 100, left: asking.left - 1 } : undefined);
+      setDone(ok && !more);
+    });
+  }, [got]);
+  useEffect(() => {
+    if (measured.trouble) setAsking(undefined);
+  }, [measured.trouble]);
+  const store = async (answer: Schemas["FileInput"]) => {
+    try {
+      await send(
+        "PUT",
+        `/api/sweeps/${uuid()}`,
+        { revision_id: revision.id, file: answer, where, taken_at: new Date().toISOString() },
+        answer.name,
+      );
+      return true;
+    } catch (e) {
+      setTold(e instanceof Trouble ? e.whole : String(e));
+      return false;
+    }
+  };
+  const ends = [
+    { id: "feed", label: "at the feed point" },
+    {
+      id: "radio",
+      label: revision.built.coax?.type
+        ? `at the radio, through ${revision.built.coax.length?.metric} of ${revision.built.coax.type}`
+        : "at the radio",
+    },
+  ];
   const keep = async () => {
     try {
       const id = fresh.current;
@@ -57,18 +134,45 @@ function Attach({ revision, band, onDone }: { revision: Schemas["Revision"]; ban
         <Button variant="outlined" onClick={() => setTyping((v) => !v)} aria-expanded={typing}>
           Type readings
         </Button>
-        <Button
-          variant="outlined"
-          disabled={file.busy}
-          onClick={() => {
-            setWhere("feed");
-            void file.device(call<Schemas["FileInput"]>("POST", "/api/measurements", { revision_id: revision.id, band, where: "feed" }));
-          }}
-        >
-          Simulated analyser
-        </Button>
         {file.busy && <span role="status">Reading…</span>}
       </div>
+      <fieldset className="device">
+        <legend>An analyser</legend>
+        {me.data?.analyser && (
+          <select className="pick" aria-label="Which analyser" value={network} onChange={(e) => setDevice(e.target.value)}>
+            <option value="simulated">simulated, its truth hidden</option>
+            <option value="network">at {me.data.analyser}</option>
+          </select>
+        )}
+        <Picks legend="Measures" name="measures" value={where} onChange={setWhere} options={ends} />
+        <div className="row">
+          <Button variant="outlined" disabled={asking !== undefined} onClick={() => sweepNow(1)}>
+            Sweep {band.replace("m", " m")}
+          </Button>
+          <button type="button" className="linkbtn" disabled={asking !== undefined} onClick={() => sweepNow(5)}>
+            Five sweeps, for the wind
+          </button>
+          <button type="button" className="linkbtn" disabled={asking !== undefined} onClick={() => sweepNow(1, true)}>
+            All of 1 to 60 MHz
+          </button>
+        </div>
+        <p className="small soft">
+          {network === "simulated" ? (
+            <>
+              The simulated analyser measures this set-up through the wire solver, every wire a little off; what it writes is marked as
+              simulated.{" "}
+              {!me.data?.analyser && (
+                <>
+                  For an instrument on the network, write its address in <Link to="/settings">Settings</Link>.
+                </>
+              )}
+            </>
+          ) : (
+            "Calibrate it at the end that you measure, and say which end that is."
+          )}
+        </p>
+        <Progress of={measured} what={asking?.keep ? `sweeping, ${asking.left} to go` : "sweeping"} />
+      </fieldset>
       {typing && (
         <form
           className="stack"
@@ -94,6 +198,7 @@ function Attach({ revision, band, onDone }: { revision: Schemas["Revision"]; ban
           </div>
         </form>
       )}
+      {done && <p role="status">They are kept with r{revision.seq}.</p>}
       {(file.trouble || told) && (
         <div className="note error" role="alert">
           {file.trouble || told}
@@ -120,21 +225,7 @@ function Attach({ revision, band, onDone }: { revision: Schemas["Revision"]; ban
             {p.kind}, {p.encoding}. Nothing is stored yet.
           </p>
           <PreviewNotes of={p} choose={(c, v) => void file.choose(c, v)} />
-          <Picks
-            legend="Measured"
-            name="where"
-            value={where}
-            onChange={setWhere}
-            options={[
-              { id: "feed", label: "at the feed point" },
-              {
-                id: "radio",
-                label: revision.built.coax?.type
-                  ? `at the radio, through ${revision.built.coax.length?.metric} of ${revision.built.coax.type}`
-                  : "at the radio",
-              },
-            ]}
-          />
+          <Picks legend="Measured" name="where" value={where} onChange={setWhere} options={ends} />
           <div className="row">
             <Button variant="contained" onClick={() => void keep()}>
               Keep it with r{revision.seq}
@@ -238,6 +329,8 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
   const [told, setTold] = useState("");
   // biome-ignore lint/correctness/useExhaustiveDependencies: another antenna begins at its newest revision
   useEffect(() => setRevision(""), [tag?.id]);
+  const [face, setFace] = useDraft<string>("face", "swr");
+  const [otherEnd, setOtherEnd] = useState(false);
   const [cause, setCause] = useState<Explanation>();
   // biome-ignore lint/correctness/useExhaustiveDependencies: an explanation is of one sweep
   useEffect(() => setCause(undefined), [tag?.id, view.data?.revision_id, view.data?.band]);
@@ -253,7 +346,15 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
   const seen = view.data?.revision_id || detail.data?.revisions.at(-1)?.id;
   const computed = useComputed(
     "sweep",
-    seen && shown ? { kind: "forecast", revision_id: seen, band: shown, outing_id: outing.outing.id } : undefined,
+    seen && shown
+      ? {
+          kind: "forecast",
+          revision_id: seen,
+          band: shown,
+          outing_id: outing.outing.id,
+          seen: detail.data?.revisions.reduce((n, r) => n + r.sweeps.length, 0),
+        }
+      : undefined,
     true,
   );
 
@@ -310,6 +411,8 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
     swr: c.swr as (number | null)[],
     kind: c.current ? "measured" : "earlier",
   }));
+  if (otherEnd && w.other_end)
+    strokes.push({ id: "other-end", label: w.other_end.label, swr: w.other_end.swr as (number | null)[], kind: "second" });
   strokes.sort((a, b) => Number(b.kind === "measured") - Number(a.kind === "measured"));
   // Through a cable the analyser saw what the radio sees, otherwise what the coax does.
   const foretold = computed.result?.forecast?.bands.find((b) => b.name === w.band);
@@ -352,6 +455,11 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
             <p>
               {trim?.detail ?? w.verdict?.detail ?? "Attach what the analyser wrote, or type a few SWR readings from the radio's meter."}
             </p>
+            {w.hidden && (
+              <p className="note error" role="status">
+                {w.hidden}
+              </p>
+            )}
             {unswept && (
               <p>
                 This is r{current.seq}; r{last.seq} ({last.reason}) is not swept yet.
@@ -361,20 +469,46 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
           {r && (
             <div className="plot">
               <Suspense fallback={<p className="soft">Drawing…</p>}>
-                <SwrPlot
-                  frequencies={w.frequencies}
-                  strokes={strokes}
-                  own={r.own ?? []}
-                  limit={r.limit}
-                  computed={curve}
-                  dip={{
-                    at: r.min_at,
-                    swr: r.min_swr,
-                    target: w.verdict && (w.verdict.tone === "long" || w.verdict.tone === "short") ? w.verdict.target_hz : undefined,
-                  }}
-                  title={`SWR of ${tag.name} on ${w.band}: lowest ${swr(r.min_swr)} at ${mhz(r.min_at)} MHz`}
-                />
+                {face === "swr" || !w.quantities ? (
+                  <SwrPlot
+                    frequencies={w.frequencies}
+                    strokes={strokes}
+                    own={r.own ?? []}
+                    limit={r.limit}
+                    computed={curve}
+                    takes={w.spread}
+                    dip={{
+                      at: r.min_at,
+                      swr: r.min_swr,
+                      target: w.verdict && (w.verdict.tone === "long" || w.verdict.tone === "short") ? w.verdict.target_hz : undefined,
+                    }}
+                    title={`SWR of ${tag.name} on ${w.band}: lowest ${swr(r.min_swr)} at ${mhz(r.min_at)} MHz`}
+                  />
+                ) : (
+                  <FacePlot
+                    face={face}
+                    of={w.quantities}
+                    frequencies={w.frequencies}
+                    own={r.own ?? []}
+                    limit={r.limit}
+                    at={r.min_at}
+                    name={tag.name}
+                  />
+                )}
               </Suspense>
+              <div className="faces" role="group" aria-label="What is drawn">
+                {faces.map(([id, label]) => (
+                  <button key={id} type="button" aria-pressed={face === id} onClick={() => setFace(id)}>
+                    {label}
+                  </button>
+                ))}
+                {w.other_end && face === "swr" && (
+                  <button type="button" aria-pressed={otherEnd} onClick={() => setOtherEnd((v) => !v)}>
+                    + {w.other_end.label}
+                  </button>
+                )}
+              </div>
+              {w.spread && <p>{w.spread.says}</p>}
             </div>
           )}
           <div className="row">
@@ -415,7 +549,7 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
               <p className="tide">
                 Computed: {swr(w.cable ? foretold.best_swr : foretold.feed_best_swr)} at{" "}
                 <span className="mono">{mhz(w.cable ? foretold.best_hz : foretold.feed_best_hz)}</span> MHz,{" "}
-                {(100 * foretold.sky).toFixed(0)} % to the sky.
+                {(100 * foretold.sky).toFixed(0)} % to the sky. {computed.current && !cause && computed.result?.beside}
               </p>
             )}
             <Progress of={computed} what="computing its curve" />
@@ -455,6 +589,14 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
             </table>
           )}
           <Numbers view={w} />
+          {w.overview && (
+            <details className="fold" open>
+              <summary>All of it, {`${mhz(w.overview.frequencies[0] ?? 0)} to ${mhz(w.overview.frequencies.at(-1) ?? 0)} MHz`}</summary>
+              <Suspense fallback={<p className="soft">Drawing…</p>}>
+                <OverviewPlot of={w.overview} bands={reference.data?.bands ?? []} />
+              </Suspense>
+            </details>
+          )}
           {r && w.revision_id && (
             <Why revision={w.revision_id} band={w.band} outing={outing.outing.id} picked={cause?.id} onPick={setCause} />
           )}

@@ -1,0 +1,160 @@
+package sweep
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"reed/core/band"
+	"reed/core/circuit"
+	"reed/core/quantity"
+)
+
+// Hidden says where a cable flatters: that the radio sees a match where the antenna has none. radio and feed are
+// the same sweep at both ends of the cable. Empty where the cable hides nothing of the own segments.
+func Hidden(radio, feed Curve, r Reading, cable circuit.Coax, length, watts float64, through string) string {
+	worst, at := 0.0, 0.0
+	lo, hi := feed.Span()
+	for _, s := range r.Own {
+		a, b := math.Max(s.Lo, lo), math.Min(s.Hi, hi)
+		for i := range 101 {
+			f := a + (b-a)*float64(i)/100
+			if b > a && radio.SWR(f) <= r.Limit && feed.SWR(f) > math.Max(worst, r.Limit*1.1) {
+				worst, at = feed.SWR(f), f
+			}
+		}
+	}
+	if at == 0 {
+		return ""
+	}
+	matched := cable.MatchedLoss(at, length)
+	arrive := func(swr float64) float64 {
+		return watts * math.Pow(10, -circuit.TotalLoss(matched, swr)/10)
+	}
+	return fmt.Sprintf("It looks fine at the radio and is not: at %s MHz the radio sees SWR %.1f, the antenna has %s. %s loses the reflected power on its way back, so the meter never sees it. Of %s, %s reach the antenna; matched it would be %s, through a cable without loss all of it.",
+		quantity.ToKHz(at), radio.SWR(at), plain(worst), through, quantity.Watts(watts), quantity.Watts(two(arrive(worst))), quantity.Watts(two(arrive(1))))
+}
+
+// two keeps two significant digits.
+func two(v float64) float64 {
+	if v == 0 {
+		return 0
+	}
+	p := math.Pow(10, math.Floor(math.Log10(math.Abs(v)))-1)
+	return math.Round(v/p) * p
+}
+
+func plain(swr float64) string {
+	if swr > 20 {
+		return "over 20"
+	}
+	return fmt.Sprintf("%.1f", swr)
+}
+
+// Spread is several sweeps of the same thing as one band: the lowest and highest SWR at each frequency, NaN where
+// not all of them reach.
+type Spread struct {
+	Takes     int
+	Low, High []float64
+	Says      string
+}
+
+// Together makes one band of several sweeps of one set-up, as of a windy minute. Fewer than two make none.
+func Together(curves []Curve, region band.Region, b band.Band, f []float64) (Spread, bool) {
+	out := Spread{Low: make([]float64, len(f)), High: make([]float64, len(f))}
+	var dips, best []float64
+	for _, c := range curves {
+		r, ok := Read(c, region, b, nil, 2)
+		if !ok {
+			continue
+		}
+		dips, best = append(dips, r.MinAt), append(best, r.MinSWR)
+		for i, swr := range c.Sample(f) {
+			if out.Takes == 0 {
+				out.Low[i], out.High[i] = swr, swr
+				continue
+			}
+			// A NaN of either stays one.
+			out.Low[i], out.High[i] = math.Min(out.Low[i], swr), math.Max(out.High[i], swr)
+		}
+		out.Takes++
+	}
+	if out.Takes < 2 {
+		return Spread{}, false
+	}
+	moved := slices.Max(dips) - slices.Min(dips)
+	mid := (slices.Max(dips) + slices.Min(dips)) / 2
+	if moved < 0.0004*mid {
+		out.Says = fmt.Sprintf("%d sweeps agree: the dip stays within %.0f kHz.", out.Takes, math.Max(1, math.Ceil(moved/1e3)))
+		return out, true
+	}
+	out.Says = fmt.Sprintf("%d sweeps: the dip moved over %.0f kHz, its SWR between %.2f and %.2f. Wind, or an end that is not tied: go by the whole band, and change nothing for less than that.", out.Takes, math.Ceil(moved/1e3), slices.Min(best), slices.Max(best))
+	return out, true
+}
+
+// Beside reads a measured dip against the computed one in words.
+func Beside(m, c Reading, s Subject) string {
+	off := m.MinAt/c.MinAt - 1
+	khz := math.Abs(m.MinAt-c.MinAt) / 1e3
+	match := fmt.Sprintf("SWR %s against %s", plain(m.MinSWR), plain(c.MinSWR))
+	if m.HasZ && c.HasZ {
+		match += fmt.Sprintf(", R %.0f against %.0f ohm", m.R, c.R)
+	}
+	switch {
+	case m.AtEdge:
+		return "The measured dip lies outside this sweep; the computed one is at " + quantity.ToKHz(c.MinAt) + " MHz."
+	case c.AtEdge:
+		return "The computed dip lies outside this band; the measured one is at " + quantity.ToKHz(m.MinAt) + " MHz."
+	case math.Abs(off) < 0.002:
+		return fmt.Sprintf("As computed: the dips lie within %.0f kHz; %s.", math.Max(1, math.Ceil(khz)), match)
+	}
+	way, acts := "lower", "longer"
+	if off > 0 {
+		way, acts = "higher", "shorter"
+	}
+	out := fmt.Sprintf("Measured %.0f kHz (%.1f %%) %s than computed; %s.", khz, math.Abs(off)*100, way, match)
+	if (s.Trims == "" || s.Trims == "wire") && s.Length > 0 && math.Abs(off) < 0.12 {
+		out += fmt.Sprintf(" It acts %s %s than recorded.", s.print(math.Abs(off)*s.Length, 0.01), acts)
+	}
+	return out
+}
+
+// Wide reports an overview: a sweep over so much that it says little of a single band.
+func (s Sweep) Wide() bool { return s.F[len(s.F)-1] >= 3*s.F[0] }
+
+// Alike reports whether two sweeps were asked for the same points.
+func (s Sweep) Alike(o Sweep) bool {
+	return len(s.F) == len(o.F) && s.F[0] == o.F[0] && s.F[len(s.F)-1] == o.F[len(o.F)-1]
+}
+
+// Dip is one place of low SWR in an overview.
+type Dip struct {
+	F   float64 `json:"f"`
+	SWR float64 `json:"swr"`
+}
+
+// Overview draws a wide sweep at frequencies in even ratios, and lists its dips under SWR 5, in rising frequency.
+// ok is false for a sweep that spans less than a factor of three.
+func Overview(c Curve) (f, swr []float64, dips []Dip, ok bool) {
+	if !c.s.Wide() {
+		return nil, nil, nil, false
+	}
+	lo, hi := c.Span()
+	const n = 400
+	for i := range n {
+		x := lo * math.Pow(hi/lo, float64(i)/(n-1))
+		f, swr = append(f, x), append(swr, c.SWR(x))
+	}
+	grid := c.grid(lo, hi)
+	for i := 1; i+1 < len(grid); i++ {
+		if c.Mag(grid[i]) > c.Mag(grid[i-1]) || c.Mag(grid[i]) >= c.Mag(grid[i+1]) {
+			continue
+		}
+		at := refineMin(c.Mag, grid[i-1], grid[i+1])
+		// A wiggle in a valley is no dip of its own.
+		if k := len(dips); c.SWR(at) < 5 && (k == 0 || at > dips[k-1].F*1.02) {
+			dips = append(dips, Dip{at, c.SWR(at)})
+		}
+	}
+	return f, swr, dips, true
+}

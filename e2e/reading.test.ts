@@ -1,0 +1,70 @@
+import { expect, outing, put, test, uid } from "./app";
+
+const length = (m: number) => ({ typed: `${m} m`, unit: "m" });
+
+test("a cable that flatters: fine at the radio, and the screen says why it is not", async ({ page, app }) => {
+  await outing(app);
+  await put(app, `/api/deployments/${uid(80)}`, { outing_id: uid(1), name: "Dunlin", plan: { family: "dipole", variant: "flat", frequency_hz: 28.2e6 } });
+  // Cut long, behind 25 m of thin cable.
+  const built = { family: "dipole", variant: "flat", frequency_hz: 28.2e6, radiator: length(2.6), leg_b: length(2.6), feed_height: length(5), far_height: length(5), coax: { type: "RG-174", length: length(25) }, power_w: 10 };
+  await put(app, `/api/revisions/${uid(81)}`, { deployment_id: uid(80), reason: "as cut", built });
+  await page.goto(`${app.url}/o/${uid(1)}/sweep`);
+  await page.getByRole("button", { name: /^Dunlin/ }).click();
+  await page.getByRole("group", { name: "Bands" }).getByRole("button", { name: /^10 m/ }).click();
+  await page.getByRole("group", { name: "An analyser" }).getByRole("radio", { name: /^at the radio/ }).check({ force: true });
+  await page.getByRole("button", { name: "Sweep 10 m" }).click();
+  await page.getByRole("button", { name: "Keep it with r1" }).click({ timeout: 60_000 });
+  // The radio's own figures are good all over the segment; what the antenna has is said with its watts.
+  await expect(page.getByText("segment under 2").locator("..").getByText("100 %")).toBeVisible();
+  const why = page.getByText(/^It looks fine at the radio and is not/);
+  await expect(why).toContainText(/the radio sees SWR 1\.\d, the antenna has ([2-9]|1\d)\.\d\. 25\.000? m of RG-174|25\.00 m of RG-174/);
+  await expect(why).toContainText(/Of 10 W, [\d.]+ W reach the antenna/);
+  await expect(page.getByRole("heading", { level: 1 })).not.toHaveText("Leave it.");
+  await expect(page.getByRole("heading", { level: 1 })).toContainText(/Fold back/, { timeout: 60_000 });
+  // Both ends are drawn, and every face of the sweep.
+  await page.getByRole("button", { name: "+ at the feed point" }).click();
+  await expect(page.locator(".keyline").getByText("at the feed point")).toBeVisible();
+  for (const [face, figure] of [["R and X", /^R and X of Dunlin/], ["return loss", /^Return loss of Dunlin/], ["reflection", /^Reflection of Dunlin at the radio/]] as const) {
+    await page.getByRole("button", { name: face, exact: true }).click();
+    await expect(page.getByRole("img", { name: figure })).toBeVisible();
+  }
+});
+
+test("a windy minute is one band, and all of 1 to 60 MHz is seen at a glance", async ({ page, app }) => {
+  test.setTimeout(120_000);
+  await outing(app);
+  await put(app, `/api/deployments/${uid(82)}`, { outing_id: uid(1), name: "Plover", plan: { family: "dipole", variant: "flat", frequency_hz: 14.1e6 } });
+  const built = { family: "dipole", variant: "flat", frequency_hz: 14.1e6, radiator: length(5.05), leg_b: length(5.05), feed_height: length(6), far_height: length(6), wind: "strong" };
+  await put(app, `/api/revisions/${uid(83)}`, { deployment_id: uid(82), reason: "as cut", built });
+  await page.goto(`${app.url}/o/${uid(1)}/sweep`);
+  await page.getByRole("button", { name: /^Plover/ }).click();
+  await page.getByRole("group", { name: "Bands" }).getByRole("button", { name: /^20 m/ }).click();
+  await page.getByRole("button", { name: "Five sweeps, for the wind" }).click();
+  await expect(page.getByText("They are kept with r1.")).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/^5 sweeps: the dip moved over \d+ kHz/)).toBeVisible();
+  await expect(page.locator(".keyline").getByText("5 sweeps of it")).toBeVisible();
+  await expect(page.getByText(/^Computed: .*(Measured \d+ kHz|As computed)/)).toBeVisible({ timeout: 30_000 });
+  await page.getByRole("button", { name: "All of 1 to 60 MHz" }).click();
+  await page.getByRole("button", { name: "Keep it with r1" }).click({ timeout: 60_000 });
+  await expect(page.getByRole("img", { name: /^SWR from 1\.0 to 60 MHz: dips at 1[34]\.\d\d/ })).toBeVisible();
+  // The overview does not take the place of the sweeps of the band.
+  await expect(page.getByText(/^5 sweeps: the dip moved over/)).toBeVisible();
+});
+
+test("an analyser on the network that is not there is told, and nothing is lost", async ({ page, app }) => {
+  await outing(app);
+  await page.goto(`${app.url}/settings`);
+  await page.getByLabel("Analyser on the network").fill("in the car");
+  await page.getByRole("button", { name: "Keep these" }).click();
+  await expect(page.getByText(/"in the car" is not an address; write host and port/)).toBeVisible();
+  await page.getByLabel("Analyser on the network").fill("127.0.0.1:9");
+  await page.getByRole("button", { name: "Keep these" }).click();
+  await expect(page.getByText("Kept.")).toBeVisible();
+  await page.goto(`${app.url}/o/${uid(1)}/sweep`);
+  await page.getByLabel("Which analyser").selectOption("network");
+  await page.getByRole("button", { name: "Type readings" }).click();
+  await page.getByLabel("Frequency in MHz and SWR, one reading a line").fill("7.0 1.9");
+  await page.getByRole("button", { name: "Sweep 40 m" }).click();
+  await expect(page.getByText(/no analyser answers at 127\.0\.0\.1:9; is it on, and on this network/)).toBeVisible({ timeout: 15_000 });
+  await expect(page.getByLabel("Frequency in MHz and SWR, one reading a line")).toHaveValue("7.0 1.9");
+});

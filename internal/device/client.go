@@ -1,0 +1,371 @@
+// Package device speaks with an antenna analyser over TCP by the line protocol of docs/analyser-protocol.md, as
+// the one who asks and as the one who answers.
+package device
+
+import (
+	"bufio"
+	"context"
+	"errors"
+	"fmt"
+	"math"
+	"math/cmplx"
+	"net"
+	"strconv"
+	"strings"
+	"time"
+
+	"reed/core/sweep"
+)
+
+// Greeting begins the first line of every analyser, followed by the version of the protocol.
+const Greeting = "SWEEPLINE"
+
+// Version of the protocol.
+const Version = 1
+
+// Bounds of what is asked and answered.
+const (
+	MaxPoints = 10001
+	maxLine   = 512
+	most      = 10.0 // the largest magnitude of reflection that is taken for a reading
+)
+
+// Client asks analysers. Reach is how long it waits for a connection, Idle for each line; both have usual
+// values when zero.
+type Client struct {
+	Reach, Idle time.Duration
+}
+
+// Ask is one sweep: from Lo to Hi hertz in N points, both ends included. Port names what the analyser is to
+// measure, where it has several; empty leaves it as it is.
+type Ask struct {
+	Port   string
+	Lo, Hi float64
+	N      int
+}
+
+// Check says what of it no analyser is asked.
+func (a Ask) Check() error {
+	switch {
+	case !(a.Lo > 0) || !(a.Hi > a.Lo) || a.Hi > 10e9:
+		return fmt.Errorf("from %.0f to %.0f Hz is no sweep", a.Lo, a.Hi)
+	case a.N < 2 || a.N > MaxPoints:
+		return fmt.Errorf("%d points asked; from 2 to %d can be", a.N, MaxPoints)
+	case len(a.Port) > 200 || strings.ContainsFunc(a.Port, func(r rune) bool { return r <= ' ' || r > '~' }):
+		return fmt.Errorf("%q cannot be the name of a port", a.Port)
+	}
+	return nil
+}
+
+// CheckAddress says what of an address cannot be reached by anybody.
+func CheckAddress(address string) error {
+	host, port, err := net.SplitHostPort(address)
+	if n, bad := strconv.Atoi(port); err != nil || host == "" || bad != nil || n < 1 || n > 65535 {
+		return fmt.Errorf("%q is not an address; write host and port, like 192.168.4.1:7390", address)
+	}
+	return nil
+}
+
+// Answer is a sweep and who measured it. Simulated analysers say so of themselves.
+type Answer struct {
+	Name      string
+	Simulated bool
+	Sweep     sweep.Sweep
+}
+
+// Refused is what an analyser said instead of measuring.
+type Refused struct{ Text string }
+
+func (e *Refused) Error() string { return "the analyser refuses: " + e.Text }
+
+// Unclear is a line that is not of the protocol.
+type Unclear struct {
+	Line   int
+	Found  string
+	Wanted string
+}
+
+func (e *Unclear) Error() string {
+	return fmt.Sprintf("line %d from the analyser is %q, where %s was due; is it an analyser that speaks this protocol, at this address and port?", e.Line, e.Found, e.Wanted)
+}
+
+// Dropped is a link that ended, or fell silent, in the middle. Points is how many had come.
+type Dropped struct {
+	Points, Of int
+	Cause      error
+}
+
+func (e *Dropped) Error() string {
+	what := "the link to the analyser ended"
+	var timeout net.Error
+	if errors.As(e.Cause, &timeout) && timeout.Timeout() {
+		what = "the analyser fell silent"
+	}
+	if e.Of == 0 {
+		return what + " before it measured"
+	}
+	return fmt.Sprintf("%s after %d of %d points; nothing of it is kept, sweep again", what, e.Points, e.Of)
+}
+
+func (e *Dropped) Unwrap() error { return e.Cause }
+
+// lines reads a peer's lines with a deadline for each.
+type lines struct {
+	conn net.Conn
+	r    *bufio.Reader
+	idle time.Duration
+	n    int
+}
+
+func newLines(conn net.Conn, idle time.Duration) *lines {
+	return &lines{conn: conn, r: bufio.NewReaderSize(conn, maxLine), idle: idle}
+}
+
+var errLong = errors.New("a line is too long")
+
+func (l *lines) next() (string, error) {
+	if err := l.conn.SetReadDeadline(time.Now().Add(l.idle)); err != nil {
+		return "", err
+	}
+	text, err := l.r.ReadSlice('\n')
+	l.n++
+	if errors.Is(err, bufio.ErrBufferFull) {
+		return string(text[:60]), errLong
+	}
+	if err != nil {
+		return "", err
+	}
+	return strings.TrimRight(string(text), "\r\n"), nil
+}
+
+// Measure connects to an analyser, asks for one sweep, and checks every point of it. An analyser that cannot be
+// reached, does not speak the protocol, refuses, falls silent or drops the link is an error that says which.
+func (c Client) Measure(ctx context.Context, address string, ask Ask, done func(points, of int)) (Answer, error) {
+	if err := ask.Check(); err != nil {
+		return Answer{}, err
+	}
+	reach, idle := c.Reach, c.Idle
+	if reach == 0 {
+		reach = 4 * time.Second
+	}
+	if idle == 0 {
+		idle = 20 * time.Second
+	}
+	conn, err := (&net.Dialer{Timeout: reach}).DialContext(ctx, "tcp", address)
+	if err != nil {
+		return Answer{}, fmt.Errorf("no analyser answers at %s; is it on, and on this network? (%w)", address, err)
+	}
+	defer conn.Close()
+	stop := context.AfterFunc(ctx, func() { conn.SetDeadline(time.Unix(1, 0)) })
+	defer stop()
+	out, err := measure(newLines(conn, idle), ask, done)
+	if ctx.Err() != nil {
+		return Answer{}, ctx.Err()
+	}
+	return out, err
+}
+
+func measure(l *lines, ask Ask, done func(points, of int)) (Answer, error) {
+	var out Answer
+	points := 0
+	var f []float64
+	var g []complex128
+	// read is the next line; what an analyser refuses is said in its own words.
+	read := func(wanted string) (string, error) {
+		text, err := l.next()
+		switch {
+		case errors.Is(err, errLong):
+			return "", &Unclear{l.n, clean(text), wanted}
+		case err != nil:
+			of := 0
+			if points > 0 {
+				of = ask.N
+			}
+			return "", &Dropped{points, of, err}
+		}
+		if why, ok := strings.CutPrefix(text, "ERR "); ok {
+			return "", &Refused{clean(why)}
+		}
+		return text, nil
+	}
+	send := func(format string, args ...any) error {
+		if err := l.conn.SetWriteDeadline(time.Now().Add(l.idle)); err != nil {
+			return &Dropped{Cause: err}
+		}
+		if _, err := fmt.Fprintf(l.conn, format+"\n", args...); err != nil {
+			return &Dropped{Cause: err}
+		}
+		return nil
+	}
+	const hello = Greeting + " 1 and a name"
+	text, err := read(hello)
+	if err != nil {
+		return out, err
+	}
+	words := strings.Fields(text)
+	if len(words) < 3 || words[0] != Greeting {
+		return out, &Unclear{l.n, clean(text), hello}
+	}
+	if v, err := strconv.Atoi(words[1]); err != nil || v != Version {
+		return out, fmt.Errorf("the analyser speaks version %s of the protocol, this program version %d", clean(words[1]), Version)
+	}
+	out.Name = clean(strings.Join(words[2:], " "))
+	if name, ok := strings.CutPrefix(out.Name, "simulated "); ok {
+		out.Name, out.Simulated = name, true
+	}
+	if ask.Port != "" {
+		if err := send("PORT %s", ask.Port); err != nil {
+			return out, err
+		}
+		if text, err := read("OK"); err != nil {
+			return out, err
+		} else if text != "OK" {
+			return out, &Unclear{l.n, clean(text), "OK"}
+		}
+	}
+	if err := send("SWEEP %.0f %.0f %d", ask.Lo, ask.Hi, ask.N); err != nil {
+		return out, err
+	}
+	for points < ask.N {
+		text, err := read("a point: hertz, real and imaginary part")
+		if err != nil {
+			return out, err
+		}
+		hz, gamma, ok := point(text)
+		if !ok || hz < ask.Lo*0.999 || hz > ask.Hi*1.001 || points > 0 && hz <= f[points-1] {
+			return out, &Unclear{l.n, clean(text), "a point beyond the one before: hertz, real and imaginary part"}
+		}
+		f, g = append(f, hz), append(g, gamma)
+		points++
+		if done != nil {
+			done(points, ask.N)
+		}
+	}
+	if text, err := read("END"); err != nil {
+		return out, err
+	} else if text != "END" {
+		return out, &Unclear{l.n, clean(text), "END"}
+	}
+	out.Sweep, _, _ = sweep.New(sweep.Complex, f, g)
+	return out, nil
+}
+
+// point reads "hertz real imaginary".
+func point(text string) (hz float64, gamma complex128, ok bool) {
+	words := strings.Fields(text)
+	if len(words) != 3 {
+		return 0, 0, false
+	}
+	var v [3]float64
+	for i, w := range words {
+		x, err := strconv.ParseFloat(w, 64)
+		if err != nil || math.IsNaN(x) || math.IsInf(x, 0) {
+			return 0, 0, false
+		}
+		v[i] = x
+	}
+	gamma = complex(v[1], v[2])
+	return v[0], gamma, v[0] > 0 && cmplx.Abs(gamma) <= most
+}
+
+// clean is what a stranger said, short and without anything but letters to show.
+func clean(text string) string {
+	text = strings.Map(func(r rune) rune {
+		if r < ' ' || r > '~' {
+			return '?'
+		}
+		return r
+	}, text)
+	if len(text) > 80 {
+		text = text[:80] + "..."
+	}
+	return text
+}
+
+// Source measures for a server. Sweep tells each point as it is measured.
+type Source interface {
+	// Name is what stands in the greeting, without line ends.
+	Name() string
+	// Sweep measures at a port; what it cannot measure is an error that is told to who asks.
+	Sweep(ctx context.Context, ask Ask, point func(hz float64, gamma complex128) error) error
+}
+
+// Serve answers on a listener until the context ends or the listener is closed. Each connection may ask for any
+// number of sweeps, one after the other.
+func Serve(ctx context.Context, ln net.Listener, src Source) error {
+	stop := context.AfterFunc(ctx, func() { ln.Close() })
+	defer stop()
+	for {
+		conn, err := ln.Accept()
+		if err != nil {
+			if ctx.Err() != nil || errors.Is(err, net.ErrClosed) {
+				return nil
+			}
+			return fmt.Errorf("answering as an analyser: %w", err)
+		}
+		go func() {
+			defer conn.Close()
+			ctx, cancel := context.WithCancel(ctx)
+			defer cancel()
+			stop := context.AfterFunc(ctx, func() { conn.SetDeadline(time.Unix(1, 0)) })
+			defer stop()
+			answer(ctx, conn, src)
+		}()
+	}
+}
+
+// answer speaks with one peer until it leaves, is silent for a minute, or writes nonsense three times.
+func answer(ctx context.Context, conn net.Conn, src Source) {
+	l := newLines(conn, time.Minute)
+	w := bufio.NewWriter(conn)
+	say := func(format string, args ...any) error {
+		if err := conn.SetWriteDeadline(time.Now().Add(20 * time.Second)); err != nil {
+			return err
+		}
+		_, err := fmt.Fprintf(w, format+"\n", args...)
+		return err
+	}
+	if say("%s %d %s", Greeting, Version, src.Name()) != nil || w.Flush() != nil {
+		return
+	}
+	port, wrong := "", 0
+	for wrong < 3 && ctx.Err() == nil {
+		text, err := l.next()
+		if err != nil {
+			if errors.Is(err, errLong) && say("ERR the line is too long") == nil {
+				w.Flush()
+			}
+			return
+		}
+		words := strings.Fields(text)
+		switch {
+		case len(words) == 2 && words[0] == "PORT":
+			port, err = words[1], say("OK")
+		case len(words) == 4 && words[0] == "SWEEP":
+			ask := Ask{Port: port}
+			_, err = fmt.Sscanf(strings.Join(words[1:], " "), "%g %g %d", &ask.Lo, &ask.Hi, &ask.N)
+			if err == nil {
+				err = ask.Check()
+			}
+			if err == nil {
+				err = src.Sweep(ctx, ask, func(hz float64, gamma complex128) error {
+					return say("%.0f %.6f %.6f", hz, real(gamma), imag(gamma))
+				})
+			}
+			if err == nil {
+				err = say("END")
+			} else {
+				wrong++
+				err = say("ERR %s", clean(err.Error()))
+			}
+		case len(words) == 1 && words[0] == "BYE":
+			return
+		default:
+			wrong++
+			err = say("ERR %q is not understood; PORT name, SWEEP hertz hertz points, or BYE", clean(text))
+		}
+		if err != nil || w.Flush() != nil {
+			return
+		}
+	}
+}

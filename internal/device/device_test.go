@@ -1,0 +1,210 @@
+package device
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"math/cmplx"
+	"net"
+	"strings"
+	"testing"
+	"time"
+)
+
+// line answers a sweep with a known curve at one port, and refuses others.
+type line struct{ delay time.Duration }
+
+func (line) Name() string { return "simulated line of the test" }
+
+func truth(hz float64) complex128 { return cmplx.Rect(0.5, hz/1e6) }
+
+func (s line) Sweep(ctx context.Context, a Ask, point func(float64, complex128) error) error {
+	if a.Port != "mast" {
+		return fmt.Errorf("nothing is connected at %q", a.Port)
+	}
+	for i := range a.N {
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(s.delay):
+		}
+		hz := a.Lo + (a.Hi-a.Lo)*float64(i)/float64(a.N-1)
+		if err := point(hz, truth(hz)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func serve(t *testing.T, s Source) string {
+	t.Helper()
+	ln, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	ctx, cancel := context.WithCancel(context.Background())
+	ended := make(chan error)
+	go func() { ended <- Serve(ctx, ln, s) }()
+	t.Cleanup(func() {
+		cancel()
+		if err := <-ended; err != nil {
+			t.Error(err)
+		}
+	})
+	return ln.Addr().String()
+}
+
+var ask = Ask{Port: "mast", Lo: 7e6, Hi: 7.2e6, N: 41}
+
+func TestASweepComesAsItWasMeasured(t *testing.T) {
+	address := serve(t, line{})
+	steps := 0
+	got, err := Client{}.Measure(context.Background(), address, ask, func(n, of int) { steps = n })
+	if err != nil {
+		t.Fatal(err)
+	}
+	if got.Name != "line of the test" || !got.Simulated || len(got.Sweep.F) != 41 || steps != 41 {
+		t.Errorf("%+v after %d steps", got, steps)
+	}
+	for i, f := range got.Sweep.F {
+		if cmplx.Abs(complex(got.Sweep.Re[i], got.Sweep.Im[i])-truth(f)) > 1e-6 {
+			t.Fatalf("%v at %v", got.Sweep.Re[i], f)
+		}
+	}
+	other := ask
+	other.Port = "chair"
+	_, err = Client{}.Measure(context.Background(), address, other, nil)
+	var refused *Refused
+	if !errors.As(err, &refused) || !strings.Contains(refused.Text, "nothing is connected") {
+		t.Error(err)
+	}
+}
+
+// odd is an analyser that says what it is told to, then hangs up, or keeps silent.
+func odd(t *testing.T, silent bool, says string) string {
+	t.Helper()
+	ln, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { ln.Close() })
+	go func() {
+		for {
+			conn, err := ln.Accept()
+			if err != nil {
+				return
+			}
+			go func() {
+				defer conn.Close()
+				io.WriteString(conn, says)
+				if silent {
+					io.Copy(io.Discard, conn)
+				} else {
+					time.Sleep(20 * time.Millisecond) // what was said arrives before the end
+				}
+			}()
+		}
+	}()
+	return ln.Addr().String()
+}
+
+func TestWhatGoesWrongIsSaidForWhatItIs(t *testing.T) {
+	const hello = "SWEEPLINE 1 bench one\nOK\n"
+	for name, c := range map[string]struct {
+		says   string
+		silent bool
+		want   string
+	}{
+		"silence":                {"", true, "fell silent before it measured"},
+		"silence in the middle":  {hello + "7000000 0.1 0.1\n7005000 0.1 0.1\n", true, "fell silent after 2 of 41 points"},
+		"the link drops":         {hello + "7000000 0.1 0.1\n", false, "the link to the analyser ended after 1 of 41"},
+		"the link drops at once": {"", false, "ended before it measured"},
+		"another protocol":       {"HTTP/1.1 400 Bad Request\r\n\r\n", false, "is it an analyser that speaks this protocol"},
+		"a later version":        {"SWEEPLINE 7 bench one\n", false, "version 7"},
+		"bytes":                  {"\x00\xff\xfe\x01\n", false, `"????"`},
+		"a line without end":     {strings.Repeat("A", 4000), false, "SWEEPLINE 1 and a name was due"},
+		"words for a point":      {hello + "seven point one\n", false, `"seven point one", where a point`},
+		"not a number":           {hello + "7000000 NaN 0\n", false, "where a point"},
+		"far too much":           {hello + "7000000 99 0\n", false, "where a point"},
+		"outside what was asked": {hello + "9000000 0.1 0\n", false, "where a point"},
+		"back in frequency":      {hello + "7100000 0.1 0\n7000000 0.1 0\n", false, "beyond the one before"},
+		"a refusal":              {"SWEEPLINE 1 bench one\nERR the battery is low\n", false, "the analyser refuses: the battery is low"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			_, err := Client{Idle: 300 * time.Millisecond}.Measure(context.Background(), odd(t, c.silent, c.says), ask, nil)
+			if err == nil || !strings.Contains(err.Error(), c.want) {
+				t.Errorf("%v, want %q", err, c.want)
+			}
+		})
+	}
+	if _, err := (Client{Reach: time.Second}).Measure(context.Background(), "127.0.0.1:1", ask, nil); err == nil || !strings.Contains(err.Error(), "no analyser answers at 127.0.0.1:1") {
+		t.Error(err)
+	}
+	for _, bad := range []Ask{{Lo: 8e6, Hi: 7e6, N: 10}, {Lo: 7e6, Hi: 8e6, N: 1}, {Lo: 7e6, Hi: 8e6, N: 1 << 20}, {Lo: 7e6, Hi: 8e6, N: 5, Port: "a\nSWEEP 1 2 3"}} {
+		if _, err := (Client{}).Measure(context.Background(), "127.0.0.1:1", bad, nil); err == nil || strings.Contains(err.Error(), "answers") {
+			t.Errorf("%+v was asked: %v", bad, err)
+		}
+	}
+}
+
+func TestASweepIsStopped(t *testing.T) {
+	ctx, cancel := context.WithCancel(context.Background())
+	defer cancel()
+	long := ask
+	long.N = 2000
+	points := 0
+	_, err := Client{}.Measure(ctx, serve(t, line{delay: time.Millisecond}), long, func(n, _ int) {
+		points = n
+		if n == 3 {
+			cancel()
+		}
+	})
+	if !errors.Is(err, context.Canceled) || points == long.N {
+		t.Errorf("stopped after %d points: %v", points, err)
+	}
+}
+
+// TestGarbageDoesNotStopTheAnalyser writes nonsense at the simulated analyser; others are still answered.
+func TestGarbageDoesNotStopTheAnalyser(t *testing.T) {
+	address := serve(t, line{})
+	for _, says := range []string{"\n\n\n\n", "SWEEP\n", "SWEEP 1 2\n", "SWEEP 9e9 1 -4\n", "SWEEP 7e6 7.1e6 999999999\n", strings.Repeat("x", 100000), "\x00\x01\n\xff\n", "PORT a b c\nPORT\n", "BYE\n"} {
+		conn, err := net.Dial("tcp", address)
+		if err != nil {
+			t.Fatal(err)
+		}
+		io.WriteString(conn, says)
+		conn.SetReadDeadline(time.Now().Add(2 * time.Second))
+		if says != "BYE\n" && !strings.HasPrefix(says, "\n") {
+			buf := make([]byte, 400)
+			n, _ := io.ReadAtLeast(conn, buf, len(Greeting)+40)
+			if !strings.Contains(string(buf[:n]), "ERR ") {
+				t.Errorf("%.20q got %q", says, buf[:n])
+			}
+		}
+		conn.Close()
+	}
+	if _, err := (Client{}).Measure(context.Background(), address, ask, nil); err != nil {
+		t.Error(err)
+	}
+}
+
+// FuzzAnalyser lets anything answer as an analyser: an error or a sound sweep comes of it, never a panic.
+func FuzzAnalyser(f *testing.F) {
+	f.Add("SWEEPLINE 1 x\nOK\n7000000 0.1 0.1\n7100000 0.2 0.2\nEND\n")
+	f.Add("SWEEPLINE 1 simulated x\nERR no\n")
+	f.Add("\x00\n")
+	f.Fuzz(func(t *testing.T, says string) {
+		here, there := net.Pipe()
+		go func() {
+			go io.Copy(io.Discard, there)
+			io.WriteString(there, says)
+			there.Close()
+		}()
+		defer here.Close()
+		got, err := measure(newLines(here, time.Second), Ask{Port: "p", Lo: 7e6, Hi: 7.1e6, N: 2}, nil)
+		if err == nil && (got.Sweep.Check() != nil || len(got.Sweep.F) != 2) {
+			t.Errorf("%+v of %q", got, says)
+		}
+	})
+}

@@ -1,0 +1,130 @@
+package server
+
+import (
+	"context"
+	"fmt"
+	"net"
+	"strings"
+	"sync"
+
+	"reed/core/band"
+	"reed/core/deployment"
+	"reed/internal/device"
+	"reed/internal/exchange"
+	"reed/internal/standin"
+)
+
+// simulated is the analyser that ships, listening on loopback from its first use on.
+type simulated struct {
+	mu      sync.Mutex
+	address string
+}
+
+// start begins to listen, once, and says where.
+func (x *simulated) start(src device.Source) (string, error) {
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	if x.address != "" {
+		return x.address, nil
+	}
+	ln, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return "", fmt.Errorf("starting the simulated analyser: %w", err)
+	}
+	go func() {
+		if device.Serve(context.Background(), ln, src) != nil {
+			x.mu.Lock()
+			x.address = "" // the next use starts it again
+			x.mu.Unlock()
+		}
+	}()
+	x.address = ln.Addr().String()
+	return x.address, nil
+}
+
+// port names a set-up to the simulated analyser: the revision, where it is measured and the how many-th time.
+func port(revision string, atRadio bool, take int) string {
+	where := "feed"
+	if atRadio {
+		where = "radio"
+	}
+	return fmt.Sprintf("%s/%s/%d", revision, where, take)
+}
+
+// lookup finds what a port of the simulated analyser leads to.
+func (s *Server) lookup(ctx context.Context, port string) (a standin.Analyser, b deployment.Built, atRadio bool, err error) {
+	words := strings.Split(port, "/")
+	take := 0
+	if len(words) == 3 {
+		_, err = fmt.Sscan(words[2], &take)
+	}
+	if len(words) != 3 || err != nil || take < 0 || take > 99 {
+		return a, b, false, fmt.Errorf("%q leads to no set-up; a port is revision/feed/0", port)
+	}
+	rev, err := s.store.Revision(ctx, words[0])
+	if err != nil {
+		return a, b, false, err
+	}
+	setup, err := s.setup(ctx, ComputeInput{RevisionId: rev.ID})
+	if err != nil {
+		return a, b, false, err
+	}
+	a = standin.Of(rev.DeploymentID, setup.Ground, &s.twin)
+	a.Take = take
+	return a, rev.Built, words[1] == "radio", nil
+}
+
+// Whole is what an overview sweeps.
+const (
+	wholeLo, wholeHi = 1e6, 60e6
+	wholePoints      = 1181 // every 50 kHz
+)
+
+// measurement is a sweep by an analyser as a job whose result is a file like any analyser's.
+func (s *Server) measurement(ctx context.Context, in ComputeInput) (work, error) {
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	rev, err := s.store.Revision(ctx, in.RevisionId)
+	if err != nil {
+		return nil, err
+	}
+	ask := device.Ask{Lo: wholeLo, Hi: wholeHi, N: wholePoints}
+	name := "overview"
+	if !in.Wide {
+		b, ok := band.Named(me.Region, in.Band)
+		if !ok {
+			return nil, invalid("band", fmt.Sprintf("%q is not a band", in.Band))
+		}
+		ask.Lo, ask.Hi, ask.N = standin.Across(me.Region, b)
+		name = b.Name
+	}
+	address, who := me.Analyser, "analyser"
+	if in.Device == Simulated {
+		if _, err := s.setup(ctx, in); err != nil {
+			return nil, err
+		}
+		if address, err = s.bench.start(standin.Bench{Lookup: s.lookup}); err != nil {
+			return nil, err
+		}
+		ask.Port, who = port(rev.ID, in.Where == ComputeInputWhereRadio, in.Take), "simulated"
+	} else if address == "" {
+		return nil, invalid("device", "no analyser is set up; write its address in Settings")
+	}
+	name = fmt.Sprintf("%s-%s-r%d.s1p", who, name, rev.Seq)
+	if in.Take > 0 {
+		name = strings.Replace(name, ".s1p", fmt.Sprintf("-%d.s1p", in.Take+1), 1)
+	}
+	return func(ctx context.Context, done func(step, of int)) (any, error) {
+		got, err := device.Client{}.Measure(ctx, address, ask, done)
+		if err != nil {
+			return nil, err
+		}
+		head := got.Name
+		if got.Simulated {
+			head = standin.Mark
+		}
+		return FileInput{Name: name, Content: []byte(exchange.WriteTouchstone(got.Sweep, head))}, nil
+	}, nil
+}

@@ -97,9 +97,8 @@ func (s Set) For(hz float64, shape antenna.Shape, now Today, region band.Region,
 	default:
 		out.Detail = fmt.Sprintf("Beyond your marks, which end at %s MHz: carried on by the law of this antenna fitted to %s. Begin with low power, measure, then mark it.", quantity.ToKHz(math.Max(b.lo, b.hi)), marksOf(b.of))
 	}
-	for _, d := range b.mark.Held.differs(now, imperial) {
-		out.Warnings = append(out.Warnings, d)
-	}
+	out.Warnings = append(out.Warnings, b.mark.Held.differs(now, imperial)...)
+
 	if band := nearest(region, hz); band == "" {
 		out.Warnings = append(out.Warnings, fmt.Sprintf("%s MHz is in no amateur band.", mhz))
 	}

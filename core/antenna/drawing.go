@@ -62,8 +62,11 @@ func between(a, b Point, t float64) Point {
 }
 
 func mutualFault(path string, length, from, to float64) Fault {
-	return fault(path, "error", fmt.Sprintf("a wire of %s cannot reach from %s to %s up; check the length and both heights",
-		quantity.Metric(length, 10), quantity.Metric(from, 10), quantity.Metric(to, 10)))
+	say := func(m float64) string { return quantity.Metric(m, 10) }
+	low, high := math.Min(from, to), math.Max(from, to)
+	text := fmt.Sprintf("a wire of %s cannot reach from %s to %s up. One of the three is wrong: the wire is at least %s, or its upper end at most %s up, or its lower at least %s",
+		say(length), say(from), say(to), say(high-low), say(low+length), say(high-length))
+	return fault(path, "error", text)
 }
 
 func pole(x, height float64) Line {

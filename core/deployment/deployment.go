@@ -52,6 +52,9 @@ type Built struct {
 	SetupMinutes int      `json:"setup_minutes,omitempty"`
 	Confirmed    []string `json:"confirmed,omitempty"`
 	Notes        string   `json:"notes,omitempty"`
+	// Own are the things of the bag that computing with the set-up needs, by role, as they were then: transformer,
+	// choke and tuner.
+	Own map[string]kit.Part `json:"own,omitempty"`
 	// Texts, when given, are the family's fields as people typed them; Unit is what a bare length takes.
 	Texts map[string]string `json:"texts,omitempty"`
 	Unit  string            `json:"unit,omitempty"`
@@ -72,9 +75,22 @@ func (b Built) Read() (Built, []antenna.Fault) {
 	return b, faults
 }
 
-// Use fills in what the parts of a set-up say of themselves: the wire and the coax, as they are now, so
-// that the record stays true when the bag changes later.
+// Use fills in what the parts of a set-up say of themselves, as they are now, so that the record stays true
+// when the bag changes later. A thing that is out of the bag by now stays as it was recorded.
 func (b Built) Use(bag map[string]kit.Part) Built {
+	own := map[string]kit.Part{}
+	for _, role := range []string{"transformer", "choke", "tuner"} {
+		id := b.Parts[role]
+		if p, ok := bag[id]; ok && p.Kind == role {
+			own[role] = p
+		} else if was, ok := b.Own[role]; ok && was.ID == id {
+			own[role] = was
+		}
+	}
+	b.Own = nil
+	if len(own) > 0 {
+		b.Own = own
+	}
 	if p, ok := bag[b.Parts["wire"]]; ok && p.Kind == "wire" {
 		w := p.Wire()
 		b.Wire, b.WireData = p.ID, &w
@@ -111,6 +127,8 @@ type Deployment struct {
 	Letter    string          `json:"letter"` // A, B, C ... for the log
 	Plan      antenna.Request `json:"plan"`
 	Lesson    string          `json:"lesson,omitempty"`
+	Clock     Clock           `json:"clock,omitzero"`
+	Recipe    string          `json:"recipe,omitempty"` // the recipe that it was laid out from
 	CreatedAt time.Time       `json:"created_at"`
 	Version   int             `json:"version"`
 	Deleted   bool            `json:"deleted,omitempty"`

@@ -67,11 +67,25 @@ func facts(b Built, imperial bool) []fact {
 	choke := map[string]string{"": "none", "feed": "at the feed", "radio": "at the radio", "along": length(b.Choke.Distance.M) + " from the feed"}[b.Choke.Place]
 	var metal []string
 	for _, m := range b.Metal {
-		metal = append(metal, fmt.Sprintf("%s at %s", m.What, length(m.Distance.M)))
+		if m.Distance.M > 0 {
+			m.What += " at " + length(m.Distance.M)
+		}
+		metal = append(metal, m.What)
 	}
 	wire, _ := antenna.WireNamed(b.Wire)
 	if b.WireData != nil {
 		wire = *b.WireData
+	}
+	if p, ok := b.Own["choke"]; ok && b.Choke.Place != "" {
+		choke += ", " + p.Name
+	}
+	transformer := text(b.Ratio())
+	if p, ok := b.Own["transformer"]; ok && b.Ratio() != "" {
+		transformer += ", " + p.Name
+	}
+	tuner := "none"
+	if p, ok := b.Own["tuner"]; ok {
+		tuner = p.Name
 	}
 	power := "not recorded"
 	if b.PowerW > 0 {
@@ -81,7 +95,7 @@ func facts(b Built, imperial bool) []fact {
 		{"family", "antenna", fam.Name}, {"variant", "hung", variant}, {"radiator", "radiator", legs}, {"wire", "wire", wire.Name},
 		{"feed_height", "feed point", length(b.FeedHeight.M)}, {"far_height", "far end", length(b.FarHeight.M)},
 		{"pole_height", "pole", length(b.PoleHeight.M)}, {"apex_angle", "V angle", angle}, {"bearing", "bearing", fmt.Sprintf("%.0f degrees", b.Bearing)},
-		{"counterpoise", "counterpoise", set(b.Counterpoise)}, {"radials", "radials", set(b.Radials)}, {"transformer", "transformer", text(b.Ratio())},
+		{"counterpoise", "counterpoise", set(b.Counterpoise)}, {"radials", "radials", set(b.Radials)}, {"transformer", "transformer", transformer}, {"tuner", "tuner", tuner},
 		{"choke", "choke", choke}, {"coax", "coax", coax}, {"metal", "metal near", text(strings.Join(metal, ", "))}, {"wind", "wind", text(b.Wind)},
 		{"power_w", "power", power},
 	}

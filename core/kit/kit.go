@@ -292,6 +292,21 @@ func (p Part) Loss(f float64, load complex128) (db float64, how string) {
 	return 0, ""
 }
 
+// Choke is a choke's impedance in ohms at f hertz as it was measured; ok is false when it was not.
+func (p Part) Choke(f float64) (ohms float64, ok bool) {
+	pairs, err := Pairs(p.W("impedance", ""))
+	if err != nil || len(pairs) == 0 {
+		return 0, false
+	}
+	return between(pairs, f/1e6), true
+}
+
+// Unit is a tuner of the bag; ok is false when its network or its parts are not described.
+func (p Part) Unit() (circuit.Unit, bool) {
+	u := circuit.Unit{Kind: p.W("network", ""), LMin: 0.05e-6, LMax: p.N("l_max", 0) * 1e-6, CMin: p.N("c_min", 10) * 1e-12, CMax: p.N("c_max", 0) * 1e-12, QL: p.N("q_l", 100), QC: 1000}
+	return u, u.Kind != "" && u.LMax > 0 && u.CMax > 0
+}
+
 // between reads a table linearly, level beyond its ends.
 func between(pairs []Pair, x float64) float64 {
 	if x <= pairs[0].At {

@@ -6,6 +6,7 @@ import (
 
 	"reed/core/antenna"
 	"reed/core/circuit"
+	"reed/core/kit"
 )
 
 // Socket is what stands between the wires and the radio at one frequency: Z at the radio's socket in ohms,
@@ -39,25 +40,51 @@ func (c chain) feed(f float64, z complex128) (complex128, []circuit.Stage) {
 		// The coupling loop is squeezed until the loop shows 50 ohm at its resonance.
 		return complex(50*c.couple, 0) / z, nil
 	case e.TransformsFrom != 1:
-		t := c.transformer()
-		return t.Input(f, z), []circuit.Stage{{Name: "transformer", DB: t.Loss(f, z), Why: c.setup.Built.Ratio() + " on a " + t.Core.Name}}
+		t, own := c.transformer()
+		s := circuit.Stage{Name: "transformer", DB: t.Loss(f, z), Why: c.setup.Built.Ratio() + " on a " + t.Core.Name}
+		if own != nil {
+			s.Why = own.Name
+			if db, how := own.Loss(f, z); how != "" {
+				s.DB, s.Why = db, own.Name+", "+how
+			}
+		}
+		return t.Input(f, z), []circuit.Stage{s}
 	}
 	return z, nil
 }
 
-// transformer is the one that is taken for turns whose core is not recorded.
-func (c chain) transformer() circuit.Transformer {
+// transformer is the recorded one, where its core is described and its turns are still those of the set-up,
+// and otherwise the one that is taken for turns whose core is not recorded; own is nil then.
+func (c chain) transformer() (t circuit.Transformer, own *kit.Part) {
 	core, _ := circuit.CoreNamed("nizn850-36")
 	b := c.setup.Built
-	t := circuit.Transformer{Core: core, Primary: float64(b.Primary), Secondary: float64(b.Secondary), Stack: 1}
+	if p, ok := b.Own["transformer"]; ok {
+		if t, described := p.Transformer(); described && int(t.Primary) == b.Primary && int(t.Secondary) == b.Secondary {
+			return t, &p
+		}
+	}
+	t = circuit.Transformer{Core: core, Primary: float64(b.Primary), Secondary: float64(b.Secondary), Stack: 1}
 	if t.Ratio() >= 16 {
 		t.Leakage, t.Across = 0.12e-6, 100e-12
 	}
-	return t
+	return t, nil
 }
 
-// tuned reports whether the family is meant to work through a tuner.
-func tuned(s Setup) bool { return s.Built.Trims() == "none" }
+// tuner is the recorded one, or the usual.
+func (c chain) tuner() (circuit.Unit, string) {
+	if p, ok := c.setup.Built.Own["tuner"]; ok {
+		if u, described := p.Unit(); described {
+			return u, p.Name
+		}
+	}
+	return unit, "T of 25 uH and 500 pF, coil Q 100"
+}
+
+// tuned reports whether the set-up works through a tuner: its family is meant to, or one is recorded.
+func tuned(s Setup) bool {
+	_, own := s.Built.Own["tuner"]
+	return own || s.Built.Trims() == "none"
+}
 
 // Socket carries an impedance at the wires up to the radio. With budget it also counts the losses, for which
 // a tuner is set where the family wants one.
@@ -76,10 +103,11 @@ func (c chain) Socket(f float64, z complex128, budget bool) Socket {
 	}
 	gamma := cmplx.Abs(circuit.Gamma(out.Z, 50))
 	if tuned(c.setup) {
-		set, ok, why := unit.Match(out.Z, f)
-		s := circuit.Stage{Name: "tuner", DB: set.Loss, Why: "T of 25 uH and 500 pF, coil Q 100"}
+		u, name := c.tuner()
+		set, ok, why := u.Match(out.Z, f)
+		s := circuit.Stage{Name: "tuner", DB: set.Loss, Why: name}
 		if !ok {
-			s.DB, s.Why = -10*math.Log10(math.Max(1-sq(circuit.Magnitude(set.SWR)), 1e-3)), "not matched: "+why
+			s.DB, s.Why = -10*math.Log10(math.Max(1-sq(circuit.Magnitude(set.SWR)), 1e-3)), name+", not matched: "+why
 		}
 		stages = append([]circuit.Stage{s}, stages...)
 	} else {

@@ -71,6 +71,7 @@ type builder struct {
 	s    Setup
 	wire antenna.Wire
 	hub  moment.Vec
+	f    float64 // hertz, that the case is made for
 	drop float64 // how far everything is lowered, for radiators that stand on the ground
 }
 
@@ -134,7 +135,7 @@ func Build(s Setup, f float64, tables *earth.Tables) (Case, error) {
 			return Case{}, fmt.Errorf("%s", x.Text)
 		}
 	}
-	b := &builder{s: s, wire: shape.Kind(), Case: Case{coil: -1, Electric: shape.Electrics(f)}}
+	b := &builder{s: s, f: f, wire: shape.Kind(), Case: Case{coil: -1, Electric: shape.Electrics(f)}}
 	b.Model = moment.Model{Ground: moment.Real, Earth: s.earth(), Tables: tables}
 	b.earthed = shape.Variant == "ground-radials"
 	if b.earthed {
@@ -334,9 +335,15 @@ func (b *builder) feedLine() {
 		d := math.Sqrt(sq(path[i][0]-path[i-1][0]) + sq(path[i][1]-path[i-1][1]) + sq(path[i][2]-path[i-1][2]))
 		if choked && !chosen && (place <= done+d || i == len(path)-1) {
 			share := math.Min(math.Max((place-done)/d, 0), 0.98)
-			b.load("choke", moment.Spot{Wire: n, At: share}, chokeOhms, 0, 0)
+			ohms := float64(chokeOhms)
+			if measured, ok := built.Own["choke"].Choke(b.f); ok {
+				ohms = measured
+				b.say("the choke is %.0f ohm here, as measured, taken as resistive", ohms)
+			} else {
+				b.say("the choke is %d ohm, resistive, on every band", chokeOhms)
+			}
+			b.load("choke", moment.Spot{Wire: n, At: share}, ohms, 0, 0)
 			chosen = true
-			b.say("the choke is %d ohm, resistive, on every band", chokeOhms)
 		}
 		done += d
 	}

@@ -60,6 +60,8 @@ type antennaOf struct {
 	lesson    string
 	contacts  run
 	marks     []float64 // frequencies at which taps were found
+	clock     []int     // minutes after the outing began: begun, up, tuned, on the air
+	recipe    string    // under which its newest revision is kept
 }
 
 // run is a stretch of operating with one antenna.
@@ -132,6 +134,7 @@ func outings() []outing {
 						{reason: "far end raised clear of the marram", minutes: 31, change: func(b *deployment.Built) { b.FarHeight = m(6); b.PoleHeight = m(6.2) }, sweeps: []span{fortySpan}},
 						{minutes: 58, fold: true, sweeps: []span{wide, fortySpan}},
 					},
+					clock: []int{0, 9, 61, 75}, recipe: "Beach end-fed",
 					lesson: "Keep the metal clip off the far end; string and a bead pull no frequency.", contacts: run{75, 18, 14, "40m", 7.032, "CW", 900, 60, 10, "579"},
 				},
 				{
@@ -360,6 +363,17 @@ func fillOuting(ctx context.Context, st *store.Store, engine *twin.Engine, o out
 		if err := fillRevisions(ctx, st, engine, a, o, d.ID, seed*10+uint64(k), at); err != nil {
 			return err
 		}
+		if len(a.clock) == 4 {
+			d.Clock = deployment.Clock{Begun: at(a.clock[0]), Up: at(a.clock[1]), Tuned: at(a.clock[2]), OnAir: at(a.clock[3])}
+			if _, err := st.PutDeployment(ctx, d); err != nil {
+				return err
+			}
+		}
+		if a.recipe != "" {
+			if err := fillRecipe(ctx, st, a, o, d); err != nil {
+				return fmt.Errorf("the recipe of %s: %w", a.name, err)
+			}
+		}
 		if err := fillMarks(ctx, st, a, o, d.ID, seed); err != nil {
 			return fmt.Errorf("the marks of %s: %w", a.name, err)
 		}
@@ -394,6 +408,17 @@ func fillRevisions(ctx context.Context, st *store.Store, engine *twin.Engine, a 
 	if b.LegB.M > 0 {
 		b.LegB = m(b.LegB.M)
 	}
+	bag := map[string]kit.Part{}
+	list, err := st.Bag(ctx)
+	if err != nil {
+		return err
+	}
+	for _, p := range list {
+		bag[p.ID] = p
+	}
+	length := b.Coax.Length
+	b = b.Use(bag)
+	b.Coax.Length = length
 	device := standin.Analyser{Seed: seed, Noise: 0.0008, Ground: o.Ground, Engine: engine}
 	for i, r := range a.revisions {
 		reason := r.reason
@@ -438,6 +463,31 @@ func fillRevisions(ctx context.Context, st *store.Store, engine *twin.Engine, a 
 		}
 	}
 	return nil
+}
+
+// fillRecipe keeps the newest revision to be laid out again, with the dip that its newest sweep found.
+func fillRecipe(ctx context.Context, st *store.Store, a antennaOf, o outing, d deployment.Deployment) error {
+	revisions, err := st.Revisions(ctx, d.ID)
+	if err != nil {
+		return err
+	}
+	sweeps, err := st.Sweeps(ctx, d.ID)
+	if err != nil {
+		return err
+	}
+	rev := revisions[len(revisions)-1]
+	recipe := deployment.Recipe{ID: id("recipe", a.name), Name: a.recipe, RevisionID: rev.ID, Revision: fmt.Sprintf("r%d of %s", rev.Seq, d.Name), Plan: d.Plan, Built: rev.Built, Place: o.Name, Date: o.Date, Ground: o.Ground, Dips: map[string]float64{}}
+	c, err := sweeps[len(sweeps)-1].Curve.Curve()
+	if err != nil {
+		return err
+	}
+	if b, ok := band.At(1, a.plan.FrequencyHz); ok {
+		if r, ok := sweep.Read(c, 1, b, nil, 2); ok {
+			recipe.Dips[b.Name] = r.MinAt
+		}
+	}
+	_, err = st.PutRecipe(ctx, recipe)
+	return err
 }
 
 // fillMarks notes taps as an operator would have found them: those of a coil and a whip that are not quite what

@@ -8,6 +8,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"io"
 	"net/http"
 	"time"
 
@@ -120,6 +121,7 @@ const (
 	ComputeInputKindDiagnose     ComputeInputKind = "diagnose"
 	ComputeInputKindForecast     ComputeInputKind = "forecast"
 	ComputeInputKindMeasure      ComputeInputKind = "measure"
+	ComputeInputKindMoved        ComputeInputKind = "moved"
 	ComputeInputKindRadials      ComputeInputKind = "radials"
 	ComputeInputKindRefine       ComputeInputKind = "refine"
 	ComputeInputKindTrim         ComputeInputKind = "trim"
@@ -135,6 +137,8 @@ func (e ComputeInputKind) Valid() bool {
 	case ComputeInputKindForecast:
 		return true
 	case ComputeInputKindMeasure:
+		return true
+	case ComputeInputKindMoved:
 		return true
 	case ComputeInputKindRadials:
 		return true
@@ -390,6 +394,12 @@ type Checked struct {
 // Choke defines model for Choke.
 type Choke = deployment.Choke
 
+// Clock defines model for Clock.
+type Clock = deployment.Clock
+
+// ClockPart defines model for ClockPart.
+type ClockPart = deployment.Part
+
 // Coax defines model for Coax.
 type Coax = deployment.Coax
 
@@ -410,6 +420,7 @@ type Computation struct {
 	File      *FileInput       `json:"file,omitempty"`
 	Forecast  *Forecast        `json:"forecast,omitempty"`
 	Id        string           `json:"id"`
+	Moved     *Moved           `json:"moved,omitempty"`
 	Of        int              `json:"of"`
 	Refined   *Refined         `json:"refined,omitempty"`
 	State     ComputationState `json:"state"`
@@ -423,16 +434,17 @@ type ComputationState string
 // ComputeInput defines model for ComputeInput.
 type ComputeInput struct {
 	// Band the one band that is computed, empty for all that the antenna is for
-	Band   string `json:"band,omitempty,omitzero"`
-	Built  *Built `json:"built,omitempty"`
-	Coarse bool   `json:"coarse,omitempty,omitzero"`
+	Band         string `json:"band,omitempty,omitzero"`
+	Built        *Built `json:"built,omitempty"`
+	Coarse       bool   `json:"coarse,omitempty,omitzero"`
+	DeploymentId string `json:"deployment_id,omitempty,omitzero"`
 
 	// Device which analyser measures: the simulated one, or the one whose address the operator keeps
 	Device ComputeInputDevice `json:"device,omitempty,omitzero"`
 	Ground string             `json:"ground,omitempty,omitzero"`
 	Id     string             `json:"id"`
 
-	// Kind trim takes a revision_id and the sweeps up to it, diagnose one and a band; measure lets an analyser sweep a revision and answers with a file, nothing is stored
+	// Kind moved says what another place does to the recipe that a deployment was laid out from, deployment_id and built given; trim takes a revision_id and the sweeps up to it, diagnose one and a band; measure lets an analyser sweep a revision and answers with a file, nothing is stored
 	Kind ComputeInputKind `json:"kind"`
 
 	// Metres radial wire at hand as typed
@@ -461,7 +473,7 @@ type ComputeInput struct {
 // ComputeInputDevice which analyser measures: the simulated one, or the one whose address the operator keeps
 type ComputeInputDevice string
 
-// ComputeInputKind trim takes a revision_id and the sweeps up to it, diagnose one and a band; measure lets an analyser sweep a revision and answers with a file, nothing is stored
+// ComputeInputKind moved says what another place does to the recipe that a deployment was laid out from, deployment_id and built given; trim takes a revision_id and the sweeps up to it, diagnose one and a band; measure lets an analyser sweep a revision and answers with a file, nothing is stored
 type ComputeInputKind string
 
 // ComputeInputWhere defines model for ComputeInput.Where.
@@ -502,17 +514,23 @@ type Deployment = deployment.Deployment
 
 // DeploymentDetail defines model for DeploymentDetail.
 type DeploymentDetail struct {
+	// Afresh of a recipe that is laid out again and not up yet: what is to be put up
+	Afresh      *Built      `json:"afresh,omitempty"`
 	BuiltFields []FormField `json:"built_fields"`
 
 	// BuiltTexts the family's fields as typed, by their ids
-	BuiltTexts Texts      `json:"built_texts"`
-	Deployment Deployment `json:"deployment"`
+	BuiltTexts   Texts       `json:"built_texts"`
+	ClockMinutes int         `json:"clock_minutes"`
+	ClockParts   []ClockPart `json:"clock_parts"`
+	Deployment   Deployment  `json:"deployment"`
+	Photos       []PhotoInfo `json:"photos"`
 
 	// PlanTexts the family's fields as typed, by their ids
-	PlanTexts Texts      `json:"plan_texts"`
-	Planned   Plan       `json:"planned"`
-	Revisions []Revision `json:"revisions"`
-	Tag       Tag        `json:"tag"`
+	PlanTexts Texts       `json:"plan_texts"`
+	Planned   Plan        `json:"planned"`
+	Recipe    *RecipeInfo `json:"recipe,omitempty"`
+	Revisions []Revision  `json:"revisions"`
+	Tag       Tag         `json:"tag"`
 }
 
 // DeploymentInput defines model for DeploymentInput.
@@ -595,6 +613,13 @@ type Imported struct {
 
 // Kind defines model for Kind.
 type Kind = kit.Kind
+
+// LayoutInput defines model for LayoutInput.
+type LayoutInput struct {
+	Name     string `json:"name,omitempty,omitzero"`
+	OutingId string `json:"outing_id"`
+	RecipeId string `json:"recipe_id"`
+}
 
 // Length defines model for Length.
 type Length = quantity.Length
@@ -706,6 +731,12 @@ type Metal = deployment.Metal
 // ModelAnswer defines model for ModelAnswer.
 type ModelAnswer = twin.Answer
 
+// Moved defines model for Moved.
+type Moved = twin.Moved
+
+// MovedBand defines model for MovedBand.
+type MovedBand = twin.MovedBand
+
 // Note defines model for Note.
 type Note = exchange.Note
 
@@ -764,6 +795,23 @@ type PartInputUnit string
 
 // Pattern defines model for Pattern.
 type Pattern = twin.Pattern
+
+// PhotoInfo defines model for PhotoInfo.
+type PhotoInfo struct {
+	At      time.Time `json:"at"`
+	Caption string    `json:"caption,omitempty,omitzero"`
+	Height  int       `json:"height"`
+	Id      string    `json:"id"`
+	Version int       `json:"version"`
+	Width   int       `json:"width"`
+}
+
+// PhotoInput defines model for PhotoInput.
+type PhotoInput struct {
+	Caption      string `json:"caption,omitempty,omitzero"`
+	Content      []byte `json:"content"`
+	DeploymentId string `json:"deployment_id"`
+}
 
 // Piece defines model for Piece.
 type Piece = antenna.Piece
@@ -853,6 +901,23 @@ type ReadingView struct {
 	Spread     *Takes      `json:"spread,omitempty"`
 	Verdict    Verdict     `json:"verdict,omitempty,omitzero"`
 	Where      string      `json:"where"`
+}
+
+// RecipeInfo defines model for RecipeInfo.
+type RecipeInfo struct {
+	Date     string `json:"date"`
+	Id       string `json:"id"`
+	Name     string `json:"name"`
+	Place    string `json:"place"`
+	Revision string `json:"revision"`
+	Says     string `json:"says"`
+	Version  int    `json:"version"`
+}
+
+// RecipeInput defines model for RecipeInput.
+type RecipeInput struct {
+	Name       string `json:"name"`
+	RevisionId string `json:"revision_id"`
 }
 
 // Record defines model for Record.
@@ -1112,6 +1177,12 @@ type PutLineJSONRequestBody = LineInput
 // PutDeploymentJSONRequestBody defines body for PutDeployment for application/json ContentType.
 type PutDeploymentJSONRequestBody = DeploymentInput
 
+// PutClockJSONRequestBody defines body for PutClock for application/json ContentType.
+type PutClockJSONRequestBody = Clock
+
+// LayOutJSONRequestBody defines body for LayOut for application/json ContentType.
+type LayOutJSONRequestBody = LayoutInput
+
 // PutImportJSONRequestBody defines body for PutImport for application/json ContentType.
 type PutImportJSONRequestBody = FileInput
 
@@ -1130,11 +1201,17 @@ type PutOutingJSONRequestBody = OutingInput
 // PutPartJSONRequestBody defines body for PutPart for application/json ContentType.
 type PutPartJSONRequestBody = PartInput
 
+// PutPhotoJSONRequestBody defines body for PutPhoto for application/json ContentType.
+type PutPhotoJSONRequestBody = PhotoInput
+
 // PlanJSONRequestBody defines body for Plan for application/json ContentType.
 type PlanJSONRequestBody = PlanRequest
 
 // PreviewJSONRequestBody defines body for Preview for application/json ContentType.
 type PreviewJSONRequestBody = FileInput
+
+// PutRecipeJSONRequestBody defines body for PutRecipe for application/json ContentType.
+type PutRecipeJSONRequestBody = RecipeInput
 
 // PutRevisionJSONRequestBody defines body for PutRevision for application/json ContentType.
 type PutRevisionJSONRequestBody = RevisionInput
@@ -1190,6 +1267,12 @@ type ServerInterface interface {
 	// (PUT /api/deployments/{id})
 	PutDeployment(ctx *echo.Context, id Id) error
 
+	// (PUT /api/deployments/{id}/clock)
+	PutClock(ctx *echo.Context, id Id) error
+
+	// (PUT /api/deployments/{id}/layout)
+	LayOut(ctx *echo.Context, id Id) error
+
 	// (GET /api/deployments/{id}/marks)
 	GetMarks(ctx *echo.Context, id Id, params GetMarksParams) error
 
@@ -1241,11 +1324,23 @@ type ServerInterface interface {
 	// (PUT /api/parts/{id})
 	PutPart(ctx *echo.Context, id Id) error
 
+	// (GET /api/photos/{id})
+	GetPhoto(ctx *echo.Context, id Id) error
+
+	// (PUT /api/photos/{id})
+	PutPhoto(ctx *echo.Context, id Id) error
+
 	// (POST /api/plan)
 	Plan(ctx *echo.Context) error
 
 	// (POST /api/preview)
 	Preview(ctx *echo.Context) error
+
+	// (GET /api/recipes)
+	ListRecipes(ctx *echo.Context) error
+
+	// (PUT /api/recipes/{id})
+	PutRecipe(ctx *echo.Context, id Id) error
 
 	// (GET /api/reference)
 	GetReference(ctx *echo.Context, params GetReferenceParams) error
@@ -1468,6 +1563,38 @@ func (w *ServerInterfaceWrapper) PutDeployment(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.PutDeployment(ctx, id)
+	return err
+}
+
+// PutClock converts echo context to params.
+func (w *ServerInterfaceWrapper) PutClock(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.PutClock(ctx, id)
+	return err
+}
+
+// LayOut converts echo context to params.
+func (w *ServerInterfaceWrapper) LayOut(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.LayOut(ctx, id)
 	return err
 }
 
@@ -1733,6 +1860,38 @@ func (w *ServerInterfaceWrapper) PutPart(ctx *echo.Context) error {
 	return err
 }
 
+// GetPhoto converts echo context to params.
+func (w *ServerInterfaceWrapper) GetPhoto(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetPhoto(ctx, id)
+	return err
+}
+
+// PutPhoto converts echo context to params.
+func (w *ServerInterfaceWrapper) PutPhoto(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.PutPhoto(ctx, id)
+	return err
+}
+
 // Plan converts echo context to params.
 func (w *ServerInterfaceWrapper) Plan(ctx *echo.Context) error {
 	var err error
@@ -1748,6 +1907,31 @@ func (w *ServerInterfaceWrapper) Preview(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.Preview(ctx)
+	return err
+}
+
+// ListRecipes converts echo context to params.
+func (w *ServerInterfaceWrapper) ListRecipes(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListRecipes(ctx)
+	return err
+}
+
+// PutRecipe converts echo context to params.
+func (w *ServerInterfaceWrapper) PutRecipe(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.PutRecipe(ctx, id)
 	return err
 }
 
@@ -1914,6 +2098,12 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/deployments/:id", wrapper.GetDeployment, options.OperationMiddlewares["getDeployment"]...)
 	router.PUT(options.BaseURL+"/api/deployments/:id", wrapper.PutDeployment, options.OperationMiddlewares["putDeployment"]...)
 	router.PUT(options.BaseURL+"/api/revisions/:id", wrapper.PutRevision, options.OperationMiddlewares["putRevision"]...)
+	router.PUT(options.BaseURL+"/api/deployments/:id/clock", wrapper.PutClock, options.OperationMiddlewares["putClock"]...)
+	router.PUT(options.BaseURL+"/api/deployments/:id/layout", wrapper.LayOut, options.OperationMiddlewares["layOut"]...)
+	router.GET(options.BaseURL+"/api/recipes", wrapper.ListRecipes, options.OperationMiddlewares["listRecipes"]...)
+	router.PUT(options.BaseURL+"/api/recipes/:id", wrapper.PutRecipe, options.OperationMiddlewares["putRecipe"]...)
+	router.GET(options.BaseURL+"/api/photos/:id", wrapper.GetPhoto, options.OperationMiddlewares["getPhoto"]...)
+	router.PUT(options.BaseURL+"/api/photos/:id", wrapper.PutPhoto, options.OperationMiddlewares["putPhoto"]...)
 	router.POST(options.BaseURL+"/api/preview", wrapper.Preview, options.OperationMiddlewares["preview"]...)
 	router.PUT(options.BaseURL+"/api/sweeps/:id", wrapper.PutSweep, options.OperationMiddlewares["putSweep"]...)
 	router.GET(options.BaseURL+"/api/deployments/:id/reading", wrapper.GetReading, options.OperationMiddlewares["getReading"]...)
@@ -2470,6 +2660,86 @@ type PutDeploymentdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response PutDeploymentdefaultApplicationProblemPlusJSONResponse) VisitPutDeploymentResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutClockRequestObject struct {
+	Id   Id `json:"id"`
+	Body *PutClockJSONRequestBody
+}
+
+type PutClockResponseObject interface {
+	VisitPutClockResponse(w http.ResponseWriter) error
+}
+
+type PutClock200JSONResponse DeploymentDetail
+
+func (response PutClock200JSONResponse) VisitPutClockResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutClockdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutClockdefaultApplicationProblemPlusJSONResponse) VisitPutClockResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LayOutRequestObject struct {
+	Id   Id `json:"id"`
+	Body *LayOutJSONRequestBody
+}
+
+type LayOutResponseObject interface {
+	VisitLayOutResponse(w http.ResponseWriter) error
+}
+
+type LayOut200JSONResponse DeploymentDetail
+
+func (response LayOut200JSONResponse) VisitLayOutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LayOutdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LayOutdefaultApplicationProblemPlusJSONResponse) VisitLayOutResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3144,6 +3414,91 @@ func (response PutPartdefaultApplicationProblemPlusJSONResponse) VisitPutPartRes
 	return err
 }
 
+type GetPhotoRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type GetPhotoResponseObject interface {
+	VisitGetPhotoResponse(w http.ResponseWriter) error
+}
+
+type GetPhoto200ImagejpegResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetPhoto200ImagejpegResponse) VisitGetPhotoResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "image/jpeg")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type GetPhotodefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetPhotodefaultApplicationProblemPlusJSONResponse) VisitGetPhotoResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutPhotoRequestObject struct {
+	Id   Id `json:"id"`
+	Body *PutPhotoJSONRequestBody
+}
+
+type PutPhotoResponseObject interface {
+	VisitPutPhotoResponse(w http.ResponseWriter) error
+}
+
+type PutPhoto200JSONResponse PhotoInfo
+
+func (response PutPhoto200JSONResponse) VisitPutPhotoResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutPhotodefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutPhotodefaultApplicationProblemPlusJSONResponse) VisitPutPhotoResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type PlanRequestObject struct {
 	Body *PlanJSONRequestBody
 }
@@ -3211,6 +3566,84 @@ type PreviewdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response PreviewdefaultApplicationProblemPlusJSONResponse) VisitPreviewResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListRecipesRequestObject struct {
+}
+
+type ListRecipesResponseObject interface {
+	VisitListRecipesResponse(w http.ResponseWriter) error
+}
+
+type ListRecipes200JSONResponse []RecipeInfo
+
+func (response ListRecipes200JSONResponse) VisitListRecipesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListRecipesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListRecipesdefaultApplicationProblemPlusJSONResponse) VisitListRecipesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutRecipeRequestObject struct {
+	Id   Id `json:"id"`
+	Body *PutRecipeJSONRequestBody
+}
+
+type PutRecipeResponseObject interface {
+	VisitPutRecipeResponse(w http.ResponseWriter) error
+}
+
+type PutRecipe200JSONResponse RecipeInfo
+
+func (response PutRecipe200JSONResponse) VisitPutRecipeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutRecipedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutRecipedefaultApplicationProblemPlusJSONResponse) VisitPutRecipeResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3502,6 +3935,12 @@ type StrictServerInterface interface {
 	// (PUT /api/deployments/{id})
 	PutDeployment(ctx context.Context, request PutDeploymentRequestObject) (PutDeploymentResponseObject, error)
 
+	// (PUT /api/deployments/{id}/clock)
+	PutClock(ctx context.Context, request PutClockRequestObject) (PutClockResponseObject, error)
+
+	// (PUT /api/deployments/{id}/layout)
+	LayOut(ctx context.Context, request LayOutRequestObject) (LayOutResponseObject, error)
+
 	// (GET /api/deployments/{id}/marks)
 	GetMarks(ctx context.Context, request GetMarksRequestObject) (GetMarksResponseObject, error)
 
@@ -3553,11 +3992,23 @@ type StrictServerInterface interface {
 	// (PUT /api/parts/{id})
 	PutPart(ctx context.Context, request PutPartRequestObject) (PutPartResponseObject, error)
 
+	// (GET /api/photos/{id})
+	GetPhoto(ctx context.Context, request GetPhotoRequestObject) (GetPhotoResponseObject, error)
+
+	// (PUT /api/photos/{id})
+	PutPhoto(ctx context.Context, request PutPhotoRequestObject) (PutPhotoResponseObject, error)
+
 	// (POST /api/plan)
 	Plan(ctx context.Context, request PlanRequestObject) (PlanResponseObject, error)
 
 	// (POST /api/preview)
 	Preview(ctx context.Context, request PreviewRequestObject) (PreviewResponseObject, error)
+
+	// (GET /api/recipes)
+	ListRecipes(ctx context.Context, request ListRecipesRequestObject) (ListRecipesResponseObject, error)
+
+	// (PUT /api/recipes/{id})
+	PutRecipe(ctx context.Context, request PutRecipeRequestObject) (PutRecipeResponseObject, error)
 
 	// (GET /api/reference)
 	GetReference(ctx context.Context, request GetReferenceRequestObject) (GetReferenceResponseObject, error)
@@ -4105,6 +4556,102 @@ func (sh *strictHandler) PutDeployment(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(PutDeploymentResponseObject); ok {
 		return validResponse.VisitPutDeploymentResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PutClock operation middleware
+func (sh *strictHandler) PutClock(ctx *echo.Context, id Id) error {
+	var request PutClockRequestObject
+
+	request.Id = id
+
+	var body PutClockJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutClock(ctx.Request().Context(), request.(PutClockRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutClock")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PutClockResponseObject); ok {
+		return validResponse.VisitPutClockResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// LayOut operation middleware
+func (sh *strictHandler) LayOut(ctx *echo.Context, id Id) error {
+	var request LayOutRequestObject
+
+	request.Id = id
+
+	var body LayOutJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LayOut(ctx.Request().Context(), request.(LayOutRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LayOut")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(LayOutResponseObject); ok {
+		return validResponse.VisitLayOutResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -4666,6 +5213,79 @@ func (sh *strictHandler) PutPart(ctx *echo.Context, id Id) error {
 	return nil
 }
 
+// GetPhoto operation middleware
+func (sh *strictHandler) GetPhoto(ctx *echo.Context, id Id) error {
+	var request GetPhotoRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetPhoto(ctx.Request().Context(), request.(GetPhotoRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetPhoto")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetPhotoResponseObject); ok {
+		return validResponse.VisitGetPhotoResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PutPhoto operation middleware
+func (sh *strictHandler) PutPhoto(ctx *echo.Context, id Id) error {
+	var request PutPhotoRequestObject
+
+	request.Id = id
+
+	var body PutPhotoJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutPhoto(ctx.Request().Context(), request.(PutPhotoRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutPhoto")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PutPhotoResponseObject); ok {
+		return validResponse.VisitPutPhotoResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // Plan operation middleware
 func (sh *strictHandler) Plan(ctx *echo.Context) error {
 	var request PlanRequestObject
@@ -4752,6 +5372,77 @@ func (sh *strictHandler) Preview(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(PreviewResponseObject); ok {
 		return validResponse.VisitPreviewResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListRecipes operation middleware
+func (sh *strictHandler) ListRecipes(ctx *echo.Context) error {
+	var request ListRecipesRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListRecipes(ctx.Request().Context(), request.(ListRecipesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListRecipes")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListRecipesResponseObject); ok {
+		return validResponse.VisitListRecipesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PutRecipe operation middleware
+func (sh *strictHandler) PutRecipe(ctx *echo.Context, id Id) error {
+	var request PutRecipeRequestObject
+
+	request.Id = id
+
+	var body PutRecipeJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutRecipe(ctx.Request().Context(), request.(PutRecipeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutRecipe")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PutRecipeResponseObject); ok {
+		return validResponse.VisitPutRecipeResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -119,6 +119,7 @@ func (s *Server) Compute(ctx context.Context, r ComputeRequestObject) (ComputeRe
 	}
 	var subject trim.Subject
 	var doubt diagnose.Subject
+	var recipe deployment.Recipe
 	var beside func(twin.Forecast) string
 	var sweeps []string
 	switch in.Kind {
@@ -126,6 +127,10 @@ func (s *Server) Compute(ctx context.Context, r ComputeRequestObject) (ComputeRe
 		subject, sweeps, err = s.trimmed(ctx, in.RevisionId, setup.Ground, me)
 	case ComputeInputKindDiagnose:
 		doubt, sweeps, err = s.doubted(ctx, in.RevisionId, in.Band, setup, me)
+	case ComputeInputKindMoved:
+		if recipe, err = s.recipeOf(ctx, in.DeploymentId); err == nil {
+			sweeps = []string{recipe.ID, fmt.Sprint(recipe.Version)}
+		}
 	case ComputeInputKindForecast:
 		if in.RevisionId != "" && in.Band != "" && !in.Coarse {
 			beside, sweeps, err = s.besideOf(ctx, in.RevisionId, in.Band, me)
@@ -153,6 +158,9 @@ func (s *Server) Compute(ctx context.Context, r ComputeRequestObject) (ComputeRe
 			return subject.Advise(ctx, &s.twin, done)
 		case ComputeInputKindDiagnose:
 			return diagnose.Diagnose(ctx, &s.twin, doubt, done)
+		case ComputeInputKindMoved:
+			was := twin.Setup{Built: recipe.Built, Ground: recipe.Ground, PowerW: setup.PowerW}
+			return s.twin.Move(ctx, was, setup, me.Region, recipe.Dips, me.Imperial, done)
 		case ComputeInputKindRefine:
 			return s.twin.Refine(ctx, setup, done)
 		case ComputeInputKindRadials:
@@ -291,6 +299,8 @@ func (s *Server) computation(x *job) (Computation, error) {
 		out.Forecast = &v
 	case forecastBeside:
 		out.Forecast, out.Beside = &v.forecast, v.says
+	case twin.Moved:
+		out.Moved = &v
 	case twin.Refined:
 		out.Refined = &v
 	case twin.Answer:

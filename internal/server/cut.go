@@ -48,6 +48,10 @@ func (s *Server) PutDeployment(ctx context.Context, r PutDeploymentRequestObject
 	if err := faulty("plan.", append(unread, antenna.Design(d.Plan).Faults...)); err != nil {
 		return nil, err
 	}
+	// What belongs to the deployment and not to its plan stays.
+	if was, err := s.store.Deployment(ctx, r.Id); err == nil {
+		d.Clock, d.Recipe = was.Clock, was.Recipe
+	}
 	if _, err := s.store.PutDeployment(ctx, d); err != nil {
 		return nil, err
 	}

@@ -1,11 +1,18 @@
 package server
 
 import (
+	"bytes"
 	"context"
+	"errors"
+	"fmt"
+	"strings"
 	"time"
 
 	"reed/core/antenna"
+	"reed/core/band"
 	"reed/core/deployment"
+	"reed/internal/exchange"
+	"reed/internal/store"
 )
 
 // GetDeployment reads a deployment with its revisions.
@@ -50,6 +57,27 @@ func (s *Server) deploymentDetail(ctx context.Context, id string) (DeploymentDet
 		}
 		out.Revisions = append(out.Revisions, v)
 	}
+	if d.Recipe != "" {
+		r, err := s.store.Recipe(ctx, d.Recipe)
+		if err != nil {
+			return DeploymentDetail{}, err
+		}
+		info := recipeInfo(r, me.Imperial)
+		out.Recipe = &info
+		if len(t.revisions) == 0 {
+			before = r.Afresh()
+			out.Afresh = &before
+		}
+	}
+	photos, err := s.store.Photos(ctx, id)
+	if err != nil {
+		return DeploymentDetail{}, err
+	}
+	out.Photos = []PhotoInfo{}
+	for _, p := range photos {
+		out.Photos = append(out.Photos, photoInfo(p))
+	}
+	out.ClockParts, out.ClockMinutes = d.Clock.Parts(), d.Clock.Minutes()
 	out.BuiltTexts, out.BuiltFields = before.Shape.Texts("built", me.Imperial), notNil(before.Fields("built"))
 	return out, nil
 }
@@ -82,4 +110,130 @@ func (s *Server) PutRevision(ctx context.Context, r PutRevisionRequestObject) (P
 	}
 	detail, err := s.deploymentDetail(ctx, v.DeploymentID)
 	return PutRevision200JSONResponse(detail), err
+}
+
+func recipeInfo(r deployment.Recipe, imperial bool) RecipeInfo {
+	return RecipeInfo{Id: r.ID, Name: r.Name, Says: r.Says(imperial), Revision: r.Revision, Place: r.Place, Date: r.Date, Version: r.Version}
+}
+
+func photoInfo(p store.Photo) PhotoInfo {
+	return PhotoInfo{Id: p.ID, Caption: p.Caption, Width: p.Width, Height: p.Height, At: p.At, Version: p.Version}
+}
+
+// PutClock stores the moments of setting up.
+func (s *Server) PutClock(ctx context.Context, r PutClockRequestObject) (PutClockResponseObject, error) {
+	if path, text := r.Body.Check(s.now()); path != "" {
+		return nil, invalid(path, text)
+	}
+	d, err := s.store.Deployment(ctx, r.Id)
+	if err != nil {
+		return nil, err
+	}
+	d.Clock = *r.Body
+	if _, err := s.store.PutDeployment(ctx, d); err != nil {
+		return nil, err
+	}
+	detail, err := s.deploymentDetail(ctx, r.Id)
+	return PutClock200JSONResponse(detail), err
+}
+
+// recipeOf is the recipe that a deployment was laid out from.
+func (s *Server) recipeOf(ctx context.Context, id string) (deployment.Recipe, error) {
+	d, err := s.store.Deployment(ctx, id)
+	if err != nil {
+		return deployment.Recipe{}, err
+	}
+	if d.Recipe == "" {
+		return deployment.Recipe{}, invalid("deployment_id", "this antenna was not laid out from a recipe")
+	}
+	return s.store.Recipe(ctx, d.Recipe)
+}
+
+// ListRecipes lists the recipes on the shelf.
+func (s *Server) ListRecipes(ctx context.Context, _ ListRecipesRequestObject) (ListRecipesResponseObject, error) {
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	list, err := s.store.Recipes(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out := ListRecipes200JSONResponse{}
+	for _, r := range list {
+		out = append(out, recipeInfo(r, me.Imperial))
+	}
+	return out, nil
+}
+
+// PutRecipe keeps a revision as a recipe, with what its sweeps found.
+func (s *Server) PutRecipe(ctx context.Context, r PutRecipeRequestObject) (PutRecipeResponseObject, error) {
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	name := strings.TrimSpace(r.Body.Name)
+	if name == "" {
+		return nil, invalid("name", "a name is missing; any words under which you will look for it")
+	}
+	rev, all, err := s.sweptWith(ctx, r.Body.RevisionId)
+	if err != nil {
+		return nil, err
+	}
+	d, err := s.store.Deployment(ctx, rev.DeploymentID)
+	if err != nil {
+		return nil, err
+	}
+	o, err := s.store.Outing(ctx, d.OutingID)
+	if err != nil {
+		return nil, err
+	}
+	recipe := deployment.Recipe{ID: r.Id, Name: name, RevisionID: rev.ID, Revision: fmt.Sprintf("r%d of %s", rev.Seq, d.Name), Plan: d.Plan, Built: rev.Built, Place: o.Name, Date: o.Date, Ground: o.Ground, Dips: map[string]float64{}}
+	if d.Plan.Ground != "" {
+		recipe.Ground = d.Plan.Ground
+	}
+	for _, b := range band.All(me.Region) {
+		here, readings := inBand(all, me, b)
+		for i, m := range here {
+			if m.revision.ID == rev.ID && !readings[i].AtEdge && readings[i].MinSWR < 5 {
+				recipe.Dips[b.Name] = readings[i].MinAt
+			}
+		}
+	}
+	recipe, err = s.store.PutRecipe(ctx, recipe)
+	return PutRecipe200JSONResponse(recipeInfo(recipe, me.Imperial)), err
+}
+
+// LayOut makes a deployment of a recipe.
+func (s *Server) LayOut(ctx context.Context, r LayOutRequestObject) (LayOutResponseObject, error) {
+	recipe, err := s.store.Recipe(ctx, r.Body.RecipeId)
+	if err != nil {
+		return nil, err
+	}
+	d := recipe.LaidOut(r.Id, r.Body.OutingId, strings.TrimSpace(r.Body.Name))
+	d.CreatedAt = s.now()
+	if _, err := s.store.PutDeployment(ctx, d); err != nil {
+		return nil, err
+	}
+	detail, err := s.deploymentDetail(ctx, r.Id)
+	return LayOut200JSONResponse(detail), err
+}
+
+// GetPhoto is a photo's picture.
+func (s *Server) GetPhoto(ctx context.Context, r GetPhotoRequestObject) (GetPhotoResponseObject, error) {
+	file, err := s.store.PhotoFile(ctx, r.Id)
+	return GetPhoto200ImagejpegResponse{Body: bytes.NewReader(file), ContentLength: int64(len(file))}, err
+}
+
+// PutPhoto keeps a picture with a deployment, clean of all that a camera notes beside it.
+func (s *Server) PutPhoto(ctx context.Context, r PutPhotoRequestObject) (PutPhotoResponseObject, error) {
+	clean, err := exchange.CleanPhoto(r.Body.Content)
+	if err != nil {
+		return nil, err
+	}
+	p, err := s.store.PutPhoto(ctx, store.Photo{ID: r.Id, DeploymentID: r.Body.DeploymentId, Caption: strings.TrimSpace(r.Body.Caption), Width: clean.Width, Height: clean.Height, At: s.now(), File: clean.JPEG})
+	if errors.Is(err, store.ErrFull) {
+		return nil, invalid("content", store.ErrFull.Error())
+	}
+	return PutPhoto200JSONResponse(photoInfo(p)), err
 }

@@ -43,3 +43,13 @@ func (s *Store) MarksFor(ctx context.Context, family string) ([]marks.Set, error
 	}, family)
 	return out, err
 }
+
+func (s *Store) setMarks(ctx context.Context, id string, to int) (int, bool, error) {
+	var m marks.Set
+	if err := s.versionDoc(ctx, marked, id, to, &m); err != nil {
+		return 0, false, err
+	}
+	m.Deleted = to == 0
+	m, err := s.PutMarks(ctx, m)
+	return m.Version, m.Deleted, err
+}

@@ -227,16 +227,11 @@ func (s *Store) SetVersion(ctx context.Context, kind, id string, to int) (versio
 	case sweeps.kind:
 		return s.setSweep(ctx, id, to)
 	case marked.kind:
-		m, err := s.MarksSet(ctx, id)
-		if err == nil {
-			err = s.versionDoc(ctx, marked, id, to, &m)
-		}
-		if err != nil {
-			return 0, false, err
-		}
-		m.Deleted = deleted
-		m, err = s.PutMarks(ctx, m)
-		return m.Version, deleted, err
+		return s.setMarks(ctx, id, to)
+	case recipes.kind:
+		return s.setRecipe(ctx, id, to)
+	case photos.kind:
+		return s.setPhoto(ctx, id, to)
 	case parts.kind:
 		var p kit.Part
 		if err := s.versionDoc(ctx, parts, id, to, &p); err != nil {

@@ -205,6 +205,96 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deployments/{id}/clock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["putClock"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deployments/{id}/layout": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** @description Makes a deployment of a recipe at an outing. What was built stands ready in Raise, to be changed where it differs. */
+        put: operations["layOut"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listRecipes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["putRecipe"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/photos/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get: operations["getPhoto"];
+        /** @description Keeps a JPEG or PNG with a deployment. It is written anew as JPEG, so that nothing but the picture is kept. */
+        put: operations["putPhoto"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/preview": {
         parameters: {
             query?: never;
@@ -704,10 +794,10 @@ export interface components {
             /** @description computations of one slot take each other's place */
             slot: string;
             /**
-             * @description trim takes a revision_id and the sweeps up to it, diagnose one and a band; measure lets an analyser sweep a revision and answers with a file, nothing is stored
+             * @description moved says what another place does to the recipe that a deployment was laid out from, deployment_id and built given; trim takes a revision_id and the sweeps up to it, diagnose one and a band; measure lets an analyser sweep a revision and answers with a file, nothing is stored
              * @enum {string}
              */
-            kind: "forecast" | "refine" | "radials" | "counterpoise" | "trim" | "diagnose" | "measure";
+            kind: "forecast" | "refine" | "radials" | "counterpoise" | "trim" | "diagnose" | "measure" | "moved";
             /**
              * @description which analyser measures: the simulated one, or the one whose address the operator keeps
              * @enum {string}
@@ -724,6 +814,7 @@ export interface components {
             plan?: components["schemas"]["PlanRequest"];
             built?: components["schemas"]["Built"];
             revision_id?: string;
+            deployment_id?: string;
             /** @description whose ground is taken when nothing else says it */
             outing_id?: string;
             ground?: string;
@@ -747,6 +838,7 @@ export interface components {
             trim?: components["schemas"]["TrimAdvice"];
             diagnosis?: components["schemas"]["Diagnosis"];
             file?: components["schemas"]["FileInput"];
+            moved?: components["schemas"]["Moved"];
             /** @description of a forecast of one band: how what was measured differs from it, in words */
             beside?: string;
         };
@@ -1073,6 +1165,10 @@ export interface components {
             setup_minutes?: number;
             confirmed?: string[];
             notes?: string;
+            /** @description by role, things of the bag as they were then; filled in by the server */
+            own?: {
+                [key: string]: components["schemas"]["Part"];
+            };
             texts?: components["schemas"]["Texts"];
             /** @enum {string} */
             unit?: "m" | "ft";
@@ -1383,6 +1479,8 @@ export interface components {
             lesson?: string;
             /** Format: date-time */
             created_at: string;
+            clock?: components["schemas"]["Clock"];
+            recipe?: string;
             version: number;
             deleted?: boolean;
         };
@@ -1427,7 +1525,81 @@ export interface components {
             simulated?: boolean;
             version: number;
         };
+        Clock: {
+            /** Format: date-time */
+            begun?: string;
+            /** Format: date-time */
+            up?: string;
+            /** Format: date-time */
+            tuned?: string;
+            /** Format: date-time */
+            on_air?: string;
+        };
+        ClockPart: {
+            name: string;
+            minutes: number;
+            text: string;
+        };
+        LayoutInput: {
+            outing_id: string;
+            recipe_id: string;
+            name?: string;
+        };
+        RecipeInput: {
+            revision_id: string;
+            name: string;
+        };
+        RecipeInfo: {
+            id: string;
+            name: string;
+            says: string;
+            revision: string;
+            place: string;
+            date: string;
+            version: number;
+        };
+        PhotoInput: {
+            deployment_id: string;
+            caption?: string;
+            /** Format: byte */
+            content: string;
+        };
+        PhotoInfo: {
+            id: string;
+            caption?: string;
+            width: number;
+            height: number;
+            /** Format: date-time */
+            at: string;
+            version: number;
+        };
+        MovedBand: {
+            name: string;
+            /** Format: double */
+            was_hz: number;
+            /** Format: double */
+            now_hz: number;
+            /** Format: double */
+            was_swr: number;
+            /** Format: double */
+            now_swr: number;
+            /** Format: double */
+            expect_hz?: number;
+            /** Format: double */
+            percent: number;
+        };
+        Moved: {
+            sentence: string;
+            detail: string;
+            bands: components["schemas"]["MovedBand"][];
+        };
         DeploymentDetail: {
+            photos: components["schemas"]["PhotoInfo"][];
+            clock_parts: components["schemas"]["ClockPart"][];
+            clock_minutes: number;
+            recipe?: components["schemas"]["RecipeInfo"];
+            /** @description of a recipe that is laid out again and not up yet: what is to be put up */
+            afresh?: components["schemas"]["Built"];
             plan_texts: components["schemas"]["Texts"];
             built_texts: components["schemas"]["Texts"];
             built_fields: components["schemas"]["FormField"][];
@@ -2327,6 +2499,158 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DeploymentDetail"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putClock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Clock"];
+            };
+        };
+        responses: {
+            /** @description stored; the deployment with it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeploymentDetail"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    layOut: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LayoutInput"];
+            };
+        };
+        responses: {
+            /** @description stored */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeploymentDetail"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listRecipes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeInfo"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putRecipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecipeInput"];
+            };
+        };
+        responses: {
+            /** @description stored */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeInfo"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPhoto: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the picture */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putPhoto: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PhotoInput"];
+            };
+        };
+        responses: {
+            /** @description stored */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoInfo"];
                 };
             };
             default: components["responses"]["Problem"];

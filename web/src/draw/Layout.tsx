@@ -20,6 +20,16 @@ function useWidth(usual: number) {
   return [box, width] as const;
 }
 
+/** What of the drawing a field is of: a role of its lines, or the place of a height. */
+const figureOf: [RegExp, string][] = [
+  [/^(radiator|leg_b|whip|mast|tail|coil_at)$/, "radiator"],
+  [/^feed_height$/, "feed"],
+  [/^far_height$/, "far"],
+  [/^pole_height$/, "pole"],
+  [/^counterpoise/, "counterpoise"],
+  [/^radials/, "radial"],
+];
+
 const widths: Record<string, number> = { radiator: 3.4, loop: 3.4, pole: 1.6, string: 1.6, fence: 1.4 };
 
 /** The set-up to scale, from the side or from above. Built is drawn solid in copper, planned dashed in tide. */
@@ -28,8 +38,10 @@ export function Layout({
   planned,
   imperial,
   handles = [],
+  faults = [],
   onMove,
 }: {
+  faults?: Schemas["Fault"][];
   built?: Drawing;
   planned?: Drawing;
   imperial?: boolean;
@@ -121,6 +133,20 @@ export function Layout({
     const y = ((e.clientY - r.top) / r.height) * height;
     onMove?.(held.id, Math.max(0, Math.round(((held.ground - y) / held.scale) * 20) / 20));
   };
+  // Where the drawing shows the figure that cannot be, or is unlikely.
+  const marks = faults
+    .filter((f) => f.severity === "error" || f.severity === "ask")
+    .flatMap((f) => {
+      const role = figureOf.find(([path]) => path.test(f.path))?.[1];
+      const of = built ?? planned;
+      if (!role || !of) return [];
+      const lines = (of.lines ?? []).filter((l) => l.role === (role === "far" ? "radiator" : role));
+      const ends = lines.flatMap((l) => [l.from, l.to]);
+      const mid = (l: Schemas["Line"]) => l.from.map((v, i) => (v + (l.to[i] ?? 0)) / 2);
+      const spot =
+        role === "feed" ? of.feed : role === "far" ? [...ends].sort((a, b) => (b[0] ?? 0) - (a[0] ?? 0))[0] : lines[0] && mid(lines[0]);
+      return spot ? [{ spot, fault: f }] : [];
+    });
   return (
     <figure ref={box} className="layout">
       <svg
@@ -193,6 +219,19 @@ export function Layout({
             </text>
           );
         })}
+        {marks.map(({ spot, fault }, i) => {
+          const [x, y] = at(spot);
+          const [cx, cy] = [Math.min(Math.max(x + 18, 20), size - 20), Math.max(y - 22 - i * 26, 18)];
+          return (
+            <g key={fault.path + fault.text} className="faulty">
+              <path d={`M${x} ${y}L${cx} ${cy}`} stroke="var(--clay)" strokeWidth="1.6" />
+              <circle cx={cx} cy={cy} r="11" fill="var(--paper)" stroke="var(--clay)" strokeWidth="2.2" />
+              <text x={cx} y={cy + 5.5} textAnchor="middle" fontSize="15" fontWeight="700" fill="var(--clay)">
+                {i + 1}
+              </text>
+            </g>
+          );
+        })}
         {!above &&
           handles.map((h) => {
             const [x, y] = at(h.at);
@@ -227,6 +266,13 @@ export function Layout({
           </text>
         </g>
       </svg>
+      {marks.length > 0 && (
+        <ol className="faults">
+          {marks.map(({ fault }) => (
+            <li key={fault.path + fault.text}>{fault.text}</li>
+          ))}
+        </ol>
+      )}
     </figure>
   );
 }

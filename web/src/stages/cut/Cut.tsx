@@ -18,6 +18,7 @@ import { keepDeployment, lastDeployment } from "../../parts/place";
 import { Tag } from "../../parts/Tag";
 import { remove } from "../../parts/Undo";
 import { useComputed } from "../../parts/useComputed";
+import { LayOut } from "../raise/Recipe";
 import { Beside } from "./Beside";
 import { CutList, MeasureTwice, measuredFields } from "./Sheet";
 import { Questions, SolvedLengths } from "./Solved";
@@ -218,25 +219,29 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
     }
   };
   if (!reference.data || !me.data) return <Opening of={[reference, me]} />;
-  const tags = outing.tags.length > 0 && (
-    <div className="stack tight noprint">
-      <div className="tagrow" ref={row}>
-        {outing.tags.map((t) => (
-          <Tag key={t.id} tag={t} pressed={t.id === at} onClick={() => pick(t.id)} />
-        ))}
-      </div>
-      <div className="row">
-        <Button variant="outlined" onClick={() => pick("new")} aria-pressed={at === "new"}>
-          Another antenna
-        </Button>
-        {outing.tags.length > 1 && (
-          <Button variant="outlined" onClick={() => pick("beside")} aria-pressed={at === "beside"}>
-            Cut lists side by side
+  const tags =
+    outing.tags.length === 0 ? (
+      <LayOut outing={id} />
+    ) : (
+      <div className="stack tight noprint">
+        <div className="tagrow" ref={row}>
+          {outing.tags.map((t) => (
+            <Tag key={t.id} tag={t} pressed={t.id === at} onClick={() => pick(t.id)} />
+          ))}
+        </div>
+        <div className="row">
+          <Button variant="outlined" onClick={() => pick("new")} aria-pressed={at === "new"}>
+            Another antenna
           </Button>
-        )}
+          {outing.tags.length > 1 && (
+            <Button variant="outlined" onClick={() => pick("beside")} aria-pressed={at === "beside"}>
+              Cut lists side by side
+            </Button>
+          )}
+          <LayOut outing={id} />
+        </div>
       </div>
-    </div>
-  );
+    );
   if (at === "beside")
     return (
       <>

@@ -1,7 +1,7 @@
 import Button from "@mui/material/Button";
 import { useQuery } from "@tanstack/react-query";
-import { useEffect, useMemo, useRef, useState } from "react";
-import { useForm } from "react-hook-form";
+import { Fragment, useEffect, useMemo, useRef, useState } from "react";
+import { useFieldArray, useForm } from "react-hook-form";
 import { useNavigate } from "react-router";
 import { v7 as uuid } from "uuid";
 import { type Built, call, type Length, type Schemas, useDeployment, useGet, useMe, useReference } from "../../api/client";
@@ -9,11 +9,14 @@ import { send } from "../../api/outbox";
 import { Layout } from "../../draw/Layout";
 import { type Asked, AskFields, slot, textsOf } from "../../parts/AskFields";
 import { showTrouble, useFormDraft, useLater } from "../../parts/draft";
-import { Forecast } from "../../parts/Forecast";
+import { Forecast, Progress } from "../../parts/Forecast";
 import { Choose, Field, LengthField, lengthText, num, typedLength } from "../../parts/fields";
 import { Opening } from "../../parts/Opening";
 import { NoAntenna, useAntenna } from "../../parts/useAntenna";
 import { useComputed } from "../../parts/useComputed";
+import { SetUpClock } from "./Clock";
+import { Photos } from "./Photos";
+import { KeepRecipe } from "./Recipe";
 
 type Form = {
   variant: string;
@@ -21,8 +24,10 @@ type Form = {
   choke_distance: string;
   coax: string;
   coax_length: string;
-  metal: string;
-  metal_distance: string;
+  choke_part: string;
+  transformer_part: string;
+  tuner_part: string;
+  metals: { what: string; distance: string }[];
   wind: string;
   power: string;
   minutes: string;
@@ -44,8 +49,10 @@ function toForm(b: Built, texts: Record<string, string>, imperial: boolean, powe
     choke_distance: l(b.choke?.distance),
     coax: b.parts?.coax ? `bag:${b.parts.coax}` : (b.coax?.type ?? ""),
     coax_length: l(b.coax?.length),
-    metal: b.metal?.[0]?.what ?? "",
-    metal_distance: l(b.metal?.[0]?.distance),
+    choke_part: b.parts?.choke ?? "",
+    transformer_part: b.parts?.transformer ?? "",
+    tuner_part: b.parts?.tuner ?? "",
+    metals: [...(b.metal ?? []).map((x) => ({ what: x.what, distance: l(x.distance) })), { what: "", distance: "" }],
     wind: b.wind ?? "",
     power: n(b.power_w ?? power),
     minutes: n(b.setup_minutes),
@@ -61,8 +68,15 @@ function toBuilt(v: Form, base: Built, unit: string, fields: Asked[]): Built {
   const l = (t: string) => typedLength(t, unit);
   const bag = v.coax.startsWith("bag:") ? v.coax.slice(4) : "";
   const parts: Record<string, string> = { ...base.parts };
-  delete parts.coax;
-  if (bag) parts.coax = bag;
+  for (const [role, id] of Object.entries({
+    coax: bag,
+    choke: v.choke ? v.choke_part : "",
+    transformer: v.transformer_part,
+    tuner: v.tuner_part,
+  })) {
+    delete parts[role];
+    if (id) parts[role] = id;
+  }
   return {
     ...base,
     variant: v.variant,
@@ -72,7 +86,9 @@ function toBuilt(v: Form, base: Built, unit: string, fields: Asked[]): Built {
     choke: v.choke ? { place: v.choke, distance: v.choke === "along" ? l(v.choke_distance) : undefined } : undefined,
     // A coax that was recorded from the bag keeps its data, also when it is out of the bag by now.
     coax: v.coax ? { ...(bag ? bag === base.parts?.coax && base.coax : { type: v.coax }), length: l(v.coax_length) } : undefined,
-    metal: [...(v.metal.trim() ? [{ what: v.metal.trim(), distance: l(v.metal_distance) }] : []), ...(base.metal ?? []).slice(1)],
+    metal: (v.metals ?? [])
+      .filter((x) => x.what.trim() || x.distance.trim())
+      .map((x) => ({ what: x.what.trim(), distance: l(x.distance) })),
     wind: v.wind || undefined,
     power_w: num(v.power),
     setup_minutes: num(v.minutes),
@@ -89,13 +105,12 @@ const renamed: Record<string, string> = {
   "choke.distance": "choke_distance",
   "coax.type": "coax",
   "coax.length": "coax_length",
-  "metal.0.what": "metal",
-  "metal.0.distance": "metal_distance",
   power_w: "power",
   setup_minutes: "minutes",
 };
 const rename = (path: string) => {
   const p = path.replace(/^built\./, "");
+  if (p.startsWith("metal.")) return p.replace(/^metal/, "metals");
   return renamed[p] ?? slot(p);
 };
 
@@ -150,7 +165,8 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
   const unit = imperial ? "ft" : "m";
   const d = detail.data;
   const last = d?.revisions[d.revisions.length - 1];
-  const base = useMemo<Built | undefined>(() => last?.built ?? (d && { ...d.planned.shape }), [last, d]);
+  // The newest revision, or the recipe that it is laid out from, or the plan.
+  const base = useMemo<Built | undefined>(() => last?.built ?? d?.afresh ?? (d && { ...d.planned.shape }), [last, d]);
   const from = useMemo(
     () => (base && me.data && d ? toForm(base, d.built_texts ?? {}, imperial, me.data.power_w) : undefined),
     [base, d, imperial, me.data],
@@ -161,7 +177,9 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
   const [told, setTold] = useState("");
   const v = form.watch();
   const bag = useGet<Schemas["BagList"]>("/api/bag");
-  const coaxes = (bag.data?.things ?? []).filter((b) => b.part.kind === "coax");
+  const things = bag.data?.things ?? [];
+  const coaxes = things.filter((b) => b.part.kind === "coax");
+  const metals = useFieldArray({ control: form.control, name: "metals" });
   const list = useRef<Asked[]>([]);
   const typed = useLater(JSON.stringify([v, unit, tag?.id]), 100);
   const checked = useQuery<Schemas["Checked"], Error>({
@@ -200,8 +218,15 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
     true,
   );
 
+  const moved = useComputed(
+    "moved",
+    d?.recipe && ready
+      ? { kind: "moved", deployment_id: d.deployment.id, built: ready, outing_id: outing.outing.id, ground: d.deployment.plan.ground }
+      : undefined,
+  );
+
   if (!tag) return <NoAntenna outing={outing} />;
-  if (!d || !base || !reference.data || !me.data) return <Opening of={[detail, reference, me]} />;
+  if (!d || !base || !reference.data || !me.data || !bag.data) return <Opening of={[detail, reference, me, bag]} />;
   const faults = checked.data?.faults ?? [];
   const wrong = faults.filter((f) => f.severity === "error").length;
   const asked = faults.length - wrong;
@@ -242,7 +267,31 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
     }
   };
   const { family } = base;
+  const takeTurns = (id: string) => {
+    const texts = things.find((b) => b.part.id === id)?.texts;
+    if (texts?.primary) form.setValue("t.primary_turns", texts.primary, { shouldDirty: true });
+    if (texts?.secondary) form.setValue("t.secondary_turns", texts.secondary, { shouldDirty: true });
+  };
   const variants = reference.data.families.find((x) => x.id === family)?.variants ?? [];
+  // A thing of one kind from the bag; one that was recorded and is out of the bag by now can stay.
+  const inBag = (kind: "choke" | "transformer" | "tuner", label: string, none: string, help: string) => {
+    const was = base.own?.[kind];
+    const listed = things.filter((b) => b.part.kind === kind);
+    return (
+      <Choose
+        form={form}
+        name={`${kind}_part`}
+        label={label}
+        help={help}
+        onInput={kind === "transformer" ? (e) => takeTurns((e.target as HTMLSelectElement).value) : undefined}
+        options={[
+          ["", none],
+          ...(was && !listed.some((b) => b.part.id === was.id) ? [[was.id, `${was.name} (was in the bag)`] as [string, string]] : []),
+          ...listed.map((b) => [b.part.id, `${b.part.name} (bag)`] as [string, string]),
+        ]}
+      />
+    );
+  };
   const L = (name: keyof Form, label: string, help?: string) => (
     <LengthField form={form} name={name as "notes"} label={`${label}, ${unit}`} unit={unit} help={help} />
   );
@@ -251,6 +300,17 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
       <div className="say">
         <h1>{headline}</h1>
         {computed.result?.forecast && <p className="tide">Computed: {computed.result.forecast.sentence}</p>}
+        {d.recipe && (
+          <p>
+            Laid out as <b>{d.recipe.name}</b>, {d.recipe.revision} at {d.recipe.place}, {d.recipe.date}.{" "}
+            {moved.result?.moved && (
+              <span className="tide">
+                {moved.result.moved.sentence} {moved.result.moved.detail}
+              </span>
+            )}
+          </p>
+        )}
+        <Progress of={moved} what="computing what this place does to it" />
       </div>
       {row}
       <div className="two">
@@ -262,7 +322,7 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
             void save();
           }}
         >
-          <Layout built={checked.data?.drawing} planned={d.planned.drawing} imperial={imperial} />
+          <Layout built={checked.data?.drawing} planned={d.planned.drawing} imperial={imperial} faults={faults} />
           <ul className="keyline">
             <li>
               <svg viewBox="0 0 34 10" aria-hidden="true">
@@ -310,11 +370,36 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
               ]}
             />
             {L("coax_length", "Coax length")}
-            <Field form={form} name="metal" label="Metal near" help="table, fence, rigging" autoComplete="off" />
-            {L("metal_distance", "at")}
+            {v.choke && inBag("choke", "Which choke", "not said", "3000 ohm are taken if not said")}
+            {list.current.some((f) => f.id === "primary_turns") &&
+              inBag("transformer", "Which transformer", "not said", "a typical core is taken if not said")}
+            {inBag("tuner", "Tuner", "none", " ")}
+            {metals.fields.map((x, i) => (
+              <Fragment key={x.id}>
+                <Field
+                  form={form}
+                  name={`metals.${i}.what`}
+                  label={i === 0 ? "Metal near" : `Metal near, ${i + 1}`}
+                  help="table, fence, rigging"
+                  autoComplete="off"
+                />
+                {L(`metals.${i}.distance` as keyof Form, "at")}
+              </Fragment>
+            ))}
+            {v.metals?.at(-1)?.what && (
+              <button type="button" className="linkbtn full" onClick={() => metals.append({ what: "", distance: "" })}>
+                More metal near
+              </button>
+            )}
             <Choose form={form} name="wind" label="Wind" options={reference.data.winds.map((w) => [w, w || "not noted"])} />
             <Field form={form} name="power" label="Power, W" inputMode="decimal" />
-            <Field form={form} name="minutes" label="Set-up took, minutes" inputMode="numeric" />
+            <Field
+              form={form}
+              name="minutes"
+              label="Set-up took, minutes"
+              inputMode="numeric"
+              help={d.clock_minutes > 0 ? `${d.clock_minutes} by the clock if left empty` : " "}
+            />
           </div>
           <fieldset className="choice" style={{ display: "block" }}>
             <legend style={{ fontSize: 18, fontWeight: 700, color: "var(--ink)" }}>Dangers, here and now</legend>
@@ -361,10 +446,13 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
           </div>
         </form>
         <aside className="stack" aria-label="Revisions and forecast">
+          <SetUpClock of={d} />
           <Thread revisions={d.revisions} now={last?.id} onPick={() => go(`/o/${outing.outing.id}/sweep`)} />
+          <KeepRecipe key={`${tag.id} ${d.revisions.length}`} revisions={d.revisions} name={tag.name} />
           {d.revisions.length === 0 && (
             <p className="soft">Planned only. What you keep here becomes r1, and stays as it was when you change it.</p>
           )}
+          <Photos of={d} />
         </aside>
       </div>
     </>

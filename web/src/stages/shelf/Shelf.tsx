@@ -6,6 +6,7 @@ import { Opening } from "../../parts/Opening";
 import { keepDeployment } from "../../parts/place";
 import { Tag } from "../../parts/Tag";
 import { remove } from "../../parts/Undo";
+import { Recipes } from "../raise/Recipe";
 
 function OutingRow({ item }: { item: Schemas["OutingSummary"] }) {
   const go = useNavigate();
@@ -95,6 +96,7 @@ export function Shelf() {
           <OutingRow key={i.outing.id} item={i} />
         ))}
       </ul>
+      <Recipes />
     </>
   );
 }

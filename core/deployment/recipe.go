@@ -1,0 +1,56 @@
+package deployment
+
+import (
+	"slices"
+
+	"reed/core/antenna"
+)
+
+// Recipe is a revision that worked, kept to be laid out again: its plan, what was built, and where it stood on what
+// ground (a preset's ID). Dips are what its sweeps found, by band, in hertz.
+type Recipe struct {
+	ID         string             `json:"id"`
+	Name       string             `json:"name"`
+	RevisionID string             `json:"revision_id"`
+	Revision   string             `json:"revision"` // as people say it: r3 of Heron
+	Plan       antenna.Request    `json:"plan"`
+	Built      Built              `json:"built"`
+	Place      string             `json:"place"`
+	Date       string             `json:"date"`
+	Ground     string             `json:"ground"`
+	Dips       map[string]float64 `json:"dips,omitempty"`
+	Version    int                `json:"version"`
+	Deleted    bool               `json:"deleted,omitempty"`
+}
+
+// Afresh is what is put up again: every length as it was, and nothing that belonged to that day.
+func (r Recipe) Afresh() Built {
+	b := r.Built
+	b.Confirmed, b.Metal, b.Wind, b.Notes, b.SetupMinutes = nil, nil, "", "", 0
+	return b
+}
+
+// LaidOut is a deployment of the recipe at another outing. Its ground is that of the place.
+func (r Recipe) LaidOut(id, outing, name string) Deployment {
+	plan := r.Plan
+	plan.Ground = ""
+	plan.Texts = nil
+	plan.Solved = slices.Clone(plan.Solved)
+	if name == "" {
+		name = r.Name
+	}
+	return Deployment{ID: id, OutingID: outing, Name: name, Plan: plan, Recipe: r.ID}
+}
+
+// Says is the recipe in few words: what it is, its length and ratio.
+func (r Recipe) Says(imperial bool) string {
+	t := MakeTag(Deployment{Name: r.Name, Plan: r.Plan}, []Revision{{Built: r.Built}}, 0, 0, imperial)
+	fam, _ := antenna.Named(r.Built.Family)
+	out := fam.Short + ", " + t.Radiator
+	for _, x := range []string{t.Detail, t.Height} {
+		if x != "" {
+			out += ", " + x
+		}
+	}
+	return out
+}

@@ -1,0 +1,60 @@
+import Button from "@mui/material/Button";
+import { useState } from "react";
+import { type Schemas, Trouble } from "../../api/client";
+import { send } from "../../api/outbox";
+
+const moments = [
+  ["begun", "Begin the clock", "begun"],
+  ["up", "It is up", "up"],
+  ["tuned", "It is tuned", "tuned"],
+  ["on_air", "On the air", "on air"],
+] as const;
+
+/** The clock of setting up: one large button for the next moment, and what each part took. */
+export function SetUpClock({ of }: { of: Schemas["DeploymentDetail"] }) {
+  const clock = of.deployment.clock ?? {};
+  const [told, setTold] = useState("");
+  const at = moments.findIndex(([id]) => !clock[id]);
+  const next = at < 0 ? undefined : moments[at];
+  const last = moments.filter(([id]) => clock[id]).at(-1);
+  const put = async (changed: Schemas["Clock"]) => {
+    setTold("");
+    try {
+      const done = await send("PUT", `/api/deployments/${of.deployment.id}/clock`, changed, `The clock of ${of.deployment.name}`);
+      if (!done) setTold("The link is down: kept here.");
+    } catch (e) {
+      setTold(e instanceof Trouble ? e.whole : String(e));
+    }
+  };
+  return (
+    <section className="stack tight clock" aria-label="Set-up clock">
+      <h2>Set-up clock</h2>
+      {of.clock_minutes > 0 && (
+        <p>
+          <b className="arm">{of.clock_minutes}</b> min in all
+          <span className="small soft" style={{ display: "block" }}>
+            {of.clock_parts.map((p) => p.text).join(", ")}
+          </span>
+        </p>
+      )}
+      {clock.begun && of.clock_minutes === 0 && <p>Begun at {clock.begun.slice(11, 16)} UTC.</p>}
+      <div className="row">
+        {next && (
+          <Button variant={at === 0 ? "outlined" : "contained"} onClick={() => void put({ ...clock, [next[0]]: new Date().toISOString() })}>
+            {next[1]}
+          </Button>
+        )}
+        {last && (
+          <button type="button" className="linkbtn small" onClick={() => void put({ ...clock, [last[0]]: undefined })}>
+            take “{last[2]}” back
+          </button>
+        )}
+      </div>
+      {told && (
+        <p className="note" role="status">
+          {told}
+        </p>
+      )}
+    </section>
+  );
+}

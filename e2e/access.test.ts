@@ -3,6 +3,7 @@ import { expect, test } from "./app";
 
 for (const light of ["paper", "sun", "dusk"])
   test(`every main screen is accessible in ${light}`, async ({ page, demo }) => {
+    test.setTimeout(240_000);
     await page.addInitScript((l) => localStorage.setItem("light", l), light);
     const list = await (await fetch(`${demo.url}/api/outings`)).json();
     const id = list.find((o: { outing: { name: string } }) => o.outing.name === "Gannet Spit").outing.id;
@@ -10,7 +11,7 @@ for (const light of ["paper", "sun", "dusk"])
     page.on("console", (m) => {
       if (m.type() === "error") complaints.push(m.text());
     });
-    for (const path of ["/", "/settings", "/bag", "/bench", ...["scout", "cut", "raise", "sweep", "work", "weigh"].map((s) => `/o/${id}/${s}`)]) {
+    for (const path of ["/", "/settings", "/bag", "/bench", "/practice", ...["scout", "cut", "raise", "sweep", "work", "weigh"].map((s) => `/o/${id}/${s}`)]) {
       await page.goto(demo.url + path);
       await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
       await page.waitForTimeout(400);

@@ -31,6 +31,7 @@ import (
 	"reed/core/twin"
 	"reed/core/weigh"
 	"reed/internal/exchange"
+	"reed/internal/standin"
 	"reed/internal/store"
 
 	"github.com/labstack/echo/v5"
@@ -122,6 +123,7 @@ const (
 	ComputeInputKindForecast     ComputeInputKind = "forecast"
 	ComputeInputKindMeasure      ComputeInputKind = "measure"
 	ComputeInputKindMoved        ComputeInputKind = "moved"
+	ComputeInputKindPractice     ComputeInputKind = "practice"
 	ComputeInputKindRadials      ComputeInputKind = "radials"
 	ComputeInputKindRefine       ComputeInputKind = "refine"
 	ComputeInputKindTrim         ComputeInputKind = "trim"
@@ -139,6 +141,8 @@ func (e ComputeInputKind) Valid() bool {
 	case ComputeInputKindMeasure:
 		return true
 	case ComputeInputKindMoved:
+		return true
+	case ComputeInputKindPractice:
 		return true
 	case ComputeInputKindRadials:
 		return true
@@ -422,6 +426,7 @@ type Computation struct {
 	Id        string           `json:"id"`
 	Moved     *Moved           `json:"moved,omitempty"`
 	Of        int              `json:"of"`
+	Played    *Played          `json:"played,omitempty"`
 	Refined   *Refined         `json:"refined,omitempty"`
 	State     ComputationState `json:"state"`
 	Step      int              `json:"step"`
@@ -441,10 +446,11 @@ type ComputeInput struct {
 
 	// Device which analyser measures: the simulated one, or the one whose address the operator keeps
 	Device ComputeInputDevice `json:"device,omitempty,omitzero"`
+	Game   *Game              `json:"game,omitempty"`
 	Ground string             `json:"ground,omitempty,omitzero"`
 	Id     string             `json:"id"`
 
-	// Kind moved says what another place does to the recipe that a deployment was laid out from, deployment_id and built given; trim takes a revision_id and the sweeps up to it, diagnose one and a band; measure lets an analyser sweep a revision and answers with a file, nothing is stored
+	// Kind practice plays a game of trimming; moved says what another place does to the recipe that a deployment was laid out from, deployment_id and built given; trim takes a revision_id and the sweeps up to it, diagnose one and a band; measure lets an analyser sweep a revision and answers with a file, nothing is stored
 	Kind ComputeInputKind `json:"kind"`
 
 	// Metres radial wire at hand as typed
@@ -473,7 +479,7 @@ type ComputeInput struct {
 // ComputeInputDevice which analyser measures: the simulated one, or the one whose address the operator keeps
 type ComputeInputDevice string
 
-// ComputeInputKind moved says what another place does to the recipe that a deployment was laid out from, deployment_id and built given; trim takes a revision_id and the sweeps up to it, diagnose one and a band; measure lets an analyser sweep a revision and answers with a file, nothing is stored
+// ComputeInputKind practice plays a game of trimming; moved says what another place does to the recipe that a deployment was laid out from, deployment_id and built given; trim takes a revision_id and the sweeps up to it, diagnose one and a band; measure lets an analyser sweep a revision and answers with a file, nothing is stored
 type ComputeInputKind string
 
 // ComputeInputWhere defines model for ComputeInput.Where.
@@ -593,6 +599,19 @@ type Forecast = twin.Forecast
 // FormField defines model for FormField.
 type FormField = entry.Field
 
+// Game a game by its seed, with the moves so far: lengths folded back on each leg or wire, or added
+type Game struct {
+	GiveUp bool       `json:"give_up,omitempty,omitzero"`
+	Moves  []GameMove `json:"moves"`
+	Seed   int64      `json:"seed"`
+}
+
+// GameMove defines model for GameMove.
+type GameMove struct {
+	Add    bool   `json:"add,omitempty,omitzero"`
+	Length Length `json:"length"`
+}
+
 // Ground defines model for Ground.
 type Ground = earth.Ground
 
@@ -610,6 +629,9 @@ type Imported struct {
 	Known   int `json:"known"`
 	Refused int `json:"refused"`
 }
+
+// JudgedMove defines model for JudgedMove.
+type JudgedMove = standin.Judged
 
 // Kind defines model for Kind.
 type Kind = kit.Kind
@@ -830,6 +852,9 @@ type Plan = antenna.Plan
 // PlanRequest defines model for PlanRequest.
 type PlanRequest = antenna.Request
 
+// Played defines model for Played.
+type Played = standin.Played
+
 // PlotCurve defines model for PlotCurve.
 type PlotCurve struct {
 	Current bool       `json:"current"`
@@ -875,6 +900,9 @@ type Quantities struct {
 
 // QuantitiesAt the end that they are of
 type QuantitiesAt string
+
+// RaisedOnce defines model for RaisedOnce.
+type RaisedOnce = standin.Raised
 
 // Reading defines model for Reading.
 type Reading = sweep.Reading

@@ -17,6 +17,7 @@ import (
 	"reed/core/sweep"
 	"reed/core/trim"
 	"reed/core/twin"
+	"reed/internal/standin"
 	"reed/internal/store"
 )
 
@@ -85,13 +86,17 @@ func (s *Server) setup(ctx context.Context, in ComputeInput) (twin.Setup, error)
 // Compute begins a computation and waits a little for it, so that a short one is answered at once.
 func (s *Server) Compute(ctx context.Context, r ComputeRequestObject) (ComputeResponseObject, error) {
 	in := *r.Body
-	if in.Kind == ComputeInputKindMeasure {
-		measure, err := s.measurement(ctx, in)
+	if in.Kind == ComputeInputKindMeasure || in.Kind == ComputeInputKindPractice {
+		begin := s.measurement
+		if in.Kind == ComputeInputKindPractice {
+			begin = s.practised
+		}
+		work, err := begin(ctx, in)
 		if err != nil {
 			return nil, err
 		}
 		// Every sweep is one of its own: its key is its id.
-		x := s.jobs.start(in.Id, in.Slot, in.Id, measure)
+		x := s.jobs.start(in.Id, in.Slot, in.Id, work)
 		x.wait(ctx, time.Duration(in.WaitMs)*time.Millisecond)
 		out, err := s.computation(x)
 		return Compute200JSONResponse(out), err
@@ -309,6 +314,8 @@ func (s *Server) computation(x *job) (Computation, error) {
 		out.Trim = &v
 	case diagnose.Diagnosis:
 		out.Diagnosis = &v
+	case standin.Played:
+		out.Played = &v
 	case FileInput:
 		out.File = &v
 	}

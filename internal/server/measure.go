@@ -128,3 +128,37 @@ func (s *Server) measurement(ctx context.Context, in ComputeInput) (work, error)
 		return FileInput{Name: name, Content: []byte(exchange.WriteTouchstone(got.Sweep, head))}, nil
 	}, nil
 }
+
+// practised is a game of trimming as a job. Moves come as what is done on each leg or wire.
+func (s *Server) practised(ctx context.Context, in ComputeInput) (work, error) {
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if in.Game == nil {
+		return nil, invalid("game", "the game is missing: its seed and the moves so far")
+	}
+	game := standin.Practice{Seed: uint64(in.Game.Seed), Region: me.Region, Segments: me.Segments, Limit: me.GoodSWR, Imperial: me.Imperial}
+	legs, err := game.Legs(&s.twin)
+	if err != nil {
+		return nil, invalid("game", err.Error())
+	}
+	var folds []float64
+	for i, m := range in.Game.Moves {
+		path := fmt.Sprintf("game.moves.%d.length", i)
+		if p := m.Length.Problem(); p != nil {
+			return nil, invalid(path, p.Error())
+		}
+		if m.Length.M <= 0 {
+			return nil, invalid(path, "how much is folded back? Write it like 12 cm")
+		}
+		fold := m.Length.M * float64(legs)
+		if m.Add {
+			fold = -fold
+		}
+		folds = append(folds, fold)
+	}
+	return func(ctx context.Context, done func(step, of int)) (any, error) {
+		return game.Play(ctx, &s.twin, folds, in.Game.GiveUp, done)
+	}, nil
+}

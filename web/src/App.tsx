@@ -13,6 +13,7 @@ import { Shelf } from "./stages/shelf/Shelf";
 const Settings = lazy(() => import("./stages/settings/Settings"));
 const Bag = lazy(() => import("./stages/bag/Bag"));
 const Bench = lazy(() => import("./stages/bench/Bench"));
+const Practice = lazy(() => import("./stages/practice/Practice"));
 const NewOuting = lazy(() => import("./stages/scout/Scout").then((m) => ({ default: m.OutingForm })));
 const stage = {
   scout: lazy(() => import("./stages/scout/Scout")),
@@ -138,6 +139,14 @@ export function App() {
           element={
             <Book title="The bench">
               <Bench />
+            </Book>
+          }
+        />
+        <Route
+          path="/practice"
+          element={
+            <Book title="Practice">
+              <Practice />
             </Book>
           }
         />

@@ -794,10 +794,10 @@ export interface components {
             /** @description computations of one slot take each other's place */
             slot: string;
             /**
-             * @description moved says what another place does to the recipe that a deployment was laid out from, deployment_id and built given; trim takes a revision_id and the sweeps up to it, diagnose one and a band; measure lets an analyser sweep a revision and answers with a file, nothing is stored
+             * @description practice plays a game of trimming; moved says what another place does to the recipe that a deployment was laid out from, deployment_id and built given; trim takes a revision_id and the sweeps up to it, diagnose one and a band; measure lets an analyser sweep a revision and answers with a file, nothing is stored
              * @enum {string}
              */
-            kind: "forecast" | "refine" | "radials" | "counterpoise" | "trim" | "diagnose" | "measure" | "moved";
+            kind: "forecast" | "refine" | "radials" | "counterpoise" | "trim" | "diagnose" | "measure" | "moved" | "practice";
             /**
              * @description which analyser measures: the simulated one, or the one whose address the operator keeps
              * @enum {string}
@@ -809,6 +809,7 @@ export interface components {
             take?: number;
             /** @description how many sweeps the asker knows of; with another number it is asked anew */
             seen?: number;
+            game?: components["schemas"]["Game"];
             /** @description from 1 to 60 MHz instead of one band */
             wide?: boolean;
             plan?: components["schemas"]["PlanRequest"];
@@ -839,6 +840,7 @@ export interface components {
             diagnosis?: components["schemas"]["Diagnosis"];
             file?: components["schemas"]["FileInput"];
             moved?: components["schemas"]["Moved"];
+            played?: components["schemas"]["Played"];
             /** @description of a forecast of one band: how what was measured differs from it, in words */
             beside?: string;
         };
@@ -1572,6 +1574,51 @@ export interface components {
             /** Format: date-time */
             at: string;
             version: number;
+        };
+        /** @description a game by its seed, with the moves so far: lengths folded back on each leg or wire, or added */
+        Game: {
+            /** Format: int64 */
+            seed: number;
+            moves: components["schemas"]["GameMove"][];
+            give_up?: boolean;
+        };
+        GameMove: {
+            length: components["schemas"]["Length"];
+            add?: boolean;
+        };
+        RaisedOnce: {
+            did: string;
+            length: components["schemas"]["Length"];
+            /** Format: double */
+            min_hz: number;
+            /** Format: double */
+            min_swr: number;
+            says: string;
+            swr: number[];
+        };
+        JudgedMove: {
+            yours: string;
+            advisor: string;
+            /** Format: double */
+            yours_left_hz: number;
+            /** Format: double */
+            advisor_left_hz: number;
+            says: string;
+        };
+        Played: {
+            title: string;
+            about: string;
+            sentence: string;
+            band: string;
+            own: components["schemas"]["Segment"];
+            /** Format: double */
+            target_hz: number;
+            frequencies: number[];
+            raises: components["schemas"]["RaisedOnce"][];
+            done: boolean;
+            judged: components["schemas"]["JudgedMove"][];
+            advisor_raises: number;
+            truth?: string;
         };
         MovedBand: {
             name: string;

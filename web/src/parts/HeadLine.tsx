@@ -47,6 +47,7 @@ export function HeadLine({ outing, title }: { outing?: Schemas["OutingDetail"]; 
         <Link to="/">Shelf</Link>
         <Link to="/bag">Bag</Link>
         <Link to="/bench">Bench</Link>
+        <Link to="/practice">Practice</Link>
         <Link to="/settings">Settings</Link>
       </span>
       <span className="push clock">

@@ -12,6 +12,7 @@ const keys: [string, string][] = [
   ["7", "the bag"],
   ["8", "the bench"],
   ["9", "settings"],
+  ["p", "practice"],
   ["t", "light: paper, sun, dusk"],
   ["?", "this list"],
   ["Esc", "leave a field, so that these keys work"],
@@ -41,6 +42,7 @@ export function Keys() {
       else if (e.key === "7") void go("/bag");
       else if (e.key === "8") void go("/bench");
       else if (e.key === "9") void go("/settings");
+      else if (e.key === "p") void go("/practice");
       else if (stage && outing) void go(`/o/${outing}/${stage[0]}`);
     };
     addEventListener("keydown", on);

@@ -70,6 +70,7 @@ export function Stalk({ outing, states }: { outing?: string; states: Schemas["St
         </NavLink>
         <NavLink to="/bag">Bag</NavLink>
         <NavLink to="/bench">Bench</NavLink>
+        <NavLink to="/practice">Practice</NavLink>
         <NavLink to="/settings">Settings</NavLink>
         <button type="button" onClick={nextLight} aria-keyshortcuts="t">
           Light: {light}

@@ -27,7 +27,7 @@ export function SetUpClock({ of }: { of: Schemas["DeploymentDetail"] }) {
     }
   };
   return (
-    <section className="stack tight clock" aria-label="Set-up clock">
+    <section className="stack tight setclock" aria-label="Set-up clock">
       <h2>Set-up clock</h2>
       {of.clock_minutes > 0 && (
         <p>

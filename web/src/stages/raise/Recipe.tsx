@@ -86,7 +86,7 @@ export function LayOut({ outing }: { outing: string }) {
     }
   };
   return (
-    <label className="row tight">
+    <label className="layout-recipe">
       <span className="small">Lay out a recipe</span>
       <select className="pick" aria-label="Lay out a recipe" value="" onChange={(e) => void lay(e.target.value)}>
         <option value="">choose</option>

@@ -1,0 +1,80 @@
+package standin
+
+import (
+	"context"
+	"math"
+	"reflect"
+	"strings"
+	"testing"
+
+	"reed/core/band"
+)
+
+func play(t *testing.T, p Practice, giveUp bool, folds ...float64) Played {
+	t.Helper()
+	got, err := p.Play(context.Background(), &engine, folds, giveUp, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return got
+}
+
+func game(seed uint64) Practice {
+	return Practice{Seed: seed, Region: 1, Segments: band.DefaultSegments(1), Limit: 2}
+}
+
+func TestAGameIsTheSameForItsSeedAndDiffersForOthers(t *testing.T) {
+	a, again := play(t, game(3), false), play(t, game(3), false)
+	if !reflect.DeepEqual(a, again) {
+		t.Error("the same seed made two games")
+	}
+	titles := map[string]bool{}
+	for seed := range uint64(8) {
+		titles[play(t, game(seed+1), false).Title] = true
+	}
+	if len(titles) < 4 {
+		t.Errorf("eight seeds made only %v", titles)
+	}
+}
+
+func TestFoldingRaisesTheDipAndAddingLowersIt(t *testing.T) {
+	first := play(t, game(3), false)
+	if first.Done || first.Raises[0].MinHz >= first.TargetHz || len(first.Judged) != 0 || first.Truth != "" {
+		t.Fatalf("%+v", first.Sentence)
+	}
+	total := 2 * first.Raises[0].Length.M
+	folded := play(t, game(3), false, total*0.01)
+	back := play(t, game(3), false, total*0.01, -total*0.01)
+	if up := folded.Raises[1].MinHz / first.Raises[0].MinHz; up < 1.004 || up > 1.016 {
+		t.Errorf("1 %% folded moves the dip to %.4f of it", up)
+	}
+	if n := len(back.Raises); n != 3 || math.Abs(back.Raises[2].MinHz/back.Raises[0].MinHz-1) > 0.002 {
+		t.Errorf("folded and unfolded: %v then %v", back.Raises[0].MinHz, back.Raises[n-1].MinHz)
+	}
+}
+
+func TestTheEndIsJudgedByTheHiddenTruth(t *testing.T) {
+	p := game(3)
+	first := play(t, p, false)
+	total := first.Raises[0].Length.M
+	if strings.Contains(first.Title, "ipole") {
+		total *= 2
+	}
+	// A timid move, then far too much, then given up.
+	got := play(t, p, true, total*0.004, total*0.17)
+	if !got.Done || len(got.Judged) != 2 || got.Advisor < 2 || got.Advisor > 4 || got.Truth == "" {
+		t.Fatalf("%+v", got)
+	}
+	if !strings.HasPrefix(got.Judged[0].Says, "careful") || !strings.HasPrefix(got.Judged[1].Says, "too far") {
+		t.Errorf("%+v", got.Judged)
+	}
+	if j := got.Judged[0]; math.Abs(j.AdvisorLeft) >= math.Abs(j.YoursLeft) {
+		t.Errorf("the advisor left %v, a timid hand %v", j.AdvisorLeft, j.YoursLeft)
+	}
+	if _, err := p.Play(context.Background(), &engine, []float64{total * 0.9}, false, nil); err == nil {
+		t.Error("nearly all of the wire was folded back without a word")
+	}
+	if _, err := (Practice{Seed: 1, Region: 1, Limit: 2}).Play(context.Background(), &engine, nil, false, nil); err == nil || !strings.Contains(err.Error(), "Settings") {
+		t.Errorf("no segments: %v", err)
+	}
+}

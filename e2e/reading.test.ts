@@ -68,3 +68,39 @@ test("an analyser on the network that is not there is told, and nothing is lost"
   await expect(page.getByText(/no analyser answers at 127\.0\.0\.1:9; is it on, and on this network/)).toBeVisible({ timeout: 15_000 });
   await expect(page.getByLabel("Frequency in MHz and SWR, one reading a line")).toHaveValue("7.0 1.9");
 });
+
+test("a wire of the bag learns its velocity factor from its sweeps", async ({ page, demo }) => {
+  await page.goto(`${demo.url}/bag`);
+  await page.getByRole("button", { name: /Thin grey, PE/ }).click();
+  await page.getByRole("button", { name: "What do its sweeps say of it?" }).click();
+  const said = page.getByText(/0\.\d{3} by the sweeps of \d antennas, between 0\.\d{3} and (0|1)\.\d{3}; 0\.\d{3} by its jacket/);
+  await expect(said).toBeVisible({ timeout: 60_000 });
+  await page.getByRole("button", { name: /^Take 0\.\d{3} for this wire/ }).click();
+  await page.getByRole("button", { name: /Thin grey, PE/ }).click();
+  await expect(page.getByLabel("Velocity factor learned")).toHaveValue(/^0\.9\d*/);
+});
+
+test("a telescopic whip is slid to resonance by the advisor", async ({ page, app }) => {
+  test.setTimeout(180_000);
+  await outing(app);
+  await put(app, `/api/deployments/${uid(84)}`, { outing_id: uid(1), name: "Avocet", plan: { family: "whip", variant: "raised-radials", frequency_hz: 14.06e6, texts: { for: "14.06" }, unit: "m" } });
+  const built = { family: "whip", variant: "raised-radials", frequency_hz: 14.06e6, unit: "m", texts: { radiator: "5.5", feed_height: "1.5", radials_count: "4", radials_length: "5.1", radials_height: "1" } };
+  await put(app, `/api/revisions/${uid(85)}`, { deployment_id: uid(84), reason: "as put up", built });
+  await page.goto(`${app.url}/o/${uid(1)}/sweep`);
+  await page.getByRole("button", { name: /^Avocet/ }).click();
+  for (let r = 1; r <= 3; r++) {
+    await page.getByRole("button", { name: "Sweep 20 m" }).click();
+    await page.getByRole("button", { name: `Keep it with r${r}` }).click({ timeout: 60_000 });
+    await expect(page.getByText(`measured, r${r}`)).toBeVisible();
+    const good = page.getByRole("heading", { level: 1, name: /^Leave it|^Centred|^The length is right/ });
+    const slide = page.getByRole("heading", { level: 1, name: /^(Slide|Pull) the whip (in|out) by .*, to \d\.\d{3} m, then sweep again/ });
+    await expect(good.or(slide).first()).toBeVisible({ timeout: 60_000 });
+    if (await good.isVisible()) {
+      expect(r).toBeGreaterThan(1);
+      return;
+    }
+    await page.getByRole("button", { name: `Changed, make it r${r + 1}` }).click();
+    await expect(page.getByText(`Kept as r${r + 1}`)).toBeVisible();
+  }
+  throw new Error("three sweeps did not bring the whip home");
+});

@@ -384,3 +384,6 @@ func (s Shape) Legs() int {
 	}
 	return 1
 }
+
+// Slides reports whether its length is slid in and out, so that a change costs nothing and is taken back at once.
+func (s Shape) Slides() bool { return s.Family == "whip" }

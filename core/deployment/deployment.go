@@ -252,6 +252,12 @@ func Fold(b Built, change float64, imperial bool) (Built, string) {
 	if change < 0 {
 		word = "added"
 	}
+	switch {
+	case b.Slides() && change < 0:
+		word = "whip pulled out by"
+	case b.Slides():
+		word = "whip slid in by"
+	}
 	round := func(m float64) quantity.Length { return quantity.Metres(math.Round(m*1000) / 1000) }
 	if b.Legs() == 2 {
 		b.Radiator, b.LegB = round(b.Radiator.M-change/2), round(b.LegB.M-change/2)

@@ -13,6 +13,7 @@ type Subject struct {
 	Length   float64 // of all that is trimmed together: both legs of a dipole
 	Trims    string  // how it answers to a change of length: "wire" if empty, "loaded", "settings" or "none"
 	Legs     int     // how many wires are changed alike
+	Slides   bool    // a rod that is slid in and out
 	WantedHz float64 // the frequency it was cut for, 0 if none
 	Imperial bool
 }
@@ -86,6 +87,14 @@ func Judge(r Reading, s Subject) Verdict {
 		v.Tone, v.Headline = "match", "This antenna is tuned, not trimmed."
 		v.Detail = fmt.Sprintf("%s. Its length is chosen between the resonances: set the tuner, and note what it shows.", lowest)
 		v.Change, v.Bounds = 0, [2]float64{}
+	case s.Slides && s.Length > 0 && off >= 0.003 && !inside:
+		v.Tone, v.Step, v.ExpectHz = "long", v.Change, target
+		word := "in"
+		if v.Change < 0 {
+			v.Tone, word = "short", "out"
+		}
+		v.Headline = fmt.Sprintf("Slide the whip %s by %s, then sweep again.", word, s.print(math.Abs(v.Change), 0.01))
+		v.Detail = fmt.Sprintf("%s; you want %s. By proportion of its length; mark it when you find it.", lowest, quantity.MHz(round(target, 1e3)))
 	case s.Trims == "settings" && off >= 0.003 && !r.AtEdge:
 		way := "below: shorten the whip, or take turns out of the coil"
 		if r.MinAt > target {

@@ -141,12 +141,15 @@ func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of 
 	if err != nil {
 		return Trim{}, err
 	}
+	free := last.Built.Slides()
 	for _, row := range slopes {
 		for k := range row {
-			row[k] *= Folded
+			if !free {
+				row[k] *= Folded
+			}
 		}
 	}
-	a, err := Advise(goals, raises, Prior{Slope: slopes, Sure: sureness(last.Built)})
+	a, err := Advise(goals, raises, Prior{Slope: slopes, Sure: sureness(last.Built), Free: free})
 	if err != nil {
 		return Trim{}, err
 	}
@@ -184,6 +187,16 @@ func (x Subject) words(setup twin.Setup, knobs []twin.Knob, goals []Goal, now Ra
 			each = " on each leg"
 		}
 		text := fmt.Sprintf("%s %s%s", word, print(math.Abs(change)), each)
+		switch {
+		case setup.Built.Slides() && change > 0:
+			text = fmt.Sprintf("slide the whip in by %s, to %s", print(change), quantity.Metric(knob.Length(setup)-change, 1))
+		case setup.Built.Slides():
+			text = fmt.Sprintf("pull the whip out by %s, to %s", print(-change), quantity.Metric(knob.Length(setup)-change, 1))
+		case setup.Built.Family == "rectangle":
+			next := knob.Set(setup, knob.Length(setup)-change).Built
+			text = fmt.Sprintf("%s %s on each driven tail and %s on each reflector tail", word,
+				print(math.Abs(next.Size("driven_tail")-setup.Built.Size("driven_tail"))), print(math.Abs(next.Size("reflector_tail")-setup.Built.Size("reflector_tail"))))
+		}
 		label := knob.Label
 		if len(knobs) > 1 {
 			text = label + ": " + text
@@ -197,7 +210,7 @@ func (x Subject) words(setup twin.Setup, knobs []twin.Knob, goals []Goal, now Ra
 		}
 	}
 	out.Built, out.Reason = setup.Built, strings.Join(says, "; ")
-	out.Reason = strings.NewReplacer("fold back", "folded back", "add ", "added ").Replace(out.Reason)
+	out.Reason = strings.NewReplacer("fold back", "folded back", "add ", "added ", "slide ", "slid ", "pull ", "pulled ").Replace(out.Reason)
 	for g := range goals {
 		if now.F[g] <= 0 {
 			continue
@@ -228,7 +241,12 @@ func (x Subject) words(setup twin.Setup, knobs []twin.Knob, goals []Goal, now Ra
 	if worst >= 0.01 {
 		chance = fmt.Sprintf("%.0f in 100", 100*worst)
 	}
-	out.Detail = fmt.Sprintf("Expect %s; outside of that something else is wrong. That it ends too short: %s. Fold and tie before you cut.", strings.Join(expects, "; "), chance)
+	out.Detail = fmt.Sprintf("Expect %s; outside of that something else is wrong.", strings.Join(expects, "; "))
+	if setup.Built.Slides() {
+		out.Detail += " Mark it when you find it."
+	} else {
+		out.Detail += fmt.Sprintf(" That it ends too short: %s. Fold and tie before you cut.", chance)
+	}
 	if len(out.Foreseen) < len(goals) {
 		out.Detail += " Bands that were not swept are left as they are: sweep them too."
 	}

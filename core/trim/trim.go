@@ -23,6 +23,8 @@ type Raise struct {
 type Prior struct {
 	Slope [][]float64 // by goal, then by length
 	Sure  float64
+	// Free says that shortening is taken back as easily as done, as with a telescopic rod: nothing is held back.
+	Free bool
 }
 
 // Advice is what to do. Change is by wire in metres, negative for adding wire; Expect is where the resonances
@@ -176,20 +178,22 @@ func Advise(goals []Goal, raises []Raise, prior Prior) (Advice, error) {
 		step = solve(believed, wanted, n)
 		// Adding wire can be taken back, cutting cannot: the part of the step that shortens is held back until
 		// no resonance is likely to end above its range.
-		held := step
-		for share := 1.0; share > 0.02; share -= 0.02 {
-			held = make([]float64, n)
-			for k, d := range step {
-				held[k] = d
-				if d < 0 {
-					held[k] = share * d
+		if !prior.Free {
+			held := step
+			for share := 1.0; share > 0.02; share -= 0.02 {
+				held = make([]float64, n)
+				for k, d := range step {
+					held[k] = d
+					if d < 0 {
+						held[k] = share * d
+					}
+				}
+				if worst(believed, wanted, held, last.Lengths) <= MostShort {
+					break
 				}
 			}
-			if worst(believed, wanted, held, last.Lengths) <= MostShort {
-				break
-			}
+			step = held
 		}
-		step = held
 	}
 	for k, d := range step {
 		out.Change[k] = last.Lengths[k] * (1 - math.Exp(d))

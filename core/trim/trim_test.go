@@ -155,7 +155,8 @@ func truths(t *testing.T, f family, n int) (prior Prior, goals []Goal, out []tru
 		}
 		return out
 	}
-	prior = Prior{Slope: slopes(s), Sure: f.sure}
+	s.Planned = false // what is recorded stays as it is
+	prior = Prior{Slope: slopes(s), Sure: f.sure, Free: s.Built.Slides()}
 	for _, row := range prior.Slope {
 		for k := range row {
 			row[k] *= Folded
@@ -212,6 +213,8 @@ func TestAdvisorBringsHiddenTruthsHome(t *testing.T) {
 		{"quarter-wave, raised radials", "vertical", "raised-radials", []float64{14.1}, 0.08},
 		{"coil and tail", "end-fed-loaded", "sloper", []float64{14.1, 7.1}, 0.3},
 		{"linked dipole, 3 bands", "linked-dipole", "inverted-v", []float64{14.06, 10.12, 7.1}, 0.14},
+		{"rectangle beam", "rectangle", "level", []float64{14.1}, 0.08},
+		{"telescopic whip", "whip", "raised-radials", []float64{14.1}, 0.08},
 		{"five verticals on one feed", "multi-vertical", "ground-radials", []float64{28.1, 21.1, 18.1, 14.1, 10.12}, 0.15},
 	} {
 		prior, goals, list := truths(t, f, n)
@@ -239,7 +242,7 @@ func TestAdvisorBringsHiddenTruthsHome(t *testing.T) {
 			m, most := median(changes), changes[len(changes)-1]
 			report = append(report, fmt.Sprintf("%-28s %-18s %7d %5d %9.1f %%", f.name, s.name, m, most, 100*float64(over)/n))
 			if s.name != "advisor" {
-				if advisorMedian > m && over <= advisorOver {
+				if advisorMedian > m && (over <= advisorOver || prior.Free) {
 					t.Errorf("%s: %s is better: median %d, %d too short", f.name, s.name, m, over)
 				}
 				continue
@@ -249,7 +252,8 @@ func TestAdvisorBringsHiddenTruthsHome(t *testing.T) {
 			if len(goals) > 1 {
 				wantMedian = 3
 			}
-			if m > wantMedian || most > wantMost || lost > 0 || float64(over) > 0.02*n {
+			// What slides is too short only until it is pulled out again.
+			if m > wantMedian || most > wantMost || lost > 0 || float64(over) > 0.02*n && !prior.Free {
 				t.Errorf("%s: median %d, most %d changes, %d of %d too short, %d never done", f.name, m, most, over, n, lost)
 			}
 		}

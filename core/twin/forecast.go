@@ -317,6 +317,9 @@ func (e *Engine) set(ctx context.Context, s Setup, o Options, f float64) (Case, 
 			return out, nil
 		}
 	case "length":
+		if !s.Planned && s.Built.Radiator.M > 0 && f == s.Built.FrequencyHz {
+			return c, "", nil // it is out as far as was recorded
+		}
 		v, most = 0.95*antenna.Light/f/4, c.Electric.Longest
 		if most == 0 {
 			most = math.Max(s.Built.Radiator.M, v)

@@ -35,8 +35,11 @@ func Knobs(s Setup) []Knob {
 		}
 		out = append(out, Knob{k.field, k.label, k.f, legs})
 	}
-	if s.Built.Family == "rectangle" {
-		out = append(out, Knob{"radiator", "driven element", s.Built.FrequencyHz, 1})
+	switch s.Built.Family {
+	case "rectangle":
+		out = append(out, Knob{"radiator", "both elements, by their tails", s.Built.FrequencyHz, 1})
+	case "whip":
+		out = append(out, Knob{"radiator", "whip", s.Built.FrequencyHz, 1})
 	}
 	return out
 }
@@ -47,10 +50,12 @@ func (k Knob) Length(s Setup) float64 { return s.Built.Size(k.Field) }
 // Set is the set-up with a knob's length changed.
 func (k Knob) Set(s Setup, metres float64) Setup {
 	if s.Built.Family == "rectangle" {
-		scale := metres / s.Built.Radiator.M
-		for _, id := range []string{"driven_tail"} {
-			// What is cut off the driven element comes off its tails.
-			s.Built.Shape = s.Built.With(id, quantity.Metres(math.Max(0.05, s.Built.Size(id)+(scale-1)*s.Built.Radiator.M/2)))
+		// The frame stays; what is taken off comes off the tails, of the reflector in the same share, so that the
+		// beam is scaled and not only its driven element.
+		share := metres/s.Built.Radiator.M - 1
+		reflector := s.Built.Size("width") + 2*s.Built.Size("reflector_tail")
+		for id, whole := range map[string]float64{"driven_tail": s.Built.Radiator.M, "reflector_tail": reflector} {
+			s.Built.Shape = s.Built.With(id, quantity.Metres(math.Max(0.05, s.Built.Size(id)+share*whole/2)))
 		}
 		s.Built.Radiator = quantity.Metres(metres)
 		return s

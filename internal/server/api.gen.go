@@ -121,6 +121,7 @@ const (
 	ComputeInputKindCounterpoise ComputeInputKind = "counterpoise"
 	ComputeInputKindDiagnose     ComputeInputKind = "diagnose"
 	ComputeInputKindForecast     ComputeInputKind = "forecast"
+	ComputeInputKindLearn        ComputeInputKind = "learn"
 	ComputeInputKindMeasure      ComputeInputKind = "measure"
 	ComputeInputKindMoved        ComputeInputKind = "moved"
 	ComputeInputKindPractice     ComputeInputKind = "practice"
@@ -137,6 +138,8 @@ func (e ComputeInputKind) Valid() bool {
 	case ComputeInputKindDiagnose:
 		return true
 	case ComputeInputKindForecast:
+		return true
+	case ComputeInputKindLearn:
 		return true
 	case ComputeInputKindMeasure:
 		return true
@@ -424,6 +427,7 @@ type Computation struct {
 	File      *FileInput       `json:"file,omitempty"`
 	Forecast  *Forecast        `json:"forecast,omitempty"`
 	Id        string           `json:"id"`
+	Learned   *Learned         `json:"learned,omitempty"`
 	Moved     *Moved           `json:"moved,omitempty"`
 	Of        int              `json:"of"`
 	Played    *Played          `json:"played,omitempty"`
@@ -450,7 +454,7 @@ type ComputeInput struct {
 	Ground string             `json:"ground,omitempty,omitzero"`
 	Id     string             `json:"id"`
 
-	// Kind practice plays a game of trimming; moved says what another place does to the recipe that a deployment was laid out from, deployment_id and built given; trim takes a revision_id and the sweeps up to it, diagnose one and a band; measure lets an analyser sweep a revision and answers with a file, nothing is stored
+	// Kind learn takes a part_id of a wire and says its velocity factor by the sweeps of it; practice plays a game of trimming; moved says what another place does to the recipe that a deployment was laid out from, deployment_id and built given; trim takes a revision_id and the sweeps up to it, diagnose one and a band; measure lets an analyser sweep a revision and answers with a file, nothing is stored
 	Kind ComputeInputKind `json:"kind"`
 
 	// Metres radial wire at hand as typed
@@ -458,6 +462,7 @@ type ComputeInput struct {
 
 	// OutingId whose ground is taken when nothing else says it
 	OutingId   string       `json:"outing_id,omitempty,omitzero"`
+	PartId     string       `json:"part_id,omitempty,omitzero"`
 	Plan       *PlanRequest `json:"plan,omitempty"`
 	RevisionId string       `json:"revision_id,omitempty,omitzero"`
 
@@ -479,7 +484,7 @@ type ComputeInput struct {
 // ComputeInputDevice which analyser measures: the simulated one, or the one whose address the operator keeps
 type ComputeInputDevice string
 
-// ComputeInputKind practice plays a game of trimming; moved says what another place does to the recipe that a deployment was laid out from, deployment_id and built given; trim takes a revision_id and the sweeps up to it, diagnose one and a band; measure lets an analyser sweep a revision and answers with a file, nothing is stored
+// ComputeInputKind learn takes a part_id of a wire and says its velocity factor by the sweeps of it; practice plays a game of trimming; moved says what another place does to the recipe that a deployment was laid out from, deployment_id and built given; trim takes a revision_id and the sweeps up to it, diagnose one and a band; measure lets an analyser sweep a revision and answers with a file, nothing is stored
 type ComputeInputKind string
 
 // ComputeInputWhere defines model for ComputeInput.Where.
@@ -642,6 +647,9 @@ type LayoutInput struct {
 	OutingId string `json:"outing_id"`
 	RecipeId string `json:"recipe_id"`
 }
+
+// Learned defines model for Learned.
+type Learned = trim.Learned
 
 // Length defines model for Length.
 type Length = quantity.Length

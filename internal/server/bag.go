@@ -4,9 +4,11 @@ import (
 	"context"
 
 	"reed/core/antenna"
+	"reed/core/band"
 	"reed/core/bench"
 	"reed/core/deployment"
 	"reed/core/kit"
+	"reed/core/trim"
 	"reed/internal/exchange"
 )
 
@@ -175,4 +177,61 @@ func (s *Server) GetCutLists(ctx context.Context, r GetCutListsRequestObject) (G
 	}
 	columns, sentence := deployment.CutLists(list, bag, me.Imperial)
 	return GetCutLists200JSONResponse{Columns: notNil(columns), Sentence: sentence}, nil
+}
+
+// mostLearned is from how many antennas a wire is learned, the newest first.
+const mostLearned = 8
+
+// learned is what the sweeps of a wire say of its velocity factor, as a job.
+func (s *Server) learned(ctx context.Context, in ComputeInput) (work, error) {
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	p, err := s.store.Part(ctx, in.PartId)
+	if err != nil {
+		return nil, err
+	}
+	if p.Kind != "wire" {
+		return nil, invalid("part_id", "only a wire has a velocity factor to learn")
+	}
+	uses, err := s.store.Uses(ctx, p.ID)
+	if err != nil {
+		return nil, err
+	}
+	var used []trim.Used
+	for _, u := range uses {
+		if !u.Built || len(used) == mostLearned {
+			continue
+		}
+		all, err := s.curves(ctx, u.DeploymentID)
+		if err != nil {
+			return nil, err
+		}
+		d, err := s.store.Deployment(ctx, u.DeploymentID)
+		if err != nil {
+			return nil, err
+		}
+		o, err := s.store.Outing(ctx, u.OutingID)
+		if err != nil {
+			return nil, err
+		}
+		// The newest revision with this wire and a dip in the band that it was cut for.
+		here, readings := inBand(all, me, band.Nearest(me.Region, d.Plan.FrequencyHz))
+		for i := len(here) - 1; i >= 0; i-- {
+			b := here[i].revision.Built
+			if b.Parts["wire"] != p.ID || readings[i].AtEdge || readings[i].MinSWR > 5 {
+				continue
+			}
+			ground := o.Ground
+			if d.Plan.Ground != "" {
+				ground = d.Plan.Ground
+			}
+			used = append(used, trim.Used{Name: u.Deployment, Built: b, Ground: ground, Dip: readings[i].MinAt})
+			break
+		}
+	}
+	return func(ctx context.Context, done func(step, of int)) (any, error) {
+		return trim.Learn(ctx, &s.twin, p.Wire(), used, done)
+	}, nil
 }

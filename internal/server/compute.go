@@ -86,16 +86,15 @@ func (s *Server) setup(ctx context.Context, in ComputeInput) (twin.Setup, error)
 // Compute begins a computation and waits a little for it, so that a short one is answered at once.
 func (s *Server) Compute(ctx context.Context, r ComputeRequestObject) (ComputeResponseObject, error) {
 	in := *r.Body
-	if in.Kind == ComputeInputKindMeasure || in.Kind == ComputeInputKindPractice {
-		begin := s.measurement
-		if in.Kind == ComputeInputKindPractice {
-			begin = s.practised
-		}
+	own := map[ComputeInputKind]func(context.Context, ComputeInput) (work, error){
+		ComputeInputKindMeasure: s.measurement, ComputeInputKindPractice: s.practised, ComputeInputKindLearn: s.learned,
+	}
+	if begin, ok := own[in.Kind]; ok {
 		work, err := begin(ctx, in)
 		if err != nil {
 			return nil, err
 		}
-		// Every sweep is one of its own: its key is its id.
+		// Each is one of its own, of what is there now: its key is its id.
 		x := s.jobs.start(in.Id, in.Slot, in.Id, work)
 		x.wait(ctx, time.Duration(in.WaitMs)*time.Millisecond)
 		out, err := s.computation(x)
@@ -314,6 +313,8 @@ func (s *Server) computation(x *job) (Computation, error) {
 		out.Trim = &v
 	case diagnose.Diagnosis:
 		out.Diagnosis = &v
+	case trim.Learned:
+		out.Learned = &v
 	case standin.Played:
 		out.Played = &v
 	case FileInput:

@@ -197,7 +197,7 @@ func (out *GetReading200JSONResponse) besides(all []measured, m measured, b band
 }
 
 func subject(b deployment.Built, me store.Me) sweep.Subject {
-	return sweep.Subject{Family: b.Family, Length: b.Total(), WantedHz: b.FrequencyHz, Imperial: me.Imperial, Trims: b.Trims(), Legs: b.Legs()}
+	return sweep.Subject{Family: b.Family, Length: b.Total(), WantedHz: b.FrequencyHz, Imperial: me.Imperial, Trims: b.Trims(), Legs: b.Legs(), Slides: b.Slides()}
 }
 
 // GetReading says what the sweeps of a deployment say in one band, by default that of the wanted frequency.

@@ -794,10 +794,10 @@ export interface components {
             /** @description computations of one slot take each other's place */
             slot: string;
             /**
-             * @description practice plays a game of trimming; moved says what another place does to the recipe that a deployment was laid out from, deployment_id and built given; trim takes a revision_id and the sweeps up to it, diagnose one and a band; measure lets an analyser sweep a revision and answers with a file, nothing is stored
+             * @description learn takes a part_id of a wire and says its velocity factor by the sweeps of it; practice plays a game of trimming; moved says what another place does to the recipe that a deployment was laid out from, deployment_id and built given; trim takes a revision_id and the sweeps up to it, diagnose one and a band; measure lets an analyser sweep a revision and answers with a file, nothing is stored
              * @enum {string}
              */
-            kind: "forecast" | "refine" | "radials" | "counterpoise" | "trim" | "diagnose" | "measure" | "moved" | "practice";
+            kind: "forecast" | "refine" | "radials" | "counterpoise" | "trim" | "diagnose" | "measure" | "moved" | "practice" | "learn";
             /**
              * @description which analyser measures: the simulated one, or the one whose address the operator keeps
              * @enum {string}
@@ -816,6 +816,7 @@ export interface components {
             built?: components["schemas"]["Built"];
             revision_id?: string;
             deployment_id?: string;
+            part_id?: string;
             /** @description whose ground is taken when nothing else says it */
             outing_id?: string;
             ground?: string;
@@ -841,6 +842,7 @@ export interface components {
             file?: components["schemas"]["FileInput"];
             moved?: components["schemas"]["Moved"];
             played?: components["schemas"]["Played"];
+            learned?: components["schemas"]["Learned"];
             /** @description of a forecast of one band: how what was measured differs from it, in words */
             beside?: string;
         };
@@ -1619,6 +1621,19 @@ export interface components {
             judged: components["schemas"]["JudgedMove"][];
             advisor_raises: number;
             truth?: string;
+        };
+        Learned: {
+            sentence: string;
+            /** Format: double */
+            factor: number;
+            range: number[];
+            /** Format: double */
+            computed: number;
+            from: {
+                name: string;
+                /** Format: double */
+                factor: number;
+            }[];
         };
         MovedBand: {
             name: string;

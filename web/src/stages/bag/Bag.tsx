@@ -8,10 +8,12 @@ import { send } from "../../api/outbox";
 import { AskFields, slot, textsOf } from "../../parts/AskFields";
 import { showTrouble, useFormDraft } from "../../parts/draft";
 import { Figures } from "../../parts/Figures";
+import { Progress } from "../../parts/Forecast";
 import { Choose, Field } from "../../parts/fields";
 import { base64, FileButton } from "../../parts/Import";
 import { Opening } from "../../parts/Opening";
 import { remove } from "../../parts/Undo";
+import { useComputed } from "../../parts/useComputed";
 
 type Form = { kind: string; name: string; t: Record<string, string> };
 type Thing = Schemas["BagThing"];
@@ -20,6 +22,38 @@ function toForm(b: Thing | undefined): Form {
   const t: Record<string, string> = {};
   for (const [k, text] of Object.entries(b?.texts ?? {})) t[slot(k).slice(2)] = text;
   return { kind: b?.part.kind ?? "wire", name: b?.part.name ?? "", t };
+}
+
+/** What the sweeps of a wire say of its velocity factor, to be taken or left. */
+function LearnFactor({ part, onTake }: { part: string; onTake: (factor: string) => void }) {
+  const [asked, setAsked] = useState(false);
+  const c = useComputed("learn", asked ? { kind: "learn", part_id: part } : undefined);
+  const l = c.result?.learned;
+  return (
+    <div className="stack tight">
+      {!asked && (
+        <div>
+          <Button variant="outlined" onClick={() => setAsked(true)}>
+            What do its sweeps say of it?
+          </Button>
+        </div>
+      )}
+      <Progress of={c} what="computing its antennas" />
+      {l && (
+        <>
+          <p role="status">
+            Velocity factor <b className="mono">{l.sentence}</b>
+          </p>
+          <p className="small soft">{l.from.map((x) => `${x.name} ${x.factor.toFixed(3)}`).join(", ")}</p>
+          <div>
+            <Button variant="outlined" onClick={() => onTake(l.factor.toFixed(3))}>
+              Take {l.factor.toFixed(3)} for this wire
+            </Button>
+          </div>
+        </>
+      )}
+    </div>
+  );
 }
 
 /** One thing: its kind's fields, what computing makes of it, and where it has been. */
@@ -86,6 +120,15 @@ function ThingForm({ thing, kinds, unit, onDone }: { thing?: Thing; kinds: Schem
         <span role="status">{told}</span>
       </div>
       {thing && thing.about.length > 0 && <Figures of={thing.about} />}
+      {thing?.part.kind === "wire" && thing.uses.some((u) => u.built) && (
+        <LearnFactor
+          part={thing.part.id}
+          onTake={(factor) => {
+            form.setValue(slot("factor") as `t.${string}`, factor, { shouldDirty: true });
+            void save();
+          }}
+        />
+      )}
       {thing && (
         <p className="small">
           {thing.uses.length === 0 ? (

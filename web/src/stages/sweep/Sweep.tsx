@@ -514,8 +514,8 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
           <div className="row">
             {proposal && !unswept && (
               <Button variant="contained" onClick={() => void accept()}>
-                {trim && trim.wires.length > 1 ? "Changed" : w.verdict?.tone === "long" ? "Folded" : "Added"}, make it r
-                {d.revisions.length + 1}
+                {tag.family === "whip" || (trim && trim.wires.length > 1) ? "Changed" : w.verdict?.tone === "long" ? "Folded" : "Added"},
+                make it r{d.revisions.length + 1}
               </Button>
             )}
             {r && (

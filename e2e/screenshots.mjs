@@ -54,8 +54,23 @@ await shot("forecast", at(rail, "cut"), {
     await p.getByRole("region", { name: "Computed" }).evaluate((e) => e.scrollIntoView({ block: "start" }));
   },
 });
-await shot("cut-phone", at(godwit, "cut"), { tag: godwit, size: phone, act: (p) => p.locator("figure.layout").evaluate((e) => e.scrollIntoView({ block: "center" })) });
 await shot("beside", at(godwit, "cut"), { tag: godwit, act: (p) => p.getByRole("button", { name: "Cut lists side by side" }).click() });
+const wigeon = of("Wigeon");
+await shot("marks", at(wigeon, "sweep"), {
+  tag: wigeon,
+  act: async (p) => {
+    await p.getByText("settings and marks").click();
+    await p.getByLabel("Set it for, MHz").fill("10.14");
+    await p.getByText(/^Between your marks/).waitFor();
+  },
+});
+await shot("practice", "/practice", {
+  act: async (p) => {
+    await p.evaluate(() => localStorage.setItem("draft:game", JSON.stringify({ seed: 12, moves: [{ length: { typed: "6 cm", unit: "m" } }, { length: { typed: "9 cm", unit: "m" } }], give_up: true })));
+    await p.reload();
+    await p.getByText("left to go").first().waitFor({ timeout: 60_000 });
+  },
+});
 await shot("bag", "/bag", { act: (p) => p.getByRole("button", { name: /49:1 on one ring/ }).click() });
 await shot("bench", "/bench", { act: (p) => p.getByRole("radio", { name: "Radial wire" }).check({ force: true }) });
 await shot("raise", at(heron, "raise"), { tag: heron, act: (p) => p.getByText(/^Computed: SWR/).waitFor({ timeout: 60_000 }) });

@@ -127,6 +127,13 @@ func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of 
 			raises[i].F = append(raises[i].F, r.MinAt)
 		}
 	}
+	if len(knobs) == 1 && last.Built.Family == "end-fed" {
+		goals = x.harmonics(goals, raises, knobs[0].F)
+		wanted = nil
+		for _, g := range goals {
+			wanted = append(wanted, g.F)
+		}
+	}
 	for _, r := range raises {
 		for k, l := range r.Lengths {
 			if l <= 0 {
@@ -154,6 +161,26 @@ func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of 
 		return Trim{}, err
 	}
 	return x.words(setup, knobs, goals, raises[len(raises)-1], a), nil
+}
+
+// harmonics adds the bands in which the same wire is several half-waves long and was swept with a dip: one length
+// has to serve them all. The raises take their dips.
+func (x Subject) harmonics(goals []Goal, raises []Raise, f float64) []Goal {
+	last := len(x.Swept) - 1
+	for _, b := range band.All(x.Region) {
+		n := math.Round(b.Centre() / f)
+		r, ok := x.read(x.Swept[last], b)
+		if !ok || n < 2 || len(r.Own) == 0 || r.MinSWR > 5 || math.Abs(r.MinAt/(n*raises[last].F[0])-1) > 0.05 {
+			continue
+		}
+		target := math.Min(math.Max(n*f, r.Own[0].Lo), r.Own[len(r.Own)-1].Hi)
+		goals = append(goals, x.goal(target, r))
+		for i, s := range x.Swept {
+			was, _ := x.read(s, b)
+			raises[i].F = append(raises[i].F, was.MinAt)
+		}
+	}
+	return goals
 }
 
 // words says an advice, and makes the set-up that it proposes.
@@ -220,6 +247,10 @@ func (x Subject) words(setup twin.Setup, knobs []twin.Knob, goals []Goal, now Ra
 	}
 	mhz := func(f float64) string { return quantity.MHz(math.Round(f/1e4) * 1e4) }
 	switch {
+	case !out.Done && len(out.Wires) == 0 && len(goals) > len(knobs):
+		out.Done = true
+		out.Headline = "Leave it: no length serves all of these bands better."
+		return out
 	case out.Done || len(out.Wires) == 0:
 		out.Done = true
 		out.Headline = "Leave it: every resonance is where it may be."
@@ -246,6 +277,9 @@ func (x Subject) words(setup twin.Setup, knobs []twin.Knob, goals []Goal, now Ra
 		out.Detail += " Mark it when you find it."
 	} else {
 		out.Detail += fmt.Sprintf(" That it ends too short: %s. Fold and tie before you cut.", chance)
+	}
+	if len(goals) > len(knobs) {
+		out.Detail += " One length serves all these bands: this is the compromise between them."
 	}
 	if len(out.Foreseen) < len(goals) {
 		out.Detail += " Bands that were not swept are left as they are: sweep them too."

@@ -336,3 +336,54 @@ func TestSubjectReadsSweepsAndProposesARevision(t *testing.T) {
 		t.Error("a loop is trimmed")
 	}
 }
+
+// An end-fed wire that was swept on 40 and on 20 m: one length for both, and what it foresees for both.
+func TestOneWireOnItsHarmonicsIsACompromise(t *testing.T) {
+	var e twin.Engine
+	p := antenna.Design(antenna.Request{Shape: antenna.Shape{Family: "end-fed", Variant: "sloper", FrequencyHz: 7.1e6}})
+	b := deployment.Built{Shape: p.Shape}
+	b.Radiator = quantity.Metres(p.Shape.Radiator.M * 1.04)
+	var feeds []sweep.Curve
+	for _, span := range [][2]float64{{6.3e6, 7.7e6}, {12.6e6, 15.4e6}} {
+		at, err := e.Curve(context.Background(), twin.Setup{Built: b, Ground: "average"}, span[0], span[1])
+		if err != nil {
+			t.Fatal(err)
+		}
+		var f []float64
+		var g []complex128
+		for x := span[0]; x <= span[1]; x += 1e4 {
+			f, g = append(f, x), append(g, circuit.Gamma(at(x), sweep.Reference))
+		}
+		s, _, _ := sweep.New(sweep.Complex, f, g)
+		c, err := s.Curve()
+		if err != nil {
+			t.Fatal(err)
+		}
+		feeds = append(feeds, c)
+	}
+	x := Subject{Ground: "average", Region: 1, Segments: band.DefaultSegments(1), Limit: 1.5}
+	advise := func(feeds ...sweep.Curve) Trim {
+		t.Helper()
+		x.Swept = []Swept{{b, feeds}}
+		got, err := x.Advise(context.Background(), &e, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		return got
+	}
+	one, both := advise(feeds[0]), advise(feeds...)
+	if len(one.Foreseen) != 1 || strings.Contains(one.Detail, "compromise") {
+		t.Errorf("%+v", one)
+	}
+	if len(both.Foreseen) != 2 || both.Foreseen[1].F < 14e6 || both.Foreseen[1].F > 14.35e6 || !strings.Contains(both.Detail, "compromise") {
+		t.Fatalf("%+v", both)
+	}
+	for _, f := range both.Foreseen {
+		if math.Abs(math.Log(f.Expect/f.F)) >= math.Abs(math.Log(f.Now/f.F)) {
+			t.Errorf("%v is foreseen no nearer: %+v", f.F, f)
+		}
+	}
+	if one.Wires[0].Change.M <= 0 || both.Wires[0].Change.M <= 0 {
+		t.Errorf("too long by 4 %%, yet %v and %v", one.Wires, both.Wires)
+	}
+}

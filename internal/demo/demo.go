@@ -3,8 +3,13 @@
 package demo
 
 import (
+	"bytes"
 	"context"
 	"fmt"
+	"image"
+	"image/color"
+	"image/draw"
+	"image/jpeg"
 	"math"
 	"math/rand/v2"
 	"strings"
@@ -61,6 +66,7 @@ type antennaOf struct {
 	contacts  run
 	marks     []float64 // frequencies at which taps were found
 	clock     []int     // minutes after the outing began: begun, up, tuned, on the air
+	photo     string    // what it shows
 	recipe    string    // under which its newest revision is kept
 }
 
@@ -134,7 +140,7 @@ func outings() []outing {
 						{reason: "far end raised clear of the marram", minutes: 31, change: func(b *deployment.Built) { b.FarHeight = m(6); b.PoleHeight = m(6.2) }, sweeps: []span{fortySpan}},
 						{minutes: 58, fold: true, sweeps: []span{wide, fortySpan}},
 					},
-					clock: []int{0, 9, 61, 75}, recipe: "Beach end-fed",
+					clock: []int{0, 9, 61, 75}, recipe: "Beach end-fed", photo: "far end clear of the marram",
 					lesson: "Keep the metal clip off the far end; string and a bead pull no frequency.", contacts: run{75, 18, 14, "40m", 7.032, "CW", 900, 60, 10, "579"},
 				},
 				{
@@ -369,6 +375,11 @@ func fillOuting(ctx context.Context, st *store.Store, engine *twin.Engine, o out
 				return err
 			}
 		}
+		if a.photo != "" {
+			if err := fillPhoto(ctx, st, a, d.ID, at(a.clock[len(a.clock)-1])); err != nil {
+				return fmt.Errorf("the photo of %s: %w", a.name, err)
+			}
+		}
 		if a.recipe != "" {
 			if err := fillRecipe(ctx, st, a, o, d); err != nil {
 				return fmt.Errorf("the recipe of %s: %w", a.name, err)
@@ -463,6 +474,43 @@ func fillRevisions(ctx context.Context, st *store.Store, engine *twin.Engine, a 
 		}
 	}
 	return nil
+}
+
+// fillPhoto paints what a camera would have seen: sky, sea, a dune with a pole, and the wire going down from it.
+func fillPhoto(ctx context.Context, st *store.Store, a antennaOf, deploymentID string, at time.Time) error {
+	const w, h = 640, 420
+	img := image.NewRGBA(image.Rect(0, 0, w, h))
+	for x := range w {
+		dune := 300 + int(34*math.Sin(float64(x)/110)+9*math.Sin(float64(x)/23))
+		for y := range h {
+			c := color.RGBA{uint8(196 - y/6), uint8(214 - y/9), 222, 255}
+			switch {
+			case y > dune:
+				c = color.RGBA{uint8(206 - (y-dune)/4), uint8(186 - (y-dune)/4), 138, 255}
+			case y > 262:
+				c = color.RGBA{74, 124, uint8(138 + (y*7+x)%9), 255}
+			}
+			img.Set(x, y, c)
+		}
+	}
+	stroke := func(x0, y0, x1, y1, thick int, c color.RGBA) {
+		for i := range 1000 {
+			x, y := x0+(x1-x0)*i/1000, y0+(y1-y0)*i/1000
+			draw.Draw(img, image.Rect(x, y, x+thick, y+thick), image.NewUniform(c), image.Point{}, draw.Src)
+		}
+	}
+	stroke(452, 310, 458, 52, 5, color.RGBA{52, 56, 52, 255})
+	stroke(458, 54, 96, 332, 2, color.RGBA{150, 84, 44, 255})
+	var file bytes.Buffer
+	if err := jpeg.Encode(&file, img, nil); err != nil {
+		return err
+	}
+	clean, err := exchange.CleanPhoto(file.Bytes())
+	if err != nil {
+		return err
+	}
+	_, err = st.PutPhoto(ctx, store.Photo{ID: id("photo", a.name), DeploymentID: deploymentID, Caption: a.photo, Width: clean.Width, Height: clean.Height, At: at, File: clean.JPEG})
+	return err
 }
 
 // fillRecipe keeps the newest revision to be laid out again, with the dip that its newest sweep found.

@@ -233,7 +233,7 @@ func (p Practice) Play(ctx context.Context, e *twin.Engine, folds []float64, giv
 	case out.Done && up == 1:
 		out.Sentence = "It was right at the first sweep."
 	case out.Done:
-		out.Sentence = fmt.Sprintf("In your segment after %d lowerings.", up-1)
+		out.Sentence = fmt.Sprintf("In your segment after lowering it %s.", times(up-1))
 	case up == MostRaises:
 		out.Done, out.Sentence = true, fmt.Sprintf("Up %d times and not in your segment yet. It is getting dark.", up)
 	case giveUp:
@@ -247,6 +247,16 @@ func (p Practice) Play(ctx context.Context, e *twin.Engine, folds []float64, giv
 		return out, nil
 	}
 	return out, p.judge(ctx, s, folds, seen, &out, done)
+}
+
+func times(n int) string {
+	switch n {
+	case 0:
+		return "not once"
+	case 1:
+		return "once"
+	}
+	return fmt.Sprintf("%d times", n)
 }
 
 // says is a fold in words.
@@ -276,7 +286,9 @@ func (p Practice) judge(ctx context.Context, s start, folds []float64, seen []st
 		switch {
 		case j.YoursLeft > 0 && !seen[i+1].in():
 			j.Says = "too far: wire that is cut does not come back"
-		case seen[i+1].in() || yours < its:
+		case seen[i+1].in() && yours > its:
+			j.Says = "good enough"
+		case yours <= its:
 			j.Says = "as good or better"
 		case yours < its+5e3:
 			j.Says = "as good"
@@ -301,7 +313,7 @@ func (p Practice) judge(ctx context.Context, s start, folds []float64, seen []st
 		}
 		own = append(own, v)
 	}
-	out.Truth = fmt.Sprintf("It acted %.1f %% longer than its tape over %s, and a fold counted for %.0f %% of its length. The advisor alone would have lowered it %d times.",
-		100*(s.analyser.longer()-1), map[string]string{"average": "loam", "sea": "salt water", "rock": "rock"}[s.analyser.Ground], 100*s.grip, out.Advisor-1)
+	out.Truth = fmt.Sprintf("It acted %.1f %% longer than its tape over %s, and a fold counted for %.0f %% of its length. The advisor alone would have lowered it %s.",
+		100*(s.analyser.longer()-1), map[string]string{"average": "loam", "sea": "salt water", "rock": "rock"}[s.analyser.Ground], 100*s.grip, times(out.Advisor-1))
 	return nil
 }

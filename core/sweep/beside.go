@@ -51,6 +51,14 @@ func plain(swr float64) string {
 	return fmt.Sprintf("%.1f", swr)
 }
 
+// fine keeps two decimals where they matter.
+func fine(swr float64) string {
+	if swr < 3 {
+		return fmt.Sprintf("%.2f", swr)
+	}
+	return plain(swr)
+}
+
 // Spread is several sweeps of the same thing as one band: the lowest and highest SWR at each frequency, NaN where
 // not all of them reach.
 type Spread struct {
@@ -96,7 +104,7 @@ func Together(curves []Curve, region band.Region, b band.Band, f []float64) (Spr
 func Beside(m, c Reading, s Subject) string {
 	off := m.MinAt/c.MinAt - 1
 	khz := math.Abs(m.MinAt-c.MinAt) / 1e3
-	match := fmt.Sprintf("SWR %s against %s", plain(m.MinSWR), plain(c.MinSWR))
+	match := fmt.Sprintf("SWR %s against %s", fine(m.MinSWR), fine(c.MinSWR))
 	if m.HasZ && c.HasZ {
 		match += fmt.Sprintf(", R %.0f against %.0f ohm", m.R, c.R)
 	}

@@ -6,6 +6,7 @@ test("a game of trimming: bad input, a timid move, the end judged beside the adv
   await page.goto(`${app.url}/practice`);
   await page.getByRole("button", { name: "Deal an antenna" }).click();
   await expect(page.getByRole("heading", { level: 1, name: /kHz below\. How much do you fold back\?/ })).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByRole("img", { name: /^SWR: lowest/ })).toBeVisible();
   const raise = page.getByRole("button", { name: "Raise it and sweep" });
   await raise.click();
   await expect(page.getByText("How much? Write it like 12 cm.")).toBeVisible();

@@ -134,7 +134,7 @@ func (s Set) Check(region band.Region, shape antenna.Shape, imperial bool) []ent
 				continue
 			}
 			if off := math.Abs(at - want.value); off > 4*want.sd && off > 0.12*math.Abs(want.value) {
-				add(i, c.ID, "ask", "the marks beside it foresee %s; look whether this is a slip", print(c, want.value, imperial))
+				add(i, c.ID, "ask", "%s MHz: the marks beside it foresee %s, not %s; look whether this is a slip", quantity.ToKHz(m.Hz), print(c, want.value, imperial), print(c, at, imperial))
 			}
 		}
 	}

@@ -98,7 +98,6 @@ func (s Set) For(hz float64, shape antenna.Shape, now Today, region band.Region,
 		out.Detail = fmt.Sprintf("Beyond your marks, which end at %s MHz: carried on by the law of this antenna fitted to %s. Begin with low power, measure, then mark it.", quantity.ToKHz(math.Max(b.lo, b.hi)), marksOf(b.of))
 	}
 	out.Warnings = append(out.Warnings, b.mark.Held.differs(now, imperial)...)
-
 	if band := nearest(region, hz); band == "" {
 		out.Warnings = append(out.Warnings, fmt.Sprintf("%s MHz is in no amateur band.", mhz))
 	}
@@ -199,7 +198,7 @@ func (s Set) best(hz float64, shape antenna.Shape) (choice, bool) {
 }
 
 // matters are the facts of a set-up that move a setting.
-var matters = []string{"variant", "radials", "counterpoise", "coax", "choke", "transformer", "feed_height", "metal", "wire", "ground_wire"}
+var matters = []string{"variant", "radials", "counterpoise", "coax", "choke", "transformer", "feed_height", "metal", "wire"}
 
 // differs says what of today is not as it was for a mark. What is not up yet does not differ.
 func (h Held) differs(now Today, imperial bool) []string {

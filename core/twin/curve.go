@@ -10,8 +10,8 @@ import (
 )
 
 // Curve is the impedance in ohms at the antenna's end of the coax, behind transformer or line, from lo to hi
-// hertz: solved in pieces of a sixth in frequency, each fitted for itself. What can be set is set for the
-// wanted frequency nearest to the middle.
+// hertz: solved in pieces of a sixth in frequency, each fitted for itself. A coil or capacitor is
+// set for the wanted frequency nearest to the middle; a length stands as it was recorded.
 func (e *Engine) Curve(ctx context.Context, s Setup, lo, hi float64) (func(f float64) complex128, error) {
 	middle := math.Sqrt(lo * hi)
 	f := s.Built.FrequencyHz
@@ -20,7 +20,7 @@ func (e *Engine) Curve(ctx context.Context, s Setup, lo, hi float64) (func(f flo
 			f = other
 		}
 	}
-	c, _, err := e.set(ctx, s, Options{}, f)
+	c, _, err := e.set(ctx, s, Options{Standing: true}, f)
 	if err != nil {
 		return nil, err
 	}

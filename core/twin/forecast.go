@@ -98,12 +98,14 @@ type Forecast struct {
 }
 
 // Options say how much is computed. Band, when named, is the only one; Segments are the operator's, told apart
-// by band in the answer.
+// by band in the answer. Standing leaves a length that can be slid as it was recorded on every band, as when it is
+// measured; otherwise it is set anew for each band but the first.
 type Options struct {
 	Region   band.Region
 	Band     string
 	Segments []band.Segment
 	Coarse   bool
+	Standing bool
 }
 
 // wanted lists the frequencies that a forecast is made for: all that the antenna is for, or those in the one
@@ -317,7 +319,7 @@ func (e *Engine) set(ctx context.Context, s Setup, o Options, f float64) (Case, 
 			return out, nil
 		}
 	case "length":
-		if !s.Planned && s.Built.Radiator.M > 0 && f == s.Built.FrequencyHz {
+		if !s.Planned && s.Built.Radiator.M > 0 && (o.Standing || f == s.Built.FrequencyHz) {
 			return c, "", nil // it is out as far as was recorded
 		}
 		v, most = 0.95*antenna.Light/f/4, c.Electric.Longest

@@ -81,6 +81,25 @@ func (p Practice) Legs(e *twin.Engine) (int, error) {
 	return max(1, s.built.Legs()), err
 }
 
+// deal begins the game with an antenna that is not right already: a wide one is cut longer still.
+func (p Practice) deal(ctx context.Context, e *twin.Engine) (start, error) {
+	s, err := p.begin(e)
+	for range 4 {
+		if err != nil {
+			return s, err
+		}
+		first, err := p.up(ctx, s, nil, 0)
+		if err != nil || !first.in() {
+			return s, err
+		}
+		s.built.Radiator = quantity.Metres(math.Round(s.built.Radiator.M*102.5) / 100)
+		if s.built.LegB.M > 0 {
+			s.built.LegB = s.built.Radiator
+		}
+	}
+	return s, err
+}
+
 // with is the antenna after folds in metres of the whole radiator, negative for added: as the tape says, and as it
 // acts.
 func (s start) with(folds []float64) (told, acts deployment.Built) {
@@ -190,7 +209,7 @@ func (p Practice) Play(ctx context.Context, e *twin.Engine, folds []float64, giv
 	if done == nil {
 		done = func(int, int) {}
 	}
-	s, err := p.begin(e)
+	s, err := p.deal(ctx, e)
 	if err != nil {
 		return Played{}, err
 	}

@@ -29,8 +29,12 @@ func TestAGameIsTheSameForItsSeedAndDiffersForOthers(t *testing.T) {
 		t.Error("the same seed made two games")
 	}
 	titles := map[string]bool{}
-	for seed := range uint64(8) {
-		titles[play(t, game(seed+1), false).Title] = true
+	for seed := range uint64(16) {
+		got := play(t, game(seed+1), false)
+		titles[got.Title] = true
+		if got.Done || got.Raises[0].MinHz >= got.TargetHz {
+			t.Errorf("seed %d is dealt too short or done: %s", seed+1, got.Sentence)
+		}
 	}
 	if len(titles) < 4 {
 		t.Errorf("eight seeds made only %v", titles)

@@ -70,19 +70,8 @@ func (s *Store) Deployment(ctx context.Context, id string) (d deployment.Deploym
 
 // Deployments lists those of one outing by letter, or all with an empty id.
 func (s *Store) Deployments(ctx context.Context, outingID string) ([]deployment.Deployment, error) {
-	out := []deployment.Deployment{}
-	err := s.rows(ctx, "the deployments", `SELECT d.version, d.doc FROM deployment d JOIN outing o ON o.id = d.outing_id
-		WHERE d.deleted = 0 AND o.deleted = 0 AND (? = '' OR d.outing_id = ?) ORDER BY o.date DESC, d.rowid`, func(r *sql.Rows) error {
-		var d deployment.Deployment
-		var version int
-		if err := scanDoc(r, &d, &version); err != nil {
-			return err
-		}
-		d.Version = version
-		out = append(out, d)
-		return nil
-	}, outingID, outingID)
-	return out, err
+	return listed(ctx, s, "the deployments", `SELECT d.version, d.doc FROM deployment d JOIN outing o ON o.id = d.outing_id
+		WHERE d.deleted = 0 AND o.deleted = 0 AND (? = '' OR d.outing_id = ?) ORDER BY o.date DESC, d.rowid`, func(d *deployment.Deployment, version int) { d.Version = version }, outingID, outingID)
 }
 
 // AddRevision adds a revision behind the others. The same id again changes nothing.
@@ -185,19 +174,8 @@ func (s *Store) setSweep(ctx context.Context, id string, to int) (int, bool, err
 
 // Sweeps lists the sweeps of one deployment, oldest first, without their files.
 func (s *Store) Sweeps(ctx context.Context, deploymentID string) ([]Sweep, error) {
-	out := []Sweep{}
-	err := s.rows(ctx, "the sweeps", `SELECT s.version, s.doc FROM sweep s JOIN revision r ON r.id = s.revision_id
-		WHERE r.deployment_id = ? AND s.deleted = 0 ORDER BY r.seq, s.rowid`, func(r *sql.Rows) error {
-		var v Sweep
-		var version int
-		if err := scanDoc(r, &v, &version); err != nil {
-			return err
-		}
-		v.Version = version
-		out = append(out, v)
-		return nil
-	}, deploymentID)
-	return out, err
+	return listed(ctx, s, "the sweeps", `SELECT s.version, s.doc FROM sweep s JOIN revision r ON r.id = s.revision_id
+		WHERE r.deployment_id = ? AND s.deleted = 0 ORDER BY r.seq, s.rowid`, func(v *Sweep, version int) { v.Version = version }, deploymentID)
 }
 
 // SweepFile is the file a sweep was read from.

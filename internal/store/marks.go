@@ -30,18 +30,7 @@ func (s *Store) MarksSet(ctx context.Context, id string) (m marks.Set, err error
 
 // MarksFor lists the sets of antennas of a family, newest first.
 func (s *Store) MarksFor(ctx context.Context, family string) ([]marks.Set, error) {
-	out := []marks.Set{}
-	err := s.rows(ctx, "the marks", `SELECT version, doc FROM marks WHERE deleted = 0 AND doc ->> 'family' = ? ORDER BY rowid DESC`, func(r *sql.Rows) error {
-		var m marks.Set
-		var version int
-		if err := scanDoc(r, &m, &version); err != nil {
-			return err
-		}
-		m.Version = version
-		out = append(out, m)
-		return nil
-	}, family)
-	return out, err
+	return listed(ctx, s, "the marks", `SELECT version, doc FROM marks WHERE deleted = 0 AND doc ->> 'family' = ? ORDER BY rowid DESC`, func(m *marks.Set, version int) { m.Version = version }, family)
 }
 
 func (s *Store) setMarks(ctx context.Context, id string, to int) (int, bool, error) {

@@ -84,18 +84,7 @@ func (s *Store) Outing(ctx context.Context, id string) (o Outing, err error) {
 
 // Outings lists the outings, newest first.
 func (s *Store) Outings(ctx context.Context) ([]Outing, error) {
-	out := []Outing{}
-	err := s.rows(ctx, "the outings", "SELECT version, doc FROM outing WHERE deleted = 0 ORDER BY date DESC, rowid DESC", func(r *sql.Rows) error {
-		var o Outing
-		var version int
-		if err := scanDoc(r, &o, &version); err != nil {
-			return err
-		}
-		o.Version = version
-		out = append(out, o)
-		return nil
-	})
-	return out, err
+	return listed(ctx, s, "the outings", "SELECT version, doc FROM outing WHERE deleted = 0 ORDER BY date DESC, rowid DESC", func(o *Outing, version int) { o.Version = version })
 }
 
 // scanDoc scans a row whose last column is a document.

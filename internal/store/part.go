@@ -46,18 +46,7 @@ func (s *Store) Part(ctx context.Context, id string) (p kit.Part, err error) {
 
 // Bag lists what is in the bag, in the order in which it came.
 func (s *Store) Bag(ctx context.Context) ([]kit.Part, error) {
-	out := []kit.Part{}
-	err := s.rows(ctx, "the bag", "SELECT version, doc FROM part WHERE deleted = 0 ORDER BY rowid", func(r *sql.Rows) error {
-		var p kit.Part
-		var version int
-		if err := scanDoc(r, &p, &version); err != nil {
-			return err
-		}
-		p.Version = version
-		out = append(out, p)
-		return nil
-	})
-	return out, err
+	return listed(ctx, s, "the bag", "SELECT version, doc FROM part WHERE deleted = 0 ORDER BY rowid", func(p *kit.Part, version int) { p.Version = version })
 }
 
 // Use is a deployment that a thing of the bag was planned for or part of.

@@ -36,18 +36,7 @@ func (s *Store) Recipe(ctx context.Context, id string) (r deployment.Recipe, err
 
 // Recipes lists them, the newest first.
 func (s *Store) Recipes(ctx context.Context) ([]deployment.Recipe, error) {
-	out := []deployment.Recipe{}
-	err := s.rows(ctx, "the recipes", "SELECT version, doc FROM recipe WHERE deleted = 0 ORDER BY rowid DESC", func(r *sql.Rows) error {
-		var v deployment.Recipe
-		var version int
-		if err := scanDoc(r, &v, &version); err != nil {
-			return err
-		}
-		v.Version = version
-		out = append(out, v)
-		return nil
-	})
-	return out, err
+	return listed(ctx, s, "the recipes", "SELECT version, doc FROM recipe WHERE deleted = 0 ORDER BY rowid DESC", func(v *deployment.Recipe, version int) { v.Version = version })
 }
 
 // Photo is a picture of a deployment, without its bytes.
@@ -90,18 +79,7 @@ func (s *Store) PutPhoto(ctx context.Context, v Photo) (Photo, error) {
 
 // Photos lists those of a deployment, oldest first, without their bytes.
 func (s *Store) Photos(ctx context.Context, deploymentID string) ([]Photo, error) {
-	out := []Photo{}
-	err := s.rows(ctx, "the photos", "SELECT version, doc FROM photo WHERE deployment_id = ? AND deleted = 0 ORDER BY rowid", func(r *sql.Rows) error {
-		var v Photo
-		var version int
-		if err := scanDoc(r, &v, &version); err != nil {
-			return err
-		}
-		v.Version = version
-		out = append(out, v)
-		return nil
-	}, deploymentID)
-	return out, err
+	return listed(ctx, s, "the photos", "SELECT version, doc FROM photo WHERE deployment_id = ? AND deleted = 0 ORDER BY rowid", func(v *Photo, version int) { v.Version = version }, deploymentID)
 }
 
 // PhotoFile is a photo's JPEG.

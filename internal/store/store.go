@@ -190,6 +190,22 @@ func (s *Store) rows(ctx context.Context, what, query string, scan func(*sql.Row
 	return rows.Err()
 }
 
+// listed reads documents with their versions; set puts the version into one.
+func listed[T any](ctx context.Context, s *Store, what, query string, set func(*T, int), args ...any) ([]T, error) {
+	out := []T{}
+	err := s.rows(ctx, what, query, func(r *sql.Rows) error {
+		var v T
+		var version int
+		if err := scanDoc(r, &v, &version); err != nil {
+			return err
+		}
+		set(&v, version)
+		out = append(out, v)
+		return nil
+	}, args...)
+	return out, err
+}
+
 // versionDoc is the document of an earlier or the present version.
 func (s *Store) versionDoc(ctx context.Context, t table, id string, to int, doc any) error {
 	version, _, err := s.one(ctx, t, id, doc)

@@ -4,6 +4,7 @@ import { ChartsXAxis } from "@mui/x-charts/ChartsXAxis";
 import { ChartsYAxis } from "@mui/x-charts/ChartsYAxis";
 import { LinePlot } from "@mui/x-charts/LineChart";
 import type { Schemas } from "../api/client";
+import { lettering } from "./axis";
 
 type Values = (number | null)[];
 
@@ -13,13 +14,6 @@ interface Face {
   color: string;
   width: number;
 }
-
-const lettering = {
-  "& .MuiChartsAxis-tickLabel": { fontFamily: "var(--mono) !important", fontSize: "15px !important", fill: "var(--ink)" },
-  "& .MuiChartsAxis-label": { fontSize: "14px !important", fill: "var(--ink) !important" },
-  "& .MuiChartsAxis-line, & .MuiChartsAxis-tick": { stroke: "var(--older)" },
-  "& .MuiChartsGrid-line": { stroke: "var(--grid)", strokeWidth: 1 },
-};
 
 function Lines({ mhz, faces, unit, title, lo, hi }: { mhz: number[]; faces: Face[]; unit: string; title: string; lo: number; hi: number }) {
   return (

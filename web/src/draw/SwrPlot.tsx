@@ -7,6 +7,7 @@ import { useDrawingArea, useXScale, useYScale } from "@mui/x-charts/hooks";
 import { LinePlot } from "@mui/x-charts/LineChart";
 import { useId } from "react";
 import type { Schemas } from "../api/client";
+import { lettering } from "./axis";
 
 export interface Stroke {
   id: string;
@@ -189,10 +190,7 @@ export default function SwrPlot({
             },
           ]}
           sx={{
-            "& .MuiChartsAxis-tickLabel": { fontFamily: "var(--mono) !important", fontSize: "15px !important", fill: "var(--ink)" },
-            "& .MuiChartsAxis-label": { fontSize: "14px !important", fill: "var(--ink) !important" },
-            "& .MuiChartsAxis-line, & .MuiChartsAxis-tick": { stroke: "var(--older)" },
-            "& .MuiChartsGrid-line": { stroke: "var(--grid)", strokeWidth: 1 },
+            ...lettering,
             ...Object.fromEntries(ordered.map((s) => [`& [data-series="${s.id}"]`, { strokeWidth: look[s.kind].width, fill: "none" }])),
           }}
         >

@@ -136,43 +136,45 @@ function Attach({ revision, band, onDone }: { revision: Schemas["Revision"]; ban
         </Button>
         {file.busy && <span role="status">Reading…</span>}
       </div>
-      <fieldset className="device">
-        <legend>An analyser</legend>
-        {me.data?.analyser && (
-          <select className="pick" aria-label="Which analyser" value={network} onChange={(e) => setDevice(e.target.value)}>
-            <option value="simulated">simulated, its truth hidden</option>
-            <option value="network">at {me.data.analyser}</option>
-          </select>
-        )}
-        <Picks legend="Measures" name="measures" value={where} onChange={setWhere} options={ends} />
-        <div className="row">
-          <Button variant="outlined" disabled={asking !== undefined} onClick={() => sweepNow(1)}>
-            Sweep {band.replace("m", " m")}
-          </Button>
-          <button type="button" className="linkbtn" disabled={asking !== undefined} onClick={() => sweepNow(5)}>
-            Five sweeps, for the wind
-          </button>
-          <button type="button" className="linkbtn" disabled={asking !== undefined} onClick={() => sweepNow(1, true)}>
-            All of 1 to 60 MHz
-          </button>
-        </div>
-        <p className="small soft">
-          {network === "simulated" ? (
-            <>
-              The simulated analyser measures this set-up through the wire solver, every wire a little off; what it writes is marked as
-              simulated.{" "}
-              {!me.data?.analyser && (
-                <>
-                  For an instrument on the network, write its address in <Link to="/settings">Settings</Link>.
-                </>
-              )}
-            </>
-          ) : (
-            "Calibrate it at the end that you measure, and say which end that is."
+      {!p && (
+        <fieldset className="device">
+          <legend>An analyser</legend>
+          {me.data?.analyser && (
+            <select className="pick" aria-label="Which analyser" value={network} onChange={(e) => setDevice(e.target.value)}>
+              <option value="simulated">simulated, its truth hidden</option>
+              <option value="network">at {me.data.analyser}</option>
+            </select>
           )}
-        </p>
-        <Progress of={measured} what={asking?.keep ? `sweeping, ${asking.left} to go` : "sweeping"} />
-      </fieldset>
+          <Picks legend="Measures" name="measures" value={where} onChange={setWhere} options={ends} />
+          <div className="row">
+            <Button variant="outlined" disabled={asking !== undefined} onClick={() => sweepNow(1)}>
+              Sweep {band.replace("m", " m")}
+            </Button>
+            <button type="button" className="linkbtn" disabled={asking !== undefined} onClick={() => sweepNow(5)}>
+              Five sweeps, for the wind
+            </button>
+            <button type="button" className="linkbtn" disabled={asking !== undefined} onClick={() => sweepNow(1, true)}>
+              All of 1 to 60 MHz
+            </button>
+          </div>
+          <p className="small soft">
+            {network === "simulated" ? (
+              <>
+                The simulated analyser measures this set-up through the wire solver, every wire a little off; what it writes is marked as
+                simulated.{" "}
+                {!me.data?.analyser && (
+                  <>
+                    For an instrument on the network, write its address in <Link to="/settings">Settings</Link>.
+                  </>
+                )}
+              </>
+            ) : (
+              "Calibrate it at the end that you measure, and say which end that is."
+            )}
+          </p>
+          <Progress of={measured} what={asking?.keep ? `sweeping, ${asking.left} to go` : "sweeping"} />
+        </fieldset>
+      )}
       {typing && (
         <form
           className="stack"

@@ -57,7 +57,7 @@ func (p Practice) begin(e *twin.Engine) (start, error) {
 	own := band.Own(p.Segments, b.Name)
 	s := antenna.Shape{Family: k.family, Variant: k.variant, FrequencyHz: (own[0].Lo + own[0].Hi) / 2, FeedHeight: quantity.Metres(k.height), PoleHeight: quantity.Metres(9)}
 	if k.family == "end-fed" {
-		s.FarHeight = quantity.Metres(8)
+		s.FarHeight = quantity.Metres(math.Min(8, k.height+0.35*antenna.Light/s.FrequencyHz))
 	}
 	plan := antenna.Design(antenna.Request{Shape: s})
 	if antenna.HasError(plan.Faults) {

@@ -25,7 +25,10 @@ export default function Practice() {
   const [told, setTold] = useState("");
   const box = useRef<HTMLInputElement>(null);
   const played = useComputed("practice", game ? { kind: "practice", game } : undefined);
-  const p = played.result?.played;
+  // The last answer stays on the screen while a move that cannot be made is taken back.
+  const kept = useRef<Schemas["Played"]>(undefined);
+  if (played.result?.played) kept.current = played.result.played;
+  const p = game ? (played.result?.played ?? kept.current) : undefined;
   const unit = me.data?.imperial ? "ft" : "m";
   // A move that could not be made is taken back, with its text where it was typed.
   useEffect(() => {
@@ -39,6 +42,7 @@ export default function Practice() {
   const begin = () => {
     setTold("");
     setTyped("");
+    kept.current = undefined;
     setGame(deal());
   };
   if (!game || !p)
@@ -51,7 +55,7 @@ export default function Practice() {
           its place. The wire solver measures; all of it is simulated.
         </p>
         <Progress of={played} what="putting it up" />
-        {!game && (
+        {(!game || played.trouble) && (
           <div>
             <Button variant="contained" onClick={begin}>
               Deal an antenna
@@ -103,7 +107,9 @@ export default function Practice() {
             )}
           </Suspense>
         </div>
-        <Progress of={played} what={game.give_up ? "judging every move" : "raising and sweeping"} />
+        {(played.trouble === "" || played.trouble === "Stopped.") && (
+          <Progress of={played} what={game.give_up ? "judging every move" : "raising and sweeping"} />
+        )}
         {!p.done && (
           <form
             className="stack"

@@ -38,17 +38,7 @@ export function useImport(outingId?: string) {
     }
     await look({ name: file.name, content: await base64(file), outing_id: outingId });
   };
-  const device = async (answer: Promise<FileInput>) => {
-    setBusy(true);
-    setTrouble("");
-    try {
-      await look({ ...(await answer), outing_id: outingId });
-    } catch (e) {
-      setTrouble(e instanceof Trouble ? e.whole : String((e as Error).message));
-    } finally {
-      setBusy(false);
-    }
-  };
+  const take = (answer: FileInput) => look({ ...answer, outing_id: outingId });
   const read = (typed: string) => look({ name: "typed readings", typed, outing_id: outingId });
   const choose = (code: string, choice: string) => input && look({ ...input, choices: { ...input.choices, [code]: choice } });
   const close = () => {
@@ -56,7 +46,7 @@ export function useImport(outingId?: string) {
     setPreview(undefined);
     setTrouble("");
   };
-  return { input, preview, trouble, busy, open, read, device, choose, close };
+  return { input, preview, trouble, busy, open, read, take, choose, close };
 }
 
 export function FileButton({ label, accept, onFile, name }: { label: string; accept: string; onFile: (f: File) => void; name: string }) {

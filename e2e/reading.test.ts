@@ -75,7 +75,9 @@ test("a wire of the bag learns its velocity factor from its sweeps", async ({ pa
   await page.getByRole("button", { name: "What do its sweeps say of it?" }).click();
   const said = page.getByText(/0\.\d{3} by the sweeps of \d antennas, between 0\.\d{3} and (0|1)\.\d{3}; 0\.\d{3} by its jacket/);
   await expect(said).toBeVisible({ timeout: 60_000 });
-  await page.getByRole("button", { name: /^Take 0\.\d{3} for this wire/ }).click();
+  const take = page.getByRole("button", { name: /^Take 0\.\d{3} for this wire/ });
+  await take.click();
+  await expect(take).toHaveCount(0);
   await page.getByRole("button", { name: /Thin grey, PE/ }).click();
   await expect(page.getByLabel("Velocity factor learned")).toHaveValue(/^0\.9\d*/);
 });

@@ -214,11 +214,15 @@ func (x Subject) words(setup twin.Setup, knobs []twin.Knob, goals []Goal, now Ra
 			each = " on each leg"
 		}
 		text := fmt.Sprintf("%s %s%s", word, print(math.Abs(change)), each)
+		to := quantity.Metric(knob.Length(setup)-change, 1)
+		if x.Imperial {
+			to = quantity.Imperial(knob.Length(setup)-change, 16)
+		}
 		switch {
 		case setup.Built.Slides() && change > 0:
-			text = fmt.Sprintf("slide the whip in by %s, to %s", print(change), quantity.Metric(knob.Length(setup)-change, 1))
+			text = fmt.Sprintf("slide the whip in by %s, to %s", print(change), to)
 		case setup.Built.Slides():
-			text = fmt.Sprintf("pull the whip out by %s, to %s", print(-change), quantity.Metric(knob.Length(setup)-change, 1))
+			text = fmt.Sprintf("pull the whip out by %s, to %s", print(-change), to)
 		case setup.Built.Family == "rectangle":
 			next := knob.Set(setup, knob.Length(setup)-change).Built
 			text = fmt.Sprintf("%s %s on each driven tail and %s on each reflector tail", word,

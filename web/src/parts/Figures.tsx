@@ -128,13 +128,27 @@ export function Strips({ of }: { of: Schemas["Strip"][] }) {
                 {s.marks.map((m, i) => (
                   <g key={i}>
                     <path d={`M${m.mm} 1V${m.text ? 3.4 + (i % 3) * 3.2 : 3}`} stroke="var(--ink)" strokeWidth="0.3" />
-                    {m.text && (
-                      <text x={m.mm} y={6.2 + (i % 3) * 3.2} fontSize="2.9" textAnchor="middle" fill="var(--ink)" className="mono">
-                        {m.text}
-                      </text>
-                    )}
                   </g>
                 ))}
+                {s.marks.map(
+                  (m, i) =>
+                    m.text && (
+                      <text
+                        key={i}
+                        x={m.mm}
+                        y={6.2 + (i % 3) * 3.2}
+                        fontSize="2.9"
+                        textAnchor="middle"
+                        fill="var(--ink)"
+                        stroke="var(--paper)"
+                        strokeWidth="0.9"
+                        paintOrder="stroke"
+                        className="mono"
+                      >
+                        {m.text}
+                      </text>
+                    ),
+                )}
                 <path
                   d={`M0 20H${ruler}${Array.from({ length: 11 }, (_, i) => `M${i * 10} 20v${i % 5 === 0 ? 4 : 2.5}`).join("")}`}
                   fill="none"

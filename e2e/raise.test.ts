@@ -78,6 +78,9 @@ test("the drawing shows which figure cannot be, and parts come from the bag", as
   await expect(page.getByRole("button", { name: /^Keep as r2/ })).toBeDisabled();
   await page.getByLabel(/^Far end up/).fill("6");
   await expect(impossible).toHaveCount(0);
+  // A wire of 20.50 m from 1 to 6 m up ends 19.88 m away.
+  await page.getByText("What to measure on the spot").click();
+  await expect(page.getByText("wire's end 6.00 m up, 19.88 m from under the feed point")).toBeVisible();
   await page.getByLabel("Which transformer").selectOption({ label: "64:1 on two rings (bag)" });
   await expect(page.getByLabel("to turns")).toHaveValue("24");
   await page.getByLabel("Choke", { exact: true }).selectOption("radio");

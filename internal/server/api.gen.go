@@ -396,6 +396,9 @@ type Checked struct {
 	Drawing  Drawing     `json:"drawing"`
 	Faults   []Fault     `json:"faults"`
 	Fields   []FormField `json:"fields"`
+
+	// Onsite what to measure on the spot, with what it should be
+	Onsite []string `json:"onsite"`
 }
 
 // Choke defines model for Choke.

@@ -23,6 +23,10 @@ func (s *Server) Plan(ctx context.Context, r PlanRequestObject) (PlanResponseObj
 
 // Check lays out what was built and says what to look at, without storing it.
 func (s *Server) Check(ctx context.Context, r CheckRequestObject) (CheckResponseObject, error) {
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
 	bag, err := s.bag(ctx)
 	if err != nil {
 		return nil, err
@@ -30,7 +34,7 @@ func (s *Server) Check(ctx context.Context, r CheckRequestObject) (CheckResponse
 	b, faults := r.Body.Built.Use(bag).Read()
 	faults = append(faults, deployment.Check(b, r.Body.Planned)...)
 	d, _ := b.Layout()
-	return Check200JSONResponse{Fields: notNil(b.Fields("built")), Faults: notNil(faults), Drawing: d, Cautions: rigging.Cautions(b.Shape, d, b.PowerW)}, nil
+	return Check200JSONResponse{Fields: notNil(b.Fields("built")), Faults: notNil(faults), Drawing: d, Cautions: rigging.Cautions(b.Shape, d, b.PowerW), Onsite: d.Onsite(me.Imperial)}, nil
 }
 
 // PutDeployment stores a plan under a name.

@@ -1188,6 +1188,8 @@ export interface components {
             figure?: string;
         };
         Checked: {
+            /** @description what to measure on the spot, with what it should be */
+            onsite: string[];
             fields: components["schemas"]["FormField"][];
             faults: components["schemas"]["Fault"][];
             drawing: components["schemas"]["Drawing"];

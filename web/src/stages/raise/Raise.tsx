@@ -337,6 +337,19 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
               as planned
             </li>
           </ul>
+          {checked.data && (
+            <details className="fold">
+              <summary>What to measure on the spot</summary>
+              <ul className="assumed">
+                {checked.data.onsite.map((x) => (
+                  <li key={x}>{x}</li>
+                ))}
+              </ul>
+              <p className="small soft">
+                By the figures below. Where the tape says otherwise, change the figure: the drawing shows whether it closes.
+              </p>
+            </details>
+          )}
           <details className="fold">
             <summary>What to expect of it: SWR, direction, losses</summary>
             <Forecast of={computed} limit={me.data.good_swr} />

@@ -406,7 +406,7 @@ func (p *Plan) usual(asked Shape, imperial bool) {
 		case entry.Count, entry.Amount:
 			if n, ok := took.Numbers[f.ID]; ok {
 				if _, typed := given.Numbers[f.ID]; !typed {
-					p.Fields[i].Usual = strconv.FormatFloat(digits(n, 3), 'f', -1, 64)
+					p.Fields[i].Usual = strconv.FormatFloat(quantity.Digits(n, 3), 'f', -1, 64)
 				}
 			}
 		case entry.Choice:
@@ -417,15 +417,6 @@ func (p *Plan) usual(asked Shape, imperial bool) {
 			}
 		}
 	}
-}
-
-// digits rounds to significant digits, to the float that prints as them.
-func digits(v float64, n int) float64 {
-	r, err := strconv.ParseFloat(strconv.FormatFloat(v, 'g', n, 64), 64)
-	if err != nil {
-		return v
-	}
-	return r
 }
 
 func (r Request) sentence(pieces []Piece) string {

@@ -115,7 +115,7 @@ func ohms(z complex128) string {
 }
 
 // two rounds to two significant digits, which is all that closed forms are worth.
-func two(v float64) float64 { return digits(v, 2) }
+func two(v float64) float64 { return quantity.Digits(v, 2) }
 
 func layDoublet(s Shape) (Drawing, []Fault) {
 	d, faults := layDipole(s)

@@ -14,8 +14,8 @@ type Clock struct {
 	OnAir time.Time `json:"on_air,omitzero"`
 }
 
-// Part is one stretch of setting up.
-type Part struct {
+// ClockPart is one stretch of setting up.
+type ClockPart struct {
 	Name    string `json:"name"`
 	Minutes int    `json:"minutes"`
 	Text    string `json:"text"`
@@ -50,15 +50,15 @@ func (c Clock) Check(now time.Time) (path, text string) {
 }
 
 // Parts are the stretches so far, each from the known moment before it.
-func (c Clock) Parts() []Part {
-	out := []Part{}
+func (c Clock) Parts() []ClockPart {
+	out := []ClockPart{}
 	last := c.Begun
 	for i, at := range c.steps() {
 		if i == 0 || at.IsZero() || last.IsZero() {
 			continue
 		}
 		n := int(at.Sub(last).Round(time.Minute).Minutes())
-		out = append(out, Part{parts[i], n, fmt.Sprintf("%s after %d min", parts[i], n)})
+		out = append(out, ClockPart{parts[i], n, fmt.Sprintf("%s after %d min", parts[i], n)})
 		last = at
 	}
 	return out

@@ -134,6 +134,14 @@ type Deployment struct {
 	Deleted   bool            `json:"deleted,omitempty"`
 }
 
+// GroundAt is the ground that it stands on: what its plan says, otherwise that of the outing.
+func (d Deployment) GroundAt(outing string) string {
+	if d.Plan.Ground != "" {
+		return d.Plan.Ground
+	}
+	return outing
+}
+
 // Check says what in a recorded set-up cannot be, is unlikely, or contradicts the plan. planned may be
 // the zero Shape.
 func Check(b Built, planned antenna.Shape) []antenna.Fault {

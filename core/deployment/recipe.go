@@ -1,6 +1,7 @@
 package deployment
 
 import (
+	"fmt"
 	"slices"
 
 	"reed/core/antenna"
@@ -21,6 +22,12 @@ type Recipe struct {
 	Dips       map[string]float64 `json:"dips,omitempty"`
 	Version    int                `json:"version"`
 	Deleted    bool               `json:"deleted,omitempty"`
+}
+
+// MakeRecipe keeps a revision of a deployment at a place and date, on the outing's ground, with the dips that were
+// found.
+func MakeRecipe(id, name string, d Deployment, r Revision, place, date, ground string, dips map[string]float64) Recipe {
+	return Recipe{ID: id, Name: name, RevisionID: r.ID, Revision: fmt.Sprintf("r%d of %s", r.Seq, d.Name), Plan: d.Plan, Built: r.Built, Place: place, Date: date, Ground: d.GroundAt(ground), Dips: dips}
 }
 
 // Afresh is what is put up again: every length as it was, and nothing that belonged to that day.

@@ -1,6 +1,7 @@
 package marks
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -81,10 +82,10 @@ func (s Set) For(hz float64, shape antenna.Shape, now Today, region band.Region,
 			x.Range = "± " + print(c, roundUp(c, 2*b.sd), imperial)
 		}
 		out.Values = append(out.Values, x)
-		says = append(says, strings.ToLower(c.Label[:1])+c.Label[1:]+" "+x.Text)
+		says = append(says, lower(c.Label)+" "+x.Text)
 	}
 	joined := strings.Join(says, ", ")
-	out.Sentence = strings.ToUpper(joined[:1]) + joined[1:] + "."
+	out.Sentence = upper(joined) + "."
 	swr := ""
 	if b.mark.SWR > 0 {
 		swr = fmt.Sprintf(" SWR was %.2g there.", b.mark.SWR)
@@ -103,6 +104,10 @@ func (s Set) For(hz float64, shape antenna.Shape, now Today, region band.Region,
 	}
 	return out
 }
+
+// lower and upper write the first letter small or large.
+func lower(s string) string { return strings.ToLower(s[:1]) + s[1:] }
+func upper(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 
 func marksOf(n int) string {
 	if n == 1 {
@@ -211,7 +216,7 @@ func (h Held) differs(now Today, imperial bool) []string {
 	}
 	for _, d := range deployment.Differences(h.Built, now.Built, imperial) {
 		if slices.Contains(matters, d.Field) {
-			out = append(out, fmt.Sprintf("%s: %s then, %s now.", strings.ToUpper(d.Label[:1])+d.Label[1:], d.A, d.B))
+			out = append(out, fmt.Sprintf("%s: %s then, %s now.", upper(d.Label), d.A, d.B))
 		}
 	}
 	if h.Place != "" && now.Place != "" && h.Place != now.Place {
@@ -259,15 +264,7 @@ func (s Set) Card(shape antenna.Shape, wanted []float64, now Today, region band.
 		out.Edges = append(out.Edges, s.Edge(c))
 	}
 	list := slices.Clone(s.Marks)
-	slices.SortStableFunc(list, func(a, b Mark) int {
-		switch {
-		case a.Hz < b.Hz:
-			return -1
-		case a.Hz > b.Hz:
-			return 1
-		}
-		return 0
-	})
+	slices.SortStableFunc(list, func(a, b Mark) int { return cmp.Compare(a.Hz, b.Hz) })
 	for _, m := range list {
 		r := Row{ID: m.ID, MHz: quantity.ToKHz(m.Hz), Band: nearest(region, m.Hz), Settings: []string{}, Note: m.Note, With: m.Held.says(imperial), Texts: m.texts(fields, imperial), Warnings: m.Held.differs(now, imperial)}
 		if m.SWR > 0 {
@@ -341,7 +338,7 @@ const longest = 250.0
 // strip is a control's marks at true size. Where they lie further out than a sheet reaches, it begins at a whole
 // decimetre that is to be marked once with a tape.
 func (s Set) strip(c antenna.Control, list []Mark) (antenna.Strip, bool) {
-	out := antenna.Strip{Title: s.Name + ", " + strings.ToLower(c.Label[:1]) + c.Label[1:], Edge: s.Edge(c), Marks: []antenna.Mark{}}
+	out := antenna.Strip{Title: s.Name + ", " + lower(c.Label), Edge: s.Edge(c), Marks: []antenna.Mark{}}
 	if c.Kind != entry.Length && c.Kind != entry.Size {
 		return out, false
 	}

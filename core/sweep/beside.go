@@ -32,16 +32,7 @@ func Hidden(radio, feed Curve, r Reading, cable circuit.Coax, length, watts floa
 		return watts * math.Pow(10, -circuit.TotalLoss(matched, swr)/10)
 	}
 	return fmt.Sprintf("It looks fine at the radio and is not: at %s MHz the radio sees SWR %.1f, the antenna has %s. %s loses the reflected power on its way back, so the meter never sees it. Of %s, %s reach the antenna; matched it would be %s, through a cable without loss all of it.",
-		quantity.ToKHz(at), radio.SWR(at), plain(worst), through, quantity.Watts(watts), quantity.Watts(two(arrive(worst))), quantity.Watts(two(arrive(1))))
-}
-
-// two keeps two significant digits.
-func two(v float64) float64 {
-	if v == 0 {
-		return 0
-	}
-	p := math.Pow(10, math.Floor(math.Log10(math.Abs(v)))-1)
-	return math.Round(v/p) * p
+		quantity.ToKHz(at), radio.SWR(at), plain(worst), through, quantity.Watts(watts), quantity.Watts(quantity.Digits(arrive(worst), 2)), quantity.Watts(quantity.Digits(arrive(1), 2)))
 }
 
 func plain(swr float64) string {

@@ -75,7 +75,7 @@ func TestACableThatFlattersIsToldWithItsWatts(t *testing.T) {
 	}
 }
 
-func watts(w float64) string { return quantity.Watts(two(w)) }
+func watts(w float64) string { return quantity.Watts(quantity.Digits(w, 2)) }
 
 func TestAWindyMinuteIsOneBand(t *testing.T) {
 	b, _ := band.Named(1, "20m")

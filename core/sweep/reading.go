@@ -56,6 +56,9 @@ type Reading struct {
 	Quality    []string       `json:"quality"`
 }
 
+// Clear reports whether the lowest SWR is a dip that one can go by: inside the sweep and low enough to be one.
+func (r Reading) Clear() bool { return !r.AtEdge && r.MinSWR <= 5 }
+
 // Window is the range of frequencies that is read for a band: half way, as a ratio, to its neighbours.
 func Window(region band.Region, name string) (lo, hi float64, ok bool) {
 	all := band.All(region)
@@ -74,6 +77,16 @@ func Window(region band.Region, name string) (lo, hi float64, ok bool) {
 	}
 	return 0, 0, false
 }
+
+// Across is what an analyser is asked for one band: 101 points over it and a tenth to either side, as far as the
+// band is read.
+func Across(region band.Region, b band.Band) (lo, hi float64, n int) {
+	lo, hi, _ = Window(region, b.Name)
+	return math.Max(lo, b.Lo*0.9), math.Min(hi, b.Hi*1.1), 101
+}
+
+// Everything is what an analyser is asked for an overview: 1 to 60 MHz, every 50 kHz.
+func Everything() (lo, hi float64, n int) { return 1e6, 60e6, 1181 }
 
 // Read reads a curve for one band. own are the operator's segments in it, limit the SWR that is good
 // enough. ok is false when the sweep has no point in the band's window.

@@ -170,7 +170,7 @@ func (x Subject) harmonics(goals []Goal, raises []Raise, f float64) []Goal {
 	for _, b := range band.All(x.Region) {
 		n := math.Round(b.Centre() / f)
 		r, ok := x.read(x.Swept[last], b)
-		if !ok || n < 2 || len(r.Own) == 0 || r.MinSWR > 5 || math.Abs(r.MinAt/(n*raises[last].F[0])-1) > 0.05 {
+		if !ok || n < 2 || len(r.Own) == 0 || !r.Clear() || math.Abs(r.MinAt/(n*raises[last].F[0])-1) > 0.05 {
 			continue
 		}
 		target := math.Min(math.Max(n*f, r.Own[0].Lo), r.Own[len(r.Own)-1].Hi)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"math/cmplx"
 	"strings"
 
 	"reed/core/band"
@@ -72,26 +73,21 @@ func (e *Engine) dip(ctx context.Context, s Setup, f float64) (at, swr float64, 
 	if err != nil {
 		return 0, 0, err
 	}
-	value := func(f float64) float64 { return magnitude(circuit.Gamma(z(f), 50)) }
+	value := func(f float64) float64 { return cmplx.Abs(circuit.Gamma(z(f), 50)) }
 	const n = 141
+	d := (hi - lo) / (n - 1)
 	best := lo
 	for i := range n {
-		if x := lo + (hi-lo)*float64(i)/(n-1); value(x) < value(best) {
+		if x := lo + d*float64(i); value(x) < value(best) {
 			best = x
 		}
 	}
-	// Between the neighbours a parabola through the squares is enough.
-	d := (hi - lo) / (n - 1)
+	// The square of the reflection has no corner at a match.
 	if best > lo+d/2 && best < hi-d/2 {
-		a, b, c := sq(value(best-d)), sq(value(best)), sq(value(best+d))
-		if k := a - 2*b + c; k > 0 {
-			best += d * 0.5 * (a - c) / k
-		}
+		best = vertex(func(f float64) float64 { return sq(value(f)) }, best, d)
 	}
 	return best, circuit.SWR(value(best)), nil
 }
-
-func magnitude(g complex128) float64 { return math.Hypot(real(g), imag(g)) }
 
 // say puts it in words: what moves most, and what that is in wire where it is a plain wire.
 func (m *Moved) say(now Setup, imperial bool) {

@@ -113,11 +113,16 @@ func (e *Engine) Resonance(ctx context.Context, s Setup, f, lo, hi float64) (at 
 	// A parabola through the lowest three.
 	h := (hi - lo) / steps
 	at = lo + h*float64(best)
-	a, m, z := match(at-h), match(at), match(at+h)
+	return vertex(match, at, h), true, nil
+}
+
+// vertex is where the parabola through a value and its neighbours h away is lowest.
+func vertex(f func(float64) float64, at, h float64) float64 {
+	a, m, z := f(at-h), f(at), f(at+h)
 	if d := a - 2*m + z; d > 0 {
 		at += h * (a - z) / (2 * d)
 	}
-	return at, true, nil
+	return at
 }
 
 func abs(i int) int { return max(i, -i) }

@@ -524,17 +524,17 @@ func fillRecipe(ctx context.Context, st *store.Store, a antennaOf, o outing, d d
 		return err
 	}
 	rev := revisions[len(revisions)-1]
-	recipe := deployment.Recipe{ID: id("recipe", a.name), Name: a.recipe, RevisionID: rev.ID, Revision: fmt.Sprintf("r%d of %s", rev.Seq, d.Name), Plan: d.Plan, Built: rev.Built, Place: o.Name, Date: o.Date, Ground: o.Ground, Dips: map[string]float64{}}
+	dips := map[string]float64{}
 	c, err := sweeps[len(sweeps)-1].Curve.Curve()
 	if err != nil {
 		return err
 	}
 	if b, ok := band.At(1, a.plan.FrequencyHz); ok {
 		if r, ok := sweep.Read(c, 1, b, nil, 2); ok {
-			recipe.Dips[b.Name] = r.MinAt
+			dips[b.Name] = r.MinAt
 		}
 	}
-	_, err = st.PutRecipe(ctx, recipe)
+	_, err = st.PutRecipe(ctx, deployment.MakeRecipe(id("recipe", a.name), a.recipe, d, rev, o.Name, o.Date, o.Ground, dips))
 	return err
 }
 

@@ -408,7 +408,7 @@ type Choke = deployment.Choke
 type Clock = deployment.Clock
 
 // ClockPart defines model for ClockPart.
-type ClockPart = deployment.Part
+type ClockPart = deployment.ClockPart
 
 // Coax defines model for Coax.
 type Coax = deployment.Coax

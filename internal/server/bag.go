@@ -220,14 +220,10 @@ func (s *Server) learned(ctx context.Context, in ComputeInput) (work, error) {
 		here, readings := inBand(all, me, band.Nearest(me.Region, d.Plan.FrequencyHz))
 		for i := len(here) - 1; i >= 0; i-- {
 			b := here[i].revision.Built
-			if b.Parts["wire"] != p.ID || readings[i].AtEdge || readings[i].MinSWR > 5 {
+			if b.Parts["wire"] != p.ID || !readings[i].Clear() {
 				continue
 			}
-			ground := o.Ground
-			if d.Plan.Ground != "" {
-				ground = d.Plan.Ground
-			}
-			used = append(used, trim.Used{Name: u.Deployment, Built: b, Ground: ground, Dip: readings[i].MinAt})
+			used = append(used, trim.Used{Name: u.Deployment, Built: b, Ground: d.GroundAt(o.Ground), Dip: readings[i].MinAt})
 			break
 		}
 	}

@@ -25,10 +25,7 @@ func (s *Server) standing(ctx context.Context, id string) (d deployment.Deployme
 	if err != nil {
 		return
 	}
-	now = marks.Today{Place: o.Name, Ground: o.Ground}
-	if d.Plan.Ground != "" {
-		now.Ground = d.Plan.Ground
-	}
+	now = marks.Today{Place: o.Name, Ground: d.GroundAt(o.Ground)}
 	shape = antenna.Design(d.Plan).Shape
 	if n := len(revisions); n > 0 {
 		now.Built = revisions[n-1].Built

@@ -9,6 +9,7 @@ import (
 
 	"reed/core/band"
 	"reed/core/deployment"
+	"reed/core/sweep"
 	"reed/internal/device"
 	"reed/internal/exchange"
 	"reed/internal/standin"
@@ -74,12 +75,6 @@ func (s *Server) lookup(ctx context.Context, port string) (a standin.Analyser, b
 	return a, rev.Built, words[1] == "radio", nil
 }
 
-// Whole is what an overview sweeps.
-const (
-	wholeLo, wholeHi = 1e6, 60e6
-	wholePoints      = 1181 // every 50 kHz
-)
-
 // measurement is a sweep by an analyser as a job whose result is a file like any analyser's.
 func (s *Server) measurement(ctx context.Context, in ComputeInput) (work, error) {
 	me, err := s.store.Me(ctx)
@@ -90,14 +85,15 @@ func (s *Server) measurement(ctx context.Context, in ComputeInput) (work, error)
 	if err != nil {
 		return nil, err
 	}
-	ask := device.Ask{Lo: wholeLo, Hi: wholeHi, N: wholePoints}
+	var ask device.Ask
+	ask.Lo, ask.Hi, ask.N = sweep.Everything()
 	name := "overview"
 	if !in.Wide {
 		b, ok := band.Named(me.Region, in.Band)
 		if !ok {
 			return nil, invalid("band", fmt.Sprintf("%q is not a band", in.Band))
 		}
-		ask.Lo, ask.Hi, ask.N = standin.Across(me.Region, b)
+		ask.Lo, ask.Hi, ask.N = sweep.Across(me.Region, b)
 		name = b.Name
 	}
 	address, who := me.Analyser, "analyser"

@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"context"
 	"errors"
-	"fmt"
 	"strings"
 	"time"
 
@@ -188,19 +187,16 @@ func (s *Server) PutRecipe(ctx context.Context, r PutRecipeRequestObject) (PutRe
 	if err != nil {
 		return nil, err
 	}
-	recipe := deployment.Recipe{ID: r.Id, Name: name, RevisionID: rev.ID, Revision: fmt.Sprintf("r%d of %s", rev.Seq, d.Name), Plan: d.Plan, Built: rev.Built, Place: o.Name, Date: o.Date, Ground: o.Ground, Dips: map[string]float64{}}
-	if d.Plan.Ground != "" {
-		recipe.Ground = d.Plan.Ground
-	}
+	dips := map[string]float64{}
 	for _, b := range band.All(me.Region) {
 		here, readings := inBand(all, me, b)
 		for i, m := range here {
-			if m.revision.ID == rev.ID && !readings[i].AtEdge && readings[i].MinSWR < 5 {
-				recipe.Dips[b.Name] = readings[i].MinAt
+			if m.revision.ID == rev.ID && readings[i].Clear() {
+				dips[b.Name] = readings[i].MinAt
 			}
 		}
 	}
-	recipe, err = s.store.PutRecipe(ctx, recipe)
+	recipe, err := s.store.PutRecipe(ctx, deployment.MakeRecipe(r.Id, name, d, rev, o.Name, o.Date, o.Ground, dips))
 	return PutRecipe200JSONResponse(recipeInfo(recipe, me.Imperial)), err
 }
 

@@ -84,16 +84,9 @@ func (a Analyser) Sweep(ctx context.Context, b deployment.Built, atRadio bool, l
 	return s, nil
 }
 
-// Across is what an analyser is asked for one band: 101 points over it and a tenth to either side, as far as the
-// band is read.
-func Across(region band.Region, b band.Band) (lo, hi float64, n int) {
-	lo, hi, _ = sweep.Window(region, b.Name)
-	return math.Max(lo, b.Lo*0.9), math.Min(hi, b.Hi*1.1), 101
-}
-
-// Band measures a band as Across asks for it.
+// Band measures a band as sweep.Across asks for it.
 func (a Analyser) Band(ctx context.Context, set deployment.Built, atRadio bool, region band.Region, b band.Band) (sweep.Sweep, error) {
-	lo, hi, n := Across(region, b)
+	lo, hi, n := sweep.Across(region, b)
 	return a.Sweep(ctx, set, atRadio, lo, hi, n)
 }
 

@@ -142,9 +142,9 @@ export function Layout({
       if (!role || !of) return [];
       const lines = (of.lines ?? []).filter((l) => l.role === (role === "far" ? "radiator" : role));
       const ends = lines.flatMap((l) => [l.from, l.to]);
+      const gone = (p: number[]) => Math.hypot(...p.map((v, i) => v - (of.feed[i] ?? 0)));
       const mid = (l: Schemas["Line"]) => l.from.map((v, i) => (v + (l.to[i] ?? 0)) / 2);
-      const spot =
-        role === "feed" ? of.feed : role === "far" ? [...ends].sort((a, b) => (b[0] ?? 0) - (a[0] ?? 0))[0] : lines[0] && mid(lines[0]);
+      const spot = role === "feed" ? of.feed : role === "far" ? [...ends].sort((a, b) => gone(b) - gone(a))[0] : lines[0] && mid(lines[0]);
       return spot ? [{ spot, fault: f }] : [];
     });
   return (

@@ -41,9 +41,7 @@ function LearnFactor({ part, onTake }: { part: string; onTake: (factor: string) 
       <Progress of={c} what="computing its antennas" />
       {l && (
         <>
-          <p role="status">
-            Velocity factor <b className="mono">{l.sentence}</b>
-          </p>
+          <p role="status">Velocity factor {l.sentence}</p>
           <p className="small soft">{l.from.map((x) => `${x.name} ${x.factor.toFixed(3)}`).join(", ")}</p>
           <div>
             <Button variant="outlined" onClick={() => onTake(l.factor.toFixed(3))}>

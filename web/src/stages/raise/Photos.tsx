@@ -66,6 +66,7 @@ export function Photos({ of }: { of: Schemas["DeploymentDetail"] }) {
                 <button
                   type="button"
                   className="linkbtn small"
+                  style={{ padding: 0, minHeight: 24 }}
                   onClick={async () => {
                     await remove("photo", p.id, p.version, "The photo is taken off.");
                   }}

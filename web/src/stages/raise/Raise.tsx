@@ -337,7 +337,7 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
               as planned
             </li>
           </ul>
-          {checked.data && (
+          {checked.data && wrong === 0 && (
             <details className="fold">
               <summary>What to measure on the spot</summary>
               <ul className="assumed">

@@ -118,7 +118,7 @@ export default function Settings() {
           form={form}
           name="analyser"
           label="Analyser on the network"
-          help="none; host and port, like 192.168.4.1:7390, if it speaks docs/analyser-protocol.md"
+          help="empty without one; host and port, like 192.168.4.1:7390, if it speaks the line protocol (docs/analyser-protocol.md)"
           autoComplete="off"
           className="full"
         />

@@ -95,6 +95,8 @@ export function Attach({ revision, band, onDone }: { revision: Schemas["Revision
     },
   ];
   const keep = async () => {
+    // Before the write, not behind it: what is picked meanwhile stays picked.
+    onDone();
     try {
       const id = fresh.current;
       const done = await send<Schemas["Stored"]>(
@@ -108,7 +110,6 @@ export function Attach({ revision, band, onDone }: { revision: Schemas["Revision
       forgetTyped();
       setTyping(false);
       say(done ? "The sweep is kept." : "The link is down: the sweep is kept here.", () => setVersion("sweep", id, 0));
-      onDone();
     } catch (e) {
       setTold(e instanceof Trouble ? e.whole : String(e));
     }

@@ -221,6 +221,7 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
   const accept = async () => {
     if (!proposal) return;
     const seq = d.revisions.length + 1;
+    setRevision("");
     try {
       const done = await send(
         "PUT",
@@ -229,7 +230,6 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
         `r${seq} of ${tag.name}`,
       );
       fresh.current = uuid();
-      setRevision("");
       setTold(done ? `Kept as r${seq}. Sweep again and attach it.` : "The link is down: kept here, and sent when it is back.");
     } catch (e) {
       setTold(e instanceof Trouble ? e.whole : String(e));
@@ -305,8 +305,8 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
           <div className="row">
             {proposal && !unswept && (
               <Button variant="contained" onClick={() => void accept()}>
-                {tag.family === "whip" || (trim && trim.wires.length > 1) ? "Changed" : w.verdict?.tone === "long" ? "Folded" : "Added"},
-                make it r{d.revisions.length + 1}
+                {settings || (trim && trim.wires.length > 1) ? "Changed" : w.verdict?.tone === "long" ? "Folded" : "Added"}, make it r
+                {d.revisions.length + 1}
               </Button>
             )}
             {r && (

@@ -221,7 +221,7 @@ export function Layout({
         })}
         {marks.map(({ spot, fault }, i) => {
           const [x, y] = at(spot);
-          const [cx, cy] = [Math.min(Math.max(x + 18, 20), size - 20), Math.max(y - 22 - i * 26, 18)];
+          const [cx, cy] = [Math.min(Math.max(x + 18 + i * 26, 20), size - 20), Math.max(y - 22, 18)];
           return (
             <g key={fault.path + fault.text} className="faulty">
               <path d={`M${x} ${y}L${cx} ${cy}`} stroke="var(--clay)" strokeWidth="1.6" />

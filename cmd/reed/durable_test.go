@@ -69,6 +69,7 @@ func TestWhatWasAcknowledgedSurvivesAKill(t *testing.T) {
 		}
 		var mu sync.Mutex
 		var wg sync.WaitGroup
+		kept, busy := 0, make(chan struct{})
 		for worker := range 4 {
 			wg.Go(func() {
 				for i := range 1000 {
@@ -80,12 +81,19 @@ func TestWhatWasAcknowledgedSurvivesAKill(t *testing.T) {
 					if code == 200 {
 						mu.Lock()
 						acknowledged[contact] = true
+						if kept++; kept == 25 {
+							close(busy)
+						}
 						mu.Unlock()
 					}
 				}
 			})
 		}
-		time.Sleep(250 * time.Millisecond)
+		select {
+		case <-busy: // in the midst of it
+		case <-time.After(30 * time.Second):
+			t.Error("hardly anything is kept")
+		}
 		cmd.Process.Kill()
 		wg.Wait()
 		cmd.Wait()

@@ -156,7 +156,8 @@ func (c Client) Measure(ctx context.Context, address string, ask Ask, done func(
 		return Answer{}, fmt.Errorf("no analyser answers at %s; is it on, and on this network? (%w)", address, err)
 	}
 	defer conn.Close()
-	stop := context.AfterFunc(ctx, func() { conn.SetDeadline(time.Unix(1, 0)) })
+	// Closed, not given a deadline in the past: the next line's own deadline would take that one's place.
+	stop := context.AfterFunc(ctx, func() { conn.Close() })
 	defer stop()
 	out, err := measure(newLines(conn, idle), ask, done)
 	if ctx.Err() != nil {
@@ -307,7 +308,7 @@ func Serve(ctx context.Context, ln net.Listener, src Source) error {
 			defer conn.Close()
 			ctx, cancel := context.WithCancel(ctx)
 			defer cancel()
-			stop := context.AfterFunc(ctx, func() { conn.SetDeadline(time.Unix(1, 0)) })
+			stop := context.AfterFunc(ctx, func() { conn.Close() })
 			defer stop()
 			answer(ctx, conn, src)
 		}()
@@ -349,7 +350,10 @@ func answer(ctx context.Context, conn net.Conn, src Source) {
 			}
 			if err == nil {
 				err = src.Sweep(ctx, ask, func(hz float64, gamma complex128) error {
-					return say("%.0f %.6f %.6f", hz, real(gamma), imag(gamma))
+					if err := say("%.0f %.6f %.6f", hz, real(gamma), imag(gamma)); err != nil {
+						return err
+					}
+					return w.Flush()
 				})
 			}
 			if err == nil {

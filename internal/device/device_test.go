@@ -98,11 +98,10 @@ func odd(t *testing.T, silent bool, says string) string {
 			go func() {
 				defer conn.Close()
 				io.WriteString(conn, says)
-				if silent {
-					io.Copy(io.Discard, conn)
-				} else {
-					time.Sleep(20 * time.Millisecond) // what was said arrives before the end
+				if !silent {
+					conn.(*net.TCPConn).CloseWrite() // an end, behind all that was said
 				}
+				io.Copy(io.Discard, conn)
 			}()
 		}
 	}()
@@ -132,7 +131,12 @@ func TestWhatGoesWrongIsSaidForWhatItIs(t *testing.T) {
 		"a refusal":              {"SWEEPLINE 1 bench one\nERR the battery is low\n", false, "the analyser refuses: the battery is low"},
 	} {
 		t.Run(name, func(t *testing.T) {
-			_, err := Client{Idle: 300 * time.Millisecond}.Measure(context.Background(), odd(t, c.silent, c.says), ask, nil)
+			t.Parallel()
+			idle := time.Minute
+			if c.silent {
+				idle = 2 * time.Second
+			}
+			_, err := Client{Idle: idle}.Measure(context.Background(), odd(t, c.silent, c.says), ask, nil)
 			if err == nil || !strings.Contains(err.Error(), c.want) {
 				t.Errorf("%v, want %q", err, c.want)
 			}
@@ -148,21 +152,69 @@ func TestWhatGoesWrongIsSaidForWhatItIs(t *testing.T) {
 	}
 }
 
+// TestASweepIsStopped stops in the middle of a burst of points, after which the analyser would measure no more
+// for an hour: the stop must end the waiting, whatever deadline the next line was given meanwhile.
 func TestASweepIsStopped(t *testing.T) {
-	ctx, cancel := context.WithCancel(context.Background())
-	defer cancel()
-	long := ask
-	long.N = 2000
-	points := 0
-	_, err := Client{}.Measure(ctx, serve(t, line{delay: time.Millisecond}), long, func(n, _ int) {
-		points = n
-		if n == 3 {
-			cancel()
+	for burst := 3; burst < 60; burst += 8 {
+		ctx, cancel := context.WithCancel(context.Background())
+		long := ask
+		long.N = 2000
+		points := 0
+		_, err := Client{Idle: time.Hour}.Measure(ctx, serve(t, &slow{after: burst}), long, func(n, _ int) {
+			points = n
+			if n == 3 {
+				cancel()
+			}
+		})
+		cancel()
+		if !errors.Is(err, context.Canceled) || points > burst {
+			t.Errorf("stopped after %d of %d points: %v", points, burst, err)
 		}
-	})
-	if !errors.Is(err, context.Canceled) || points == long.N {
-		t.Errorf("stopped after %d points: %v", points, err)
 	}
+}
+
+// slow gives its first points at once and then none until it is told to end.
+type slow struct{ after int }
+
+func (*slow) Name() string { return "simulated slow one" }
+
+func (s *slow) Sweep(ctx context.Context, a Ask, point func(float64, complex128) error) error {
+	for i := range s.after {
+		hz := a.Lo + (a.Hi-a.Lo)*float64(i)/float64(a.N-1)
+		if err := point(hz, truth(hz)); err != nil {
+			return err
+		}
+	}
+	<-ctx.Done()
+	return ctx.Err()
+}
+
+// TestPointsComeAsTheyAreMeasured has the analyser wait with each point until the one before has been seen.
+func TestPointsComeAsTheyAreMeasured(t *testing.T) {
+	seen := make(chan int, ask.N)
+	_, err := Client{}.Measure(context.Background(), serve(t, inStep{seen}), ask, func(n, _ int) { seen <- n })
+	if err != nil {
+		t.Error(err)
+	}
+}
+
+type inStep struct{ seen chan int }
+
+func (inStep) Name() string { return "simulated one in step" }
+
+func (s inStep) Sweep(ctx context.Context, a Ask, point func(float64, complex128) error) error {
+	for i := range a.N {
+		hz := a.Lo + (a.Hi-a.Lo)*float64(i)/float64(a.N-1)
+		if err := point(hz, truth(hz)); err != nil {
+			return err
+		}
+		select {
+		case <-s.seen:
+		case <-time.After(10 * time.Second):
+			return fmt.Errorf("point %d was not seen", i+1)
+		}
+	}
+	return nil
 }
 
 // TestGarbageDoesNotStopTheAnalyser writes nonsense at the simulated analyser; others are still answered.
@@ -174,7 +226,7 @@ func TestGarbageDoesNotStopTheAnalyser(t *testing.T) {
 			t.Fatal(err)
 		}
 		io.WriteString(conn, says)
-		conn.SetReadDeadline(time.Now().Add(2 * time.Second))
+		conn.SetReadDeadline(time.Now().Add(20 * time.Second))
 		if says != "BYE\n" && !strings.HasPrefix(says, "\n") {
 			buf := make([]byte, 400)
 			n, _ := io.ReadAtLeast(conn, buf, len(Greeting)+40)

@@ -38,3 +38,31 @@ test("built too long: the advice is followed to success, and a cause is named", 
   expect(revision).toBeLessThanOrEqual(3);
   await expect(page.getByText(/Lowest SWR 1\.[0-9]/)).toBeVisible();
 });
+
+test("raised radials are folded with the pole up, or the radiator instead", async ({ page, app }) => {
+  test.setTimeout(180_000);
+  await outing(app);
+  await put(app, `/api/deployments/${uid(42)}`, { outing_id: uid(1), name: "Avocet", plan: { family: "vertical", variant: "raised-radials", frequency_hz: 14.06e6 } });
+  const built = { family: "vertical", variant: "raised-radials", frequency_hz: 14.06e6, unit: "m", choke: { place: "feed" }, texts: { radiator: "5.17", feed_height: "1.5", radials_count: "3", radials_length: "5.03", radials_height: "1" } };
+  await put(app, `/api/revisions/${uid(43)}`, { deployment_id: uid(42), reason: "as cut", built });
+  await page.goto(`${app.url}/o/${uid(1)}/sweep`);
+  await page.getByRole("button", { name: /^Avocet/ }).click();
+  await page.getByRole("group", { name: "Bands" }).getByRole("button", { name: /^20 m/ }).click();
+  await page.getByRole("button", { name: "Sweep 20 m" }).click();
+  await page.getByRole("button", { name: "Keep it with r1" }).click({ timeout: 60_000 });
+  const heading = page.getByRole("heading", { level: 1 });
+  await expect(page.getByText("next sweep", { exact: true })).toBeVisible({ timeout: 60_000 });
+  // Both ways are there; each has its own lengths and its own dip to expect.
+  const ways = page.getByRole("group", { name: "Change" });
+  await ways.getByText("the radiator").click();
+  await expect(heading).toHaveText(/^Fold back [\d.]+ (mm|cm|m), then sweep again\.$/);
+  await ways.getByText("the radials").click();
+  await expect(heading).toContainText("on each of the 3 radials, then sweep again.");
+  await expect(page.getByText("The pole stays up.", { exact: false })).toBeVisible();
+  await page.getByRole("button", { name: "Folded, make it r2" }).click();
+  await expect(page.getByText("Kept as r2")).toBeVisible();
+  const kept = await page.evaluate(async (id) => (await fetch(`/api/deployments/${id}`)).json(), uid(42));
+  const [first, second] = kept.revisions.map((r: { built: { radiator: { m: number }; radials: { length: { m: number } } } }) => r.built);
+  expect(second.radiator.m).toBe(first.radiator.m);
+  expect(second.radials.length.m).toBeLessThan(first.radials.length.m);
+});

@@ -57,7 +57,8 @@ type Foreseen struct {
 	Short  float64    `json:"short_percent"`
 }
 
-// Trim is the advice in words, with the set-up that it proposes.
+// Trim is the advice in words, with the set-up that it proposes. Where there are two ways to the same end, Way is
+// what is changed by this one, and Instead the other.
 type Trim struct {
 	Headline string           `json:"headline"`
 	Detail   string           `json:"detail"`
@@ -66,6 +67,8 @@ type Trim struct {
 	Foreseen []Foreseen       `json:"foreseen"`
 	Reason   string           `json:"reason"`
 	Built    deployment.Built `json:"built"`
+	Way      string           `json:"way,omitempty"`
+	Instead  *Trim            `json:"instead,omitempty"`
 }
 
 // sureness of the solver's slopes, as a share of them: wires whose ends hang low answer by how low, and loaded
@@ -99,6 +102,19 @@ func (x Subject) goal(f float64, r sweep.Reading) Goal {
 	return g
 }
 
+// radials says by how much of their length raised radials are changed rather than the radiator, and by how much they
+// can be. Off a quarter-wave the coax takes their place: by the solver, radials a tenth too short cost 0.6 dB without
+// a choke at the feed, and 0.1 dB with one.
+func radials(b deployment.Built) (first, most float64) {
+	if b.Choke.Place == "feed" {
+		return 0.10, 0.20
+	}
+	return 0.05, 0.10
+}
+
+// Reach is the height in metres up to which wires are changed from the ground.
+const Reach = 2.3
+
 // Advise works out what to change: resonances read from every sweep, sensitivities from the solver.
 func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of int)) (Trim, error) {
 	if len(x.Swept) == 0 {
@@ -110,10 +126,17 @@ func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of 
 	if len(knobs) == 0 {
 		return Trim{}, fmt.Errorf("this antenna is set or tuned, not trimmed")
 	}
+	changed := x.comparable(knobs)
 	var goals []Goal
 	var wanted []float64
 	raises := make([]Raise, len(x.Swept))
 	for _, k := range knobs {
+		for i, s := range x.Swept {
+			raises[i].Lengths = append(raises[i].Lengths, k.Length(twin.Setup{Built: s.Built}))
+		}
+		if k.Radials {
+			continue
+		}
 		b := band.Nearest(x.Region, k.F)
 		newest, ok := x.read(last, b)
 		g := Goal{F: k.F, Lo: k.F * 0.997, Hi: k.F * 1.003}
@@ -122,7 +145,6 @@ func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of 
 		}
 		goals, wanted = append(goals, g), append(wanted, g.F)
 		for i, s := range x.Swept {
-			raises[i].Lengths = append(raises[i].Lengths, k.Length(twin.Setup{Built: s.Built}))
 			r, _ := x.read(s, b)
 			raises[i].F = append(raises[i].F, r.MinAt)
 		}
@@ -148,19 +170,77 @@ func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of 
 	if err != nil {
 		return Trim{}, err
 	}
-	free := last.Built.Slides()
+	prior := Prior{Slope: slopes, Sure: sureness(last.Built), Free: last.Built.Slides()}
 	for _, row := range slopes {
 		for k := range row {
-			if !free {
+			if !prior.Free {
 				row[k] *= Folded
 			}
 		}
 	}
-	a, err := Advise(goals, raises, Prior{Slope: slopes, Sure: sureness(last.Built), Free: free})
-	if err != nil {
-		return Trim{}, err
+	// way is the advice that leaves the radials as they are, or all else, and by what share the length that moves
+	// most is then off what it was at first.
+	way := func(radials bool) (Trim, float64, error) {
+		prior.Still = make([]bool, len(knobs))
+		share := 0.0
+		for k, knob := range knobs {
+			prior.Still[k] = knob.Radials != radials
+		}
+		a, err := Advise(goals, raises, prior)
+		if err != nil {
+			return Trim{}, 0, err
+		}
+		now := raises[len(raises)-1]
+		for k := range knobs {
+			if prior.Still[k] {
+				continue
+			}
+			share = math.Max(share, math.Abs(math.Log((now.Lengths[k]-a.Change[k])/raises[0].Lengths[k])))
+		}
+		t := x.words(setup, knobs, goals, now, a)
+		if changed != "" {
+			t.Detail += fmt.Sprintf(" Earlier sweeps are not counted: %s.", changed)
+		}
+		return t, share, nil
 	}
-	return x.words(setup, knobs, goals, raises[len(raises)-1], a), nil
+	out, _, err := way(false)
+	if err != nil || out.Done || prior.Free || !knobs[len(knobs)-1].Radials || last.Built.Radials.Height.M > Reach {
+		return out, err
+	}
+	low, share, err := way(true)
+	first, most := radials(last.Built)
+	if err != nil || low.Done || share > most {
+		return out, err
+	}
+	out.Way, low.Way = "the radiator", "the radials"
+	if share > first {
+		out.Instead = &low
+		return out, nil
+	}
+	low.Instead = &out
+	return low, nil
+}
+
+// comparable drops the sweeps of revisions that differ from the newest in more than the knobs' lengths, and all
+// before them, since what moved the resonance there was not a length. It says what has changed since, if anything.
+func (x *Subject) comparable(knobs []twin.Knob) string {
+	last := len(x.Swept) - 1
+	for i := last - 1; i >= 0; i-- {
+		was, now := twin.Setup{Built: x.Swept[i].Built}, twin.Setup{Built: x.Swept[last].Built}
+		for _, k := range knobs {
+			was = k.Set(was, k.Length(now))
+		}
+		for _, d := range deployment.Differences(was.Built, now.Built, x.Imperial) {
+			switch d.Field {
+			case "far_height", "wind", "power_w", "coax":
+				// An end comes up with what is folded; a sweep is referred to the antenna's end of the coax.
+				continue
+			}
+			x.Swept = x.Swept[i+1:]
+			return fmt.Sprintf("%s was %s then and is %s now", d.Label, d.A, d.B)
+		}
+	}
+	return ""
 }
 
 // harmonics adds the bands in which the same wire is several half-waves long and was swept with a dip: one length
@@ -195,6 +275,12 @@ func (x Subject) words(setup twin.Setup, knobs []twin.Knob, goals []Goal, now Ra
 	worst := 0.0
 	before := 0.0
 	var says []string
+	moved := 0
+	for k := range knobs {
+		if a.Change[k] != 0 {
+			moved++
+		}
+	}
 	for k, knob := range knobs {
 		change := a.Change[k]
 		if setup.Built.Family == "linked-dipole" {
@@ -210,7 +296,12 @@ func (x Subject) words(setup twin.Setup, knobs []twin.Knob, goals []Goal, now Ra
 			word = "add"
 		}
 		each := ""
-		if knob.Legs == 2 {
+		switch {
+		case knob.Radials && knob.Legs > 1:
+			each = fmt.Sprintf(" on each of the %d radials", knob.Legs)
+		case knob.Radials:
+			each = " on the radial"
+		case knob.Legs == 2:
 			each = " on each leg"
 		}
 		text := fmt.Sprintf("%s %s%s", word, print(math.Abs(change)), each)
@@ -229,7 +320,7 @@ func (x Subject) words(setup twin.Setup, knobs []twin.Knob, goals []Goal, now Ra
 				print(math.Abs(next.Size("driven_tail")-setup.Built.Size("driven_tail"))), print(math.Abs(next.Size("reflector_tail")-setup.Built.Size("reflector_tail"))))
 		}
 		label := knob.Label
-		if len(knobs) > 1 {
+		if moved > 1 {
 			text = label + ": " + text
 		}
 		out.Wires = append(out.Wires, Wire{label, quantity.Metres(change), text})
@@ -281,6 +372,12 @@ func (x Subject) words(setup twin.Setup, knobs []twin.Knob, goals []Goal, now Ra
 		out.Detail += " Mark it when you find it."
 	} else {
 		out.Detail += fmt.Sprintf(" That it ends too short: %s. Fold and tie before you cut.", chance)
+	}
+	if knobs[len(knobs)-1].Radials && a.Change[len(knobs)-1] != 0 {
+		out.Detail += " The pole stays up."
+		if setup.Built.Choke.Place != "feed" {
+			out.Detail += " With no choke at the feed the coax becomes a radial as these leave a quarter-wave."
+		}
 	}
 	if len(goals) > len(knobs) {
 		out.Detail += " One length serves all these bands: this is the compromise between them."

@@ -25,7 +25,12 @@ type Prior struct {
 	Sure  float64
 	// Free says that shortening is taken back as easily as done, as with a telescopic rod: nothing is held back.
 	Free bool
+	// Still are lengths that are left as they are. How they moved the resonances before is learned from all the
+	// same.
+	Still []bool
 }
+
+func (p Prior) still(k int) bool { return k < len(p.Still) && p.Still[k] }
 
 // Advice is what to do. Change is by wire in metres, negative for adding wire; Expect is where the resonances
 // should then be, within the 95 % Range; Short is for each goal the chance that it ends above its range, from
@@ -145,8 +150,8 @@ func (b belief) after(d, lengths []float64) (mean, sd float64) {
 	return mean, math.Sqrt(math.Max(v, 0))
 }
 
-// Advise says what to change after some raises, the newest last. There are as many lengths as goals, or one
-// length for all goals.
+// Advise says what to change after some raises, the newest last. There are as many lengths that may be changed as
+// goals, or one for all goals.
 func Advise(goals []Goal, raises []Raise, prior Prior) (Advice, error) {
 	if len(raises) == 0 || len(goals) == 0 {
 		return Advice{}, ErrNothing
@@ -175,7 +180,7 @@ func Advise(goals []Goal, raises []Raise, prior Prior) (Advice, error) {
 	}
 	step := make([]float64, n)
 	if !out.Done {
-		step = solve(believed, wanted, n)
+		step = solve(believed, wanted, n, prior)
 		// Adding wire can be taken back, cutting cannot: the part of the step that shortens is held back until
 		// no resonance is likely to end above its range.
 		if !prior.Free {
@@ -237,7 +242,7 @@ func above(limit, mean, sd float64) float64 {
 // solve is the change of the logarithms of the lengths that brings all resonances to their goals, or nearest
 // to them when there are more goals than lengths (least squares, slightly damped so that wires that hardly
 // matter stay).
-func solve(believed []belief, goals []Goal, n int) []float64 {
+func solve(believed []belief, goals []Goal, n int, prior Prior) []float64 {
 	a := make([][]float64, n)
 	r := make([]float64, n)
 	for i := range a {
@@ -247,9 +252,14 @@ func solve(believed []belief, goals []Goal, n int) []float64 {
 	for i, b := range believed {
 		off := math.Log(goals[i].F) - b.mean[0]
 		for k := range n {
+			if prior.still(k) {
+				continue
+			}
 			r[k] += b.mean[k+1] * off
 			for l := range n {
-				a[k][l] += b.mean[k+1] * b.mean[l+1]
+				if !prior.still(l) {
+					a[k][l] += b.mean[k+1] * b.mean[l+1]
+				}
 			}
 		}
 	}

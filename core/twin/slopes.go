@@ -12,12 +12,14 @@ import (
 )
 
 // Knob is a length of a set-up that is changed to move a resonance: the shape's field, what it is called, and
-// the frequency in hertz that it is for. Legs is how many wires are changed alike.
+// the frequency in hertz that it is for. Legs is how many wires are changed alike. Of radials no resonance is
+// their own: they move the radiator's, and where they are within reach they do so with the pole up.
 type Knob struct {
-	Field string
-	Label string
-	F     float64
-	Legs  int
+	Field   string
+	Label   string
+	F       float64
+	Legs    int
+	Radials bool
 }
 
 // Knobs lists what of a set-up is trimmed, none when it is set or tuned. An end-fed wire on several bands has
@@ -33,13 +35,16 @@ func Knobs(s Setup) []Knob {
 		if s.Built.LegB.M > 0 || s.Built.Family == "linked-dipole" {
 			legs = 2
 		}
-		out = append(out, Knob{k.field, k.label, k.f, legs})
+		out = append(out, Knob{Field: k.field, Label: k.label, F: k.f, Legs: legs})
 	}
 	switch s.Built.Family {
 	case "rectangle":
-		out = append(out, Knob{"radiator", "both elements, by their tails", s.Built.FrequencyHz, 1})
+		out = append(out, Knob{Field: "radiator", Label: "both elements, by their tails", F: s.Built.FrequencyHz, Legs: 1})
 	case "whip":
-		out = append(out, Knob{"radiator", "whip", s.Built.FrequencyHz, 1})
+		out = append(out, Knob{Field: "radiator", Label: "whip", F: s.Built.FrequencyHz, Legs: 1})
+	}
+	if b := s.Built; len(out) == 1 && b.Variant == "raised-radials" && b.Radials.Count > 0 && b.Radials.Length.M > 0 {
+		out = append(out, Knob{"radials_length", "radials", b.FrequencyHz, b.Radials.Count, true})
 	}
 	return out
 }

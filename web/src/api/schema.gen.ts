@@ -886,6 +886,9 @@ export interface components {
             }[];
             reason: string;
             built: components["schemas"]["Built"];
+            /** @description what is changed by it, where there are two ways */
+            way?: string;
+            instead?: components["schemas"]["TrimAdvice"];
         };
         Forecast: {
             bands: components["schemas"]["BandForecast"][];

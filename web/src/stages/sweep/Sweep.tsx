@@ -121,6 +121,7 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
   // biome-ignore lint/correctness/useExhaustiveDependencies: another antenna begins at its newest revision
   useEffect(() => setRevision(""), [tag?.id]);
   const [face, setFace] = useDraft<string>("face", "swr");
+  const [way, setWay] = useState("");
   const [otherEnd, setOtherEnd] = useState(false);
   const [cause, setCause] = useState<Explanation>();
   // biome-ignore lint/correctness/useExhaustiveDependencies: an explanation is of one sweep
@@ -216,7 +217,9 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
         label: "computed for it as recorded",
       };
   // The advisor's word, from the solver and all sweeps so far, stands in place of the rule of proportion.
-  const trim = advice.current && !advice.result?.trim?.done ? advice.result?.trim : undefined;
+  const advised = advice.current && !advice.result?.trim?.done ? advice.result?.trim : undefined;
+  const ways = advised?.instead ? [advised, advised.instead] : [];
+  const trim = ways.find((x) => x.way === way) ?? advised;
   const proposal = trim ?? w.proposal;
   const accept = async () => {
     if (!proposal) return;
@@ -246,6 +249,15 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
             <p>
               {trim?.detail ?? w.verdict?.detail ?? "Attach what the analyser wrote, or type a few SWR readings from the radio's meter."}
             </p>
+            {ways.length > 1 && (
+              <Picks
+                legend="Change"
+                name="way"
+                value={trim?.way ?? ""}
+                onChange={setWay}
+                options={ways.map((x) => ({ id: x.way ?? "", label: x.way ?? "" }))}
+              />
+            )}
             {w.hidden && (
               <p className="note error" role="status">
                 {w.hidden}

@@ -80,3 +80,24 @@ test("a tap between marks, its strip at true size", async ({ page, demo }) => {
   const x = await strip.locator("g path").evaluateAll((all) => all.map((p) => p.getBoundingClientRect().left));
   expect(Math.abs((x[0] as number) - (x[5] as number)) / (96 / 25.4)).toBeCloseTo(Math.abs((marks[0] as number) - (marks[5] as number)), 0);
 });
+
+test("a dip that was swept is kept as a mark, with what stood recorded", async ({ page, app }) => {
+  test.setTimeout(120_000);
+  await outing(app);
+  await put(app, `/api/deployments/${uid(64)}`, { outing_id: uid(1), name: "Sora", plan: { family: "whip", variant: "ground-radials", frequency_hz: 14.06e6 } });
+  const built = { family: "whip", variant: "ground-radials", frequency_hz: 14.06e6, unit: "m", texts: { radiator: "5.05", feed_height: "0.2", radials_count: "16", radials_length: "5" } };
+  await put(app, `/api/revisions/${uid(65)}`, { deployment_id: uid(64), reason: "as put up", built });
+  await page.goto(`${app.url}/o/${uid(1)}/sweep`);
+  await page.getByRole("button", { name: /^Sora/ }).click();
+  await page.getByRole("button", { name: "Sweep 20 m" }).click();
+  await page.getByRole("button", { name: "Keep it with r1" }).click({ timeout: 60_000 });
+  await expect(page.getByText("(simulated)").first()).toBeVisible();
+  await page.getByRole("radio", { name: "settings and marks" }).check({ force: true });
+  const swept = page.getByRole("button", { name: /^1[34]\.\d+ MHz, SWR 1\.\d\d, whip out 5\.050 m$/ });
+  const [mhz] = ((await swept.textContent()) ?? "").split(" ");
+  await swept.click();
+  await expect(page.getByLabel("Frequency, MHz")).toHaveValue(mhz ?? "");
+  await page.getByRole("button", { name: "Keep this mark" }).click();
+  await page.getByLabel("Set it for, MHz").fill(mhz ?? "");
+  await expect(page.getByRole("heading", { level: 1 })).toHaveText("Whip out 5.050 m.");
+});

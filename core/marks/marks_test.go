@@ -302,6 +302,30 @@ func TestTheGuideGivesItsFigures(t *testing.T) {
 
 // TestNoMarksBreakTheAnswer draws odd sets: repeated, contradicting, absurd. Whatever is asked, what comes out is
 // finite and within the control's bounds.
+func TestASweepsDipIsKeptAsAMark(t *testing.T) {
+	shape := loaded(1.5, 0.05, 7.03e6)
+	shape.Put("tap", quantity.Metres(0.043))
+	for _, imperial := range []bool{false, true} {
+		seen := FromSweep(shape, 7.0418e6, 1.274, imperial)
+		unit := map[bool]string{false: "m", true: "ft"}[imperial]
+		set, faults := Set{Name: "x"}.Read([]Typed{{ID: "1", Texts: seen.Texts}}, shape, Held{}, unit)
+		if len(faults) > 0 || len(set.Check(1, shape, imperial)) > 0 {
+			t.Fatalf("%+v: %+v", seen, faults)
+		}
+		m := set.Marks[0]
+		if m.Hz != 7.042e6 || m.SWR != 1.27 || math.Abs(m.M("tap")-0.043) > 0.0005 || math.Abs(m.M("whip")-1.5) > 0.001 {
+			t.Errorf("%+v from %+v", m, seen)
+		}
+		if got := set.For(7.042e6, shape, Today{}, 1, imperial); got.How != "marked" {
+			t.Errorf("%+v", got)
+		}
+	}
+	// What is not recorded is left to be typed.
+	if seen := FromSweep(whip(), 14.06e6, 1.3, false); len(seen.Texts) != 2 || seen.Says != "14.060 MHz, SWR 1.30" {
+		t.Errorf("%+v", seen)
+	}
+}
+
 func TestNoMarksBreakTheAnswer(t *testing.T) {
 	rng := rand.New(rand.NewPCG(8, 9))
 	for range 400 {

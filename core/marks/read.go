@@ -7,6 +7,7 @@ import (
 
 	"reed/core/antenna"
 	"reed/core/entry"
+	"reed/core/quantity"
 )
 
 // Typed is one mark as people typed it: "hz", "swr", "note" and a text for each control.
@@ -26,6 +27,32 @@ func Fields(shape antenna.Shape) []entry.Field {
 		out = append(out, f)
 	}
 	return append(out, entry.Field{ID: "swr", Label: "SWR found", Kind: entry.Amount, Min: 1, Max: 1000}, entry.Field{ID: "note", Label: "Note", Kind: entry.Words})
+}
+
+// Seen is a mark as a sweep shows it, to be kept as it is or changed: texts by field, and what they say.
+type Seen struct {
+	Says  string            `json:"says"`
+	Texts map[string]string `json:"texts"`
+}
+
+// FromSweep makes a mark of a dip that was swept with a set-up, with those of its settings that the set-up records.
+func FromSweep(built antenna.Shape, hz, swr float64, imperial bool) Seen {
+	out := Seen{Texts: map[string]string{"hz": quantity.ToKHz(hz), "swr": fmt.Sprintf("%.2f", swr)}}
+	says := []string{quantity.ToKHz(hz) + " MHz", "SWR " + out.Texts["swr"]}
+	for _, c := range built.Controls() {
+		v := 0.0
+		if c.Kind == entry.Length || c.Kind == entry.Size {
+			v = built.Size(c.ID)
+		} else {
+			v = built.N(c.ID, 0)
+		}
+		if v > 0 {
+			out.Texts[c.ID] = print(c, v, imperial)
+			says = append(says, strings.ToLower(c.Label)+" "+out.Texts[c.ID])
+		}
+	}
+	out.Says = strings.Join(says, ", ")
+	return out
 }
 
 // Read puts typed marks in the place of those of a set. A mark that stays as it was keeps what it was found

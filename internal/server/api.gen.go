@@ -705,6 +705,9 @@ type Mark = antenna.Mark
 // MarkRow defines model for MarkRow.
 type MarkRow = marks.Row
 
+// MarkSeen defines model for MarkSeen.
+type MarkSeen = marks.Seen
+
 // MarkTyped defines model for MarkTyped.
 type MarkTyped = marks.Typed
 
@@ -749,7 +752,10 @@ type MarksView struct {
 	Guide    []string    `json:"guide"`
 	Hz       float64     `json:"hz"`
 	Mhz      string      `json:"mhz"`
-	Sets     []MarksSet  `json:"sets"`
+
+	// Seen dips in sweeps of the set-up as it stands, the newest first, as marks to keep
+	Seen []MarkSeen `json:"seen"`
+	Sets []MarksSet `json:"sets"`
 }
 
 // Me defines model for Me.

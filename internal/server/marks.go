@@ -6,9 +6,11 @@ import (
 	"slices"
 
 	"reed/core/antenna"
+	"reed/core/band"
 	"reed/core/deployment"
 	"reed/core/marks"
 	"reed/core/quantity"
+	"reed/core/sweep"
 	"reed/internal/store"
 )
 
@@ -81,7 +83,30 @@ func (s *Server) GetMarks(ctx context.Context, r GetMarksRequestObject) (GetMark
 		out.Sets = append(out.Sets, MarksSet{Id: x.ID, Name: x.Name, Version: x.Version, Edges: edges, BegunHere: x.DeploymentID == r.Id,
 			Card: x.Card(shape, d.Plan.All(), now, me.Region, me.Imperial), Setting: x.For(hz, shape, now, me.Region, me.Imperial), Faults: notNil(x.Check(me.Region, shape, me.Imperial))})
 	}
-	return out, nil
+	all, err := s.curves(ctx, r.Id)
+	out.Seen = seen(all, me)
+	return out, err
+}
+
+// seen is what the sweeps of the newest revision show as marks, the newest first. An overview shows dips, but is too
+// coarse to mark them.
+func seen(all []measured, me store.Me) []MarkSeen {
+	out := []MarkSeen{}
+	for i := len(all) - 1; i >= 0 && all[i].revision.ID == all[len(all)-1].revision.ID; i-- {
+		m := all[i]
+		if m.sweep.Curve.Wide() {
+			continue
+		}
+		for _, b := range band.All(me.Region) {
+			if r, ok := sweep.Read(m.curve, me.Region, b, nil, me.GoodSWR); ok && r.Clear() && r.MinAt >= b.Lo*0.99 && r.MinAt <= b.Hi*1.01 {
+				x := marks.FromSweep(m.revision.Built.Shape, r.MinAt, r.MinSWR, me.Imperial)
+				if !slices.ContainsFunc(out, func(y MarkSeen) bool { return y.Says == x.Says }) {
+					out = append(out, x)
+				}
+			}
+		}
+	}
+	return out
 }
 
 // PutMarks stores a set of marks as typed.

@@ -1740,6 +1740,10 @@ export interface components {
             setting: components["schemas"]["Setting"];
             faults: components["schemas"]["Fault"][];
         };
+        MarkSeen: {
+            says: string;
+            texts: components["schemas"]["Texts"];
+        };
         MarksView: {
             /** Format: double */
             hz: number;
@@ -1749,6 +1753,8 @@ export interface components {
             controls: components["schemas"]["MarkValue"][];
             guide: string[];
             sets: components["schemas"]["MarksSet"][];
+            /** @description dips in sweeps of the set-up as it stands, the newest first, as marks to keep */
+            seen: components["schemas"]["MarkSeen"][];
         };
         FileInput: {
             name: string;

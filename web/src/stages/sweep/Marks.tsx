@@ -97,6 +97,23 @@ function NoteMark({
       }}
     >
       <h2>{row ? `The mark for ${row.mhz} MHz` : "Note what you found"}</h2>
+      {!row && view.seen.length > 0 && (
+        <div className="row">
+          <span className="small soft">From the sweep:</span>
+          {view.seen.slice(0, 6).map((x) => (
+            <button
+              key={x.says}
+              type="button"
+              className="linkbtn"
+              onClick={() => {
+                for (const [k, text] of Object.entries(x.texts)) form.setValue(slot(k) as "t.hz", text, { shouldDirty: true });
+              }}
+            >
+              {x.says}
+            </button>
+          ))}
+        </div>
+      )}
       <div className="fields">
         <AskFields form={form} fields={others ? own : asked} unit={unit} />
       </div>

@@ -2,6 +2,7 @@ package sweep
 
 import (
 	"math"
+	"math/cmplx"
 	"math/rand/v2"
 	"strings"
 	"testing"
@@ -254,5 +255,42 @@ func TestWhatCannotBeTrimmedIsNotToldToBeCut(t *testing.T) {
 	}
 	if v := Judge(low, Subject{Length: 20, WantedHz: 7.1e6, Legs: 2}); !strings.Contains(v.Headline, "on each leg") {
 		t.Errorf("two legs: %q", v.Headline)
+	}
+}
+
+// A coil across the feed lifts a low resistance to 50 ohm, once the antenna is set short by the reactance that belongs
+// to it: checked with complex arithmetic.
+func TestACoilAcrossTheFeedMatches(t *testing.T) {
+	for _, r := range []float64{2, 8, 12.5, 20, 32} {
+		const f = 7.05e6
+		x := 2 * math.Pi * f * hairpin(Reading{MinAt: f, R: r})
+		antenna := complex(r, -math.Sqrt(r*(50-r)))
+		coil := complex(0, x)
+		if z := antenna * coil / (antenna + coil); cmplx.Abs(z-50) > 1e-6 {
+			t.Errorf("%v ohm becomes %v", r, z)
+		}
+	}
+}
+
+// Every kind of antenna is told what helps it: legs only where there are legs.
+func TestTheMatchIsMendedInTheAntennasOwnWay(t *testing.T) {
+	for family, want := range map[string][2]string{
+		"dipole": {"open the angle", "inverted V"}, "end-fed": {"a lower transformer ratio", "a higher transformer ratio"},
+		"vertical": {"slope raised radials", "more radials"}, "whip": {"slope raised radials", "more radials"},
+		"loaded-whip": {"a coil of 0.49 uH across the feed, with the whip set a little shorter, or a transformer of about 1:6", "loss in coil and ground"},
+		"small-loop":  {"the coupling loop", "the coupling loop"}, "j-pole": {"away from the shorted end", "towards the shorted end"},
+		"fence-wire": {"a transformer of about 1:6", "a transformer of about 4:1"}, "rectangle": {"width and gap", "width and gap"},
+	} {
+		for i, r := range []float64{8, 200} {
+			got := matchHint(Reading{MinAt: 7.05e6, R: r, HasZ: true}, Subject{Family: family})
+			if !strings.Contains(got, want[i]) || strings.Contains(got, "legs") && family != "dipole" {
+				t.Errorf("%s at %v ohm: %s", family, r, got)
+			}
+		}
+	}
+	low := Judge(Reading{MinAt: 7.042e6, MinSWR: 6.2, R: 8, HasZ: true, Limit: 1.5, Measured: 100, Own: []band.Segment{{Lo: 7e6, Hi: 7.2e6}}},
+		Subject{Family: "loaded-whip", Trims: "settings", WantedHz: 7.1e6, Length: 3.2})
+	if low.Headline != "Change the setting, not the wire." || !strings.Contains(low.Detail, "across the feed") {
+		t.Errorf("%+v", low)
 	}
 }

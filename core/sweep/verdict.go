@@ -102,6 +102,9 @@ func Judge(r Reading, s Subject) Verdict {
 		}
 		v.Tone, v.Headline = "match", "Change the setting, not the wire."
 		v.Detail = fmt.Sprintf("%s; you want %s. It lies %.1f %% %s. Small steps, and note the setting that you find.", lowest, quantity.MHz(round(target, 1e3)), off*100, way)
+		if r.MinSWR > r.Limit {
+			v.Detail += " " + matchHint(r, s)
+		}
 		v.Change, v.Bounds = 0, [2]float64{}
 	case r.MinSWR > r.Limit && (inside || off < 0.005):
 		v.Tone, v.Headline = "match", "The length is right, the match is not."
@@ -161,21 +164,55 @@ func (s Subject) print(m, step float64) string {
 
 func round(v, step float64) float64 { return math.Round(v/step) * step }
 
+// matchHint says what brings the resistance at the lowest SWR to 50 ohm, in the way of the antenna's kind.
 func matchHint(r Reading, s Subject) string {
 	if !r.HasZ {
 		return "Only SWR was measured; R and X would tell which way."
 	}
-	switch {
-	case s.Family == "end-fed" && r.R > 75:
-		return fmt.Sprintf("R is %.0f ohm at the radio's side: a higher transformer ratio or a longer counterpoise brings it down.", r.R)
-	case s.Family == "end-fed":
-		return fmt.Sprintf("R is %.0f ohm at the radio's side: a lower transformer ratio brings it up.", r.R)
-	case s.Family == "vertical" && r.R < 33:
-		return fmt.Sprintf("R is %.0f ohm: slope raised radials further down, or accept it; it is low loss, not a fault.", r.R)
-	case s.Family == "vertical":
-		return fmt.Sprintf("R is %.0f ohm: more radials lower the loss in the ground.", r.R)
-	case r.R < 33:
-		return fmt.Sprintf("R is %.0f ohm: raise it, or open the angle between the legs.", r.R)
+	is := fmt.Sprintf("R is %.0f ohm", r.R)
+	low, high := r.R < 33, r.R > 75
+	// A transformer's ratio of impedances, as far as one winds it.
+	ratio := fmt.Sprintf("1:%.0f", Reference/math.Max(r.R, 1))
+	if r.R > Reference {
+		ratio = fmt.Sprintf("%.0f:1", r.R/Reference)
 	}
-	return fmt.Sprintf("R is %.0f ohm: an inverted V or a 1:1 choke with a match brings it down.", r.R)
+	switch s.Family {
+	case "end-fed", "end-fed-loaded":
+		if high {
+			return is + " at the radio's side: a higher transformer ratio or a longer counterpoise brings it down."
+		}
+		return is + " at the radio's side: a lower transformer ratio brings it up."
+	case "vertical", "multi-vertical", "whip":
+		if low {
+			return is + ": slope raised radials further down, or accept it; it is low loss, not a fault."
+		}
+		return is + ": more radials lower the loss in the ground."
+	case "loaded-whip", "whip-pair", "helix":
+		if low && r.R > 0 {
+			return fmt.Sprintf("%s: a coil of %.2g uH across the feed, with the whip set a little shorter, or a transformer of about %s brings it to 50.", is, hairpin(r)*1e6, ratio)
+		}
+		return is + ": that much is mostly loss in coil and ground; more radials lower it."
+	case "small-loop":
+		return is + ": turn the coupling loop, or bend it to another size."
+	case "j-pole":
+		if high {
+			return is + ": move the tap towards the shorted end."
+		}
+		return is + ": move the tap away from the shorted end."
+	case "dipole", "linked-dipole":
+		if low {
+			return is + ": raise it, or open the angle between the legs."
+		}
+		return is + ": an inverted V or a 1:1 choke with a match brings it down."
+	case "rectangle":
+		return is + ": width and gap set the match; look whether both are as planned."
+	}
+	return is + ": a tuner, or a transformer of about " + ratio + ", brings it to 50."
+}
+
+// hairpin is the inductance in henries across the feed of an antenna set a little short, so that its capacitance
+// and the coil together lift its resistance to 50 ohm: an L section, X = 50/Q with Q = sqrt(50/R - 1).
+func hairpin(r Reading) float64 {
+	q := math.Sqrt(Reference/r.R - 1)
+	return Reference / q / (2 * math.Pi * r.MinAt)
 }

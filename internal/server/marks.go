@@ -98,7 +98,7 @@ func seen(all []measured, me store.Me) []MarkSeen {
 			continue
 		}
 		for _, b := range band.All(me.Region) {
-			if r, ok := sweep.Read(m.curve, me.Region, b, nil, me.GoodSWR); ok && r.Clear() && r.MinAt >= b.Lo*0.99 && r.MinAt <= b.Hi*1.01 {
+			if r, ok := sweep.Read(m.curve, me.Region, b, nil, me.GoodSWR); ok && !r.AtEdge && r.MinAt >= b.Lo*0.99 && r.MinAt <= b.Hi*1.01 {
 				x := marks.FromSweep(m.revision.Built.Shape, r.MinAt, r.MinSWR, me.Imperial)
 				if !slices.ContainsFunc(out, func(y MarkSeen) bool { return y.Says == x.Says }) {
 					out = append(out, x)

@@ -57,9 +57,10 @@ function Dip({ at, swr, target }: { at: number; swr: number; target?: number }) 
   const tx = target ? x(target / 1e6) : px;
   const high = area.top + area.height * 0.34;
   const apart = Math.abs(tx - px) > 14;
+  const foot = area.top + area.height;
   return (
     <g>
-      <path d={`M${px} ${high + 26}V${y(swr)}`} stroke="var(--copper)" strokeWidth="1.4" />
+      <path d={`M${px} ${high + 26}V${y(Math.min(swr, 50))}`} stroke="var(--copper)" strokeWidth="1.4" />
       <text
         x={right ? px - 6 : px + 6}
         y={high}
@@ -76,13 +77,29 @@ function Dip({ at, swr, target }: { at: number; swr: number; target?: number }) 
       </text>
       {apart && (
         <g stroke="var(--reed)" fill="var(--reed)">
-          <path d={`M${tx} ${y(2.1)}V${y(1)}`} strokeWidth="2" />
-          <path d={`M${px + Math.sign(tx - px) * 6} ${y(1.55)}H${tx - Math.sign(tx - px) * 10}`} strokeWidth="2" />
-          <path d={`M${tx - 1} ${y(1.55)}l${Math.sign(px - tx) * 14} -6v12z`} stroke="none" />
+          <path d={`M${tx} ${foot - 76}V${foot}`} strokeWidth="2" />
+          <path d={`M${px + Math.sign(tx - px) * 6} ${foot - 38}H${tx - Math.sign(tx - px) * 10}`} strokeWidth="2" />
+          <path d={`M${tx - 1} ${foot - 38}l${Math.sign(px - tx) * 14} -6v12z`} stroke="none" />
         </g>
       )}
     </g>
   );
+}
+
+/** How far up the SWR is drawn: to 5, or so far that the lowest of it stands no higher than half way. */
+function upTo(strokes: Stroke[], computed?: Computed): { max: number; ticks: number[] } {
+  const lowest = Math.min(
+    ...strokes.filter((s) => s.kind !== "earlier").flatMap((s) => s.swr.filter((v) => v !== null)),
+    ...(strokes.length === 0 ? (computed?.points.map((p) => p.swr) ?? []) : []),
+  );
+  const scales = [
+    [1, 1.5, 2, 3, 4, 5],
+    [1, 2, 4, 6, 8, 10],
+    [1, 5, 10, 15, 20],
+    [1, 10, 20, 30, 40, 50],
+  ];
+  const ticks = scales.find((t) => lowest <= 3 || (t.at(-1) ?? 0) >= 2 * lowest) ?? scales.at(-1) ?? [];
+  return { max: ticks.at(-1) ?? 5, ticks };
 }
 
 /** What was computed: a dashed line, and behind it what the soil's unsureness makes of it. */
@@ -148,6 +165,7 @@ export default function SwrPlot({
   const clip = useId().replaceAll(":", "");
   if (frequencies.length === 0) return null;
   const mhz = frequencies.map((f) => f / 1e6);
+  const scale = upTo(strokes, computed);
   const ordered = [...strokes].sort((a, b) => Number(a.kind === "measured") - Number(b.kind === "measured"));
   return (
     <figure role="img" aria-label={title}>
@@ -180,9 +198,9 @@ export default function SwrPlot({
           yAxis={[
             {
               min: 1,
-              max: 5,
+              max: scale.max,
               scaleType: "linear",
-              tickInterval: [1, 1.5, 2, 3, 4, 5],
+              tickInterval: scale.ticks,
               valueFormatter: (v: number) => String(v),
               tickLabelInterval: () => true,
               width: 50,

@@ -88,7 +88,7 @@ func (s Set) For(hz float64, shape antenna.Shape, now Today, region band.Region,
 	out.Sentence = upper(joined) + "."
 	swr := ""
 	if b.mark.SWR > 0 {
-		swr = fmt.Sprintf(" SWR was %.2g there.", b.mark.SWR)
+		swr = fmt.Sprintf(" SWR was %.1f there.", b.mark.SWR)
 	}
 	switch b.how {
 	case "marked":
@@ -268,7 +268,7 @@ func (s Set) Card(shape antenna.Shape, wanted []float64, now Today, region band.
 	for _, m := range list {
 		r := Row{ID: m.ID, MHz: quantity.ToKHz(m.Hz), Band: nearest(region, m.Hz), Settings: []string{}, Note: m.Note, With: m.Held.says(imperial), Texts: m.texts(fields, imperial), Warnings: m.Held.differs(now, imperial)}
 		if m.SWR > 0 {
-			r.SWR = fmt.Sprintf("%.2g", m.SWR)
+			r.SWR = fmt.Sprintf("%.1f", m.SWR)
 		}
 		for _, c := range used {
 			t := ""

@@ -385,7 +385,7 @@ func fillOuting(ctx context.Context, st *store.Store, engine *twin.Engine, o out
 				return fmt.Errorf("the recipe of %s: %w", a.name, err)
 			}
 		}
-		if err := fillMarks(ctx, st, a, o, d.ID, seed); err != nil {
+		if err := fillMarks(ctx, st, engine, a, o, d.ID, seed); err != nil {
 			return fmt.Errorf("the marks of %s: %w", a.name, err)
 		}
 		if err := lines.log(ctx, st, o, a.contacts, d.Letter, at); err != nil {
@@ -539,8 +539,8 @@ func fillRecipe(ctx context.Context, st *store.Store, a antennaOf, o outing, d d
 }
 
 // fillMarks notes taps as an operator would have found them: those of a coil and a whip that are not quite what
-// was written down, read off to half a millimetre.
-func fillMarks(ctx context.Context, st *store.Store, a antennaOf, o outing, deploymentID string, seed uint64) error {
+// was written down, read off to half a millimetre, with the SWR that the solver foresees for the set-up.
+func fillMarks(ctx context.Context, st *store.Store, engine *twin.Engine, a antennaOf, o outing, deploymentID string, seed uint64) error {
 	if len(a.marks) == 0 {
 		return nil
 	}
@@ -555,6 +555,14 @@ func fillMarks(ctx context.Context, st *store.Store, a antennaOf, o outing, depl
 		truth.Shape = truth.With(id, quantity.Metres(truth.Size(id)*share))
 	}
 	held := marks.Held{Built: revisions[len(revisions)-1].Built, Place: o.Name, Ground: o.Ground, Date: o.Date}
+	f, err := engine.Forecast(ctx, twin.Setup{Built: held.Built, Ground: o.Ground}, twin.Options{Region: 1, Coarse: true}, nil)
+	if err != nil {
+		return err
+	}
+	found := map[string]float64{}
+	for _, b := range f.Bands {
+		found[b.Name] = b.FeedBest
+	}
 	set := marks.Set{ID: id("marks", a.name), Name: a.name + ", white coil", Family: a.plan.Family, DeploymentID: deploymentID}
 	rng := rand.New(rand.NewPCG(seed, 78))
 	for _, strip := range antenna.Design(truth).Strips {
@@ -563,7 +571,7 @@ func fillMarks(ctx context.Context, st *store.Store, a antennaOf, o outing, depl
 			if err != nil {
 				return err
 			}
-			mark := marks.Mark{ID: id("mark", a.name, x.Text), Hz: hz.Value, SWR: math.Round(10*(1.2+0.5*rng.Float64())) / 10, Held: held}
+			mark := marks.Mark{ID: id("mark", a.name, x.Text), Hz: hz.Value, SWR: math.Round(10*found[band.Nearest(1, hz.Value).Name]*(1+0.04*rng.NormFloat64())) / 10, Held: held}
 			mark.Put("tap", quantity.Metres(math.Round(2*x.MM)/2000))
 			set.Marks = append(set.Marks, mark)
 		}

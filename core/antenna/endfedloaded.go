@@ -63,6 +63,19 @@ func bisect(f func(float64) float64, lo, hi float64) (float64, bool) {
 	return (lo + hi) / 2, true
 }
 
+// MainBand is the frequency on which the main wire of a wire with coil and tail is a half-wave by itself: the next
+// above the lowest. ok is false where there is none; the lowest stands for it then.
+func (s Shape) MainBand() (hz float64, ok bool) {
+	low := s.lowest()
+	hz = low
+	for _, f := range s.All() {
+		if f > low*1.3 {
+			hz, ok = f, true
+		}
+	}
+	return hz, ok
+}
+
 func planEndFedLoaded(r Request, w Wire, _ earth.Ground) Plan {
 	s := r.Shape
 	low := s.lowest()
@@ -70,13 +83,7 @@ func planEndFedLoaded(r Request, w Wire, _ earth.Ground) Plan {
 	t := tailed{k: k, a: w.EquivalentRadius()}
 	all := s.All()
 	p := Plan{}
-	// The main wire alone is a half-wave on the next frequency above the lowest.
-	high := low
-	for _, f := range all {
-		if f > low*1.3 {
-			high = f
-		}
-	}
+	high, _ := s.MainBand()
 	for _, f := range all {
 		if n := f / high; high > low && f > high && math.Abs(n-math.Round(n)) > 0.05 {
 			p.Faults = append(p.Faults, fault("frequency_hz", "ask", fmt.Sprintf("%s MHz is no multiple of %s MHz, on which the main wire is a half-wave: a tuner would be needed there", quantity.ToKHz(f), quantity.ToKHz(high))))

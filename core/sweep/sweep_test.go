@@ -288,6 +288,22 @@ func TestTheMatchIsMendedInTheAntennasOwnWay(t *testing.T) {
 			}
 		}
 	}
+	raised := Subject{Family: "multi-vertical", Raised: true}
+	if got := matchHint(Reading{MinAt: 14e6, R: 171, HasZ: true}, raised); !strings.Contains(got, "half-wave") {
+		t.Error(got)
+	}
+	if got := matchHint(Reading{MinAt: 14e6, R: 60, HasZ: true}, raised); !strings.Contains(got, "slope the radials less") {
+		t.Error(got)
+	}
+	own := []band.Segment{{Lo: 14e6, Hi: 14.35e6}}
+	helix := Judge(Reading{MinAt: 13.5e6, MinSWR: 2.8, Limit: 2, Measured: 100, Own: own}, Subject{Family: "helix", Trims: "loaded", Turns: 150, Length: 2.5, WantedHz: 14.06e6})
+	if helix.Headline != "About 6 turns too many. Take off 1, then sweep again." || helix.Tone != "long" || helix.Step != 0 {
+		t.Errorf("%+v", helix)
+	}
+	tuned := Judge(Reading{MinAt: 12.6e6, MinSWR: 5, Limit: 2, Measured: 100, Own: own, AtEdge: true}, Subject{Family: "doublet", Trims: "none", Length: 20, WantedHz: 14.06e6})
+	if tuned.Tone != "match" || strings.Contains(tuned.Detail, "sweep wider") {
+		t.Errorf("%+v", tuned)
+	}
 	low := Judge(Reading{MinAt: 7.042e6, MinSWR: 6.2, R: 8, HasZ: true, Limit: 1.5, Measured: 100, Own: []band.Segment{{Lo: 7e6, Hi: 7.2e6}}},
 		Subject{Family: "loaded-whip", Trims: "settings", WantedHz: 7.1e6, Length: 3.2})
 	if low.Headline != "Change the setting, not the wire." || !strings.Contains(low.Detail, "across the feed") {

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 
+	"reed/core/deployment"
 	"reed/core/quantity"
 )
 
@@ -14,8 +15,16 @@ type Subject struct {
 	Trims    string  // how it answers to a change of length: "wire" if empty, "loaded", "settings" or "none"
 	Legs     int     // how many wires are changed alike
 	Slides   bool    // a rod that is slid in and out
+	Turns    float64 // of a helix, which take the place of its length
+	Raised   bool    // radials in the air
 	WantedHz float64 // the frequency it was cut for, 0 if none
 	Imperial bool
+}
+
+// Of is the subject that a set-up is.
+func Of(b deployment.Built, imperial bool) Subject {
+	return Subject{Family: b.Family, Length: b.Total(), Trims: b.Trims(), Legs: b.Legs(), Slides: b.Slides(), Turns: b.N("helix_turns", 0),
+		Raised: b.Variant == "raised-radials", WantedHz: b.FrequencyHz, Imperial: imperial}
 }
 
 // Verdict is a judgement in words. Tone is good, long, short, match or unknown. Change is the whole
@@ -50,6 +59,9 @@ func (r Reading) Target(wanted float64) (hz float64, ok bool) {
 // wires does not keep frequency times length quite constant.
 const uncertain = 0.15
 
+// loadedShare is how much of a shortening by proportion is advised at once for a loaded wire.
+const loadedShare = 0.3
+
 // Judge turns a reading into what to do. The length rule is that frequency times length stays constant,
 // which holds for a plain wire; of a shortening, four fifths are advised first, since wire that is cut
 // off does not come back.
@@ -79,13 +91,13 @@ func Judge(r Reading, s Subject) Verdict {
 		inside = inside || r.MinAt >= seg.Lo && r.MinAt <= seg.Hi
 	}
 	switch {
-	case r.AtEdge:
-		v.Tone, v.Headline = "unknown", "The lowest point is at the end of the sweep."
-		v.Detail = lowest + ". The dip lies further out: sweep wider before you change anything."
-		v.Change, v.Bounds = 0, [2]float64{}
 	case s.Trims == "none":
 		v.Tone, v.Headline = "match", "This antenna is tuned, not trimmed."
 		v.Detail = fmt.Sprintf("%s. Its length is chosen between the resonances: set the tuner, and note what it shows.", lowest)
+		v.Change, v.Bounds = 0, [2]float64{}
+	case r.AtEdge:
+		v.Tone, v.Headline = "unknown", "The lowest point is at the end of the sweep."
+		v.Detail = lowest + ". The dip lies further out: sweep wider before you change anything."
 		v.Change, v.Bounds = 0, [2]float64{}
 	case s.Slides && s.Length > 0 && off >= 0.003 && !inside:
 		v.Tone, v.Step, v.ExpectHz = "long", v.Change, target
@@ -114,6 +126,14 @@ func Judge(r Reading, s Subject) Verdict {
 		v.Tone, v.Headline = "match", "Centred, but too narrow for your segment."
 		v.Detail = fmt.Sprintf("%s; %.0f %% of your segment is under %.3g. Trimming would only move the good part; a tuner or a narrower segment helps.", lowest, r.Coverage, r.Limit)
 		v.Change, v.Bounds = 0, [2]float64{}
+	case s.Family == "helix" && s.Turns > 0:
+		off := s.Turns * (1 - r.MinAt/target)
+		v.Tone, v.Headline = "long", fmt.Sprintf("About %.0f turns too many. Take off %.0f, then sweep again.", math.Ceil(off), math.Max(1, math.Floor(off*loadedShare)))
+		if off < 0 {
+			v.Tone, v.Headline = "short", fmt.Sprintf("About %.0f turns too few. Wind on %.0f, then sweep again.", math.Ceil(-off), math.Max(1, math.Round(-off)))
+		}
+		v.Detail = fmt.Sprintf("%s; you want %s. By proportion of its %.0f turns; a helix moves further than that, so a third first.", lowest, quantity.MHz(round(target, 1e3)), s.Turns)
+		v.Change, v.Bounds = 0, [2]float64{}
 	case s.Length <= 0:
 		v.Tone, v.Headline = "unknown", "Its length is not recorded."
 		v.Detail = lowest + ". Record the radiator in Raise, then the change can be computed."
@@ -121,7 +141,7 @@ func Judge(r Reading, s Subject) Verdict {
 		v.Tone = "long"
 		v.Step = v.Change * 0.8
 		if s.Trims == "loaded" {
-			v.Step = v.Change * 0.3
+			v.Step = v.Change * loadedShare
 		}
 		v.ExpectHz = r.MinAt * s.Length / (s.Length - v.Step)
 		v.Headline = fmt.Sprintf("%s too long. Fold back %s, then sweep again.", s.print(v.Change, 0.01), s.each(v.Step))
@@ -183,8 +203,13 @@ func matchHint(r Reading, s Subject) string {
 		}
 		return is + " at the radio's side: a lower transformer ratio brings it up."
 	case "vertical", "multi-vertical", "whip":
-		if low {
+		switch {
+		case low:
 			return is + ": slope raised radials further down, or accept it; it is low loss, not a fault."
+		case s.Raised && high:
+			return is + ": raised radials of about a half-wave feed it so; cut a pair to a quarter-wave of this band."
+		case s.Raised:
+			return is + ": slope the radials less."
 		}
 		return is + ": more radials lower the loss in the ground."
 	case "loaded-whip", "whip-pair", "helix":

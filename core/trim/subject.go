@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"reed/core/band"
@@ -57,6 +58,12 @@ type Foreseen struct {
 	Short  float64    `json:"short_percent"`
 }
 
+// What is changed, where either may be.
+const (
+	TheRadiator = "the radiator"
+	TheRadials  = "the radials"
+)
+
 // Trim is the advice in words, with the set-up that it proposes. Where there are two ways to the same end, Way is
 // what is changed by this one, and Instead the other.
 type Trim struct {
@@ -93,8 +100,16 @@ func (x Subject) goal(f float64, r sweep.Reading) Goal {
 	if target, ok := r.Target(f); ok {
 		g = Goal{F: target, Lo: target * 0.997, Hi: target * 1.003}
 	}
+	// As wide as the widest of the usual limits that is good enough.
+	limit := 1.5
+	if x.Limit >= 2 {
+		limit = 2
+	}
+	if x.Limit >= 3 {
+		limit = 3
+	}
 	for _, w := range r.Widths {
-		if w.Limit == 2 && !w.Open {
+		if w.Limit == limit && !w.Open {
 			lo, hi := r.Own[len(r.Own)-1].Hi-w.Hz/2, r.Own[0].Lo+w.Hz/2
 			g.Lo, g.Hi = math.Min(g.Lo, math.Max(lo, g.F*0.99)), math.Max(g.Hi, math.Min(hi, g.F*1.01))
 		}
@@ -184,7 +199,8 @@ func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of 
 		prior.Still = make([]bool, len(knobs))
 		share := 0.0
 		for k, knob := range knobs {
-			prior.Still[k] = knob.Radials != radials
+			// A wire whose own band was not swept is left as it is.
+			prior.Still[k] = knob.Radials != radials || !knob.Radials && raises[len(raises)-1].F[k] <= 0
 		}
 		a, err := Advise(goals, raises, prior)
 		if err != nil {
@@ -212,7 +228,7 @@ func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of 
 	if err != nil || low.Done || share > most {
 		return out, err
 	}
-	out.Way, low.Way = "the radiator", "the radials"
+	out.Way, low.Way = TheRadiator, TheRadials
 	if share > first {
 		out.Instead = &low
 		return out, nil
@@ -263,6 +279,23 @@ func (x Subject) harmonics(goals []Goal, raises []Raise, f float64) []Goal {
 	return goals
 }
 
+// stands says where the resonances are when nothing is to be changed.
+func (x Subject) stands(of []Foreseen) string {
+	var at []string
+	for _, f := range of {
+		at = append(at, fmt.Sprintf("%s for %s MHz", quantity.ToKHz(f.Now), quantity.ToKHz(f.F)))
+	}
+	return fmt.Sprintf("The dip is at %s. What is left over SWR %.3g is the match or the band's width, not the length.", strings.Join(at, ", "), x.Limit)
+}
+
+// turns prints a number of turns, in halves.
+func turns(n float64) string {
+	if n == 1 {
+		return "1 turn"
+	}
+	return fmt.Sprintf("%g turns", n)
+}
+
 // words says an advice, and makes the set-up that it proposes.
 func (x Subject) words(setup twin.Setup, knobs []twin.Knob, goals []Goal, now Raise, a Advice) Trim {
 	out := Trim{Done: a.Done, Wires: []Wire{}, Foreseen: []Foreseen{}, Built: setup.Built}
@@ -287,8 +320,8 @@ func (x Subject) words(setup twin.Setup, knobs []twin.Knob, goals []Goal, now Ra
 			// Links are counted from the feed: what is taken off a section moves all links beyond.
 			change, before = change-before, change
 		}
-		change = math.Round(change*1000) / 1000
-		if math.Abs(change) < 0.003 {
+		change = knob.Step(change)
+		if change == 0 {
 			continue
 		}
 		word := "fold back"
@@ -319,20 +352,26 @@ func (x Subject) words(setup twin.Setup, knobs []twin.Knob, goals []Goal, now Ra
 			text = fmt.Sprintf("%s %s on each driven tail and %s on each reflector tail", word,
 				print(math.Abs(next.Size("driven_tail")-setup.Built.Size("driven_tail"))), print(math.Abs(next.Size("reflector_tail")-setup.Built.Size("reflector_tail"))))
 		}
-		label := knob.Label
+		label, length := knob.Label, quantity.Metres(change)
+		if knob.Turns {
+			text, length = fmt.Sprintf("take off %s", turns(change)), quantity.Length{}
+			if change < 0 {
+				text = fmt.Sprintf("wind on %s more", turns(-change))
+			}
+		}
 		if moved > 1 {
 			text = label + ": " + text
 		}
-		out.Wires = append(out.Wires, Wire{label, quantity.Metres(change), text})
+		out.Wires = append(out.Wires, Wire{label, length, text})
 		says = append(says, text)
 	}
 	for k, knob := range knobs {
-		if math.Abs(a.Change[k]) >= 0.003 {
-			setup = knob.Set(setup, math.Round((knob.Length(setup)-a.Change[k])*1000)/1000)
+		if c := knob.Step(a.Change[k]); c != 0 {
+			setup = knob.Set(setup, math.Round((knob.Length(setup)-c)*1000)/1000)
 		}
 	}
 	out.Built, out.Reason = setup.Built, strings.Join(says, "; ")
-	out.Reason = strings.NewReplacer("fold back", "folded back", "add ", "added ", "slide ", "slid ", "pull ", "pulled ").Replace(out.Reason)
+	out.Reason = strings.NewReplacer("fold back", "folded back", "add ", "added ", "slide ", "slid ", "pull ", "pulled ", "take off", "took off", "wind on", "wound on").Replace(out.Reason)
 	for g := range goals {
 		if now.F[g] <= 0 {
 			continue
@@ -345,10 +384,12 @@ func (x Subject) words(setup twin.Setup, knobs []twin.Knob, goals []Goal, now Ra
 	case !out.Done && len(out.Wires) == 0 && len(goals) > len(knobs):
 		out.Done = true
 		out.Headline = "Leave it: no length serves all of these bands better."
+		out.Detail = x.stands(out.Foreseen)
 		return out
 	case out.Done || len(out.Wires) == 0:
 		out.Done = true
 		out.Headline = "Leave it: every resonance is where it may be."
+		out.Detail = x.stands(out.Foreseen)
 		return out
 	case len(says) > 2:
 		out.Headline = fmt.Sprintf("Change %d wires in one raise, then sweep again.", len(says))
@@ -368,10 +409,16 @@ func (x Subject) words(setup twin.Setup, knobs []twin.Knob, goals []Goal, now Ra
 		chance = fmt.Sprintf("%.0f in 100", 100*worst)
 	}
 	out.Detail = fmt.Sprintf("Expect %s; outside of that something else is wrong.", strings.Join(expects, "; "))
-	if setup.Built.Slides() {
+	shortens := slices.ContainsFunc(a.Change, func(c float64) bool { return c > 0 })
+	switch {
+	case setup.Built.Slides():
 		out.Detail += " Mark it when you find it."
-	} else {
+	case shortens && knobs[0].Turns:
+		out.Detail += fmt.Sprintf(" That it ends too short: %s. Let the end hang before you cut it off.", chance)
+	case shortens:
 		out.Detail += fmt.Sprintf(" That it ends too short: %s. Fold and tie before you cut.", chance)
+	default:
+		out.Detail += fmt.Sprintf(" That it is too short still: %s. What is too much can be taken back.", chance)
 	}
 	if knobs[len(knobs)-1].Radials && a.Change[len(knobs)-1] != 0 {
 		out.Detail += " The pole stays up."

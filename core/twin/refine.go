@@ -140,7 +140,11 @@ func (r *refiner) knobs() []knob {
 		return []knob{{f, "radiator", "radiator", "radiator", true}}
 	case "end-fed-loaded":
 		all := b.All()
-		return []knob{{all[len(all)-1], "tail", "tail", "tail beyond the coil", true}}
+		out := []knob{{all[len(all)-1], "tail", "tail", "tail beyond the coil", true}}
+		if high, ok := b.MainBand(); ok {
+			out = append([]knob{{high, "coil_at", "main wire", "main wire up to the coil", true}}, out...)
+		}
+		return out
 	case "vertical":
 		return []knob{{f, "radiator", "radiator", "radiator", false}}
 	case "helix":
@@ -159,6 +163,8 @@ func (r *refiner) with(s Setup, field string, m float64) Setup {
 		return s
 	case field == "tail":
 		b.Shape = b.With("tail", quantity.Metres(m)).With("radiator", quantity.Metres(b.Size("coil_at")+m))
+	case field == "coil_at":
+		b.Shape = b.With("coil_at", quantity.Metres(m)).With("radiator", quantity.Metres(m+b.Size("tail")))
 	default:
 		b.Shape = b.With(field, quantity.Metres(m))
 		if field == "radiator" && b.LegB.M > 0 {

@@ -13,13 +13,15 @@ import (
 
 // Knob is a length of a set-up that is changed to move a resonance: the shape's field, what it is called, and
 // the frequency in hertz that it is for. Legs is how many wires are changed alike. Of radials no resonance is
-// their own: they move the radiator's, and where they are within reach they do so with the pole up.
+// their own: they move the radiator's, and where they are within reach they do so with the pole up. The turns of a
+// helix take the place of its length.
 type Knob struct {
 	Field   string
 	Label   string
 	F       float64
 	Legs    int
 	Radials bool
+	Turns   bool
 }
 
 // Knobs lists what of a set-up is trimmed, none when it is set or tuned. An end-fed wire on several bands has
@@ -28,14 +30,11 @@ func Knobs(s Setup) []Knob {
 	r := &refiner{s: s}
 	var out []Knob
 	for _, k := range r.knobs() {
-		if k.field == "helix_turns" {
-			continue
-		}
 		legs := 1
 		if s.Built.LegB.M > 0 || s.Built.Family == "linked-dipole" {
 			legs = 2
 		}
-		out = append(out, Knob{Field: k.field, Label: k.label, F: k.f, Legs: legs})
+		out = append(out, Knob{Field: k.field, Label: k.label, F: k.f, Legs: legs, Turns: k.field == "helix_turns"})
 	}
 	switch s.Built.Family {
 	case "rectangle":
@@ -44,13 +43,24 @@ func Knobs(s Setup) []Knob {
 		out = append(out, Knob{Field: "radiator", Label: "whip", F: s.Built.FrequencyHz, Legs: 1})
 	}
 	if b := s.Built; len(out) == 1 && b.Variant == "raised-radials" && b.Radials.Count > 0 && b.Radials.Length.M > 0 {
-		out = append(out, Knob{"radials_length", "radials", b.FrequencyHz, b.Radials.Count, true})
+		out = append(out, Knob{Field: "radials_length", Label: "radials", F: b.FrequencyHz, Legs: b.Radials.Count, Radials: true})
 	}
 	return out
 }
 
-// Length is a knob's length in metres.
-func (k Knob) Length(s Setup) float64 { return s.Built.Size(k.Field) }
+// Length is a knob's length in metres, or its turns.
+func (k Knob) Length(s Setup) float64 { return (&refiner{s: s}).value(s, k.Field) }
+
+// Step is a change as one can make it: in whole millimetres from 3 on, or in half turns.
+func (k Knob) Step(change float64) float64 {
+	if k.Turns {
+		return math.Round(2*change) / 2
+	}
+	if change = math.Round(change*1000) / 1000; math.Abs(change) < 0.003 {
+		return 0
+	}
+	return change
+}
 
 // Set is the set-up with a knob's length changed.
 func (k Knob) Set(s Setup, metres float64) Setup {

@@ -588,7 +588,7 @@ func advised(s sweep.Sweep, b deployment.Built) (deployment.Built, string) {
 	}
 	in := band.Nearest(1, b.FrequencyHz)
 	r, _ := sweep.Read(c, 1, in, band.Own(band.DefaultSegments(1), in.Name), 1.05)
-	v := sweep.Judge(r, sweep.Subject{Family: b.Family, Length: b.Total(), WantedHz: b.FrequencyHz, Trims: b.Trims(), Legs: b.Legs()})
+	v := sweep.Judge(r, sweep.Of(b, false))
 	step := 0.02
 	if v.Step != 0 {
 		step = math.Round(v.Step*50) / 50

@@ -277,7 +277,7 @@ func (s *Server) besideOf(ctx context.Context, revision, name string, me store.M
 			}
 			n := len(c.Curve)
 			computed.AtEdge = n > 0 && (computed.MinAt == c.Curve[0].F || computed.MinAt == c.Curve[n-1].F)
-			return sweep.Beside(readings[i], computed, subject(m.revision.Built, me))
+			return sweep.Beside(readings[i], computed, sweep.Of(m.revision.Built, me.Imperial))
 		}, []string{m.sweep.ID}, nil
 	}
 	return nil, nil, nil

@@ -196,10 +196,6 @@ func (out *GetReading200JSONResponse) besides(all []measured, m measured, b band
 	return nil
 }
 
-func subject(b deployment.Built, me store.Me) sweep.Subject {
-	return sweep.Subject{Family: b.Family, Length: b.Total(), WantedHz: b.FrequencyHz, Imperial: me.Imperial, Trims: b.Trims(), Legs: b.Legs(), Slides: b.Slides()}
-}
-
 // GetReading says what the sweeps of a deployment say in one band, by default that of the wanted frequency.
 func (s *Server) GetReading(ctx context.Context, r GetReadingRequestObject) (GetReadingResponseObject, error) {
 	d, err := s.store.Deployment(ctx, r.Id)
@@ -246,13 +242,13 @@ func (s *Server) GetReading(ctx context.Context, r GetReadingRequestObject) (Get
 	if err := out.besides(all, m, b, me); err != nil {
 		return nil, err
 	}
-	out.Verdict = sweep.Judge(out.Reading, subject(m.revision.Built, me))
+	out.Verdict = sweep.Judge(out.Reading, sweep.Of(m.revision.Built, me.Imperial))
 	if m.cable != "" {
 		out.Feed, _ = sweep.Read(m.feed, me.Region, b, out.Reading.Own, me.GoodSWR)
 	}
 	if out.Hidden != "" {
 		// What the cable hides is judged where it is not hidden.
-		out.Verdict = sweep.Judge(out.Feed, subject(m.revision.Built, me))
+		out.Verdict = sweep.Judge(out.Feed, sweep.Of(m.revision.Built, me.Imperial))
 	}
 	if out.Verdict.Step != 0 {
 		b, reason := deployment.Fold(m.revision.Built, out.Verdict.Step, me.Imperial)

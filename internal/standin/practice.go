@@ -8,6 +8,7 @@ import (
 
 	"reed/core/antenna"
 	"reed/core/band"
+	"reed/core/circuit"
 	"reed/core/deployment"
 	"reed/core/quantity"
 	"reed/core/sweep"
@@ -71,8 +72,22 @@ func (p Practice) begin(e *twin.Engine) (start, error) {
 		built.LegB = built.Radiator
 	}
 	grounds := []string{"average", "sea", "rock"}
-	return start{built: built, band: b, grip: 0.88 + 0.12*rng.Float64(),
-		analyser: Analyser{Seed: p.Seed, Noise: 0.0008, Ground: grounds[rng.IntN(len(grounds))], Engine: e}}, nil
+	out := start{band: b, grip: 0.88 + 0.12*rng.Float64(),
+		analyser: Analyser{Seed: p.Seed, Noise: 0.0008, Ground: grounds[rng.IntN(len(grounds))], Engine: e}}
+	if rng.IntN(2) == 0 {
+		// Swept from the operator's chair.
+		cables := []string{"RG-174", "RG-58", "RG-8X"}
+		built.Coax = deployment.Coax{Type: cables[rng.IntN(len(cables))], Length: quantity.Metres(float64(5 + rng.IntN(11)))}
+		built.Choke.Place = "feed"
+	}
+	out.built = built
+	return out, nil
+}
+
+// cable is what it is swept through.
+func (s start) cable() (c circuit.Coax, metres float64, ok bool) {
+	c, ok = s.built.Coax.Cable()
+	return c, s.built.Coax.Length.M, ok && s.built.Coax.Length.M > 0
 }
 
 // Legs is on how many wires alike a move is made.
@@ -81,23 +96,29 @@ func (p Practice) Legs(e *twin.Engine) (int, error) {
 	return max(1, s.built.Legs()), err
 }
 
-// deal begins the game with an antenna that is not right already: a wide one is cut longer still.
+// deal begins the game with an antenna that is not right already, a wide one is cut longer still. Where a cable so
+// flatters it that its dip would be out of the sweep before it is bad, it is swept without.
 func (p Practice) deal(ctx context.Context, e *twin.Engine) (start, error) {
-	s, err := p.begin(e)
-	for range 4 {
-		if err != nil {
-			return s, err
-		}
+	dealt, err := p.begin(e)
+	for s, tries := dealt, 0; err == nil; tries++ {
 		first, err := p.up(ctx, s, nil, 0)
-		if err != nil || !first.in() {
+		_, _, through := s.cable()
+		switch {
+		case err != nil:
 			return s, err
+		case through && (first.reading.AtEdge || tries == 4):
+			dealt.built.Coax, dealt.built.Choke = deployment.Coax{}, deployment.Choke{}
+			s, tries = dealt, 0
+			continue
+		case !first.in() || tries == 4:
+			return s, nil
 		}
 		s.built.Radiator = quantity.Metres(math.Round(s.built.Radiator.M*102.5) / 100)
 		if s.built.LegB.M > 0 {
 			s.built.LegB = s.built.Radiator
 		}
 	}
-	return s, err
+	return dealt, err
 }
 
 // with is the antenna after folds in metres of the whole radiator, negative for added: as the tape says, and as it
@@ -158,7 +179,8 @@ type Played struct {
 // state is the antenna up for the n-th time.
 type state struct {
 	told    deployment.Built
-	curve   sweep.Curve
+	curve   sweep.Curve // as swept
+	feed    sweep.Curve // at the antenna's end of the cable
 	reading sweep.Reading
 	verdict sweep.Verdict
 }
@@ -171,7 +193,8 @@ func (p Practice) up(ctx context.Context, s start, folds []float64, take int) (s
 	}
 	a := s.analyser
 	a.Take = take
-	sw, err := a.Band(ctx, acts, false, p.Region, s.band)
+	cable, metres, through := s.cable()
+	sw, err := a.Band(ctx, acts, through, p.Region, s.band)
 	if err != nil {
 		return state{}, err
 	}
@@ -179,10 +202,15 @@ func (p Practice) up(ctx context.Context, s start, folds []float64, take int) (s
 	if err != nil {
 		return state{}, err
 	}
-	out := state{told: told, curve: c}
+	out := state{told: told, curve: c, feed: c}
+	if through {
+		if out.feed, err = sw.AtFeed(cable, metres).Curve(); err != nil {
+			return state{}, err
+		}
+	}
 	own := band.Own(p.Segments, s.band.Name)[:1]
 	out.reading, _ = sweep.Read(c, p.Region, s.band, own, p.Limit)
-	out.verdict = sweep.Judge(out.reading, sweep.Subject{Family: told.Family, Length: told.Total(), WantedHz: told.FrequencyHz, Imperial: p.Imperial, Trims: told.Trims(), Legs: told.Legs()})
+	out.verdict = sweep.Judge(out.reading, sweep.Of(told, p.Imperial))
 	return out, nil
 }
 
@@ -193,9 +221,12 @@ func (s state) in() bool { return s.verdict.Tone == "good" || s.verdict.Tone == 
 func (p Practice) advised(ctx context.Context, s start, seen []state) (float64, error) {
 	x := trim.Subject{Ground: s.analyser.Ground, Region: p.Region, Segments: p.Segments, Limit: p.Limit, Imperial: p.Imperial}
 	for _, v := range seen {
-		x.Swept = append(x.Swept, trim.Swept{Built: v.told, Feeds: []sweep.Curve{v.curve}})
+		x.Swept = append(x.Swept, trim.Swept{Built: v.told, Feeds: []sweep.Curve{v.feed}})
 	}
 	t, err := x.Advise(ctx, s.analyser.Engine, nil)
+	if t.Instead != nil && t.Way == trim.TheRadials {
+		t = *t.Instead // the game is played by the radiator
+	}
 	if err != nil || t.Done {
 		return 0, err
 	}
@@ -248,6 +279,9 @@ func (p Practice) Play(ctx context.Context, e *twin.Engine, folds []float64, giv
 	out.TargetHz, _ = last.reading.Target(s.built.FrequencyHz)
 	up := len(seen)
 	out.About = fmt.Sprintf("%s of wire by the tape, cut long. How much to fold back is for you to say; a fold counts for a little less than its length.", quantity.Metric(s.built.Total(), 10))
+	if cable, metres, ok := s.cable(); ok {
+		out.About += fmt.Sprintf(" Swept through %s of %s, which flatters it.", quantity.Metric(metres, 100), cable.Name)
+	}
 	switch {
 	case out.Done && up == 1:
 		out.Sentence = "It was right at the first sweep."

@@ -82,3 +82,44 @@ func TestTheEndIsJudgedByTheHiddenTruth(t *testing.T) {
 		t.Errorf("no segments: %v", err)
 	}
 }
+
+// Half of the games are swept through a cable, and the advisor, who is told its length, plays those as well. Of a
+// vertical it plays the radiator, as the player does.
+func TestTheAdvisorPlaysEveryKindOfGame(t *testing.T) {
+	through, kinds := 0, map[string]bool{}
+	for seed := uint64(1); seed <= 24; seed++ {
+		p := game(seed)
+		s, err := p.deal(context.Background(), &engine)
+		if err != nil {
+			t.Fatal(err)
+		}
+		_, _, ok := s.cable()
+		if ok {
+			through++
+		}
+		kind := s.built.Family + " " + s.built.Variant
+		if kinds[kind] && !ok {
+			continue
+		}
+		kinds[kind] = true
+		first, err := p.up(context.Background(), s, nil, 0)
+		if err != nil {
+			t.Fatal(err)
+		}
+		fold, err := p.advised(context.Background(), s, []state{first})
+		if err != nil || fold <= 0 || fold > 0.15*first.told.Total() {
+			t.Errorf("seed %d, %s: the advisor folds %v of %v: %v", seed, kind, fold, first.told.Total(), err)
+			continue
+		}
+		second, err := p.up(context.Background(), s, []float64{fold}, 1)
+		if err != nil || second.reading.MinAt <= first.reading.MinAt {
+			t.Errorf("seed %d, %s: from %v to %v: %v", seed, kind, first.reading.MinAt, second.reading.MinAt, err)
+		}
+		if about := play(t, p, false).About; strings.Contains(about, "Swept through") != ok {
+			t.Errorf("seed %d: %s", seed, about)
+		}
+	}
+	if through < 6 || through > 18 || len(kinds) != 4 {
+		t.Errorf("%d of 24 through a cable, kinds %v", through, kinds)
+	}
+}

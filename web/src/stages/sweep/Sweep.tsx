@@ -217,10 +217,16 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
         label: "computed for it as recorded",
       };
   // The advisor's word, from the solver and all sweeps so far, stands in place of the rule of proportion.
-  const advised = advice.current && !advice.result?.trim?.done ? advice.result?.trim : undefined;
+  const advised = advice.current ? advice.result?.trim : undefined;
   const ways = advised?.instead ? [advised, advised.instead] : [];
   const trim = ways.find((x) => x.way === way) ?? advised;
-  const proposal = trim ?? w.proposal;
+  const proposal = trim?.done ? undefined : (trim ?? w.proposal);
+  const did = /^folded|^added/.exec(proposal?.reason ?? "")?.[0];
+  const word = trim ??
+    w.verdict ?? {
+      headline: `No sweep of ${tag.name} in this band yet.`,
+      detail: "Attach what the analyser wrote, or type a few SWR readings from the radio's meter.",
+    };
   const accept = async () => {
     if (!proposal) return;
     const seq = d.revisions.length + 1;
@@ -245,10 +251,8 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
       <div className="two">
         <div className="stack">
           <div className="say">
-            <h1>{trim?.headline ?? w.verdict?.headline ?? `No sweep of ${tag.name} in this band yet.`}</h1>
-            <p>
-              {trim?.detail ?? w.verdict?.detail ?? "Attach what the analyser wrote, or type a few SWR readings from the radio's meter."}
-            </p>
+            <h1>{word.headline}</h1>
+            <p>{word.detail}</p>
             {ways.length > 1 && (
               <Picks
                 legend="Change"
@@ -317,8 +321,7 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
           <div className="row">
             {proposal && !unswept && (
               <Button variant="contained" onClick={() => void accept()}>
-                {settings || (trim && trim.wires.length > 1) ? "Changed" : w.verdict?.tone === "long" ? "Folded" : "Added"}, make it r
-                {d.revisions.length + 1}
+                {did === "folded" ? "Folded" : did === "added" ? "Added" : "Changed"}, make it r{d.revisions.length + 1}
               </Button>
             )}
             {r && (
@@ -365,7 +368,7 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
               ))}
             </ul>
           )}
-          {trim && trim.foreseen.length > 0 && (
+          {trim && !trim.done && trim.foreseen.length > 0 && (
             <table className="dense">
               <thead>
                 <tr>

@@ -130,101 +130,47 @@ func radials(b deployment.Built) (first, most float64) {
 // Reach is the height in metres up to which wires are changed from the ground.
 const Reach = 2.3
 
-// Advise works out what to change: resonances read from every sweep, sensitivities from the solver.
+// job is what a subject comes to: a set-up, its lengths, where its resonances shall be, and what was measured.
+type job struct {
+	setup   twin.Setup
+	knobs   []twin.Knob
+	goals   []Goal
+	raises  []Raise
+	changed string // since the sweeps that are not counted
+}
+
+// Advise works out what to change: resonances read from every sweep, sensitivities from the solver. Where radials
+// within reach can do it, both ways are told.
 func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of int)) (Trim, error) {
-	if len(x.Swept) == 0 {
-		return Trim{}, ErrNothing
-	}
-	last := x.Swept[len(x.Swept)-1]
-	setup := twin.Setup{Built: last.Built, Ground: x.Ground}
-	knobs := twin.Knobs(setup)
-	if len(knobs) == 0 {
-		return Trim{}, fmt.Errorf("this antenna is set or tuned, not trimmed")
-	}
-	changed := x.comparable(knobs)
-	var goals []Goal
-	var wanted []float64
-	raises := make([]Raise, len(x.Swept))
-	for _, k := range knobs {
-		for i, s := range x.Swept {
-			raises[i].Lengths = append(raises[i].Lengths, k.Length(twin.Setup{Built: s.Built}))
-		}
-		if k.Radials {
-			continue
-		}
-		b := band.Nearest(x.Region, k.F)
-		newest, ok := x.read(last, b)
-		g := Goal{F: k.F, Lo: k.F * 0.997, Hi: k.F * 1.003}
-		if ok {
-			g = x.goal(k.F, newest)
-		}
-		goals, wanted = append(goals, g), append(wanted, g.F)
-		for i, s := range x.Swept {
-			r, _ := x.read(s, b)
-			raises[i].F = append(raises[i].F, r.MinAt)
-		}
-	}
-	if len(knobs) == 1 && last.Built.Family == "end-fed" {
-		goals = x.harmonics(goals, raises, knobs[0].F)
-		wanted = nil
-		for _, g := range goals {
-			wanted = append(wanted, g.F)
-		}
-	}
-	for _, r := range raises {
-		for k, l := range r.Lengths {
-			if l <= 0 {
-				return Trim{}, fmt.Errorf("the length of the %s is not recorded", knobs[k].Label)
-			}
-		}
+	j, err := x.job()
+	if err != nil {
+		return Trim{}, err
 	}
 	if done != nil {
 		done(0, 1)
 	}
-	slopes, err := e.Slopes(ctx, setup, wanted, knobs)
-	if err != nil {
+	var wanted []float64
+	for _, g := range j.goals {
+		wanted = append(wanted, g.F)
+	}
+	built := j.setup.Built
+	prior := Prior{Sure: sureness(built), Free: built.Slides()}
+	if prior.Slope, err = e.Slopes(ctx, j.setup, wanted, j.knobs); err != nil {
 		return Trim{}, err
 	}
-	prior := Prior{Slope: slopes, Sure: sureness(last.Built), Free: last.Built.Slides()}
-	for _, row := range slopes {
+	for _, row := range prior.Slope {
 		for k := range row {
 			if !prior.Free {
 				row[k] *= Folded
 			}
 		}
 	}
-	// way is the advice that leaves the radials as they are, or all else, and by what share the length that moves
-	// most is then off what it was at first.
-	way := func(radials bool) (Trim, float64, error) {
-		prior.Still = make([]bool, len(knobs))
-		share := 0.0
-		for k, knob := range knobs {
-			// A wire whose own band was not swept is left as it is.
-			prior.Still[k] = knob.Radials != radials || !knob.Radials && raises[len(raises)-1].F[k] <= 0
-		}
-		a, err := Advise(goals, raises, prior)
-		if err != nil {
-			return Trim{}, 0, err
-		}
-		now := raises[len(raises)-1]
-		for k := range knobs {
-			if prior.Still[k] {
-				continue
-			}
-			share = math.Max(share, math.Abs(math.Log((now.Lengths[k]-a.Change[k])/raises[0].Lengths[k])))
-		}
-		t := x.words(setup, knobs, goals, now, a)
-		if changed != "" {
-			t.Detail += fmt.Sprintf(" Earlier sweeps are not counted: %s.", changed)
-		}
-		return t, share, nil
-	}
-	out, _, err := way(false)
-	if err != nil || out.Done || prior.Free || !knobs[len(knobs)-1].Radials || last.Built.Radials.Height.M > Reach {
+	out, _, err := x.way(j, prior, false)
+	if err != nil || out.Done || prior.Free || !j.knobs[len(j.knobs)-1].Radials || built.Radials.Height.M > Reach {
 		return out, err
 	}
-	low, share, err := way(true)
-	first, most := radials(last.Built)
+	low, share, err := x.way(j, prior, true)
+	first, most := radials(built)
 	if err != nil || low.Done || share > most {
 		return out, err
 	}
@@ -237,9 +183,86 @@ func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of 
 	return low, nil
 }
 
-// comparable drops the sweeps of revisions that differ from the newest in more than the knobs' lengths, and all
-// before them, since what moved the resonance there was not a length. It says what has changed since, if anything.
-func (x *Subject) comparable(knobs []twin.Knob) string {
+// job reads the sweeps.
+func (x Subject) job() (job, error) {
+	if len(x.Swept) == 0 {
+		return job{}, ErrNothing
+	}
+	last := x.Swept[len(x.Swept)-1]
+	j := job{setup: twin.Setup{Built: last.Built, Ground: x.Ground}}
+	if j.knobs = twin.Knobs(j.setup); len(j.knobs) == 0 {
+		return j, fmt.Errorf("this antenna is set or tuned, not trimmed")
+	}
+	x.Swept, j.changed = x.comparable(j.knobs)
+	j.raises = make([]Raise, len(x.Swept))
+	for _, k := range j.knobs {
+		for i, s := range x.Swept {
+			l := k.Length(twin.Setup{Built: s.Built})
+			if l <= 0 {
+				return j, fmt.Errorf("the length of the %s is not recorded", k.Label)
+			}
+			j.raises[i].Lengths = append(j.raises[i].Lengths, l)
+		}
+		if k.Radials {
+			continue
+		}
+		b := band.Nearest(x.Region, k.F)
+		g := Goal{F: k.F, Lo: k.F * 0.997, Hi: k.F * 1.003}
+		if newest, ok := x.read(last, b); ok {
+			g = x.goal(k.F, newest)
+		}
+		x.want(&j, g, b)
+	}
+	if len(j.knobs) == 1 && last.Built.Family == "end-fed" {
+		x.harmonics(&j)
+	}
+	return j, nil
+}
+
+// want adds a goal, with its dips in every raise.
+func (x Subject) want(j *job, g Goal, b band.Band) {
+	j.goals = append(j.goals, g)
+	for i, s := range x.Swept {
+		r, _ := x.read(s, b)
+		j.raises[i].F = append(j.raises[i].F, r.MinAt)
+	}
+}
+
+// way is the advice that leaves the radials as they are, or all else, and by what share the length that moves most is
+// then off what it was at first.
+func (x Subject) way(j job, prior Prior, radials bool) (Trim, float64, error) {
+	prior.Still = make([]bool, len(j.knobs))
+	now, wires := j.raises[len(j.raises)-1], len(j.knobs)
+	if j.knobs[wires-1].Radials {
+		wires--
+	}
+	for k, knob := range j.knobs {
+		prior.Still[k] = knob.Radials != radials
+		// One of several wires whose own band was not swept is left as it is.
+		if wires > 1 && k < wires {
+			prior.Still[k] = now.F[k] <= 0
+		}
+	}
+	a, err := Advise(j.goals, j.raises, prior)
+	if err != nil {
+		return Trim{}, 0, err
+	}
+	share := 0.0
+	for k, c := range a.Change {
+		if !prior.Still[k] {
+			share = math.Max(share, math.Abs(math.Log((now.Lengths[k]-c)/j.raises[0].Lengths[k])))
+		}
+	}
+	t := x.words(j.setup, j.knobs, j.goals, now, a)
+	if j.changed != "" {
+		t.Detail += fmt.Sprintf(" Earlier sweeps are not counted: %s.", j.changed)
+	}
+	return t, share, nil
+}
+
+// comparable leaves out revisions that differ from the newest in more than the knobs' lengths, and all before them,
+// since what moved the resonance there was not a length. It says what has changed since, if anything.
+func (x Subject) comparable(knobs []twin.Knob) ([]Swept, string) {
 	last := len(x.Swept) - 1
 	for i := last - 1; i >= 0; i-- {
 		was, now := twin.Setup{Built: x.Swept[i].Built}, twin.Setup{Built: x.Swept[last].Built}
@@ -252,31 +275,29 @@ func (x *Subject) comparable(knobs []twin.Knob) string {
 				// An end comes up with what is folded; a sweep is referred to the antenna's end of the coax.
 				continue
 			}
-			x.Swept = x.Swept[i+1:]
-			return fmt.Sprintf("%s was %s then and is %s now", d.Label, d.A, d.B)
+			return x.Swept[i+1:], fmt.Sprintf("%s was %s then and is %s now", d.Label, d.A, d.B)
 		}
 	}
-	return ""
+	return x.Swept, ""
 }
 
 // harmonics adds the bands in which the same wire is several half-waves long and was swept with a dip: one length
-// has to serve them all. The raises take their dips.
-func (x Subject) harmonics(goals []Goal, raises []Raise, f float64) []Goal {
-	last := len(x.Swept) - 1
+// has to serve them all. Where its lowest band was not swept, the dip is looked for near a multiple of what is wanted.
+func (x Subject) harmonics(j *job) {
+	last, f, near := len(x.Swept)-1, j.knobs[0].F, 0.05
+	at := j.raises[last].F[0]
+	if at <= 0 {
+		at, near = f, 0.08
+	}
 	for _, b := range band.All(x.Region) {
 		n := math.Round(b.Centre() / f)
 		r, ok := x.read(x.Swept[last], b)
-		if !ok || n < 2 || len(r.Own) == 0 || !r.Clear() || math.Abs(r.MinAt/(n*raises[last].F[0])-1) > 0.05 {
+		if !ok || n < 2 || len(r.Own) == 0 || !r.Clear() || math.Abs(r.MinAt/(n*at)-1) > near {
 			continue
 		}
 		target := math.Min(math.Max(n*f, r.Own[0].Lo), r.Own[len(r.Own)-1].Hi)
-		goals = append(goals, x.goal(target, r))
-		for i, s := range x.Swept {
-			was, _ := x.read(s, b)
-			raises[i].F = append(raises[i].F, was.MinAt)
-		}
+		x.want(j, x.goal(target, r), b)
 	}
-	return goals
 }
 
 // stands says where the resonances are when nothing is to be changed.

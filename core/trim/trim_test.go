@@ -666,7 +666,11 @@ func TestOneWireOnItsHarmonicsIsACompromise(t *testing.T) {
 		}
 		return got
 	}
-	one, both := advise(feeds[0]), advise(feeds...)
+	one, both, upper := advise(feeds[0]), advise(feeds...), advise(feeds[1])
+	// Swept on the upper band alone, it is trimmed by that.
+	if len(upper.Foreseen) != 1 || upper.Foreseen[0].F < 14e6 || upper.Wires[0].Change.M <= 0 || !strings.Contains(upper.Detail, "sweep them too") {
+		t.Errorf("%+v", upper)
+	}
 	if len(one.Foreseen) != 1 || strings.Contains(one.Detail, "compromise") {
 		t.Errorf("%+v", one)
 	}

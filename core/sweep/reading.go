@@ -3,6 +3,7 @@ package sweep
 import (
 	"fmt"
 	"math"
+	"slices"
 	"sort"
 
 	"reed/core/band"
@@ -141,7 +142,7 @@ func Read(c Curve, region band.Region, b band.Band, own []band.Segment, limit fl
 }
 
 // Axis is the frequencies in hertz at which one band is drawn: the band, half as much again on both
-// sides, and as far as the dips lie.
+// sides, and as far as the dips lie. The dips themselves are among them, however narrow they are.
 func Axis(b band.Band, dips ...float64) []float64 {
 	margin := math.Max((b.Hi-b.Lo)*0.5, b.Lo*0.008)
 	lo, hi := b.Lo-margin, b.Hi+margin
@@ -150,10 +151,15 @@ func Axis(b band.Band, dips ...float64) []float64 {
 	}
 	const n = 181
 	out := make([]float64, n)
+	step := (hi - lo) / (n - 1)
 	for i := range out {
-		out[i] = lo + (hi-lo)*float64(i)/(n-1)
+		out[i] = lo + step*float64(i)
 	}
-	return out
+	for _, d := range dips {
+		out = append(out, d-step/4, d, d+step/4)
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
 }
 
 // grid is fine enough that no dip between two measured points is stepped over.

@@ -4,6 +4,7 @@ import (
 	"math"
 	"math/cmplx"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 
@@ -258,6 +259,20 @@ func TestWhatCannotBeTrimmedIsNotToldToBeCut(t *testing.T) {
 	}
 }
 
+// A dip narrower than the steps of the drawing is drawn as deep as it is.
+func TestANarrowDipIsDrawn(t *testing.T) {
+	b, _ := band.Named(1, "20m")
+	f := Axis(b, 14.0612e6)
+	if !slices.IsSorted(f) || !slices.Contains(f, 14.0612e6) || f[0] > b.Lo || f[len(f)-1] < b.Hi {
+		t.Errorf("%v", f)
+	}
+	for i := 1; i < len(f); i++ {
+		if f[i] == f[i-1] {
+			t.Errorf("%v twice", f[i])
+		}
+	}
+}
+
 // A coil across the feed lifts a low resistance to 50 ohm, once the antenna is set short by the reactance that belongs
 // to it: checked with complex arithmetic.
 func TestACoilAcrossTheFeedMatches(t *testing.T) {
@@ -299,6 +314,15 @@ func TestTheMatchIsMendedInTheAntennasOwnWay(t *testing.T) {
 	helix := Judge(Reading{MinAt: 13.5e6, MinSWR: 2.8, Limit: 2, Measured: 100, Own: own}, Subject{Family: "helix", Trims: "loaded", Turns: 150, Length: 2.5, WantedHz: 14.06e6})
 	if helix.Headline != "About 6 turns too many. Take off 1, then sweep again." || helix.Tone != "long" || helix.Step != 0 {
 		t.Errorf("%+v", helix)
+	}
+	loop := Subject{Family: "small-loop", Trims: "settings", WantedHz: 14.06e6}
+	off := Judge(Reading{MinAt: 13.913e6, MinSWR: 240, Limit: 2, Measured: 100, Own: own}, loop)
+	if off.Tone != "unknown" || off.Headline != "No dip in this sweep." || !strings.Contains(off.Detail, "noise peaks") {
+		t.Errorf("%+v", off)
+	}
+	below := Judge(Reading{MinAt: 13.9e6, MinSWR: 1.2, Limit: 2, Measured: 100, Own: own}, loop)
+	if !strings.Contains(below.Detail, "less capacitance") || strings.Contains(below.Detail, "whip") {
+		t.Errorf("%+v", below)
 	}
 	tuned := Judge(Reading{MinAt: 12.6e6, MinSWR: 5, Limit: 2, Measured: 100, Own: own, AtEdge: true}, Subject{Family: "doublet", Trims: "none", Length: 20, WantedHz: 14.06e6})
 	if tuned.Tone != "match" || strings.Contains(tuned.Detail, "sweep wider") {

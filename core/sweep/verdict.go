@@ -59,6 +59,9 @@ func (r Reading) Target(wanted float64) (hz float64, ok bool) {
 // wires does not keep frequency times length quite constant.
 const uncertain = 0.15
 
+// noDip is the SWR above which the lowest of a sweep is taken for noise, not for a dip.
+const noDip = 20.0
+
 // loadedShare is how much of a shortening by proportion is advised at once for a loaded wire.
 const loadedShare = 0.3
 
@@ -99,6 +102,13 @@ func Judge(r Reading, s Subject) Verdict {
 		v.Tone, v.Headline = "unknown", "The lowest point is at the end of the sweep."
 		v.Detail = lowest + ". The dip lies further out: sweep wider before you change anything."
 		v.Change, v.Bounds = 0, [2]float64{}
+	case r.MinSWR > noDip:
+		v.Tone, v.Headline = "unknown", "No dip in this sweep."
+		v.Detail = fmt.Sprintf("The SWR is over %.0f throughout: nothing resonates here, or nothing is connected. Sweep wider; look at plug and feed.", noDip)
+		if s.Family == "small-loop" {
+			v.Detail = fmt.Sprintf("The SWR is over %.0f throughout: the loop is tuned elsewhere. Turn the dial until the noise peaks, then sweep again.", noDip)
+		}
+		v.Change, v.Bounds = 0, [2]float64{}
 	case s.Slides && s.Length > 0 && off >= 0.003 && !inside:
 		v.Tone, v.Step, v.ExpectHz = "long", v.Change, target
 		word := "in"
@@ -109,7 +119,12 @@ func Judge(r Reading, s Subject) Verdict {
 		v.Detail = fmt.Sprintf("%s; you want %s. By proportion of its length; mark it when you find it.", lowest, quantity.MHz(round(target, 1e3)))
 	case s.Trims == "settings" && off >= 0.003 && !r.AtEdge:
 		way := "below: shorten the whip, or take turns out of the coil"
-		if r.MinAt > target {
+		switch above := r.MinAt > target; {
+		case s.Family == "small-loop" && above:
+			way = "above: turn the dial to more capacitance"
+		case s.Family == "small-loop":
+			way = "below: turn the dial to less capacitance"
+		case above:
 			way = "above: lengthen the whip, or put turns in"
 		}
 		v.Tone, v.Headline = "match", "Change the setting, not the wire."

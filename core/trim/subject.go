@@ -271,9 +271,12 @@ func (x Subject) comparable(knobs []twin.Knob) ([]Swept, string) {
 		}
 		for _, d := range deployment.Differences(was.Built, now.Built, x.Imperial) {
 			switch d.Field {
-			case "far_height", "wind", "power_w", "coax":
-				// An end comes up with what is folded; a sweep is referred to the antenna's end of the coax.
-				continue
+			case "wind", "power_w", "coax":
+				continue // a sweep is referred to the antenna's end of the coax
+			case "far_height":
+				if math.Abs(was.Built.FarHeight.M-now.Built.FarHeight.M) < 0.3 {
+					continue // an end comes up with what is folded
+				}
 			}
 			return x.Swept[i+1:], fmt.Sprintf("%s was %s then and is %s now", d.Label, d.A, d.B)
 		}

@@ -62,7 +62,7 @@ function Dip({ at, swr, target }: { at: number; swr: number; target?: number }) 
     <g>
       <path d={`M${px} ${high + 26}V${y(Math.min(swr, 50))}`} stroke="var(--copper)" strokeWidth="1.4" />
       <text
-        x={right ? px - 6 : px + 6}
+        x={right ? px - 16 : px + 16}
         y={high}
         textAnchor={right ? "end" : "start"}
         fontSize="20"
@@ -72,7 +72,7 @@ function Dip({ at, swr, target }: { at: number; swr: number; target?: number }) 
       >
         {(at / 1e6).toFixed(3)}
       </text>
-      <text x={right ? px - 6 : px + 6} y={high + 20} textAnchor={right ? "end" : "start"} fontSize="14.5" fill="var(--ink)">
+      <text x={right ? px - 16 : px + 16} y={high + 20} textAnchor={right ? "end" : "start"} fontSize="14.5" fill="var(--ink)">
         lowest, SWR {swr.toFixed(2)}
       </text>
       {apart && (

@@ -74,6 +74,17 @@ func (s Shape) All() []float64 {
 	return out
 }
 
+// Wanted is the frequency it is for that lies nearest to one.
+func (s Shape) Wanted(hz float64) float64 {
+	out := s.FrequencyHz
+	for _, f := range s.All() {
+		if math.Abs(f-hz) < math.Abs(out-hz) {
+			out = f
+		}
+	}
+	return out
+}
+
 func (s Shape) lowest() float64 { all := s.All(); return all[len(all)-1] }
 
 // kind is the wire that it is made of.

@@ -97,8 +97,28 @@ func (x Subject) causes() []cause {
 		}
 		return s
 	}
+	// What is set by coil or capacitor is set for its frequency by the model, whatever its lengths: what differs is
+	// the setting, and where the dip is says which.
+	wanted := b.Wanted(math.Sqrt(x.Lo * x.Hi))
+	set := b.Electrics(wanted).Knob
+	tuned := set == "coil" || set == "capacitor"
 	out := []cause{{id: "recorded", title: "It is as recorded", check: "nothing to check", apply: func(s twin.Setup, _ float64) twin.Setup { return s }, say: plain("the model explains the sweep as it is")}}
-	out = append(out, cause{id: "lengths", title: "All lengths are off", check: "measure every wire again with another tape", from: -0.09, to: 0.09,
+	if tuned {
+		dip, width, _ := x.dip()
+		var about []float64
+		for k := -3.0; k <= 3; k++ {
+			about = append(about, (dip+k*width/20)/wanted)
+		}
+		out = append(out, cause{id: "setting", title: "It is set for another frequency", check: "set it anew and see whether the dip comes", values: about,
+			apply: func(s twin.Setup, v float64) twin.Setup {
+				s.Built.FrequencyHz, s.Built.More = wanted*v, nil
+				return s
+			},
+			say: func(v float64) string {
+				return fmt.Sprintf("for %s MHz instead of %s", quantity.ToKHz(wanted*v), quantity.ToKHz(wanted))
+			}})
+	}
+	lengths := cause{id: "lengths", title: "All lengths are off", check: "measure every wire again with another tape", from: -0.09, to: 0.09,
 		apply: func(s twin.Setup, v float64) twin.Setup {
 			fields := []string{"radiator", "leg_b", "coil_at", "tail", "width", "driven_tail", "reflector_tail"}
 			for i := range s.Built.More {
@@ -112,7 +132,10 @@ func (x Subject) causes() []cause {
 		},
 		say: func(v float64) string {
 			return fmt.Sprintf("every wire %.1f %% %s than recorded", 100*math.Abs(v), more(v))
-		}})
+		}}
+	if !tuned {
+		out = append(out, lengths)
+	}
 	if b.LegB.M > 0 {
 		out = append(out, cause{id: "one-wire", title: "One leg is off", check: "lay both legs beside each other", from: -0.2, to: 0.2,
 			apply: func(s twin.Setup, v float64) twin.Setup { return scaled(s, 1+v, "leg_b") },
@@ -208,11 +231,46 @@ type measured struct {
 	phase bool
 }
 
-func (x Subject) measured() (measured, error) {
-	lo, hi := x.Feed.Span()
+// span is the part of the sweep that is explained.
+func (x Subject) span() (lo, hi float64, ok bool) {
+	lo, hi = x.Feed.Span()
 	lo, hi = math.Max(lo, x.Lo), math.Min(hi, x.Hi)
-	if !(hi > lo*1.002) {
+	return lo, hi, hi > lo*1.002
+}
+
+// dip is where the sweep reflects least, and in what span it reflects less than half way from there to all.
+func (x Subject) dip() (at, width float64, ok bool) {
+	lo, hi, ok := x.span()
+	if !ok {
+		return 0, 0, false
+	}
+	const n = 4000
+	f := func(i int) float64 { return lo + (hi-lo)*float64(i)/n }
+	best := 0
+	for i := range n + 1 {
+		if x.Feed.Mag(f(i)) < x.Feed.Mag(f(best)) {
+			best = i
+		}
+	}
+	half := (1 + x.Feed.Mag(f(best))) / 2
+	a, b := best, best
+	for a > 0 && x.Feed.Mag(f(a)) < half {
+		a--
+	}
+	for b < n && x.Feed.Mag(f(b)) < half {
+		b++
+	}
+	return f(best), f(b) - f(a), true
+}
+
+func (x Subject) measured() (measured, error) {
+	lo, hi, ok := x.span()
+	if !ok {
 		return measured{}, fmt.Errorf("the sweep does not reach %s to %s MHz", quantity.MHz(x.Lo), quantity.MHz(x.Hi))
+	}
+	// A narrow dip would fall between the points.
+	if at, width, _ := x.dip(); width < (hi-lo)/8 {
+		lo, hi = math.Max(lo, at-3*width), math.Min(hi, at+3*width)
 	}
 	out := measured{phase: true}
 	for i := range points {

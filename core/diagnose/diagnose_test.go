@@ -117,6 +117,44 @@ func TestTheTrueCauseIsFound(t *testing.T) {
 	}
 }
 
+// What is set by coil or capacitor is off by its setting, however narrow its dip is; a loop that is set right is not
+// taken for a shorted feed.
+func TestASettingThatIsOffIsFound(t *testing.T) {
+	for _, c := range []struct {
+		family, variant string
+		off             float64
+		want            string
+	}{
+		{"small-loop", "upright", 1.013, "setting"}, {"small-loop", "upright", 0.982, "setting"}, {"loaded-whip", "ground-radials", 1.02, "setting"},
+		{"whip-pair", "flat", 0.985, "setting"}, {"small-loop", "upright", 1, "recorded"}, {"loaded-whip", "raised-radials", 1, "recorded"},
+	} {
+		base := recorded(c.family, c.variant, 14.06)
+		truth := base
+		truth.Built.FrequencyHz *= c.off
+		x := Subject{Setup: base, Lo: 13.5e6, Hi: 14.6e6}
+		at, err := engine.Curve(context.Background(), truth, 13.4e6, 14.7e6)
+		if err != nil {
+			t.Fatal(c.family, err)
+		}
+		rng := rand.New(rand.NewPCG(5, 6))
+		var f []float64
+		var g []complex128
+		for hz := 13.4e6; hz <= 14.7e6; hz += 2e3 {
+			f, g = append(f, hz), append(g, circuit.Gamma(at(hz), sweep.Reference)+complex(0.002*rng.NormFloat64(), 0.002*rng.NormFloat64()))
+		}
+		s, _, _ := sweep.New(sweep.Complex, f, g)
+		x.Feed, _ = s.Curve()
+		d, err := Diagnose(context.Background(), &engine, x, nil)
+		if err != nil {
+			t.Fatal(c.family, err)
+		}
+		first := d.Explanations[0]
+		if d.Nothing || first.ID != c.want {
+			t.Errorf("%s off by %v: %s; %s %.3f", c.family, c.off, d.Sentence, first.ID, first.Misfit)
+		}
+	}
+}
+
 func TestNothingIsSaidWhenNothingExplains(t *testing.T) {
 	base := recorded("dipole", "flat", 14.1)
 	x := Subject{Setup: base, Lo: 13.2e6, Hi: 15e6}

@@ -13,18 +13,11 @@ import (
 // hertz: solved in pieces of a sixth in frequency, each fitted for itself. A coil or capacitor is
 // set for the wanted frequency nearest to the middle; a length stands as it was recorded.
 func (e *Engine) Curve(ctx context.Context, s Setup, lo, hi float64) (func(f float64) complex128, error) {
-	middle := math.Sqrt(lo * hi)
-	f := s.Built.FrequencyHz
-	for _, other := range s.Built.All() {
-		if math.Abs(other-middle) < math.Abs(f-middle) {
-			f = other
-		}
-	}
-	c, _, err := e.set(ctx, s, Options{Standing: true}, f)
+	f := s.Built.Wanted(math.Sqrt(lo * hi))
+	c, _, err := e.set(ctx, s, Options{Standing: true, mesh: 18}, f)
 	if err != nil {
 		return nil, err
 	}
-	c.Model.Density = 18
 	middleOfBand, err := moment.Solve(ctx, c.Model, f)
 	if err != nil {
 		return nil, err

@@ -106,6 +106,9 @@ type Options struct {
 	Segments []band.Segment
 	Coarse   bool
 	Standing bool
+	// mesh is the segments to a wavelength, 0 for the usual. What is set is set on the mesh that is then solved: a
+	// loop set on another would be out of tune by more than its width.
+	mesh float64
 }
 
 // wanted lists the frequencies that a forecast is made for: all that the antenna is for, or those in the one
@@ -132,6 +135,9 @@ type Engine struct {
 }
 
 func (o Options) density() float64 {
+	if o.mesh > 0 {
+		return o.mesh
+	}
 	if o.Coarse {
 		return 16
 	}

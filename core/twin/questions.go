@@ -25,11 +25,10 @@ type row struct {
 }
 
 func (e *Engine) row(ctx context.Context, s Setup, f float64) (row, error) {
-	c, _, err := e.set(ctx, s, Options{Coarse: true}, f)
+	c, _, err := e.set(ctx, s, Options{mesh: 24}, f)
 	if err != nil {
 		return row{}, err
 	}
-	c.Model.Density = 24
 	sol, err := moment.Solve(ctx, c.Model, f)
 	if err != nil {
 		return row{}, err

@@ -59,6 +59,9 @@ test("raised radials are folded with the pole up, or the radiator instead", asyn
   await ways.getByText("the radials").click();
   await expect(heading).toContainText("on each of the 3 radials, then sweep again.");
   await expect(page.getByText("The pole stays up.", { exact: false })).toBeVisible();
+  // On a phone nothing of it runs out of the page.
+  await page.setViewportSize({ width: 390, height: 844 });
+  expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(390);
   await page.getByRole("button", { name: "Folded, make it r2" }).click();
   await expect(page.getByText("Kept as r2")).toBeVisible();
   const kept = await page.evaluate(async (id) => (await fetch(`/api/deployments/${id}`)).json(), uid(42));

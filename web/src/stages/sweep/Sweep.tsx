@@ -375,7 +375,6 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
                   <th>wanted, MHz</th>
                   <th>now</th>
                   <th>next sweep</th>
-                  <th>between</th>
                   <th>too short</th>
                 </tr>
               </thead>
@@ -384,11 +383,13 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
                   <tr key={x.hz}>
                     <td className="mono">{mhz(x.hz)}</td>
                     <td className="mono copper">{mhz(x.now_hz)}</td>
-                    <td className="mono tide">{mhz(x.expect_hz)}</td>
                     <td className="mono tide">
-                      {mhz(x.range_hz[0] ?? 0)} to {mhz(x.range_hz[1] ?? 0)}
+                      {mhz(x.expect_hz)}
+                      <span className="small" style={{ display: "block" }}>
+                        {mhz(x.range_hz[0] ?? 0)} to {mhz(x.range_hz[1] ?? 0)}
+                      </span>
                     </td>
-                    <td className="mono tide">{x.short_percent < 0.1 ? "under 0.1" : x.short_percent.toFixed(1)} %</td>
+                    <td className="mono tide">{x.short_percent < 0.1 ? "<0.1" : x.short_percent.toFixed(1)} %</td>
                   </tr>
                 ))}
               </tbody>

@@ -103,21 +103,6 @@ func (x Subject) causes() []cause {
 	set := b.Electrics(wanted).Knob
 	tuned := set == "coil" || set == "capacitor"
 	out := []cause{{id: "recorded", title: "It is as recorded", check: "nothing to check", apply: func(s twin.Setup, _ float64) twin.Setup { return s }, say: plain("the model explains the sweep as it is")}}
-	if tuned {
-		dip, width, _ := x.dip()
-		var about []float64
-		for k := -3.0; k <= 3; k++ {
-			about = append(about, (dip+k*width/20)/wanted)
-		}
-		out = append(out, cause{id: "setting", title: "It is set for another frequency", check: "set it anew and see whether the dip comes", values: about,
-			apply: func(s twin.Setup, v float64) twin.Setup {
-				s.Built.FrequencyHz, s.Built.More = wanted*v, nil
-				return s
-			},
-			say: func(v float64) string {
-				return fmt.Sprintf("for %s MHz instead of %s", quantity.ToKHz(wanted*v), quantity.ToKHz(wanted))
-			}})
-	}
 	lengths := cause{id: "lengths", title: "All lengths are off", check: "measure every wire again with another tape", from: -0.09, to: 0.09,
 		apply: func(s twin.Setup, v float64) twin.Setup {
 			fields := []string{"radiator", "leg_b", "coil_at", "tail", "width", "driven_tail", "reflector_tail"}
@@ -133,7 +118,9 @@ func (x Subject) causes() []cause {
 		say: func(v float64) string {
 			return fmt.Sprintf("every wire %.1f %% %s than recorded", 100*math.Abs(v), more(v))
 		}}
-	if !tuned {
+	if tuned {
+		out = append(out, x.settings(wanted)...)
+	} else {
 		out = append(out, lengths)
 	}
 	if b.LegB.M > 0 {
@@ -217,6 +204,26 @@ func (x Subject) causes() []cause {
 	return out
 }
 
+// settings is the cause that what is set is set for another frequency: the one at which the sweep dips.
+func (x Subject) settings(wanted float64) []cause {
+	dip, width, ok := x.dip()
+	if !ok {
+		return nil
+	}
+	var about []float64
+	for k := -3.0; k <= 3; k++ {
+		about = append(about, (dip+k*width/20)/wanted)
+	}
+	return []cause{{id: "setting", title: "It is set for another frequency", check: "set it anew and see whether the dip comes", values: about,
+		apply: func(s twin.Setup, v float64) twin.Setup {
+			s.Built.FrequencyHz, s.Built.More = wanted*v, nil
+			return s
+		},
+		say: func(v float64) string {
+			return fmt.Sprintf("for %s MHz instead of %s", quantity.ToKHz(wanted*v), quantity.ToKHz(wanted))
+		}}}
+}
+
 func more(v float64) string {
 	if v > 0 {
 		return "longer"
@@ -237,6 +244,9 @@ func (x Subject) span() (lo, hi float64, ok bool) {
 	lo, hi = math.Max(lo, x.Lo), math.Min(hi, x.Hi)
 	return lo, hi, hi > lo*1.002
 }
+
+// shallow is a reflection above which the least of a sweep is noise, or a fault, and no dip.
+const shallow = 0.85
 
 // dip is where the sweep reflects least, and in what span it reflects less than half way from there to all.
 func (x Subject) dip() (at, width float64, ok bool) {
@@ -260,7 +270,7 @@ func (x Subject) dip() (at, width float64, ok bool) {
 	for b < n && x.Feed.Mag(f(b)) < half {
 		b++
 	}
-	return f(best), f(b) - f(a), true
+	return f(best), f(b) - f(a), x.Feed.Mag(f(best)) < shallow
 }
 
 func (x Subject) measured() (measured, error) {
@@ -269,7 +279,7 @@ func (x Subject) measured() (measured, error) {
 		return measured{}, fmt.Errorf("the sweep does not reach %s to %s MHz", quantity.MHz(x.Lo), quantity.MHz(x.Hi))
 	}
 	// A narrow dip would fall between the points.
-	if at, width, _ := x.dip(); width < (hi-lo)/8 {
+	if at, width, ok := x.dip(); ok && width < (hi-lo)/8 {
 		lo, hi = math.Max(lo, at-3*width), math.Min(hi, at+3*width)
 	}
 	out := measured{phase: true}

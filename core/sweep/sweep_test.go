@@ -315,6 +315,10 @@ func TestTheMatchIsMendedInTheAntennasOwnWay(t *testing.T) {
 	if helix.Headline != "About 6 turns too many. Take off 1, then sweep again." || helix.Tone != "long" || helix.Step != 0 {
 		t.Errorf("%+v", helix)
 	}
+	few := Judge(Reading{MinAt: 14.6e6, MinSWR: 2.8, Limit: 2, Measured: 100, Own: own}, Subject{Family: "helix", Trims: "loaded", Turns: 150, Length: 2.5, WantedHz: 14.06e6})
+	if few.Headline != "About 6 turns too few. Wind on 6, then sweep again." || strings.Contains(few.Detail, "third") {
+		t.Errorf("%+v", few)
+	}
 	loop := Subject{Family: "small-loop", Trims: "settings", WantedHz: 14.06e6}
 	off := Judge(Reading{MinAt: 13.913e6, MinSWR: 240, Limit: 2, Measured: 100, Own: own}, loop)
 	if off.Tone != "unknown" || off.Headline != "No dip in this sweep." || !strings.Contains(off.Detail, "noise peaks") {

@@ -143,11 +143,14 @@ func Judge(r Reading, s Subject) Verdict {
 		v.Change, v.Bounds = 0, [2]float64{}
 	case s.Family == "helix" && s.Turns > 0:
 		off := s.Turns * (1 - r.MinAt/target)
-		v.Tone, v.Headline = "long", fmt.Sprintf("About %.0f turns too many. Take off %.0f, then sweep again.", math.Ceil(off), math.Max(1, math.Floor(off*loadedShare)))
-		if off < 0 {
+		by := fmt.Sprintf("%s; you want %s. By proportion of its %.0f turns", lowest, quantity.MHz(round(target, 1e3)), s.Turns)
+		if off > 0 {
+			v.Tone, v.Headline = "long", fmt.Sprintf("About %.0f turns too many. Take off %.0f, then sweep again.", math.Ceil(off), math.Max(1, math.Floor(off*loadedShare)))
+			v.Detail = by + "; a helix moves further than that, so a third first."
+		} else {
 			v.Tone, v.Headline = "short", fmt.Sprintf("About %.0f turns too few. Wind on %.0f, then sweep again.", math.Ceil(-off), math.Max(1, math.Round(-off)))
+			v.Detail = by + "."
 		}
-		v.Detail = fmt.Sprintf("%s; you want %s. By proportion of its %.0f turns; a helix moves further than that, so a third first.", lowest, quantity.MHz(round(target, 1e3)), s.Turns)
 		v.Change, v.Bounds = 0, [2]float64{}
 	case s.Length <= 0:
 		v.Tone, v.Headline = "unknown", "Its length is not recorded."

@@ -246,31 +246,16 @@ func (x Subject) span() (lo, hi float64, ok bool) {
 }
 
 // shallow is a reflection above which the least of a sweep is noise, or a fault, and no dip.
-const shallow = 0.85
+const shallow = 0.9
 
-// dip is where the sweep reflects least, and in what span it reflects less than half way from there to all.
+// dip is where what is explained dips, and how wide.
 func (x Subject) dip() (at, width float64, ok bool) {
 	lo, hi, ok := x.span()
 	if !ok {
 		return 0, 0, false
 	}
-	const n = 4000
-	f := func(i int) float64 { return lo + (hi-lo)*float64(i)/n }
-	best := 0
-	for i := range n + 1 {
-		if x.Feed.Mag(f(i)) < x.Feed.Mag(f(best)) {
-			best = i
-		}
-	}
-	half := (1 + x.Feed.Mag(f(best))) / 2
-	a, b := best, best
-	for a > 0 && x.Feed.Mag(f(a)) < half {
-		a--
-	}
-	for b < n && x.Feed.Mag(f(b)) < half {
-		b++
-	}
-	return f(best), f(b) - f(a), x.Feed.Mag(f(best)) < shallow
+	at, w := x.Feed.Dip(lo, hi)
+	return at, w.Hz, x.Feed.Mag(at) < shallow
 }
 
 func (x Subject) measured() (measured, error) {

@@ -10,9 +10,11 @@ import (
 	"testing"
 
 	"reed/core/antenna"
+	"reed/core/circuit"
 	"reed/core/deployment"
 	"reed/core/entry"
 	"reed/core/quantity"
+	"reed/core/sweep"
 )
 
 var seven = []float64{7.03e6, 10.12e6, 14.06e6, 18.08e6, 21.06e6, 24.9e6, 28.06e6}
@@ -306,7 +308,7 @@ func TestASweepsDipIsKeptAsAMark(t *testing.T) {
 	shape := loaded(1.5, 0.05, 7.03e6)
 	shape.Put("tap", quantity.Metres(0.043))
 	for _, imperial := range []bool{false, true} {
-		seen := FromSweep(shape, 7.0418e6, 1.274, imperial)
+		seen := seen(shape, 7.0418e6, 1.274, imperial)
 		unit := map[bool]string{false: "m", true: "ft"}[imperial]
 		set, faults := Set{Name: "x"}.Read([]Typed{{ID: "1", Texts: seen.Texts}}, shape, Held{}, unit)
 		if len(faults) > 0 || len(set.Check(1, shape, imperial)) > 0 {
@@ -321,8 +323,30 @@ func TestASweepsDipIsKeptAsAMark(t *testing.T) {
 		}
 	}
 	// What is not recorded is left to be typed.
-	if seen := FromSweep(whip(), 14.06e6, 1.3, false); len(seen.Texts) != 2 || seen.Says != "14.060 MHz, SWR 1.30" {
+	if seen := seen(whip(), 14.06e6, 1.3, false); len(seen.Texts) != 2 || seen.Says != "14.060 MHz, SWR 1.30" {
 		t.Errorf("%+v", seen)
+	}
+	// Of two dips the one in a band is a mark; of an overview none is.
+	swept := func(lo, hi float64) []Seen {
+		var f []float64
+		var g []complex128
+		for hz := lo; hz <= hi; hz += (hi - lo) / 200 {
+			f, g = append(f, hz), append(g, circuit.Gamma(circuit.SeriesAt(14.1e6, 50, 40).Z(hz), sweep.Reference))
+		}
+		s, _, _ := sweep.New(sweep.Complex, f, g)
+		c, err := s.Curve()
+		if err != nil {
+			t.Fatal(err)
+		}
+		return FromSweep(s, c, shape, 1, false)
+	}
+	if got := swept(13.5e6, 14.8e6); len(got) != 1 || !strings.HasPrefix(got[0].Says, "14.100 MHz, SWR 1.0") {
+		t.Errorf("%+v", got)
+	}
+	for _, span := range [][2]float64{{1e6, 30e6}, {13e6, 14e6}, {14.2e6, 15e6}} {
+		if got := swept(span[0], span[1]); len(got) != 0 {
+			t.Errorf("%v: %+v", span, got)
+		}
 	}
 }
 

@@ -6,8 +6,10 @@ import (
 	"strings"
 
 	"reed/core/antenna"
+	"reed/core/band"
 	"reed/core/entry"
 	"reed/core/quantity"
+	"reed/core/sweep"
 )
 
 // Typed is one mark as people typed it: "hz", "swr", "note" and a text for each control.
@@ -35,20 +37,32 @@ type Seen struct {
 	Texts map[string]string `json:"texts"`
 }
 
-// FromSweep makes a mark of a dip that was swept with a set-up, with those of its settings that the set-up records.
-func FromSweep(built antenna.Shape, hz, swr float64, imperial bool) Seen {
+// FromSweep makes marks of the dips that a sweep shows in the bands, with those of the settings that the swept set-up
+// records. An overview shows dips, but is too coarse to mark them.
+func FromSweep(s sweep.Sweep, c sweep.Curve, built antenna.Shape, region band.Region, imperial bool) []Seen {
+	var out []Seen
+	if s.Wide() {
+		return out
+	}
+	for _, b := range band.All(region) {
+		if r, ok := sweep.Read(c, region, b, nil, 2); ok && !r.AtEdge && nearest(region, r.MinAt) == b.Name {
+			out = append(out, seen(built, r.MinAt, r.MinSWR, imperial))
+		}
+	}
+	return out
+}
+
+func seen(built antenna.Shape, hz, swr float64, imperial bool) Seen {
 	out := Seen{Texts: map[string]string{"hz": quantity.ToKHz(hz), "swr": fmt.Sprintf("%.2f", swr)}}
 	says := []string{quantity.ToKHz(hz) + " MHz", "SWR " + out.Texts["swr"]}
 	for _, c := range built.Controls() {
-		v := 0.0
+		v := built.N(c.ID, 0)
 		if c.Kind == entry.Length || c.Kind == entry.Size {
 			v = built.Size(c.ID)
-		} else {
-			v = built.N(c.ID, 0)
 		}
 		if v > 0 {
 			out.Texts[c.ID] = print(c, v, imperial)
-			says = append(says, strings.ToLower(c.Label)+" "+out.Texts[c.ID])
+			says = append(says, lower(c.Label)+" "+out.Texts[c.ID])
 		}
 	}
 	out.Says = strings.Join(says, ", ")

@@ -105,16 +105,7 @@ func Read(c Curve, region band.Region, b band.Band, own []band.Segment, limit fl
 			r.Points++
 		}
 	}
-	best := 0
-	for i, f := range grid {
-		if c.Mag(f) < c.Mag(grid[best]) {
-			best = i
-		}
-	}
-	r.MinAt = refineMin(c.Mag, grid[max(best-1, 0)], grid[min(best+1, len(grid)-1)])
-	if c.Mag(grid[best]) < c.Mag(r.MinAt) {
-		r.MinAt = grid[best]
-	}
+	r.MinAt = c.lowest(grid)
 	r.MinSWR = c.SWR(r.MinAt)
 	r.AtEdge = r.Points > 0 && (r.MinAt-lo < (hi-lo)*1e-3 || hi-r.MinAt < (hi-lo)*1e-3)
 	if a, z := math.Max(lo, b.Lo), math.Min(hi, b.Hi); a <= z {
@@ -178,6 +169,29 @@ func (c Curve) grid(lo, hi float64) []float64 {
 		out = append(out, hi)
 	}
 	return out
+}
+
+// lowest is where a curve reflects least.
+func (c Curve) lowest(grid []float64) float64 {
+	best := 0
+	for i, f := range grid {
+		if c.Mag(f) < c.Mag(grid[best]) {
+			best = i
+		}
+	}
+	at := refineMin(c.Mag, grid[max(best-1, 0)], grid[min(best+1, len(grid)-1)])
+	if c.Mag(grid[best]) < c.Mag(at) {
+		at = grid[best]
+	}
+	return at
+}
+
+// Dip is where a curve reflects least between two frequencies, and the span about it in which its reflection stays
+// under half way from there to all.
+func (c Curve) Dip(lo, hi float64) (at float64, w Width) {
+	grid := c.grid(lo, hi)
+	at = c.lowest(grid)
+	return at, c.width(at, circuit.SWR((1+c.Mag(at))/2), grid)
 }
 
 // refineMin is a golden-section search for the lowest value in [a, b].

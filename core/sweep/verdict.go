@@ -117,7 +117,7 @@ func Judge(r Reading, s Subject) Verdict {
 		}
 		v.Headline = fmt.Sprintf("Slide the whip %s by %s, then sweep again.", word, s.print(math.Abs(v.Change), 0.01))
 		v.Detail = fmt.Sprintf("%s; you want %s. By proportion of its length; mark it when you find it.", lowest, quantity.MHz(round(target, 1e3)))
-	case s.Trims == "settings" && off >= 0.003 && !r.AtEdge:
+	case s.Trims == "settings" && off >= 0.003:
 		way := "below: shorten the whip, or take turns out of the coil"
 		switch above := r.MinAt > target; {
 		case s.Family == "small-loop" && above:

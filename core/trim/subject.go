@@ -100,16 +100,8 @@ func (x Subject) goal(f float64, r sweep.Reading) Goal {
 	if target, ok := r.Target(f); ok {
 		g = Goal{F: target, Lo: target * 0.997, Hi: target * 1.003}
 	}
-	// As wide as the widest of the usual limits that is good enough.
-	limit := 1.5
-	if x.Limit >= 2 {
-		limit = 2
-	}
-	if x.Limit >= 3 {
-		limit = 3
-	}
 	for _, w := range r.Widths {
-		if w.Limit == limit && !w.Open {
+		if w.Limit <= math.Max(x.Limit, 1.5) && !w.Open {
 			lo, hi := r.Own[len(r.Own)-1].Hi-w.Hz/2, r.Own[0].Lo+w.Hz/2
 			g.Lo, g.Hi = math.Min(g.Lo, math.Max(lo, g.F*0.99)), math.Max(g.Hi, math.Min(hi, g.F*1.01))
 		}
@@ -332,12 +324,6 @@ func (x Subject) words(setup twin.Setup, knobs []twin.Knob, goals []Goal, now Ra
 	worst := 0.0
 	before := 0.0
 	var says []string
-	moved := 0
-	for k := range knobs {
-		if a.Change[k] != 0 {
-			moved++
-		}
-	}
 	for k, knob := range knobs {
 		change := a.Change[k]
 		if setup.Built.Family == "linked-dipole" {
@@ -383,11 +369,13 @@ func (x Subject) words(setup twin.Setup, knobs []twin.Knob, goals []Goal, now Ra
 				text = fmt.Sprintf("wind on %s more", turns(-change))
 			}
 		}
-		if moved > 1 {
-			text = label + ": " + text
-		}
 		out.Wires = append(out.Wires, Wire{label, length, text})
-		says = append(says, text)
+	}
+	for i, w := range out.Wires {
+		if len(out.Wires) > 1 {
+			out.Wires[i].Says = w.Label + ": " + w.Says
+		}
+		says = append(says, out.Wires[i].Says)
 	}
 	for k, knob := range knobs {
 		if c := knob.Step(a.Change[k]); c != 0 {

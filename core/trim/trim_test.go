@@ -580,6 +580,13 @@ func TestTurnsAndMainWires(t *testing.T) {
 	if at := dip(got.Built); math.Abs(at/14.06e6-1) > 0.006 {
 		t.Errorf("then at %v", at)
 	}
+	// Links are counted from the feed: one that moves makes the next section longer, and each is named.
+	p = antenna.Design(antenna.Request{Shape: antenna.Shape{Family: "linked-dipole", Variant: "flat", FrequencyHz: 14.06e6, More: []float64{7.05e6}}})
+	linked := deployment.Built{Shape: p.Shape}
+	linked.Shape = linked.With(antenna.LinkID(0), quantity.Metres(linked.Size(antenna.LinkID(0))*1.03))
+	if got := advise(linked, 12.6e6, 15.6e6); len(got.Wires) != 2 || strings.Count(got.Headline, "eg up to its link for") != 2 || !strings.Contains(got.Headline, "14.060") {
+		t.Errorf("%+v", got)
+	}
 	if stays := advise(got.Built, 12.6e6, 15.6e6); !stays.Done || !strings.HasPrefix(stays.Headline, "Leave it") || !strings.Contains(stays.Detail, "for 14.060 MHz") {
 		t.Errorf("%+v", stays)
 	}

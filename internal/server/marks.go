@@ -6,11 +6,9 @@ import (
 	"slices"
 
 	"reed/core/antenna"
-	"reed/core/band"
 	"reed/core/deployment"
 	"reed/core/marks"
 	"reed/core/quantity"
-	"reed/core/sweep"
 	"reed/internal/store"
 )
 
@@ -88,21 +86,14 @@ func (s *Server) GetMarks(ctx context.Context, r GetMarksRequestObject) (GetMark
 	return out, err
 }
 
-// seen is what the sweeps of the newest revision show as marks, the newest first. An overview shows dips, but is too
-// coarse to mark them.
+// seen is what the sweeps of the newest revision show as marks, the newest first, each once.
 func seen(all []measured, me store.Me) []MarkSeen {
 	out := []MarkSeen{}
 	for i := len(all) - 1; i >= 0 && all[i].revision.ID == all[len(all)-1].revision.ID; i-- {
 		m := all[i]
-		if m.sweep.Curve.Wide() {
-			continue
-		}
-		for _, b := range band.All(me.Region) {
-			if r, ok := sweep.Read(m.curve, me.Region, b, nil, me.GoodSWR); ok && !r.AtEdge && r.MinAt >= b.Lo*0.99 && r.MinAt <= b.Hi*1.01 {
-				x := marks.FromSweep(m.revision.Built.Shape, r.MinAt, r.MinSWR, me.Imperial)
-				if !slices.ContainsFunc(out, func(y MarkSeen) bool { return y.Says == x.Says }) {
-					out = append(out, x)
-				}
+		for _, x := range marks.FromSweep(m.sweep.Curve, m.curve, m.revision.Built.Shape, me.Region, me.Imperial) {
+			if !slices.ContainsFunc(out, func(y MarkSeen) bool { return y.Says == x.Says }) {
+				out = append(out, x)
 			}
 		}
 	}

@@ -96,13 +96,14 @@ func (p Practice) Legs(e *twin.Engine) (int, error) {
 	return max(1, s.built.Legs()), err
 }
 
-// deal begins the game with an antenna that is not right already, a wide one is cut longer still. Where a cable so
-// flatters it that its dip would be out of the sweep before it is bad, it is swept without.
+// deal begins the game with an antenna that is not right already, a wide one is cut longer still, and whose dip the
+// sweep shows. Where a cable so flatters it that it is not bad before its dip is out of sight, it is swept without.
 func (p Practice) deal(ctx context.Context, e *twin.Engine) (start, error) {
 	dealt, err := p.begin(e)
 	for s, tries := dealt, 0; err == nil; tries++ {
 		first, err := p.up(ctx, s, nil, 0)
 		_, _, through := s.cable()
+		longer := 1.025
 		switch {
 		case err != nil:
 			return s, err
@@ -110,10 +111,12 @@ func (p Practice) deal(ctx context.Context, e *twin.Engine) (start, error) {
 			dealt.built.Coax, dealt.built.Choke = deployment.Coax{}, deployment.Choke{}
 			s, tries = dealt, 0
 			continue
+		case first.reading.AtEdge && tries < 4:
+			longer = 0.975
 		case !first.in() || tries == 4:
 			return s, nil
 		}
-		s.built.Radiator = quantity.Metres(math.Round(s.built.Radiator.M*102.5) / 100)
+		s.built.Radiator = quantity.Metres(math.Round(s.built.Radiator.M*100*longer) / 100)
 		if s.built.LegB.M > 0 {
 			s.built.LegB = s.built.Radiator
 		}

@@ -119,6 +119,12 @@ func TestTheAdvisorPlaysEveryKindOfGame(t *testing.T) {
 			t.Errorf("seed %d: %s", seed, about)
 		}
 	}
+	// Begun with their dip below the sweep, these two are cut shorter.
+	for _, seed := range []uint64{114, 204} {
+		if got := play(t, game(seed), true); got.Raises[0].MinHz <= got.Frequencies[0] || got.Raises[0].MinHz >= got.TargetHz || got.Advisor < 2 {
+			t.Errorf("seed %d: %+v", seed, got.Raises[0])
+		}
+	}
 	if through < 6 || through > 18 || len(kinds) != 4 {
 		t.Errorf("%d of 24 through a cable, kinds %v", through, kinds)
 	}

@@ -51,6 +51,7 @@ test("an end-fed and a vertical for one beach: dragged, compared, recorded, swep
   const solved = (await solver.getByRole("row").nth(1).getByRole("cell").nth(2).innerText()).trim();
   await solver.getByRole("button", { name: "Cut by the solved lengths" }).click();
   await expect(page.getByRole("row", { name: /^1 radiator/ })).toContainText(solved);
+  await settled(page); // what stands above it is computed anew, and moves it
   await page.getByText("How long a counterpoise and coax", { exact: false }).click();
   await page.getByRole("button", { name: "Ask the model" }).click();
   await expect(page.getByText("Quietest and best matched here is", { exact: false })).toBeVisible({ timeout: 60_000 });

@@ -8,16 +8,28 @@ func askFor(help string) entry.Field {
 	return entry.Field{ID: "for", Label: "For", Kind: entry.Frequencies, Unit: "MHz", Help: help, Must: true, Only: "plan"}
 }
 
+// leastWire is the shortest radiator in metres, thinnest the least diameter of anything: nothing computes with none.
+const (
+	leastWire = 0.05
+	thinnest  = 1e-4
+	highest   = 150 // metres: kites and cliffs
+)
+
 func askLength(id, label string, most float64) entry.Field {
 	return entry.Field{ID: id, Label: label, Kind: entry.Length, Max: most}
 }
 
+// askRadiator is a radiating length that is not asked for by everyone.
+func askRadiator(id, label string, most float64) entry.Field {
+	return entry.Field{ID: id, Label: label, Kind: entry.Length, Min: leastWire, Max: most}
+}
+
 func askBuilt(id, label string) entry.Field {
-	return entry.Field{ID: id, Label: label, Kind: entry.Length, Max: 2000, Only: "built", Must: true}
+	return entry.Field{ID: id, Label: label, Kind: entry.Length, Min: leastWire, Max: LongestWire, Only: "built", Must: true}
 }
 
 func askSize(id, label, help string, most float64) entry.Field {
-	return entry.Field{ID: id, Label: label, Kind: entry.Size, Unit: "mm", Help: help, Max: most}
+	return entry.Field{ID: id, Label: label, Kind: entry.Size, Unit: "mm", Help: help, Min: thinnest, Max: most}
 }
 
 func askAmount(id, label, unit string, lo, hi float64) entry.Field {
@@ -33,9 +45,9 @@ func planOnly(f entry.Field) entry.Field { f.Only = "plan"; return f }
 func withHelp(f entry.Field, help string) entry.Field { f.Help = help; return f }
 
 var (
-	askFeed    = askLength("feed_height", "Feed point up", 2000)
-	askFar     = askLength("far_height", "Far end up", 2000)
-	askPole    = askLength("pole_height", "Pole", 2000)
+	askFeed    = askLength("feed_height", "Feed point up", highest)
+	askFar     = askLength("far_height", "Far end up", highest)
+	askPole    = askLength("pole_height", "Pole", highest)
 	askBearing = entry.Field{ID: "bearing", Label: "Bearing", Kind: entry.Amount, Unit: "degrees", Max: 360, Only: "built"}
 	askApex    = entry.Field{ID: "apex_angle", Label: "Angle between legs", Kind: entry.Amount, Unit: "degrees", Min: 30, Max: 180}
 )

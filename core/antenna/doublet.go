@@ -16,7 +16,7 @@ func doublet() Family {
 		ID: "doublet", Name: "Doublet with open line", Short: "doublet", Group: "balanced", Multi: true, Trims: "none",
 		Variants: []Variant{{"flat", "flat"}, {"inverted-v", "inverted V"}},
 		fields: func(s Shape) []entry.Field {
-			out := []entry.Field{withHelp(askFor(""), "every band that the tuner shall reach"), askLength("radiator", "First leg", 100), askLength("leg_b", "Second leg", 100), askFeed}
+			out := []entry.Field{withHelp(askFor(""), "every band that the tuner shall reach"), askRadiator("radiator", "First leg", 100), askRadiator("leg_b", "Second leg", 100), askFeed}
 			if s.Variant == "inverted-v" {
 				out = append(out, askApex)
 			}

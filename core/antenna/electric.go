@@ -13,6 +13,7 @@ import (
 type Electric struct {
 	At             float64
 	Henries, Ohms  float64 // of the coil
+	Across         float64 // farads between its turns
 	Farads         float64 // of the capacitor; Ohms are then its own
 	SpreadHenries  float64 // per metre
 	SpreadOhms     float64
@@ -58,11 +59,9 @@ func (s Shape) Electrics(f float64) Electric {
 		coil.Pitch = coil.Wire * 1.15
 		e.At, e.Henries = s.M("coil_at"), s.N("coil_uh", 0)*1e-6
 		if n, ok := coil.TurnsFor(e.Henries); ok && e.Henries > 0 {
+			// With the capacitance between its turns beside it the coil goes on working at and above its own resonance.
 			coil.Turns = n
-			if l, _, _, ok := coil.At(f); ok {
-				e.Henries = l
-			}
-			e.Ohms, _ = coilLoss(coil, f)
+			e.Ohms, e.Across = coil.Resistance(f)/realQ, coil.SelfCapacitance()
 		}
 	case "loaded-whip", "whip-pair":
 		x, coil := s.loadedParts(&Plan{})

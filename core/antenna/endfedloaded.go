@@ -129,6 +129,10 @@ func planEndFedLoaded(r Request, w Wire, _ earth.Ground) Plan {
 	if !wound || coil.Winding() > 1 {
 		p.Faults = append(p.Faults, fault("coil_former", "error", fmt.Sprintf("%.3g uH cannot be wound on %s in a metre; take a wider pipe", uh, r.fine(coil.Former))))
 	}
+	if !wound {
+		p.Shape = s
+		return p // of no coil there is nothing to say
+	}
 	p.coil(r, coil, []float64{low})
 	share := math.Abs(t.excess(low, main, tail*1.01)-t.excess(low, main, tail)) / (0.01 * tail)
 	shift := math.Abs(t.excess(low*1.001, main, tail)-t.excess(low, main, tail)) / (0.001 * low)
@@ -164,15 +168,19 @@ func tooMuch(excess float64) string {
 	return "the coil is too small"
 }
 
+// realQ is what a coil's Q is of the computed one, for formers, leads and weather: measured ones lie at 0.6 to 1 of it.
+const realQ = 0.8
+
 // coilLoss is the series resistance in ohms and the Q at f, halved in Q for former, moisture and leads
 // when it is not below self-resonance by a half.
 func coilLoss(c circuit.Coil, f float64) (r, q float64) {
 	_, r, q, ok := c.At(f)
 	if !ok {
-		return math.Inf(1), 0
+		// At and above its own resonance it is a resistance beside a capacitor: what it shows there.
+		z := c.Z(f)
+		return real(z), 0
 	}
-	// Formers, leads and weather: what is measured lies at 0.6 to 1 of the computed Q.
-	return r / 0.8, q * 0.8
+	return r / realQ, q * realQ
 }
 
 // coil adds what a coil is to a plan: turns, winding, Q, self-resonance and the strip to wind by.

@@ -15,7 +15,7 @@ func fence() Family {
 		ID: "fence-wire", Name: "Wire along a fence", Short: "fence", Group: "end-fed", Multi: true, Trims: "none",
 		Variants: []Variant{{"wooden", "posts of wood, no wire of its own"}, {"wired", "a fence with wire or mesh"}},
 		fields: func(Shape) []entry.Field {
-			out := []entry.Field{withHelp(askFor(""), "every band that the tuner shall reach"), askLength("radiator", "Along the fence", 200), askLength("feed_height", "Wire up", 10)}
+			out := []entry.Field{withHelp(askFor(""), "every band that the tuner shall reach"), askRadiator("radiator", "Along the fence", 200), askLength("feed_height", "Wire up", 10)}
 			return append(append(append(out, askCounterpoise()...), askTurns()...), askBearing)
 		},
 		plan: planFence, layout: layFence,

@@ -16,7 +16,7 @@ func jPole() Family {
 		Variants: []Variant{{"upright", "upright"}, {"sloper", "sloper"}, {"roll-up", "all of one line, to roll up"}},
 		fields: func(Shape) []entry.Field {
 			return []entry.Field{askFor(""), askBuilt("radiator", "Radiator"), lineChoice(), askAmount("line_vf", "Its velocity factor", "", 0.5, 1),
-				askLength("stub", "Matching section", 30), askLength("tap", "Tap above the short", 10), askSize("gap", "Gap", "", 0.2),
+				askLength("stub", "Matching section", 30), askLength("tap", "Tap above the short", 10), entry.Field{ID: "gap", Label: "Gap", Kind: entry.Size, Unit: "mm", Max: 0.2},
 				askLength("feed_height", "Tap up", 20), askFar, askPole, askBearing}
 		},
 		plan: planJ, layout: layJ, hot: func(_ Shape, powerW float64) (string, float64) {

@@ -126,7 +126,7 @@ func degrees(text string) ([]float64, bool) {
 	var out []float64
 	for _, t := range strings.FieldsFunc(text, func(r rune) bool { return r == ' ' || r == ',' || r == ';' || r == '/' }) {
 		v, err := strconv.ParseFloat(t, 64)
-		if err != nil || v < -360 || v > 360 {
+		if err != nil || !(v >= -360 && v <= 360) {
 			return nil, false
 		}
 		out = append(out, v)

@@ -15,7 +15,7 @@ func loop() Family {
 		ID: "small-loop", Name: "Small transmitting loop", Short: "loop", Group: "directive", Multi: true, Trims: "settings",
 		Variants: []Variant{{"upright", "upright"}, {"flat", "flat"}},
 		fields: func(Shape) []entry.Field {
-			return []entry.Field{withHelp(askFor(""), "one setting for each, like 7.1 10.12 14.06"), askLength("radiator", "Around the loop", 20), askSize("tube", "Conductor", "outer diameter", 0.1),
+			return []entry.Field{withHelp(askFor(""), "one setting for each, like 7.1 10.12 14.06"), askRadiator("radiator", "Around the loop", 20), askSize("tube", "Conductor", "outer diameter", 0.1),
 				askAmount("c_min", "Capacitor from", "pF", 1, 5000), askAmount("c_max", "to", "pF", 2, 20000), askAmount("c_volts", "its rating", "V", 50, 50000), askAmount("c_esr", "its series resistance", "mohm", 0, 2000),
 				askLength("feed_height", "Lowest point up", 20), askBearing}
 		},
@@ -77,15 +77,22 @@ func (l Ring) at(f, powerW float64) (amps, volts float64) {
 	return amps, amps * 2 * math.Pi * f * l.L() * math.Sqrt2
 }
 
+// usualTube is the diameter in metres of a loop's conductor that was not recorded.
+const usualTube = 0.01
+
 func (s Shape) ring() Ring {
-	return Ring{Around: s.Radiator.M, Tube: s.M("tube") / 2, ESR: s.N("c_esr", 30) / 1000}
+	tube := s.M("tube")
+	if tube == 0 {
+		tube = usualTube
+	}
+	return Ring{Around: s.Radiator.M, Tube: tube / 2, ESR: s.N("c_esr", 30) / 1000}
 }
 
 func planLoop(r Request, _ Wire, _ earth.Ground) Plan {
 	s := r.Shape
 	all := s.All()
 	s.Radiator = lengthOr(s.Radiator, math.Min(4, 0.2*Light/all[0]))
-	s.size("tube", 0.01)
+	s.size("tube", usualTube)
 	s.number("c_esr", 30)
 	s.FeedHeight = lengthOr(s.FeedHeight, 1)
 	l := s.ring()

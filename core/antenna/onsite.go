@@ -26,13 +26,14 @@ func (d Drawing) Onsite(imperial bool) []string {
 		}
 		count[text]++
 	}
-	for i, l := range d.Lines {
+	begins := d.begins()
+	for _, l := range d.Lines {
 		away := math.Hypot(l.To[0]-d.Feed[0], l.To[1]-d.Feed[1])
 		if l.Role == "pole" && away > 0.3 {
 			add("pole's foot " + say(away) + " from under the feed point")
 		}
 		name, ok := names[l.Role]
-		if !ok || d.goesOn(i) {
+		if !ok || begins[jointAt(l.Role, l.To)] > 0 {
 			continue
 		}
 		text := fmt.Sprintf("%s %s up", name, say(math.Max(0, l.To[2])))
@@ -50,12 +51,23 @@ func (d Drawing) Onsite(imperial bool) []string {
 	return out
 }
 
-// goesOn reports whether another line of the same role begins where one ends, as at a bend.
-func (d Drawing) goesOn(i int) bool {
-	for k, l := range d.Lines {
-		if k != i && l.Role == d.Lines[i].Role && distance(l.From, d.Lines[i].To) < 0.01 {
-			return true
-		}
+// joint is a place to the millimetre, for the lines of one role.
+type joint struct {
+	role    string
+	x, y, z int64
+}
+
+func jointAt(role string, p Point) joint {
+	mm := func(m float64) int64 { return int64(math.Round(m * 1000)) }
+	return joint{role, mm(p[0]), mm(p[1]), mm(p[2])}
+}
+
+// begins counts the lines that begin at each joint, so that one can ask of every line whether another goes on
+// where it ends, as at a bend.
+func (d Drawing) begins() map[joint]int {
+	out := map[joint]int{}
+	for _, l := range d.Lines {
+		out[jointAt(l.Role, l.From)]++
 	}
-	return false
+	return out
 }

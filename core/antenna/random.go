@@ -16,7 +16,7 @@ func random() Family {
 		Variants: []Variant{{"sloper", "sloper"}, {"flat", "flat"}, {"inverted-v", "inverted V"}, {"upright", "upright"}},
 		fields: func(Shape) []entry.Field {
 			out := []entry.Field{withHelp(askFor(""), "every band that the tuner shall reach"), planOnly(askLength("room", "Longest that fits", 60)),
-				askLength("radiator", "Radiator", 100), askFeed, askFar, askPole}
+				askRadiator("radiator", "Radiator", 100), askFeed, askFar, askPole}
 			return append(append(append(out, askCounterpoise()...), askTurns()...), askBearing)
 		},
 		plan: planRandom, layout: layEndFed,

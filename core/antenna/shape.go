@@ -3,6 +3,7 @@ package antenna
 import (
 	"fmt"
 	"math"
+	"slices"
 	"sort"
 	"strings"
 
@@ -274,6 +275,15 @@ func (s Shape) Texts(stage string, imperial bool) map[string]string {
 	return entry.Texts(fields, s.values(fields), imperial)
 }
 
+// Bounds of a shape beyond which nothing is laid out or computed: what nobody carries, and what would make a
+// computation without end. The contract states them too.
+const (
+	MostWires       = 240    // radials, counterpoises and turns
+	LongestWire     = 2000.0 // metres
+	MostFrequencies = 16
+	LeastHz, MostHz = 1.8e6, 54e6
+)
+
 // Check says what in a shape cannot be or is unlikely, by field. Limits of "unlikely" are a few times
 // what portable people carry; they ask, they do not refuse.
 func (s Shape) Check() []Fault {
@@ -285,8 +295,11 @@ func (s Shape) Check() []Fault {
 	case !fam.variant(s.Variant):
 		out = append(out, fault("variant", "error", fmt.Sprintf("%q is not a way to hang a %s", s.Variant, strings.ToLower(fam.Name))))
 	}
+	if n := len(s.More) + 1; n > MostFrequencies {
+		out = append(out, fault("frequency_hz", "error", fmt.Sprintf("%d frequencies found; at most %d are taken", n, MostFrequencies)))
+	}
 	for _, f := range append([]float64{s.FrequencyHz}, s.More...) {
-		if f < 1.8e6 || f > 54e6 {
+		if !(f >= LeastHz && f <= MostHz) {
 			out = append(out, fault("frequency_hz", "error", fmt.Sprintf("%s MHz found; expected a frequency from 1.8 to 54 MHz", quantity.MHz(f))))
 			break
 		}
@@ -314,6 +327,8 @@ func (s Shape) Check() []Fault {
 		switch {
 		case l.l.Problem() != nil:
 			out = append(out, fault(l.path, "error", l.l.Problem().Error()))
+		case !(l.l.M >= 0 && l.l.M <= LongestWire):
+			out = append(out, fault(l.path, "error", fmt.Sprintf("%s found; expected at most %.0f m", quantity.Metric(l.l.M, 10), LongestWire)))
 		case l.l.M > l.max:
 			out = append(out, fault(l.path, "ask", fmt.Sprintf("%s found; more than %.0f m is rare in the field. Is the unit right?", quantity.Metric(l.l.M, 10), l.max)))
 		}
@@ -322,8 +337,8 @@ func (s Shape) Check() []Fault {
 		path string
 		n    int
 	}{{"counterpoise.count", s.Counterpoise.Count}, {"radials.count", s.Radials.Count}, {"primary_turns", s.Primary}, {"secondary_turns", s.Secondary}} {
-		if c.n < 0 || c.n > 240 {
-			out = append(out, fault(c.path, "error", fmt.Sprintf("%d found; expected 0 to 240", c.n)))
+		if c.n < 0 || c.n > MostWires {
+			out = append(out, fault(c.path, "error", fmt.Sprintf("%d found; expected 0 to %d", c.n, MostWires)))
 		}
 	}
 	for _, id := range sortedKeys(s.Numbers) {
@@ -337,7 +352,31 @@ func (s Shape) Check() []Fault {
 	if s.Bearing < 0 || s.Bearing > 360 {
 		out = append(out, fault("bearing", "error", fmt.Sprintf("%.0f degrees found; expected 0 to 360", s.Bearing)))
 	}
+	return append(out, s.outside(out)...)
+}
+
+// outside says which values lie outside what their fields take, where that was not said already: they may come
+// from elsewhere than from a form.
+func (s Shape) outside(said []Fault) (out []Fault) {
+	seen := map[string]bool{}
+	for _, f := range said {
+		seen[strings.ReplaceAll(f.Path, ".", "_")] = true
+	}
+	for _, stage := range []string{"plan", "built"} {
+		fields := s.Fields(stage)
+		v := s.values(fields)
+		for _, f := range fields {
+			if err := f.Outside(v); err != nil && !seen[f.ID] {
+				seen[f.ID] = true
+				out = append(out, fault(f.ID, "error", err.Error()))
+			}
+		}
+	}
 	return out
+}
+
+func errorsOf(all []Fault) []Fault {
+	return slices.DeleteFunc(all, func(f Fault) bool { return f.Severity != "error" })
 }
 
 func sortedKeys[T any](m map[string]T) []string {
@@ -349,11 +388,12 @@ func sortedKeys[T any](m map[string]T) []string {
 	return out
 }
 
-// Layout places a shape in space, and says where its lengths and heights do not close.
+// Layout places a shape in space, and says where its lengths and heights do not close. What cannot be at all
+// (Check) is not laid out.
 func (s Shape) Layout() (Drawing, []Fault) {
 	f, ok := Named(s.Family)
-	if !ok {
-		return Drawing{}, nil
+	if faults := s.Check(); !ok || HasError(faults) {
+		return Drawing{}, errorsOf(faults)
 	}
 	d, faults := f.layout(s)
 	if d.View == "" {

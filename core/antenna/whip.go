@@ -327,7 +327,7 @@ func helix() Family {
 		ID: "helix", Name: "Helix wound on a short pole", Short: "helix", Group: "upright", Trims: "loaded",
 		Variants: radialVariants,
 		fields: func(s Shape) []entry.Field {
-			out := []entry.Field{askFor(""), askLength("radiator", "Wound length", 12), askSize("helix_diameter", "Wound on", "outer diameter of the pole", 0.3),
+			out := []entry.Field{askFor(""), askRadiator("radiator", "Wound length", 12), askSize("helix_diameter", "Wound on", "outer diameter of the pole", 0.3),
 				withHelp(entry.Field{ID: "helix_turns", Label: "Turns", Kind: entry.Amount, Max: 5000, Only: "built"}, ""), askFeed}
 			return append(out, append(askRadials(s.Variant == "raised-radials"), askBearing)...)
 		},

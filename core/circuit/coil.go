@@ -143,6 +143,14 @@ func (c Coil) At(f float64) (l, r, q float64, ok bool) {
 	return l, r, 2 * math.Pi * f * l / r, true
 }
 
+// Z is the coil's impedance in ohms at f hertz, at every frequency: its inductance and resistance, with the capacitance
+// between its turns beside them.
+func (c Coil) Z(f float64) complex128 {
+	w := 2 * math.Pi * f
+	z := complex(c.Resistance(f), w*c.L())
+	return z / (1 + complex(0, w*c.SelfCapacitance())*z)
+}
+
 // TurnsFor is how many turns on this former give an inductance in henries. With Length set the winding
 // keeps that length; otherwise it grows turn by turn. ok is false when no winding up to 2000 turns does.
 func (c Coil) TurnsFor(henries float64) (turns float64, ok bool) {

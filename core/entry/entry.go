@@ -137,7 +137,7 @@ func (f Field) read(text, unit string, v *Values) error {
 			return err
 		}
 		v.Put(f.ID, l)
-		return f.bounds(l.M, quantity.Metric(f.Min, 0), quantity.Metric(f.Max, 0), quantity.Metric(l.M, 0))
+		return f.within(l)
 	case Frequencies:
 		hz, err := ParseFrequencies(text)
 		if err != nil {
@@ -170,11 +170,32 @@ func (f Field) read(text, unit string, v *Values) error {
 	return nil
 }
 
+// Outside is an error when the field's value among v lies outside what it takes; no value is none.
+func (f Field) Outside(v Values) error {
+	switch f.Kind {
+	case Length, Size:
+		l, ok := v.Sizes[f.ID]
+		if !ok || l.Problem() != nil || l.M == 0 && l.Typed == "" {
+			return nil
+		}
+		return f.within(l)
+	case Count, Amount:
+		if n, ok := v.Numbers[f.ID]; ok {
+			return f.bounds(n, strconv.FormatFloat(f.Min, 'g', 6, 64), strconv.FormatFloat(f.Max, 'g', 6, 64), strconv.FormatFloat(n, 'g', 6, 64))
+		}
+	}
+	return nil
+}
+
+func (f Field) within(l quantity.Length) error {
+	return f.bounds(l.M, quantity.Metric(f.Min, 0), quantity.Metric(f.Max, 0), quantity.Metric(l.M, 0))
+}
+
 func (f Field) bounds(n float64, lo, hi, found string) error {
 	if f.Min == 0 && f.Max == 0 {
 		return nil
 	}
-	if n < f.Min*(1-1e-9) || n > f.Max*(1+1e-9) {
+	if !(n >= f.Min-1e-9*math.Abs(f.Min) && n <= f.Max*(1+1e-9)) {
 		return fmt.Errorf("%s found; expected %s to %s", found, lo, strings.TrimSpace(hi+" "+f.numberUnit()))
 	}
 	return nil

@@ -108,13 +108,17 @@ func Over(ctx context.Context, m Model, lo, hi float64) (*Band, error) {
 			return nil, err
 		}
 	}
-	b := &Band{m: m, g: build(m, hi), lo: lo, hi: hi}
-	n := len(b.g.roofs)
-	if n == 0 {
-		return nil, ErrNoPath
+	g, err := meshed(m, hi)
+	if err != nil {
+		return nil, err
 	}
+	b := &Band{m: m, g: g, lo: lo, hi: hi}
+	n := len(b.g.roofs)
 	b.apart = make([][]float64, n)
 	for i := range n {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
 		b.apart[i] = make([]float64, i)
 		for j := range i {
 			b.apart[i][j] = b.g.peak(i).sub(b.g.peak(j)).length()
@@ -128,6 +132,9 @@ func Over(ctx context.Context, m Model, lo, hi float64) (*Band, error) {
 		}
 		// Times f, inductance and capacitance alike are parabolas in f.
 		for i := range z {
+			if err := ctx.Err(); err != nil {
+				return nil, err
+			}
 			z[i][i] *= complex(f, 0)
 			for j := range i {
 				z[i][j] *= turn(f, b.apart[i][j]) * complex(f, 0)
@@ -164,6 +171,9 @@ func (b *Band) Solve(ctx context.Context, f float64) (*Solution, error) {
 		z[i] = store[i*n : (i+1)*n]
 	}
 	for i := range z {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
 		p, q, r := b.z[0][i], b.z[1][i], b.z[2][i]
 		z[i][i] = w[0]*p[i] + w[1]*q[i] + w[2]*r[i]
 		for j := range i {

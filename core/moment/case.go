@@ -160,9 +160,9 @@ func (s *Solution) Strongest() (elevation, azimuth, gain float64) {
 	}
 	type found struct{ e, a, gain float64 }
 	best := make([]found, (90-lo)/3+1)
-	_ = earth.Share(context.Background(), len(best), func(i int) {
+	_ = earth.Share(s.ctx, len(best), func(i int) {
 		e := float64(lo+3*i) * math.Pi / 180
-		for d := 0; d < 360; d += 6 {
+		for d := 0; d < 360 && s.ctx.Err() == nil; d += 6 {
 			a := float64(d) * math.Pi / 180
 			if g := s.Gain(e, a); g > best[i].gain*(1+1e-9) {
 				best[i] = found{e, a, g}
@@ -174,7 +174,7 @@ func (s *Solution) Strongest() (elevation, azimuth, gain float64) {
 			elevation, azimuth, gain = b.e, b.a, b.gain
 		}
 	}
-	for step := 0.03; step > 0.0005; step /= 2 {
+	for step := 0.03; step > 0.0005 && s.ctx.Err() == nil; step /= 2 {
 		e0, a0 := elevation, azimuth
 		for _, d := range [][2]float64{{step, 0}, {-step, 0}, {0, step}, {0, -step}} {
 			e := math.Min(math.Max(e0+d[0], float64(lo)*math.Pi/180), math.Pi/2)

@@ -41,7 +41,7 @@ func symmetric(ctx context.Context, z [][]complex128, v []complex128) ([]complex
 			return nil, err
 		}
 		end := min(c+block, n)
-		for i := c; i < end; i++ {
+		for i := c; i < end && ctx.Err() == nil; i++ {
 			l := scratch[0]
 			row(i, c, end, l)
 			z[i][i] -= dot(l[:i], z[i][:i])
@@ -57,7 +57,7 @@ func symmetric(ctx context.Context, z [][]complex128, v []complex128) ([]complex
 		}
 		mid := (end + n) / 2
 		part := func(lo, hi int, l []complex128) {
-			for i := lo; i < hi; i++ {
+			for i := lo; i < hi && ctx.Err() == nil; i++ {
 				row(i, c, end, l)
 			}
 		}
@@ -70,6 +70,9 @@ func symmetric(ctx context.Context, z [][]complex128, v []complex128) ([]complex
 		go func() { defer wg.Done(); part(mid, n, scratch[1]) }()
 		part(end, mid, scratch[0])
 		wg.Wait()
+	}
+	if err := ctx.Err(); err != nil {
+		return nil, err
 	}
 	if sound {
 		x := append([]complex128(nil), v...)
@@ -145,7 +148,7 @@ func dot(a, b []complex128) complex128 {
 func eliminate(ctx context.Context, z [][]complex128, v []complex128) ([]complex128, error) {
 	n := len(z)
 	for c := range n {
-		if c%16 == 0 && ctx.Err() != nil {
+		if ctx.Err() != nil {
 			return nil, ctx.Err()
 		}
 		best := c

@@ -164,6 +164,9 @@ func (g mesh) fill(ctx context.Context, m Model, f float64) ([][]complex128, err
 		sp := &g.segs[p]
 		row := make([]coupling, segs-p)
 		for q := p; q < segs; q++ {
+			if q%256 == 0 && ctx.Err() != nil {
+				return
+			}
 			sq := &g.segs[q]
 			v := pair(sp, sq, k)
 			c := coupling{v.times(complex(sp.u.dot(sq.u), 0)), v.g00}

@@ -1,6 +1,7 @@
 package moment
 
 import (
+	"fmt"
 	"math"
 	"sort"
 
@@ -145,6 +146,35 @@ func (m Model) density() float64 {
 		return 60
 	}
 	return m.Density
+}
+
+// MostUnknowns is how large a case is solved: so many take about 20 s and 300 MB for one band on two cores.
+const MostUnknowns = 1200
+
+// TooLarge says that a case has more unknowns than are solved.
+type TooLarge struct{ Unknowns int }
+
+func (e *TooLarge) Error() string {
+	return fmt.Sprintf("these wires make about %d unknowns, and at most %d are solved: take fewer or shorter wires, or a lower frequency", e.Unknowns, MostUnknowns)
+}
+
+// meshed cuts a model that was checked, when it is not too large: what it will have is counted before anything is cut.
+func meshed(m Model, f float64) (mesh, error) {
+	total := 0.0
+	for _, w := range m.Wires {
+		total += w.To.sub(w.From).length()*f/light*m.density() + 2
+	}
+	if total > 1.5*MostUnknowns {
+		return mesh{}, &TooLarge{int(math.Min(total, 1e9))}
+	}
+	g := build(m, f)
+	switch n := len(g.roofs); {
+	case n == 0:
+		return mesh{}, ErrNoPath
+	case n > MostUnknowns:
+		return mesh{}, &TooLarge{n}
+	}
+	return g, nil
 }
 
 // build cuts the model for a frequency.

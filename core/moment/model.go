@@ -68,7 +68,8 @@ func (s Screen) Z(g earth.Ground, f float64) complex128 {
 type Load struct {
 	Spot
 	R, L, C float64
-	Shunt   bool // R, L and C side by side instead of one after the other
+	Shunt   bool    // R, L and C side by side instead of one after the other
+	Across  float64 // farads beside all of it, as between the turns of a coil
 }
 
 // Line is a transmission line between two places, in series with the wires there: characteristic impedance in
@@ -94,6 +95,15 @@ func (l Line) ports(f float64) (own, transfer complex128) {
 // Z is the load's impedance at f hertz.
 func (l Load) Z(f float64) complex128 {
 	w := 2 * math.Pi * f
+	z := l.own(w)
+	if l.Across > 0 {
+		z /= 1 + complex(0, w*l.Across)*z
+	}
+	return z
+}
+
+// own is the impedance without what lies across, at w radians a second.
+func (l Load) own(w float64) complex128 {
 	if l.Shunt {
 		y := complex(0, w*l.C)
 		if l.R > 0 {
@@ -210,8 +220,8 @@ func (m Model) Check(f float64) error {
 		if l.Wire < 0 || l.Wire >= len(m.Wires) || !(l.At >= 0 && l.At <= 1) {
 			return fmt.Errorf("load %d is on no wire", i)
 		}
-		if !(l.R >= 0 && l.L >= 0 && l.C >= 0) {
-			return fmt.Errorf("load %d is negative", i)
+		if !(l.R >= 0 && l.L >= 0 && l.C >= 0 && l.Across >= 0 && !cmplx.IsInf(l.Z(f)) && !cmplx.IsNaN(l.Z(f))) {
+			return fmt.Errorf("load %d is negative or no number", i)
 		}
 	}
 	for i, l := range m.Lines {

@@ -14,14 +14,15 @@ import (
 type Solution struct {
 	F        float64
 	Unknowns int
-	Currents []complex128 // through each source, amperes peak
-	Z        complex128   // at the first source, ohms
-	Input    float64      // watts that the sources give
-	Metal    []float64    // watts lost in each wire's conductor
-	Lost     []float64    // watts lost in each load
-	Volts    []float64    // peak volts across each load
-	Cable    float64      // watts lost in lines
-	Screen   float64      // watts lost in screens and stakes
+	Currents []complex128    // through each source, amperes peak
+	Z        complex128      // at the first source, ohms
+	Input    float64         // watts that the sources give
+	Metal    []float64       // watts lost in each wire's conductor
+	Lost     []float64       // watts lost in each load
+	Volts    []float64       // peak volts across each load
+	Cable    float64         // watts lost in lines
+	Screen   float64         // watts lost in screens and stakes
+	ctx      context.Context // of the solve: what is worked out of it later ends with it too
 	model    Model
 	mesh     mesh
 	points   []element
@@ -36,9 +37,9 @@ func Solve(ctx context.Context, m Model, f float64) (*Solution, error) {
 	if err := m.Check(f); err != nil {
 		return nil, err
 	}
-	g := build(m, f)
-	if len(g.roofs) == 0 {
-		return nil, ErrNoPath
+	g, err := meshed(m, f)
+	if err != nil {
+		return nil, err
 	}
 	z, err := g.fill(ctx, m, f)
 	if err != nil {
@@ -97,7 +98,7 @@ func (g mesh) solve(ctx context.Context, m Model, f float64, z [][]complex128) (
 	if err != nil {
 		return nil, err
 	}
-	s := &Solution{F: f, Unknowns: len(g.roofs), model: m, mesh: g, ends: g.currents(i)}
+	s := &Solution{ctx: ctx, F: f, Unknowns: len(g.roofs), model: m, mesh: g, ends: g.currents(i)}
 	s.points = s.elements(nil)
 	through := func(at []float64) (sum complex128) {
 		for n, a := range at {
@@ -246,7 +247,7 @@ func (s *Solution) Gain(elevation, azimuth float64) float64 {
 
 // Average is the mean gain over the directions into which it radiates (the upper half over a ground),
 // against what a lossless antenna has there: 1 when power is conserved. Losses, also those in a real ground,
-// lower it.
+// lower it. Once the solve's context has ended it is not worked out: look at the context before it is used.
 func (s *Solution) Average() float64 { return s.sky(nil) }
 
 // Sky is the share of the input that some wires' currents would send to the sky if they were alone with
@@ -276,8 +277,11 @@ func (s *Solution) sky(wires []bool) float64 {
 	}
 	sums := make([]float64, ne)
 	// Even steps in the sine of elevation are even steps of the sphere's surface.
-	_ = earth.Share(context.Background(), ne, func(i int) {
+	_ = earth.Share(s.ctx, ne, func(i int) {
 		for j, x := range gauss3x {
+			if s.ctx.Err() != nil {
+				return
+			}
 			sin := bottom + full*(float64(i)+x)/float64(ne)
 			for a := range na {
 				t, p := s.far(points, math.Asin(sin), 2*math.Pi*float64(a)/float64(na))

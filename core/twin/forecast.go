@@ -2,6 +2,7 @@ package twin
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"math/cmplx"
@@ -273,6 +274,9 @@ func (e *Engine) band(ctx context.Context, s Setup, o Options, f float64, step f
 	out.Coax, out.CoaxCurrent = coaxShare(x.Case, x.at)
 	out.Budget, out.Voltages = x.budget(s, f, out.Sky)
 	out.Pattern = x.pattern(s)
+	if err := ctx.Err(); err != nil {
+		return Band{}, err
+	}
 	step()
 	if o.Coarse {
 		return out, nil
@@ -317,6 +321,9 @@ func (e *Engine) set(ctx context.Context, s Setup, o Options, f float64) (Case, 
 			return out, nil
 		}
 	case "capacitor":
+		if c.coil < 0 {
+			return c, "", errors.New("the capacitor stands nowhere on the loop as recorded")
+		}
 		v, most = 1/c.Electric.Farads, 4/c.Electric.Farads
 		at = func(v float64) (Case, error) {
 			out := c
@@ -563,6 +570,9 @@ func (e *Engine) spread(ctx context.Context, s Setup, o Options, f, lo, hi float
 			out.Low[i], out.High[i] = math.Min(out.Low[i], p.SWR), math.Max(out.High[i], p.SWR)
 		}
 		sky := math.Max(0, math.Min(1, x.at.Average()))
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
 		out.Sky = [2]float64{math.Min(out.Sky[0], sky), math.Max(out.Sky[1], sky)}
 	}
 	out.Says = fmt.Sprintf("soil from a third to three times the conductivity: %.0f to %.0f %% reaches the sky", 100*out.Sky[0], 100*out.Sky[1])

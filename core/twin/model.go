@@ -231,6 +231,7 @@ func (b *builder) radiate(lines []antenna.Line) {
 				name = "capacitor"
 			}
 			n := b.load(name, moment.Spot{Wire: first, At: math.Max(0, at/length)}, e.Ohms, e.Henries, e.Farads)
+			b.Model.Loads[n].Across = e.Across
 			if b.coil < 0 {
 				b.coil = n
 			}

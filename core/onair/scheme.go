@@ -76,29 +76,41 @@ type Progress struct {
 	Sentence   string    `json:"sentence"`
 }
 
-// recent is the stretch over which the present rate is taken.
-const recent = 30 * time.Minute
+// Recent is the stretch over which the present rate is taken.
+const Recent = 30 * time.Minute
+
+// Counts is what a progress follows from: contacts that count, on the latest UTC day for a daily rule, duplicates over
+// all, that day, and how many that count were made in the last stretch (Recent).
+type Counts struct {
+	Counted, Duplicates, Late int
+	Day                       string
+}
 
 // Count computes the progress at the time now, from contacts in rising time.
 func (s Scheme) Count(contacts []Contact, now time.Time) Progress {
-	p := Progress{Scheme: s}
 	dup := s.Duplicates(contacts)
-	p.Duplicates = len(dup)
+	n := Counts{Duplicates: len(dup)}
 	if len(contacts) > 0 && s.PerDay {
-		p.Day = contacts[len(contacts)-1].At.UTC().Format(time.DateOnly)
+		n.Day = contacts[len(contacts)-1].At.UTC().Format(time.DateOnly)
 	}
-	var late int
 	for _, c := range contacts {
-		if dup[c.ID] != "" || s.PerDay && c.At.UTC().Format(time.DateOnly) != p.Day {
+		if dup[c.ID] != "" || s.PerDay && c.At.UTC().Format(time.DateOnly) != n.Day {
 			continue
 		}
-		p.Counted++
-		if !c.At.Before(now.Add(-recent)) && !c.At.After(now) {
-			late++
+		n.Counted++
+		if !c.At.Before(now.Add(-Recent)) && !c.At.After(now) {
+			n.Late++
 		}
 	}
+	return s.Progress(n, now)
+}
+
+// Progress tells how far it is to the minimum at the time now.
+func (s Scheme) Progress(n Counts, now time.Time) Progress {
+	p := Progress{Scheme: s, Counted: n.Counted, Duplicates: n.Duplicates, Day: n.Day}
+	late := n.Late
 	p.Missing = max(0, s.Minimum-p.Counted)
-	p.PerHour = float64(late) / recent.Hours()
+	p.PerHour = float64(late) / Recent.Hours()
 	switch {
 	case s.Minimum == 0:
 		p.Sentence = fmt.Sprintf("%d in the log.", p.Counted)

@@ -96,7 +96,7 @@ func (s *Server) Compute(ctx context.Context, r ComputeRequestObject) (ComputeRe
 		}
 		// Each is one of its own, of what is there now: its key is its id.
 		x := s.jobs.start(in.Id, in.Slot, in.Id, work)
-		x.wait(ctx, time.Duration(in.WaitMs)*time.Millisecond)
+		s.jobs.wait(ctx, x, time.Duration(in.WaitMs)*time.Millisecond)
 		out, err := s.computation(x)
 		return Compute200JSONResponse(out), err
 	}
@@ -178,7 +178,7 @@ func (s *Server) Compute(ctx context.Context, r ComputeRequestObject) (ComputeRe
 		}
 		return forecastBeside{f, beside(f)}, nil
 	})
-	x.wait(ctx, time.Duration(in.WaitMs)*time.Millisecond)
+	s.jobs.wait(ctx, x, time.Duration(in.WaitMs)*time.Millisecond)
 	out, err := s.computation(x)
 	return Compute200JSONResponse(out), err
 }
@@ -285,11 +285,12 @@ func (s *Server) besideOf(ctx context.Context, revision, name string, me store.M
 
 // computation is the state of a job on the wire.
 func (s *Server) computation(x *job) (Computation, error) {
-	done, step, of, result, err := s.jobs.state(x)
-	out := Computation{Id: x.id, State: Running, Step: step, Of: of}
-	if !done {
+	at := s.jobs.state(x)
+	out := Computation{Id: x.id, State: Running, Step: at.step, Of: at.of, Waits: !at.begun}
+	if !at.done {
 		return out, nil
 	}
+	err := at.err
 	switch {
 	case errors.Is(err, context.Canceled):
 		out.State = Stopped
@@ -298,7 +299,7 @@ func (s *Server) computation(x *job) (Computation, error) {
 	default:
 		out.State = Done
 	}
-	switch v := result.(type) {
+	switch v := at.result.(type) {
 	case twin.Forecast:
 		out.Forecast = &v
 	case forecastBeside:
@@ -321,7 +322,7 @@ func (s *Server) computation(x *job) (Computation, error) {
 		out.File = &v
 	}
 	if err != nil {
-		return Computation{Id: out.Id, State: out.State, Step: step, Of: of, Error: out.Error}, nil
+		return Computation{Id: out.Id, State: out.State, Step: at.step, Of: at.of, Error: out.Error}, nil
 	}
 	return out, nil
 }
@@ -333,7 +334,7 @@ func (s *Server) GetComputation(ctx context.Context, r GetComputationRequestObje
 		// Another took its slot, or the program began anew: for who asks it is stopped.
 		return GetComputation200JSONResponse{Id: r.Id, State: Stopped}, nil
 	}
-	x.wait(ctx, time.Duration(r.Params.WaitMs)*time.Millisecond)
+	s.jobs.wait(ctx, x, time.Duration(r.Params.WaitMs)*time.Millisecond)
 	out, err := s.computation(x)
 	return GetComputation200JSONResponse(out), err
 }

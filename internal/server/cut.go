@@ -33,7 +33,7 @@ func (s *Server) Check(ctx context.Context, r CheckRequestObject) (CheckResponse
 	}
 	b, faults := r.Body.Built.Use(bag).Read()
 	faults = append(faults, deployment.Check(b, r.Body.Planned)...)
-	d, _ := b.Layout()
+	d, _ := b.Layout() // nothing, where there is a fault
 	return Check200JSONResponse{Fields: notNil(b.Fields("built")), Faults: notNil(faults), Drawing: d, Cautions: rigging.Cautions(b.Shape, d, b.PowerW), Onsite: d.Onsite(me.Imperial)}, nil
 }
 

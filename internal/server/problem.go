@@ -23,6 +23,7 @@ import (
 type problem struct {
 	status        int
 	title, detail string
+	id            string // under which the log says more
 	errors        []FieldError
 }
 
@@ -72,9 +73,10 @@ func (s *Server) handleError(c *echo.Context, err error) {
 			p.title, p.detail = "This is too large", "At most 32 MB; split the file."
 		}
 	default:
-		s.log.Error("request failed", "path", c.Request().URL.Path, "error", err)
+		p.id = c.Response().Header().Get(echo.HeaderXRequestID)
+		s.log.Error("request failed", "id", p.id, "path", c.Request().URL.Path, "error", err)
 	}
-	body, merr := json.Marshal(Problem{Title: p.title, Status: p.status, Detail: p.detail, Errors: p.errors})
+	body, merr := json.Marshal(Problem{Title: p.title, Status: p.status, Detail: p.detail, Id: p.id, Errors: p.errors})
 	if merr == nil {
 		merr = c.Blob(p.status, "application/problem+json", body)
 	}

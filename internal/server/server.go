@@ -11,6 +11,7 @@ import (
 	"net"
 	"net/http"
 	"path"
+	"runtime/debug"
 	"strings"
 	"time"
 
@@ -35,7 +36,7 @@ type Server struct {
 	now     func() time.Time
 	log     *slog.Logger
 	version string
-	jobs    jobs
+	jobs    *jobs
 	twin    twin.Engine
 	bench   simulated
 }
@@ -57,10 +58,10 @@ func New(st *store.Store, o Options) (http.Handler, error) {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
 	s := &Server{store: st, now: func() time.Time { return o.Now().UTC() }, log: o.Log, version: o.Version}
-	s.jobs.now = s.now
+	s.jobs = newJobs(o.Log)
 	e := echo.New()
 	e.HTTPErrorHandler = s.handleError
-	e.Use(middleware.RequestID(), s.logged, middleware.Recover(), securityHeaders, onlyHosts(o.Hosts), crossOrigin(),
+	e.Use(middleware.RequestID(), s.logged, s.recovered, securityHeaders, onlyHosts(o.Hosts), crossOrigin(),
 		middleware.BodyLimit(maxBody), middleware.Gzip())
 	validate, err := contract()
 	if err != nil {
@@ -86,6 +87,20 @@ func (s *Server) logged(next echo.HandlerFunc) echo.HandlerFunc {
 			s.log.Info("request", "method", c.Request().Method, "path", c.Request().URL.Path, "status", status, "took", time.Since(begun).Round(time.Microsecond))
 		}
 		return nil
+	}
+}
+
+// recovered turns a panic of a handler into a problem with the request's id, and logs its stack.
+func (s *Server) recovered(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) (err error) {
+		defer func() {
+			if v := recover(); v != nil {
+				id := c.Response().Header().Get(echo.HeaderXRequestID)
+				s.log.Error("a request panicked", "id", id, "path", c.Request().URL.Path, "panic", fmt.Sprint(v), "stack", string(debug.Stack()))
+				err = &problem{status: http.StatusInternalServerError, id: id, title: "Something went wrong here; nothing was changed", detail: "The program's log says more under " + id + "."}
+			}
+		}()
+		return next(c)
 	}
 }
 

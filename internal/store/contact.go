@@ -3,14 +3,41 @@ package store
 import (
 	"context"
 	"database/sql"
-	"encoding/json"
+	"errors"
 	"fmt"
+	"strings"
 	"time"
 
 	"reed/core/onair"
 )
 
-var contacts = tableOf("contact", "outing_id", "deployment_id", "at", "batch")
+var contacts = keep(kind[onair.Contact]{
+	name:    "contact",
+	columns: []string{"outing_id", "deployment_id", "at", "batch", "day", "call", "band", "mode", "own_ref", "other_ref", "locator", "power_w", "line"},
+	values: func(c onair.Contact) []any {
+		return []any{c.OutingID, null(c.DeploymentID), c.At.UnixMilli(), null(c.Batch), c.At.UTC().Format(time.DateOnly), upper(c.Call), c.Band, c.Mode,
+			c.OwnRef, c.OtherRef, c.Locator, c.PowerW, null(c.Line)}
+	},
+	strip: func(c *onair.Contact) { c.Version, c.Deleted = 0, false },
+	after: func(ctx context.Context, tx *sql.Tx, was, c *onair.Contact) error {
+		if was != nil && (was.OutingID != c.OutingID || !strings.EqualFold(was.Call, c.Call)) {
+			if err := refresh(ctx, tx, was.OutingID, was.Call); err != nil {
+				return err
+			}
+		}
+		return refresh(ctx, tx, c.OutingID, c.Call)
+	},
+})
+
+// upper is what SQLite's upper() is: the 26 letters.
+func upper(s string) string {
+	return strings.Map(func(r rune) rune {
+		if r >= 'a' && r <= 'z' {
+			return r - 'a' + 'A'
+		}
+		return r
+	}, s)
+}
 
 func null(s string) any {
 	if s == "" {
@@ -19,42 +46,42 @@ func null(s string) any {
 	return s
 }
 
-// PutContact stores a contact.
-func (s *Store) PutContact(ctx context.Context, c onair.Contact) (onair.Contact, error) {
-	deleted := c.Deleted
-	c.Version, c.Deleted = 0, false
+// PutContact stores a contact, made from a version.
+func (s *Store) PutContact(ctx context.Context, c onair.Contact, from int) (onair.Contact, error) {
 	err := s.inTx(ctx, "logging the contact", func(tx *sql.Tx) (err error) {
-		c.Version, err = contacts.put(ctx, tx, c.ID, c, deleted, c.OutingID, null(c.DeploymentID), c.At.UnixMilli(), null(c.Batch))
+		c.Version, err = contacts.put(ctx, tx, c.ID, c, from, c.Deleted, nil)
 		return err
 	})
-	c.Deleted = deleted
 	return c, err
 }
 
 // AddContacts stores new contacts of one import in one transaction; ids that are there stay as they are.
 func (s *Store) AddContacts(ctx context.Context, all []onair.Contact) (added int, err error) {
 	err = s.inTx(ctx, "importing contacts", func(tx *sql.Tx) error {
-		stmt, err := tx.PrepareContext(ctx, `INSERT INTO contact (id, version, deleted, doc, outing_id, deployment_id, at, batch)
-			VALUES (?, 1, 0, ?, ?, ?, ?, ?) ON CONFLICT (id) DO NOTHING`)
-		if err != nil {
-			return err
-		}
-		defer stmt.Close()
+		touched := map[string]bool{}
 		for _, c := range all {
 			c.Version, c.Deleted = 0, false
-			doc, err := json.Marshal(c)
+			var there bool
+			if err := tx.QueryRowContext(ctx, "SELECT EXISTS (SELECT 1 FROM contact WHERE id = ?)", c.ID).Scan(&there); err != nil || there {
+				if err != nil {
+					return err
+				}
+				continue
+			}
+			want, err := contacts.encode(c)
 			if err != nil {
 				return err
 			}
-			res, err := stmt.ExecContext(ctx, c.ID, string(doc), c.OutingID, null(c.DeploymentID), c.At.UnixMilli(), null(c.Batch))
-			if err != nil {
+			if err := contacts.write(ctx, tx, c.ID, c, 1, want, state{}); err != nil {
 				return err
 			}
-			n, err := res.RowsAffected()
-			if err != nil {
+			added++
+			touched[c.OutingID] = true
+		}
+		for id := range touched {
+			if err := recountNow(ctx, tx, id); err != nil {
 				return err
 			}
-			added += int(n)
 		}
 		return nil
 	})
@@ -64,8 +91,16 @@ func (s *Store) AddContacts(ctx context.Context, all []onair.Contact) (added int
 // RemoveBatch removes the contacts of one import that were not changed since, as a version that can be undone.
 func (s *Store) RemoveBatch(ctx context.Context, batch string) (removed int, err error) {
 	err = s.inTx(ctx, "taking the import out", func(tx *sql.Tx) error {
-		if _, err := tx.ExecContext(ctx, `INSERT INTO history (kind, id, version, deleted, doc, replaced_at)
-			SELECT 'contact', id, version, deleted, doc, strftime('%Y-%m-%dT%H:%M:%fZ') FROM contact WHERE batch = ? AND deleted = 0 AND version = 1`, batch); err != nil {
+		outing := ""
+		err := tx.QueryRowContext(ctx, "SELECT outing_id FROM contact WHERE batch = ? LIMIT 1", batch).Scan(&outing)
+		if errors.Is(err, sql.ErrNoRows) {
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `INSERT INTO history (kind, id, version, deleted, doc, form, replaced_at)
+			SELECT 'contact', id, version, deleted, doc, form, strftime('%Y-%m-%dT%H:%M:%fZ') FROM contact WHERE batch = ? AND deleted = 0 AND version = 1`, batch); err != nil {
 			return err
 		}
 		res, err := tx.ExecContext(ctx, "UPDATE contact SET deleted = 1, version = version + 1 WHERE batch = ? AND deleted = 0 AND version = 1", batch)
@@ -73,76 +108,96 @@ func (s *Store) RemoveBatch(ctx context.Context, batch string) (removed int, err
 			return err
 		}
 		n, err := res.RowsAffected()
-		removed = int(n)
-		return err
+		if removed = int(n); err != nil {
+			return err
+		}
+		return recountNow(ctx, tx, outing)
 	})
 	return removed, err
 }
 
-func (s *Store) setContact(ctx context.Context, id string, to int) (int, bool, error) {
-	var c onair.Contact
-	if err := s.versionDoc(ctx, contacts, id, to, &c); err != nil {
-		return 0, false, err
-	}
-	c.Deleted = to == 0
-	c, err := s.PutContact(ctx, c)
-	return c.Version, c.Deleted, err
-}
-
 // Contact reads one contact, removed ones too.
-func (s *Store) Contact(ctx context.Context, id string) (c onair.Contact, err error) {
-	version, deleted, err := s.one(ctx, contacts, id, &c)
+func (s *Store) Contact(ctx context.Context, id string) (onair.Contact, error) {
+	c, version, deleted, err := contacts.one(ctx, s.r, id)
 	c.Version, c.Deleted = version, deleted
 	return c, err
 }
 
 // Contacts lists the contacts of an outing in rising time.
 func (s *Store) Contacts(ctx context.Context, outingID string) ([]onair.Contact, error) {
-	return s.contacts(ctx, "outing_id", outingID)
+	return s.listContacts(ctx, "SELECT version, doc FROM contact WHERE outing_id = ? AND deleted = 0 ORDER BY at, rowid", outingID)
 }
 
 // ContactsOf lists the contacts made with one deployment in rising time.
 func (s *Store) ContactsOf(ctx context.Context, deploymentID string) ([]onair.Contact, error) {
-	return s.contacts(ctx, "deployment_id", deploymentID)
+	return s.listContacts(ctx, "SELECT version, doc FROM contact WHERE deployment_id = ? AND deleted = 0 ORDER BY at, rowid", deploymentID)
 }
+
+// sameStation finds what was worked before of a station, from an index.
+const sameStation = "SELECT version, doc FROM contact WHERE outing_id = ? AND call = ? AND deleted = 0 ORDER BY at, rowid"
+
+// ContactsWith lists an outing's contacts with one station in rising time.
+func (s *Store) ContactsWith(ctx context.Context, outingID, call string) ([]onair.Contact, error) {
+	return s.listContacts(ctx, sameStation, outingID, upper(call))
+}
+
+func (s *Store) listContacts(ctx context.Context, query string, args ...any) ([]onair.Contact, error) {
+	return listed(ctx, s, "the contacts", query, func(c *onair.Contact, version int) { c.Version = version }, args...)
+}
+
+const lastTyped = "SELECT doc FROM contact WHERE outing_id = ? AND deleted = 0 AND line IS NOT NULL AND at <= ? ORDER BY at DESC, rowid DESC LIMIT 1"
 
 // LastTyped is the latest typed contact of an outing up to a time; ok is false without one.
 func (s *Store) LastTyped(ctx context.Context, outingID string, until time.Time) (c onair.Contact, ok bool, err error) {
-	err = s.rows(ctx, "the last contact", `SELECT doc FROM contact WHERE outing_id = ? AND deleted = 0 AND at <= ? AND json_extract(doc, '$.line') <> ''
-		ORDER BY at DESC, rowid DESC LIMIT 1`, func(r *sql.Rows) error {
+	err = s.rows(ctx, "the last contact", lastTyped, func(r *sql.Rows) error {
 		ok = true
 		return scanDoc(r, &c)
 	}, outingID, until.UnixMilli())
 	return c, ok, err
 }
 
-func (s *Store) contacts(ctx context.Context, column, id string) ([]onair.Contact, error) {
-	out := []onair.Contact{}
-	err := s.rows(ctx, "the contacts", fmt.Sprintf("SELECT version, doc FROM contact WHERE %s = ? AND deleted = 0 ORDER BY at, rowid", column), func(r *sql.Rows) error {
-		var c onair.Contact
-		var version int
-		if err := scanDoc(r, &c, &version); err != nil {
-			return err
-		}
-		c.Version = version
-		out = append(out, c)
-		return nil
-	}, id)
-	return out, err
+// Row is a contact of a log, and whether it counts nothing new. Key is its place in the log.
+type Row struct {
+	onair.Contact
+	Duplicate bool
+	Key       string
 }
 
-// CountContacts counts the contacts by deployment, for one outing or all with an empty id. Contacts
-// without a deployment count under "".
-func (s *Store) CountContacts(ctx context.Context, outingID string) (map[string]int, error) {
-	out := map[string]int{}
-	err := s.rows(ctx, "the contacts", "SELECT coalesce(deployment_id, ''), count(*) FROM contact WHERE deleted = 0 AND (? = '' OR outing_id = ?) GROUP BY 1", func(r *sql.Rows) error {
-		var id string
-		var n int
-		if err := r.Scan(&id, &n); err != nil {
+const (
+	page       = "SELECT rowid, at, version, fresh, doc FROM contact WHERE outing_id = ? AND deleted = 0 AND (at, rowid) < (?, ?)"
+	pageNewest = " ORDER BY at DESC, rowid DESC LIMIT ?"
+	pageFound  = " AND (call LIKE ? ESCAPE '\\' OR other_ref LIKE ? ESCAPE '\\' OR locator LIKE ? ESCAPE '\\')"
+)
+
+// Page lists up to most contacts of an outing, the newest first, from behind a key (empty for the newest of all).
+// With words only those whose call, reference or locator holds them. next is the key to go on from, empty at the end.
+func (s *Store) Page(ctx context.Context, outingID, before, words string, most int) (out []Row, next string, err error) {
+	at, id := int64(1)<<62, int64(1)<<62
+	if before != "" {
+		if _, err := fmt.Sscanf(before, "%d.%d", &at, &id); err != nil {
+			return nil, "", fmt.Errorf("%q is no place in a log: %w", before, ErrNotFound)
+		}
+	}
+	query, args := page, []any{outingID, at, id}
+	if words = strings.TrimSpace(words); words != "" {
+		like := "%" + strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(words) + "%"
+		query, args = query+pageFound, append(args, like, like, like)
+	}
+	err = s.rows(ctx, "the log", query+pageNewest, func(r *sql.Rows) error {
+		var v Row
+		var rowid, at int64
+		var fresh bool
+		var version int
+		if err := scanDoc(r, &v.Contact, &rowid, &at, &version, &fresh); err != nil {
 			return err
 		}
-		out[id] = n
+		v.Version, v.Duplicate, v.Key = version, !fresh, fmt.Sprintf("%d.%d", at, rowid)
+		out = append(out, v)
 		return nil
-	}, outingID, outingID)
-	return out, err
+	}, append(args, most+1)...)
+	if len(out) > most {
+		out = out[:most]
+		next = out[most-1].Key
+	}
+	return out, next, err
 }

@@ -12,13 +12,11 @@ import (
 	"reed/core/sweep"
 )
 
-var deployments = tableOf("deployment", "outing_id")
-
-// PutDeployment stores a deployment. A new one gets the next free letter of its outing.
-func (s *Store) PutDeployment(ctx context.Context, d deployment.Deployment) (deployment.Deployment, error) {
-	deleted := d.Deleted
-	d.Version, d.Deleted = 0, false
-	err := s.inTx(ctx, "storing the deployment", func(tx *sql.Tx) (err error) {
+var deployments = keep(kind[deployment.Deployment]{
+	name: "deployment", columns: []string{"outing_id"},
+	values: func(d deployment.Deployment) []any { return []any{d.OutingID} },
+	strip:  func(d *deployment.Deployment) { d.Version, d.Deleted = 0, false },
+	before: func(ctx context.Context, tx *sql.Tx, d *deployment.Deployment) error {
 		var was string
 		switch err := tx.QueryRowContext(ctx, "SELECT doc FROM deployment WHERE id = ?", d.ID).Scan(&was); {
 		case err == nil:
@@ -27,19 +25,28 @@ func (s *Store) PutDeployment(ctx context.Context, d deployment.Deployment) (dep
 				return err
 			}
 			d.Letter, d.OutingID, d.CreatedAt = old.Letter, old.OutingID, old.CreatedAt
-		case errors.Is(err, sql.ErrNoRows):
-			var n int
-			if err := tx.QueryRowContext(ctx, "SELECT count(*) FROM deployment WHERE outing_id = ?", d.OutingID).Scan(&n); err != nil {
-				return err
-			}
-			d.Letter = letter(n)
-		default:
+			return nil
+		case !errors.Is(err, sql.ErrNoRows):
 			return err
 		}
-		d.Version, err = deployments.put(ctx, tx, d.ID, d, deleted, d.OutingID)
+		var n int
+		if err := tx.QueryRowContext(ctx, "SELECT count(*) FROM deployment WHERE outing_id = ?", d.OutingID).Scan(&n); err != nil {
+			return err
+		}
+		d.Letter = letter(n)
+		return nil
+	},
+})
+
+// PutDeployment stores a deployment, made from a version. A new one gets the next free letter of its outing.
+func (s *Store) PutDeployment(ctx context.Context, d deployment.Deployment, from int) (deployment.Deployment, error) {
+	err := s.inTx(ctx, "storing the deployment", func(tx *sql.Tx) (err error) {
+		if err := deployments.before(ctx, tx, &d); err != nil {
+			return err
+		}
+		d.Version, err = deployments.put(ctx, tx, d.ID, d, from, d.Deleted, nil)
 		return err
 	})
-	d.Deleted = deleted
 	return d, err
 }
 
@@ -51,19 +58,9 @@ func letter(n int) string {
 	return letter(n/26-1) + letter(n%26)
 }
 
-func (s *Store) setDeployment(ctx context.Context, id string, to int) (int, bool, error) {
-	var d deployment.Deployment
-	if err := s.versionDoc(ctx, deployments, id, to, &d); err != nil {
-		return 0, false, err
-	}
-	d.Deleted = to == 0
-	d, err := s.PutDeployment(ctx, d)
-	return d.Version, d.Deleted, err
-}
-
 // Deployment reads one deployment.
-func (s *Store) Deployment(ctx context.Context, id string) (d deployment.Deployment, err error) {
-	version, deleted, err := s.one(ctx, deployments, id, &d)
+func (s *Store) Deployment(ctx context.Context, id string) (deployment.Deployment, error) {
+	d, version, deleted, err := deployments.one(ctx, s.r, id)
 	d.Version, d.Deleted = version, deleted
 	return d, err
 }
@@ -95,6 +92,25 @@ func (s *Store) AddRevision(ctx context.Context, r deployment.Revision) (deploym
 		return err
 	})
 	return r, err
+}
+
+// everyRevision reads all revisions, as kind.every does for what has versions.
+func everyRevision(ctx context.Context, db *sql.DB) error {
+	return scanAll(ctx, db, "SELECT id, form, deployment_id, seq, doc FROM revision", func(rows *sql.Rows) error {
+		var id, of, doc string
+		var form, seq int
+		if err := rows.Scan(&id, &form, &of, &seq, &doc); err != nil {
+			return err
+		}
+		var r deployment.Revision
+		if err := json.Unmarshal([]byte(doc), &r); err != nil {
+			return fmt.Errorf("revision %s: %w", id, err)
+		}
+		if form != 1 || r.ID != id || r.DeploymentID != of || r.Seq != seq {
+			return fmt.Errorf("revision %s: its document (%s, of %s, number %d, form %d) is not that of its columns", id, r.ID, r.DeploymentID, r.Seq, form)
+		}
+		return nil
+	})
 }
 
 // Revisions lists the revisions of one deployment, oldest first.
@@ -145,31 +161,20 @@ type Sweep struct {
 	File       []byte      `json:"-"`
 }
 
-var sweeps = tableOf("sweep", "revision_id", "file")
+var sweeps = keep(kind[Sweep]{
+	name: "sweep", columns: []string{"revision_id"}, file: true,
+	values: func(v Sweep) []any { return []any{v.RevisionID} },
+	strip:  func(v *Sweep) { v.Version, v.Deleted, v.File = 0, false, nil },
+	check:  func(v Sweep) error { return v.Curve.Check() },
+})
 
-// PutSweep stores a sweep.
-func (s *Store) PutSweep(ctx context.Context, v Sweep) (Sweep, error) {
-	deleted := v.Deleted
-	v.Version, v.Deleted = 0, false
+// PutSweep stores a sweep with its file, made from a version.
+func (s *Store) PutSweep(ctx context.Context, v Sweep, from int) (Sweep, error) {
 	err := s.inTx(ctx, "storing the sweep", func(tx *sql.Tx) (err error) {
-		v.Version, err = sweeps.put(ctx, tx, v.ID, v, deleted, v.RevisionID, v.File)
+		v.Version, err = sweeps.put(ctx, tx, v.ID, v, from, v.Deleted, v.File)
 		return err
 	})
-	v.Deleted = deleted
 	return v, err
-}
-
-func (s *Store) setSweep(ctx context.Context, id string, to int) (int, bool, error) {
-	var v Sweep
-	if err := s.versionDoc(ctx, sweeps, id, to, &v); err != nil {
-		return 0, false, err
-	}
-	if err := s.r.QueryRowContext(ctx, "SELECT file FROM sweep WHERE id = ?", id).Scan(&v.File); err != nil {
-		return 0, false, fmt.Errorf("reading the sweep's file: %w", err)
-	}
-	v.Deleted = to == 0
-	v, err := s.PutSweep(ctx, v)
-	return v.Version, v.Deleted, err
 }
 
 // Sweeps lists the sweeps of one deployment, oldest first, without their files.

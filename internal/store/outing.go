@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"time"
 
 	"reed/core/band"
 )
@@ -19,31 +20,31 @@ type Me struct {
 	PowerW   float64        `json:"power_w"`
 	GoodSWR  float64        `json:"good_swr"`
 	Analyser string         `json:"analyser,omitempty"` // host:port of one on the network
+	Version  int            `json:"version"`
 }
+
+// TheOperator is the id under which the operator is kept.
+const TheOperator = "me"
+
+var operators = keep(kind[Me]{name: "operator", values: func(Me) []any { return nil }, strip: func(m *Me) { m.Version = 0 }})
 
 // Me reads the operator; before the first setting up it is the defaults with no call.
 func (s *Store) Me(ctx context.Context) (Me, error) {
-	me := Me{Region: 1, Segments: band.DefaultSegments(1), PowerW: 10, GoodSWR: 2}
-	var doc string
-	switch err := s.r.QueryRowContext(ctx, "SELECT doc FROM me WHERE id = 1").Scan(&doc); {
-	case errors.Is(err, sql.ErrNoRows):
-		return me, nil
-	case err != nil:
-		return me, fmt.Errorf("reading the operator: %w", err)
+	me, version, deleted, err := operators.one(ctx, s.r, TheOperator)
+	if errors.Is(err, ErrNotFound) || deleted {
+		return Me{Region: 1, Segments: band.DefaultSegments(1), PowerW: 10, GoodSWR: 2, Version: version}, nil
 	}
-	return me, json.Unmarshal([]byte(doc), &me)
+	me.Version = version
+	return me, err
 }
 
-// PutMe stores the operator.
-func (s *Store) PutMe(ctx context.Context, me Me) error {
-	doc, err := json.Marshal(me)
-	if err != nil {
-		return fmt.Errorf("storing the operator: %w", err)
-	}
-	return s.inTx(ctx, "storing the operator", func(tx *sql.Tx) error {
-		_, err := tx.ExecContext(ctx, "INSERT INTO me (id, doc) VALUES (1, ?) ON CONFLICT (id) DO UPDATE SET doc = excluded.doc", string(doc))
+// PutMe stores the operator, made from a version.
+func (s *Store) PutMe(ctx context.Context, me Me, from int) (Me, error) {
+	err := s.inTx(ctx, "storing the operator", func(tx *sql.Tx) (err error) {
+		me.Version, err = operators.put(ctx, tx, TheOperator, me, from, false, nil)
 		return err
 	})
+	return me, err
 }
 
 // Outing is one visit to one place.
@@ -61,23 +62,34 @@ type Outing struct {
 	Deleted bool   `json:"deleted,omitempty"`
 }
 
-var outings = tableOf("outing", "date")
+var outings = keep(kind[Outing]{
+	name: "outing", columns: []string{"date"},
+	values: func(o Outing) []any { return []any{o.Date} },
+	strip:  func(o *Outing) { o.Version, o.Deleted = 0, false },
+	check: func(o Outing) error {
+		_, err := time.Parse(time.DateOnly, o.Date)
+		return err
+	},
+	after: func(ctx context.Context, tx *sql.Tx, was, o *Outing) error {
+		if was != nil && was.Scheme == o.Scheme {
+			return nil
+		}
+		return recount(ctx, tx, o.ID, o.Scheme)
+	},
+})
 
-// PutOuting stores an outing.
-func (s *Store) PutOuting(ctx context.Context, o Outing) (Outing, error) {
-	deleted := o.Deleted
-	o.Version, o.Deleted = 0, false
+// PutOuting stores an outing, made from a version.
+func (s *Store) PutOuting(ctx context.Context, o Outing, from int) (Outing, error) {
 	err := s.inTx(ctx, "storing the outing", func(tx *sql.Tx) (err error) {
-		o.Version, err = outings.put(ctx, tx, o.ID, o, deleted, o.Date)
+		o.Version, err = outings.put(ctx, tx, o.ID, o, from, o.Deleted, nil)
 		return err
 	})
-	o.Deleted = deleted
 	return o, err
 }
 
 // Outing reads one outing, removed ones too.
-func (s *Store) Outing(ctx context.Context, id string) (o Outing, err error) {
-	version, deleted, err := s.one(ctx, outings, id, &o)
+func (s *Store) Outing(ctx context.Context, id string) (Outing, error) {
+	o, version, deleted, err := outings.one(ctx, s.r, id)
 	o.Version, o.Deleted = version, deleted
 	return o, err
 }
@@ -93,5 +105,8 @@ func scanDoc(r *sql.Rows, doc any, columns ...any) error {
 	if err := r.Scan(append(columns, &text)...); err != nil {
 		return err
 	}
-	return json.Unmarshal([]byte(text), doc)
+	if err := json.Unmarshal([]byte(text), doc); err != nil {
+		return fmt.Errorf("a document: %w", err)
+	}
+	return nil
 }

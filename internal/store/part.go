@@ -7,10 +7,15 @@ import (
 	"reed/core/kit"
 )
 
-var parts = tableOf("part", "kind")
+var parts = keep(kind[kit.Part]{
+	name: "part", columns: []string{"kind"},
+	values: func(p kit.Part) []any { return []any{p.Kind} },
+	strip:  func(p *kit.Part) { p.Version, p.Deleted = 0, false },
+})
 
-// PutPart stores a thing of the bag.
-func (s *Store) PutPart(ctx context.Context, p kit.Part) (kit.Part, error) {
+// PutPart stores a thing of the bag, made from a version.
+func (s *Store) PutPart(ctx context.Context, p kit.Part, from int) (kit.Part, error) {
+	p.Version = from
 	list, err := s.PutParts(ctx, []kit.Part{p})
 	if err != nil {
 		return p, err
@@ -18,18 +23,16 @@ func (s *Store) PutPart(ctx context.Context, p kit.Part) (kit.Part, error) {
 	return list[0], nil
 }
 
-// PutParts stores several things together: all or none.
+// PutParts stores several things together, each made from the version that it has: all or none.
 func (s *Store) PutParts(ctx context.Context, list []kit.Part) ([]kit.Part, error) {
 	out := make([]kit.Part, len(list))
 	err := s.inTx(ctx, "storing the bag", func(tx *sql.Tx) error {
 		for i, p := range list {
-			deleted := p.Deleted
-			p.Version, p.Deleted = 0, false
-			version, err := parts.put(ctx, tx, p.ID, p, deleted, p.Kind)
+			version, err := parts.put(ctx, tx, p.ID, p, p.Version, p.Deleted, nil)
 			if err != nil {
 				return err
 			}
-			p.Version, p.Deleted = version, deleted
+			p.Version = version
 			out[i] = p
 		}
 		return nil
@@ -38,8 +41,8 @@ func (s *Store) PutParts(ctx context.Context, list []kit.Part) ([]kit.Part, erro
 }
 
 // Part reads one thing, also one that was taken out of the bag.
-func (s *Store) Part(ctx context.Context, id string) (p kit.Part, err error) {
-	version, deleted, err := s.one(ctx, parts, id, &p)
+func (s *Store) Part(ctx context.Context, id string) (kit.Part, error) {
+	p, version, deleted, err := parts.one(ctx, s.r, id)
 	p.Version, p.Deleted = version, deleted
 	return p, err
 }

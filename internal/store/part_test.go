@@ -15,7 +15,7 @@ func TestThingsOfTheBagAreKeptWithTheirHistory(t *testing.T) {
 	coax, _ := kit.Read("coax", "thin one", map[string]string{"type": "RG-316", "length": "8 m"}, "m")
 	coax.ID = "11111111-1111-4111-8111-111111111111"
 	for range 2 {
-		p, err := st.PutPart(ctx, coax)
+		p, err := st.PutPart(ctx, coax, 0)
 		if err != nil || p.Version != 1 {
 			t.Fatalf("version %d, %v: the same thing again changed it", p.Version, err)
 		}
@@ -24,11 +24,11 @@ func TestThingsOfTheBagAreKeptWithTheirHistory(t *testing.T) {
 		t.Errorf("unused: %v %v", uses, err)
 	}
 	o, d := "22222222-2222-4222-8222-222222222222", "33333333-3333-4333-8333-333333333333"
-	if _, err := st.PutOuting(ctx, Outing{ID: o, Name: "Gannet Spit", Date: "2026-05-16"}); err != nil {
+	if _, err := st.PutOuting(ctx, Outing{ID: o, Name: "Gannet Spit", Date: "2026-05-16"}, 0); err != nil {
 		t.Fatal(err)
 	}
 	plan := antenna.Request{Shape: antenna.Shape{Family: "dipole", Variant: "flat", FrequencyHz: 14e6, Parts: map[string]string{"coax": coax.ID}}}
-	if _, err := st.PutDeployment(ctx, deployment.Deployment{ID: d, OutingID: o, Name: "Heron", Plan: plan}); err != nil {
+	if _, err := st.PutDeployment(ctx, deployment.Deployment{ID: d, OutingID: o, Name: "Heron", Plan: plan}, 0); err != nil {
 		t.Fatal(err)
 	}
 	uses, err := st.Uses(ctx, coax.ID)
@@ -41,7 +41,7 @@ func TestThingsOfTheBagAreKeptWithTheirHistory(t *testing.T) {
 	if uses, _ := st.Uses(ctx, coax.ID); len(uses) != 1 || !uses[0].Built {
 		t.Errorf("built: %+v", uses)
 	}
-	if _, deleted, err := st.SetVersion(ctx, "part", coax.ID, 0); err != nil || !deleted {
+	if _, deleted, err := st.SetVersion(ctx, "part", coax.ID, 0, 1); err != nil || !deleted {
 		t.Fatal(err)
 	}
 	if bag, _ := st.Bag(ctx); len(bag) != 0 {
@@ -50,7 +50,7 @@ func TestThingsOfTheBagAreKeptWithTheirHistory(t *testing.T) {
 	if p, err := st.Part(ctx, coax.ID); err != nil || p.M("length") != 8 || !p.Deleted {
 		t.Errorf("its history lost it: %+v %v", p, err)
 	}
-	if _, _, err := st.SetVersion(ctx, "part", coax.ID, 1); err != nil {
+	if _, _, err := st.SetVersion(ctx, "part", coax.ID, 1, 2); err != nil {
 		t.Fatal(err)
 	}
 	if bag, _ := st.Bag(ctx); len(bag) != 1 {

@@ -10,26 +10,38 @@ import (
 	"reed/core/deployment"
 )
 
-var (
-	recipes = tableOf("recipe", "revision_id")
-	photos  = tableOf("photo", "deployment_id", "file")
-)
+var recipes = keep(kind[deployment.Recipe]{
+	name: "recipe", columns: []string{"revision_id"},
+	values: func(r deployment.Recipe) []any { return []any{r.RevisionID} },
+	strip:  func(r *deployment.Recipe) { r.Version, r.Deleted = 0, false },
+})
 
-// PutRecipe stores a recipe.
-func (s *Store) PutRecipe(ctx context.Context, r deployment.Recipe) (deployment.Recipe, error) {
-	deleted := r.Deleted
-	r.Version, r.Deleted = 0, false
+var photos = keep(kind[Photo]{
+	name: "photo", columns: []string{"deployment_id"}, file: true,
+	values: func(p Photo) []any { return []any{p.DeploymentID} },
+	strip:  func(p *Photo) { p.Version, p.Deleted, p.File = 0, false, nil },
+	after: func(ctx context.Context, tx *sql.Tx, _, p *Photo) error {
+		var n int
+		err := tx.QueryRowContext(ctx, "SELECT count(*) FROM photo WHERE deployment_id = ? AND deleted = 0", p.DeploymentID).Scan(&n)
+		if err == nil && n > MostPhotos {
+			err = ErrFull
+		}
+		return err
+	},
+})
+
+// PutRecipe stores a recipe, made from a version.
+func (s *Store) PutRecipe(ctx context.Context, r deployment.Recipe, from int) (deployment.Recipe, error) {
 	err := s.inTx(ctx, "storing the recipe", func(tx *sql.Tx) (err error) {
-		r.Version, err = recipes.put(ctx, tx, r.ID, r, deleted, r.RevisionID)
+		r.Version, err = recipes.put(ctx, tx, r.ID, r, from, r.Deleted, nil)
 		return err
 	})
-	r.Deleted = deleted
 	return r, err
 }
 
 // Recipe reads one recipe, also one that was taken off the shelf.
-func (s *Store) Recipe(ctx context.Context, id string) (r deployment.Recipe, err error) {
-	version, deleted, err := s.one(ctx, recipes, id, &r)
+func (s *Store) Recipe(ctx context.Context, id string) (deployment.Recipe, error) {
+	r, version, deleted, err := recipes.one(ctx, s.r, id)
 	r.Version, r.Deleted = version, deleted
 	return r, err
 }
@@ -58,22 +70,12 @@ const MostPhotos = 12
 // ErrFull says that a deployment has all the photos that it may have.
 var ErrFull = fmt.Errorf("a deployment keeps %d photos; take one off first", MostPhotos)
 
-// PutPhoto stores a photo; one too many is ErrFull.
-func (s *Store) PutPhoto(ctx context.Context, v Photo) (Photo, error) {
-	deleted := v.Deleted
-	v.Version, v.Deleted = 0, false
+// PutPhoto stores a photo, made from a version; one too many is ErrFull.
+func (s *Store) PutPhoto(ctx context.Context, v Photo, from int) (Photo, error) {
 	err := s.inTx(ctx, "storing the photo", func(tx *sql.Tx) (err error) {
-		var others int
-		if err := tx.QueryRowContext(ctx, "SELECT count(*) FROM photo WHERE deployment_id = ? AND deleted = 0 AND id <> ?", v.DeploymentID, v.ID).Scan(&others); err != nil {
-			return err
-		}
-		if others >= MostPhotos && !deleted {
-			return ErrFull
-		}
-		v.Version, err = photos.put(ctx, tx, v.ID, v, deleted, v.DeploymentID, v.File)
+		v.Version, err = photos.put(ctx, tx, v.ID, v, from, v.Deleted, v.File)
 		return err
 	})
-	v.Deleted = deleted
 	return v, err
 }
 
@@ -89,28 +91,4 @@ func (s *Store) PhotoFile(ctx context.Context, id string) (file []byte, err erro
 		return nil, fmt.Errorf("photo %s: %w", id, ErrNotFound)
 	}
 	return file, err
-}
-
-func (s *Store) setPhoto(ctx context.Context, id string, to int) (int, bool, error) {
-	var v Photo
-	if err := s.versionDoc(ctx, photos, id, to, &v); err != nil {
-		return 0, false, err
-	}
-	var err error
-	if v.File, err = s.PhotoFile(ctx, id); err != nil {
-		return 0, false, err
-	}
-	v.Deleted = to == 0
-	v, err = s.PutPhoto(ctx, v)
-	return v.Version, v.Deleted, err
-}
-
-func (s *Store) setRecipe(ctx context.Context, id string, to int) (int, bool, error) {
-	var r deployment.Recipe
-	if err := s.versionDoc(ctx, recipes, id, to, &r); err != nil {
-		return 0, false, err
-	}
-	r.Deleted = to == 0
-	r, err := s.PutRecipe(ctx, r)
-	return r.Version, r.Deleted, err
 }

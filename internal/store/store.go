@@ -7,20 +7,18 @@ import (
 	"context"
 	"database/sql"
 	"embed"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"io/fs"
 	"net/url"
 	"os"
 	"path/filepath"
-	"time"
+	"strings"
 
+	"github.com/gofrs/flock"
 	"github.com/pressly/goose/v3"
 	"modernc.org/sqlite"
 	sqlite3 "modernc.org/sqlite/lib"
-
-	"reed/core/kit"
 )
 
 //go:embed migrations/*.sql
@@ -36,6 +34,7 @@ var ErrNotFound = errors.New("there is nothing with this id")
 type Store struct {
 	w, r *sql.DB
 	path string
+	lock *flock.Flock
 }
 
 func dsn(path string, extra ...string) string {
@@ -46,31 +45,90 @@ func dsn(path string, extra ...string) string {
 	return "file:" + (&url.URL{Path: path}).EscapedPath() + "?" + q.Encode()
 }
 
-// Open opens or makes the database in a folder and brings its tables up to date.
-func Open(ctx context.Context, dir string) (*Store, error) {
+// lockName is a file that every program holds that has the database open.
+const lockName = "reed.lock"
+
+// makeFolder makes the data folder, for its owner alone. One that holds other things too keeps its rights.
+func makeFolder(dir string) error {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
-		return nil, fmt.Errorf("making the data folder: %w", err)
+		return fmt.Errorf("making the data folder: %w", err)
+	}
+	list, err := os.ReadDir(dir)
+	if err != nil {
+		return fmt.Errorf("reading the data folder: %w", err)
+	}
+	for _, f := range list {
+		if !strings.HasPrefix(f.Name(), "reed.") {
+			return nil
+		}
+	}
+	return os.Chmod(dir, 0o700)
+}
+
+// private makes a file that only its owner may read, or takes the rights of others away.
+func private(path string) error {
+	f, err := os.OpenFile(path, os.O_CREATE|os.O_RDWR, 0o600)
+	if err != nil {
+		return fmt.Errorf("opening %s: %w", path, err)
+	}
+	return errors.Join(f.Chmod(0o600), f.Close())
+}
+
+// Open opens or makes the database in a folder and brings its tables up to date; what was there before that is
+// kept beside it.
+func Open(ctx context.Context, dir string) (*Store, error) {
+	if err := makeFolder(dir); err != nil {
+		return nil, err
 	}
 	path, err := filepath.Abs(filepath.Join(dir, FileName))
 	if err != nil {
 		return nil, fmt.Errorf("finding the data folder: %w", err)
 	}
-	w, err := sql.Open("sqlite", dsn(path))
+	s := &Store{path: path, lock: flock.New(filepath.Join(filepath.Dir(path), lockName), flock.SetPermissions(0o600))}
+	if got, err := s.lock.TryRLock(); err != nil || !got {
+		return nil, fmt.Errorf("the database in %s is being restored just now (%v); try again in a moment", dir, err)
+	}
+	if err := s.open(ctx, path); err != nil {
+		return nil, errors.Join(err, s.Close())
+	}
+	return s, nil
+}
+
+func (s *Store) open(ctx context.Context, path string) (err error) {
+	if err := private(path); err != nil {
+		return err
+	}
+	if s.w, err = sql.Open("sqlite", dsn(path)); err != nil {
+		return fmt.Errorf("opening %s: %w", path, err)
+	}
+	s.w.SetMaxOpenConns(1)
+	if err := keepOlder(ctx, s.w, path); err != nil {
+		return fmt.Errorf("keeping %s as it is before it is brought up to date: %w", path, err)
+	}
+	if err := migrate(ctx, s.w); err != nil {
+		return fmt.Errorf("bringing %s up to date: %w", path, err)
+	}
+	if err := recountStale(ctx, s.w); err != nil {
+		return fmt.Errorf("counting the contacts of %s: %w", path, err)
+	}
+	if s.r, err = sql.Open("sqlite", dsn(path, "_txlock", "deferred")); err != nil {
+		return fmt.Errorf("opening %s for reading: %w", path, err)
+	}
+	s.r.SetMaxOpenConns(4)
+	return nil
+}
+
+// keepOlder copies a database of earlier tables before they are changed.
+func keepOlder(ctx context.Context, db *sql.DB, path string) error {
+	p, err := provider(db)
 	if err != nil {
-		return nil, fmt.Errorf("opening %s: %w", path, err)
+		return err
 	}
-	w.SetMaxOpenConns(1)
-	if err := migrate(ctx, w); err != nil {
-		w.Close()
-		return nil, fmt.Errorf("bringing %s up to date: %w", path, err)
+	have, want, err := p.GetVersions(ctx)
+	if err != nil || have == 0 || have >= want {
+		return err
 	}
-	r, err := sql.Open("sqlite", dsn(path, "_txlock", "deferred"))
-	if err != nil {
-		w.Close()
-		return nil, fmt.Errorf("opening %s for reading: %w", path, err)
-	}
-	r.SetMaxOpenConns(4)
-	return &Store{w: w, r: r, path: path}, nil
+	return copyTo(ctx, db, fmt.Sprintf("%s.before-tables-%d-%s", path, want, stamp()))
 }
 
 func provider(db *sql.DB) (*goose.Provider, error) {
@@ -98,7 +156,15 @@ func migrate(ctx context.Context, db *sql.DB) error {
 }
 
 // Close ends all connections.
-func (s *Store) Close() error { return errors.Join(s.r.Close(), s.w.Close()) }
+func (s *Store) Close() error {
+	var errs []error
+	for _, db := range []*sql.DB{s.r, s.w} {
+		if db != nil {
+			errs = append(errs, db.Close())
+		}
+	}
+	return errors.Join(append(errs, s.lock.Close())...)
+}
 
 // inTx runs f in one writing transaction.
 func (s *Store) inTx(ctx context.Context, what string, f func(*sql.Tx) error) error {
@@ -117,62 +183,6 @@ func (s *Store) inTx(ctx context.Context, what string, f func(*sql.Tx) error) er
 		return fmt.Errorf("%s: %w", what, err)
 	}
 	return nil
-}
-
-// table is a kind of kept thing and the columns beside its document.
-type table struct {
-	kind, get, insert, update string
-}
-
-func tableOf(kind string, columns ...string) table {
-	names, marks, sets := "", "", ""
-	for _, c := range columns {
-		names, marks, sets = names+", "+c, marks+", ?", sets+", "+c+" = ?"
-	}
-	return table{
-		kind:   kind,
-		get:    "SELECT version, deleted, doc FROM " + kind + " WHERE id = ?",
-		insert: "INSERT INTO " + kind + " (id, version, deleted, doc" + names + ") VALUES (?, 1, ?, ?" + marks + ")",
-		update: "UPDATE " + kind + " SET version = version + 1, deleted = ?, doc = ?" + sets + " WHERE id = ?",
-	}
-}
-
-// put stores a document under its id and returns its version.
-func (t table) put(ctx context.Context, tx *sql.Tx, id string, doc any, deleted bool, values ...any) (int, error) {
-	text, err := json.Marshal(doc)
-	if err != nil {
-		return 0, err
-	}
-	var version int
-	var wasDeleted bool
-	var was string
-	switch err := tx.QueryRowContext(ctx, t.get, id).Scan(&version, &wasDeleted, &was); {
-	case errors.Is(err, sql.ErrNoRows):
-		_, err := tx.ExecContext(ctx, t.insert, append([]any{id, deleted, string(text)}, values...)...)
-		return 1, err
-	case err != nil:
-		return 0, err
-	case was == string(text) && wasDeleted == deleted:
-		return version, nil
-	}
-	if _, err := tx.ExecContext(ctx, "INSERT INTO history (kind, id, version, deleted, doc, replaced_at) VALUES (?, ?, ?, ?, ?, ?)",
-		t.kind, id, version, wasDeleted, was, time.Now().UTC().Format(time.RFC3339Nano)); err != nil {
-		return 0, err
-	}
-	_, err = tx.ExecContext(ctx, t.update, append(append([]any{deleted, string(text)}, values...), id)...)
-	return version + 1, err
-}
-
-// one reads a document by id into doc.
-func (s *Store) one(ctx context.Context, t table, id string, doc any) (version int, deleted bool, err error) {
-	var text string
-	switch err := s.r.QueryRowContext(ctx, t.get, id).Scan(&version, &deleted, &text); {
-	case errors.Is(err, sql.ErrNoRows):
-		return 0, false, fmt.Errorf("%s %s: %w", t.kind, id, ErrNotFound)
-	case err != nil:
-		return 0, false, fmt.Errorf("reading %s: %w", t.kind, err)
-	}
-	return version, deleted, json.Unmarshal([]byte(text), doc)
 }
 
 // rows runs a query whose rows are scanned by scan.
@@ -204,58 +214,4 @@ func listed[T any](ctx context.Context, s *Store, what, query string, set func(*
 		return nil
 	}, args...)
 	return out, err
-}
-
-// versionDoc is the document of an earlier or the present version.
-func (s *Store) versionDoc(ctx context.Context, t table, id string, to int, doc any) error {
-	version, _, err := s.one(ctx, t, id, doc)
-	if err != nil || to == 0 || to == version {
-		return err
-	}
-	var text string
-	err = s.r.QueryRowContext(ctx, "SELECT doc FROM history WHERE kind = ? AND id = ? AND version = ?", t.kind, id, to).Scan(&text)
-	if errors.Is(err, sql.ErrNoRows) {
-		return fmt.Errorf("version %d of %s %s: %w", to, t.kind, id, ErrNotFound)
-	}
-	if err != nil {
-		return fmt.Errorf("reading history: %w", err)
-	}
-	return json.Unmarshal([]byte(text), doc)
-}
-
-// SetVersion brings a kept thing back to an earlier version; 0 removes it. The step is itself a version,
-// so that it can be undone in turn.
-func (s *Store) SetVersion(ctx context.Context, kind, id string, to int) (version int, deleted bool, err error) {
-	deleted = to == 0
-	switch kind {
-	case outings.kind:
-		var o Outing
-		if err := s.versionDoc(ctx, outings, id, to, &o); err != nil {
-			return 0, false, err
-		}
-		o.Deleted = deleted
-		o, err = s.PutOuting(ctx, o)
-		return o.Version, deleted, err
-	case contacts.kind:
-		return s.setContact(ctx, id, to)
-	case deployments.kind:
-		return s.setDeployment(ctx, id, to)
-	case sweeps.kind:
-		return s.setSweep(ctx, id, to)
-	case marked.kind:
-		return s.setMarks(ctx, id, to)
-	case recipes.kind:
-		return s.setRecipe(ctx, id, to)
-	case photos.kind:
-		return s.setPhoto(ctx, id, to)
-	case parts.kind:
-		var p kit.Part
-		if err := s.versionDoc(ctx, parts, id, to, &p); err != nil {
-			return 0, false, err
-		}
-		p.Deleted = deleted
-		p, err = s.PutPart(ctx, p)
-		return p.Version, deleted, err
-	}
-	return 0, false, fmt.Errorf("%q cannot be undone: %w", kind, ErrNotFound)
 }

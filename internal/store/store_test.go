@@ -36,17 +36,17 @@ func filled(t testing.TB, s *Store) {
 			t.Fatal(err)
 		}
 	}
-	_, err := s.PutOuting(ctx, Outing{ID: "o1", Name: "Gannet Spit", Date: "2026-05-16"})
+	_, err := s.PutOuting(ctx, Outing{ID: "o1", Name: "Gannet Spit", Date: "2026-05-16"}, 0)
 	fail(err)
-	_, err = s.PutDeployment(ctx, deployment.Deployment{ID: "d1", OutingID: "o1", Name: "Heron"})
+	_, err = s.PutDeployment(ctx, deployment.Deployment{ID: "d1", OutingID: "o1", Name: "Heron"}, 0)
 	fail(err)
 	for i := range 2 {
 		_, err = s.AddRevision(ctx, deployment.Revision{ID: fmt.Sprintf("r%d", i+1), DeploymentID: "d1", Built: deployment.Built{Shape: antenna.Shape{Family: "end-fed"}}})
 		fail(err)
 	}
-	_, err = s.PutSweep(ctx, Sweep{ID: "s1", RevisionID: "r1", Where: "feed", Curve: sweep.Sweep{Kind: "magnitude", F: []float64{7e6}, Re: []float64{0.1}}, File: []byte("raw")})
+	_, err = s.PutSweep(ctx, Sweep{ID: "s1", RevisionID: "r1", Where: "feed", Curve: sweep.Sweep{Kind: "magnitude", F: []float64{7e6}, Re: []float64{0.1}}, File: []byte("raw")}, 0)
 	fail(err)
-	_, err = s.PutContact(ctx, onair.Contact{ID: "c1", OutingID: "o1", DeploymentID: "d1", Call: "Q2TAV", At: time.Unix(1e9, 0)})
+	_, err = s.PutContact(ctx, onair.Contact{ID: "c1", OutingID: "o1", DeploymentID: "d1", Call: "Q2TAV", At: time.Unix(1e9, 0)}, 0)
 	fail(err)
 }
 
@@ -72,12 +72,12 @@ func TestEveryEditCanBeUndoneAndTheUndoToo(t *testing.T) {
 	ctx := context.Background()
 	c, _ := s.Contact(ctx, "c1")
 	c.Call = "Q2TAX"
-	if c, _ = s.PutContact(ctx, c); c.Version != 2 {
+	if c, _ = s.PutContact(ctx, c, 1); c.Version != 2 {
 		t.Fatalf("version %d", c.Version)
 	}
 	step := func(kind, id string, to, version int, deleted bool) {
 		t.Helper()
-		v, d, err := s.SetVersion(ctx, kind, id, to)
+		v, d, err := s.SetVersion(ctx, kind, id, to, version-1)
 		if err != nil || v != version || d != deleted {
 			t.Fatalf("%s to %d: version %d, deleted %v, %v", kind, to, v, d, err)
 		}
@@ -99,7 +99,7 @@ func TestEveryEditCanBeUndoneAndTheUndoToo(t *testing.T) {
 		t.Error("the file is lost with the undo")
 	}
 	for _, x := range []struct{ kind, id string }{{"contact", "none"}, {"me", "1"}, {"contact", "c1"}} {
-		if _, _, err := s.SetVersion(ctx, x.kind, x.id, 99); !errors.Is(err, ErrNotFound) {
+		if _, _, err := s.SetVersion(ctx, x.kind, x.id, 99, 4); !errors.Is(err, ErrNotFound) {
 			t.Errorf("%v: %v", x, err)
 		}
 	}
@@ -110,7 +110,7 @@ func TestRemovedThingsAreNotListed(t *testing.T) {
 	filled(t, s)
 	ctx := context.Background()
 	for _, x := range [][2]string{{"contact", "c1"}, {"sweep", "s1"}, {"deployment", "d1"}, {"outing", "o1"}} {
-		if _, _, err := s.SetVersion(ctx, x[0], x[1], 0); err != nil {
+		if _, _, err := s.SetVersion(ctx, x[0], x[1], 0, 1); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -127,14 +127,14 @@ func TestRemovedThingsAreNotListed(t *testing.T) {
 func TestLettersCountOn(t *testing.T) {
 	s, _ := open(t)
 	filled(t, s)
-	d, err := s.PutDeployment(context.Background(), deployment.Deployment{ID: "d2", OutingID: "o1", Name: "Stilt"})
+	d, err := s.PutDeployment(context.Background(), deployment.Deployment{ID: "d2", OutingID: "o1", Name: "Stilt"}, 0)
 	if err != nil || d.Letter != "B" {
 		t.Errorf("%+v %v", d, err)
 	}
 	if letter(25)+letter(26)+letter(27) != "ZAAAB" {
 		t.Error(letter(26))
 	}
-	if _, err := s.PutDeployment(context.Background(), deployment.Deployment{ID: "d3", OutingID: "nowhere"}); !errors.Is(err, ErrNotFound) {
+	if _, err := s.PutDeployment(context.Background(), deployment.Deployment{ID: "d3", OutingID: "nowhere"}, 0); !errors.Is(err, ErrNotFound) {
 		t.Errorf("a deployment of no outing: %v", err)
 	}
 }
@@ -159,7 +159,7 @@ func TestImportIsOneStepThatCanBeTakenOut(t *testing.T) {
 	if n, err := s.RemoveBatch(ctx, "b"); n != 2 || err != nil {
 		t.Fatal(n, err)
 	}
-	if _, _, err := s.SetVersion(ctx, "contact", "i1", 1); err != nil {
+	if _, _, err := s.SetVersion(ctx, "contact", "i1", 1, 2); err != nil {
 		t.Error(err)
 	}
 	if cs, _ := s.Contacts(ctx, "o1"); len(cs) != 2 {
@@ -190,26 +190,21 @@ func TestBackupAndRestoreOfALiveDatabase(t *testing.T) {
 	if err := s.Backup(ctx, copyFile); err == nil {
 		t.Error("a backup was overwritten")
 	}
-	if _, err := s.PutContact(ctx, onair.Contact{ID: "c2", OutingID: "o1", Call: "Q9Z"}); err != nil {
+	if _, err := s.PutContact(ctx, onair.Contact{ID: "c2", OutingID: "o1", Call: "Q9Z"}, 0); err != nil {
 		t.Fatal(err)
 	}
 	// Another process restores while this one is open.
-	other, err := Open(ctx, dir)
+	kept, err := Restore(ctx, dir, copyFile)
 	if err != nil {
 		t.Fatal(err)
 	}
-	kept, err := other.Restore(ctx, copyFile)
-	if err != nil {
-		t.Fatal(err)
-	}
-	other.Close()
 	if cs, err := s.Contacts(ctx, "o1"); err != nil || len(cs) != 1 {
 		t.Errorf("the open one sees %d contacts, %v", len(cs), err)
 	}
 	if err := Verify(ctx, kept); err != nil {
 		t.Errorf("what was there is kept: %v", err)
 	}
-	if _, err := s.PutContact(ctx, onair.Contact{ID: "c3", OutingID: "o1", Call: "Q8Z"}); err != nil {
+	if _, err := s.PutContact(ctx, onair.Contact{ID: "c3", OutingID: "o1", Call: "Q8Z"}, 0); err != nil {
 		t.Errorf("writing goes on after a restore: %v", err)
 	}
 }
@@ -226,11 +221,11 @@ func TestABadBackupReplacesNothing(t *testing.T) {
 	for name, content := range map[string][]byte{"cut.db": data[:len(data)/2], "text.db": []byte(strings.Repeat("not a database ", 500)), "empty.db": nil} {
 		path := filepath.Join(dir, name)
 		os.WriteFile(path, content, 0o600)
-		if _, err := s.Restore(ctx, path); err == nil {
+		if _, err := Restore(ctx, dir, path); err == nil {
 			t.Errorf("%s was restored", name)
 		}
 	}
-	if _, err := s.Restore(ctx, filepath.Join(dir, "missing.db")); err == nil {
+	if _, err := Restore(ctx, dir, filepath.Join(dir, "missing.db")); err == nil {
 		t.Error("a missing file was restored")
 	}
 	if cs, _ := s.Contacts(ctx, "o1"); len(cs) != 1 {
@@ -253,7 +248,7 @@ func BenchmarkLogContact(b *testing.B) {
 	i := 0
 	for b.Loop() {
 		i++
-		if _, err := s.PutContact(context.Background(), onair.Contact{ID: fmt.Sprint("b", i), OutingID: "o1", Call: "Q2TAV", At: time.Now()}); err != nil {
+		if _, err := s.PutContact(context.Background(), onair.Contact{ID: fmt.Sprint("b", i), OutingID: "o1", Call: "Q2TAV", At: time.Now()}, 0); err != nil {
 			b.Fatal(err)
 		}
 	}

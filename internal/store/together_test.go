@@ -26,7 +26,7 @@ func TestManyWriteAndReadTogether(t *testing.T) {
 		st := []*Store{s, other}[w%2]
 		wg.Go(func() {
 			for i := range 40 {
-				if _, err := st.PutContact(ctx, onair.Contact{ID: fmt.Sprintf("w%d-%d", w, i), OutingID: "o1", Call: "Q2TAV", At: time.Unix(int64(i), 0)}); err != nil {
+				if _, err := st.PutContact(ctx, onair.Contact{ID: fmt.Sprintf("w%d-%d", w, i), OutingID: "o1", Call: "Q2TAV", At: time.Unix(int64(i), 0)}, 0); err != nil {
 					t.Errorf("writer %d: %v", w, err)
 					return
 				}
@@ -54,7 +54,7 @@ func TestOneIdWrittenByTwoMakesOneThing(t *testing.T) {
 	var wg sync.WaitGroup
 	for range 8 {
 		wg.Go(func() {
-			if _, err := s.PutContact(context.Background(), onair.Contact{ID: "same", OutingID: "o1", Call: "Q2TAV"}); err != nil {
+			if _, err := s.PutContact(context.Background(), onair.Contact{ID: "same", OutingID: "o1", Call: "Q2TAV"}, 0); err != nil {
 				t.Error(err)
 			}
 		})
@@ -113,7 +113,7 @@ func TestAStoppedWriteLeavesNothing(t *testing.T) {
 	if _, err := s.AddContacts(ctx, []onair.Contact{{ID: "x", OutingID: "o1"}}); err == nil {
 		t.Error("a stopped import was stored")
 	}
-	if _, err := s.PutOuting(ctx, Outing{ID: "o2", Name: "x", Date: "2026-01-01"}); err == nil {
+	if _, err := s.PutOuting(ctx, Outing{ID: "o2", Name: "x", Date: "2026-01-01"}, 0); err == nil {
 		t.Error("a stopped write was stored")
 	}
 	all, _ := s.Outings(context.Background())

@@ -1,0 +1,196 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"time"
+
+	"reed/core/onair"
+)
+
+// The tally counts contacts by outing, day, antenna and band as they are written (triggers of the database), and of them
+// those that count something new ("fresh"), which is the scheme's rule in core.
+
+// freshOf works out which of some contacts count something new, and writes what differs.
+func freshOf(ctx context.Context, tx *sql.Tx, scheme, query string, args ...any) error {
+	rows, err := tx.QueryContext(ctx, query, args...)
+	if err != nil {
+		return err
+	}
+	var list []onair.Contact
+	was := map[string]bool{}
+	for rows.Next() {
+		var c onair.Contact
+		var at int64
+		var fresh bool
+		if err := rows.Scan(&c.ID, &at, &c.Call, &c.Band, &c.Mode, &c.OwnRef, &c.OtherRef, &fresh); err != nil {
+			rows.Close()
+			return err
+		}
+		c.At = time.UnixMilli(at)
+		list, was[c.ID] = append(list, c), fresh
+	}
+	if err := rows.Err(); err != nil {
+		return err
+	}
+	dup := onair.SchemeNamed(scheme).Duplicates(list)
+	for _, c := range list {
+		if fresh := dup[c.ID] == ""; fresh != was[c.ID] {
+			if _, err := tx.ExecContext(ctx, "UPDATE contact SET fresh = ? WHERE id = ?", fresh, c.ID); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+const (
+	rule     = "SELECT id, at, call, band, mode, own_ref, other_ref, fresh FROM contact WHERE outing_id = ? AND deleted = 0"
+	inOrder  = " ORDER BY at, rowid"
+	ofOne    = rule + " AND call = ?" + inOrder
+	ofAll    = rule + inOrder
+	schemeOf = "SELECT coalesce(doc ->> 'scheme', '') FROM outing WHERE id = ?"
+)
+
+// refresh works out anew which contacts with one station count.
+func refresh(ctx context.Context, tx *sql.Tx, outing, call string) error {
+	var scheme string
+	if err := tx.QueryRowContext(ctx, schemeOf, outing).Scan(&scheme); err != nil {
+		return err
+	}
+	return freshOf(ctx, tx, scheme, ofOne, outing, upper(call))
+}
+
+// recount works out anew which contacts of an outing count, under a scheme.
+func recount(ctx context.Context, tx *sql.Tx, outing, scheme string) error {
+	if err := freshOf(ctx, tx, scheme, ofAll, outing); err != nil {
+		return err
+	}
+	_, err := tx.ExecContext(ctx, "UPDATE outing SET counted_by = ? WHERE id = ?", onair.SchemeNamed(scheme).ID, outing)
+	return err
+}
+
+func recountNow(ctx context.Context, tx *sql.Tx, outing string) error {
+	var scheme string
+	if err := tx.QueryRowContext(ctx, schemeOf, outing).Scan(&scheme); err != nil {
+		return err
+	}
+	return recount(ctx, tx, outing, scheme)
+}
+
+// recountStale works out what was never worked out under the outing's scheme, as after a migration.
+func recountStale(ctx context.Context, db *sql.DB) error {
+	var stale []string
+	if err := scanAll(ctx, db, "SELECT id FROM outing WHERE counted_by = ''", func(r *sql.Rows) error {
+		var id string
+		err := r.Scan(&id)
+		stale = append(stale, id)
+		return err
+	}); err != nil || len(stale) == 0 {
+		return err
+	}
+	tx, err := db.BeginTx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	defer tx.Rollback() //nolint:errcheck // after Commit this does nothing
+	for _, id := range stale {
+		if err := recountNow(ctx, tx, id); err != nil {
+			return err
+		}
+	}
+	return tx.Commit()
+}
+
+// Tally is what there is of an outing's contacts, without reading them.
+type Tally struct {
+	Contacts, Fresh int
+	Day             string // the latest UTC day with contacts
+	OnDay           int    // of Fresh, those of that day
+	ByDeployment    map[string]int
+	ByBand          map[string]int
+}
+
+const (
+	tallies   = "SELECT outing_id, day, deployment_id, band, contacts, fresh FROM tally WHERE contacts > 0"
+	tallyOf   = tallies + " AND outing_id = ?"
+	recentOf  = "SELECT count(*) FROM contact WHERE outing_id = ? AND deleted = 0 AND fresh = 1 AND at >= ? AND at <= ? AND (? = '' OR day = ?)"
+	deployed  = "SELECT deployment_id, sum(contacts) FROM tally WHERE outing_id = ? AND contacts > 0 GROUP BY 1"
+	allPlaces = "SELECT deployment_id, sum(contacts) FROM tally WHERE contacts > 0 GROUP BY 1"
+)
+
+func (s *Store) tally(ctx context.Context, query string, args ...any) (map[string]*Tally, error) {
+	out := map[string]*Tally{}
+	err := s.rows(ctx, "the counts", query, func(r *sql.Rows) error {
+		var outing, day, deployment, band string
+		var contacts, fresh int
+		if err := r.Scan(&outing, &day, &deployment, &band, &contacts, &fresh); err != nil {
+			return err
+		}
+		t := out[outing]
+		if t == nil {
+			t = &Tally{ByDeployment: map[string]int{}, ByBand: map[string]int{}}
+			out[outing] = t
+		}
+		t.Contacts, t.Fresh = t.Contacts+contacts, t.Fresh+fresh
+		t.ByDeployment[deployment] += contacts
+		t.ByBand[band] += contacts
+		if day > t.Day {
+			t.Day, t.OnDay = day, 0
+		}
+		if day == t.Day {
+			t.OnDay += fresh
+		}
+		return nil
+	}, args...)
+	return out, err
+}
+
+// Progress is how far an outing is to its scheme's minimum at a time, with its tally.
+func (s *Store) Progress(ctx context.Context, o Outing, now time.Time) (onair.Progress, Tally, error) {
+	all, err := s.tally(ctx, tallyOf, o.ID)
+	if err != nil {
+		return onair.Progress{}, Tally{}, err
+	}
+	t := all[o.ID]
+	if t == nil {
+		t = &Tally{ByDeployment: map[string]int{}, ByBand: map[string]int{}}
+	}
+	p, err := s.progress(ctx, o, *t, now)
+	return p, *t, err
+}
+
+func (s *Store) progress(ctx context.Context, o Outing, t Tally, now time.Time) (onair.Progress, error) {
+	scheme := onair.SchemeNamed(o.Scheme)
+	c := onair.Counts{Counted: t.Fresh, Duplicates: t.Contacts - t.Fresh}
+	day := ""
+	if scheme.PerDay {
+		c.Counted, c.Day, day = t.OnDay, t.Day, t.Day
+	}
+	since := now.Add(-onair.Recent)
+	// Who has not been on the air since yesterday has no present rate.
+	if t.Day >= since.UTC().Format(time.DateOnly) {
+		if err := s.r.QueryRowContext(ctx, recentOf, o.ID, since.UnixMilli(), now.UnixMilli(), day, day).Scan(&c.Late); err != nil {
+			return onair.Progress{}, err
+		}
+	}
+	return scheme.Progress(c, now), nil
+}
+
+// CountContacts counts the contacts by deployment, for one outing or all with an empty id. Contacts
+// without a deployment count under "".
+func (s *Store) CountContacts(ctx context.Context, outingID string) (map[string]int, error) {
+	query, args := deployed, []any{outingID}
+	if outingID == "" {
+		query, args = allPlaces, nil
+	}
+	out := map[string]int{}
+	err := s.rows(ctx, "the contacts", query, func(r *sql.Rows) error {
+		var id string
+		var n int
+		err := r.Scan(&id, &n)
+		out[id] = n
+		return err
+	}, args...)
+	return out, err
+}

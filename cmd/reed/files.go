@@ -126,7 +126,7 @@ func importLog(ctx context.Context, c *call, st *store.Store, p *exchange.Previe
 			}
 		}
 		o = store.Outing{ID: uuid.Must(uuid.NewV7()).String(), Name: strings.TrimSuffix(p.Name, filepath.Ext(p.Name)), Date: day.Format(time.DateOnly)}
-		if _, err := st.PutOuting(ctx, o); err != nil {
+		if _, err := st.PutOuting(ctx, o, 0); err != nil {
 			return err
 		}
 	}
@@ -168,7 +168,7 @@ func importSweep(ctx context.Context, c *call, st *store.Store, p *exchange.Prev
 		}
 		r := revisions[len(revisions)-1]
 		v := store.Sweep{ID: uuid.Must(uuid.NewV7()).String(), RevisionID: r.ID, Name: p.Name, Where: where, TakenAt: time.Now().UTC(), Curve: *p.Sweep, File: raw}
-		if _, err := st.PutSweep(ctx, v); err != nil {
+		if _, err := st.PutSweep(ctx, v, 0); err != nil {
 			return err
 		}
 		return c.json(map[string]any{"kind": p.Kind, "deployment": d.Name, "revision": r.Seq, "points": len(p.Sweep.F), "guesses": p.Guesses, "notes": p.Notes})
@@ -295,23 +295,22 @@ func backup(ctx context.Context, c *call) error {
 	if err := st.Backup(ctx, to); err != nil {
 		return err
 	}
-	if err := store.Verify(ctx, to); err != nil {
-		return fmt.Errorf("the backup was written but does not verify: %w", err)
-	}
 	fmt.Fprintf(c.out, "written and verified: %s\n", to)
 	return nil
 }
 
 func restore(ctx context.Context, c *call) error {
-	st, from, err := c.openFor(ctx)
+	data := c.flags.String("data", "", "folder of the data")
+	if err := c.begin(); err != nil {
+		return err
+	}
+	if *data == "" || len(c.args) != 1 {
+		return usagef("name the folder and one file: --data DIR FILE")
+	}
+	kept, err := store.Restore(ctx, *data, c.args[0])
 	if err != nil {
 		return err
 	}
-	defer st.Close()
-	kept, err := st.Restore(ctx, from)
-	if err != nil {
-		return fmt.Errorf("nothing was replaced: %w", err)
-	}
-	fmt.Fprintf(c.out, "restored from %s; what was there before is kept in %s\n", from, kept)
+	fmt.Fprintf(c.out, "restored from %s; what was there before is kept in %s\n", c.args[0], kept)
 	return nil
 }

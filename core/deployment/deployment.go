@@ -221,12 +221,17 @@ type Tag struct {
 
 // MakeTag describes a deployment by its newest revision, or by its plan without one.
 func MakeTag(d Deployment, revs []Revision, sweeps, contacts int, imperial bool) Tag {
-	state := "planned"
-	var s antenna.Shape
 	if n := len(revs); n > 0 {
-		s, state = revs[n-1].Built.Shape, "up"
-	} else {
-		s = antenna.Design(d.Plan).Shape
+		return TagOf(d, revs[n-1].Built, true, sweeps, contacts, imperial)
+	}
+	return TagOf(d, Built{Shape: antenna.Design(d.Plan).Shape}, false, sweeps, contacts, imperial)
+}
+
+// TagOf describes a deployment by what it is: as it is up, or as it is planned.
+func TagOf(d Deployment, b Built, up bool, sweeps, contacts int, imperial bool) Tag {
+	s, state := b.Shape, "planned"
+	if up {
+		state = "up"
 	}
 	switch {
 	case contacts > 0:

@@ -3,10 +3,13 @@
 package onair
 
 import (
+	"fmt"
 	"regexp"
 	"strings"
 	"time"
 
+	"reed/core/band"
+	"reed/core/entry"
 	"reed/core/place"
 )
 
@@ -93,4 +96,63 @@ func (c Contact) ModeLabel() string {
 		return c.Submode
 	}
 	return c.Mode
+}
+
+// Bounds of a contact that was typed or corrected.
+const (
+	MostPower = 5000.0 // watts
+	LeastFreq = 1e5    // hertz
+	MostFreq  = 3e11
+	mostExtra = 200
+	mostValue = 20000
+)
+
+// future is by how much a clock may be ahead.
+const future = 2 * time.Minute
+
+// Check says what in a corrected contact cannot be, at the time now. was is the contact as it stands: what an import
+// brought and nobody changed, as a band above 6 m, stays.
+func (c Contact) Check(was Contact, region band.Region, now time.Time) (out []entry.Fault) {
+	bad := func(path, format string, args ...any) {
+		out = append(out, entry.Fault{Path: path, Severity: "error", Text: fmt.Sprintf(format, args...)})
+	}
+	switch {
+	case c.Call == "":
+		bad("call", "the call is missing")
+	case !IsCall(c.Call) && c.Call != was.Call:
+		bad("call", "%q does not look like a call; write it like Q2TAV or Q7RUN/P", c.Call)
+	}
+	if c.At.After(now.Add(future)) {
+		bad("at", "%s lies in the future; times are UTC", c.At.UTC().Format("2006-01-02 15:04"))
+	}
+	if c.Band != was.Band || c.FreqHz != was.FreqHz || was.ID == "" {
+		c.checkBand(region, bad)
+	}
+	if !(c.PowerW >= 0 && c.PowerW <= MostPower) {
+		bad("power_w", "%.4g W found; expected 0 to %.0f", c.PowerW, MostPower)
+	}
+	if _, err := place.ParseLocator(c.Locator); c.Locator != "" && c.Locator != was.Locator && err != nil {
+		bad("locator", "%s", err)
+	}
+	if len(c.Extra) > mostExtra {
+		bad("extra", "%d further fields found; at most %d are kept", len(c.Extra), mostExtra)
+	}
+	for _, x := range c.Extra {
+		if len(x.Value) > mostValue {
+			bad("extra", "%s is %d characters long; at most %d are kept", x.Name, len(x.Value), mostValue)
+		}
+	}
+	return out
+}
+
+func (c Contact) checkBand(region band.Region, bad func(path, format string, args ...any)) {
+	if !(c.FreqHz == 0 || c.FreqHz >= LeastFreq && c.FreqHz <= MostFreq) {
+		bad("freq_hz", "%.6g MHz found; expected 0.1 to 300000", c.FreqHz/1e6)
+		return
+	}
+	if _, ok := band.Named(region, c.Band); !ok {
+		bad("band", "%q is not a band from 160 m to 6 m; write it like 40m", c.Band)
+	} else if b, in := band.At(region, c.FreqHz); c.FreqHz > 0 && (!in || b.Name != c.Band) {
+		bad("freq_hz", "%.6g MHz is not in %s", c.FreqHz/1e6, c.Band)
+	}
 }

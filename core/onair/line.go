@@ -126,6 +126,9 @@ func ParseLine(line string, ctx Context) (Contact, []Problem) {
 			}
 		case powerWord.MatchString(word):
 			w, err := quantity.ParsePower(word)
+			if err == nil && w > MostPower {
+				err = fmt.Errorf("%s found; expected at most %.0f W", word, MostPower)
+			}
 			if err != nil {
 				bad("%s", err)
 			}
@@ -166,7 +169,7 @@ func ParseLine(line string, ctx Context) (Contact, []Problem) {
 	need(c.Call == "", "the call is missing; begin with it, like Q2TAV 59 57")
 	need(c.Band == "", "the band is missing; say it once, like 40m or 7.032")
 	need(c.Mode == "", "the mode is missing; say it once, like CW or SSB")
-	need(c.At.After(ctx.Now.Add(2*time.Minute)), "the time "+c.At.Format("2006-01-02 15:04")+" lies in the future; times are UTC")
+	need(c.At.After(ctx.Now.Add(future)), "the time "+c.At.Format("2006-01-02 15:04")+" lies in the future; times are UTC")
 	return c, problems
 }
 
@@ -192,7 +195,7 @@ func lineTime(s string, now time.Time) (t time.Time, seconds bool, err error) {
 	min, _ := strconv.Atoi(m[5])
 	sec, _ := strconv.Atoi("0" + m[6])
 	t = time.Date(y, mo, d, h, min, sec, 0, time.UTC)
-	if m[1] == "" && t.After(now.Add(2*time.Minute)) {
+	if m[1] == "" && t.After(now.Add(future)) {
 		t = t.AddDate(0, 0, -1)
 	}
 	return t, m[6] != "", nil

@@ -3,6 +3,7 @@ package onair
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"time"
 )
@@ -62,6 +63,18 @@ func (s Scheme) Duplicates(contacts []Contact) map[string]string {
 		first[k] = c.ID
 	}
 	return dup
+}
+
+// Repeats finds the contact of which another would be a duplicate, among those with the same station in rising time.
+func (s Scheme) Repeats(c Contact, same []Contact) (first Contact, ok bool) {
+	c.ID = ""
+	of := s.Duplicates(append(slices.Clone(same), c))[c.ID]
+	for _, x := range same {
+		if x.ID == of && of != "" {
+			return x, true
+		}
+	}
+	return Contact{}, false
 }
 
 // Progress tells how far it is to the minimum.

@@ -266,7 +266,7 @@ func outings() []outing {
 // Fill writes the demo data into an empty store.
 func Fill(ctx context.Context, st *store.Store) error {
 	segments := band.DefaultSegments(1)
-	if err := st.PutMe(ctx, store.Me{Call: "Q1REED", Region: 1, Segments: segments, PowerW: 10, GoodSWR: 2}); err != nil {
+	if _, err := st.PutMe(ctx, store.Me{Call: "Q1REED", Region: 1, Segments: segments, PowerW: 10, GoodSWR: 2}, 0); err != nil {
 		return err
 	}
 	if err := fillBag(ctx, st); err != nil {
@@ -334,7 +334,7 @@ func fillOuting(ctx context.Context, st *store.Store, engine *twin.Engine, o out
 		return day.Add(time.Duration(begin.Hour()*60+begin.Minute()+minutes) * time.Minute)
 	}
 	o.ID, o.Date = id("outing", o.Name), day.Format(time.DateOnly)
-	if _, err := st.PutOuting(ctx, o.Outing); err != nil {
+	if _, err := st.PutOuting(ctx, o.Outing, 0); err != nil {
 		return err
 	}
 	home, err := place.ParsePosition(o.Place)
@@ -361,7 +361,7 @@ func fillOuting(ctx context.Context, st *store.Store, engine *twin.Engine, o out
 			}
 		}
 		d := deployment.Deployment{ID: id("deployment", a.name), OutingID: o.ID, Name: a.name, Plan: a.plan, Lesson: a.lesson, CreatedAt: at(k)}
-		d, err := st.PutDeployment(ctx, d)
+		d, err := st.PutDeployment(ctx, d, 0)
 		if err != nil {
 			return err
 		}
@@ -371,7 +371,7 @@ func fillOuting(ctx context.Context, st *store.Store, engine *twin.Engine, o out
 		}
 		if len(a.clock) == 4 {
 			d.Clock = deployment.Clock{Begun: at(a.clock[0]), Up: at(a.clock[1]), Tuned: at(a.clock[2]), OnAir: at(a.clock[3])}
-			if _, err := st.PutDeployment(ctx, d); err != nil {
+			if _, err := st.PutDeployment(ctx, d, d.Version); err != nil {
 				return err
 			}
 		}
@@ -468,7 +468,7 @@ func fillRevisions(ctx context.Context, st *store.Store, engine *twin.Engine, a 
 			if sp.atRadio {
 				where = "radio"
 			}
-			if _, err := st.PutSweep(ctx, store.Sweep{ID: id("sweep", a.name, i, k), RevisionID: rev.ID, Name: name, Where: where, TakenAt: at(r.minutes + 3 + k), Simulated: true, Curve: *read.Sweep, File: []byte(text)}); err != nil {
+			if _, err := st.PutSweep(ctx, store.Sweep{ID: id("sweep", a.name, i, k), RevisionID: rev.ID, Name: name, Where: where, TakenAt: at(r.minutes + 3 + k), Simulated: true, Curve: *read.Sweep, File: []byte(text)}, 0); err != nil {
 				return err
 			}
 		}
@@ -509,7 +509,7 @@ func fillPhoto(ctx context.Context, st *store.Store, a antennaOf, deploymentID s
 	if err != nil {
 		return err
 	}
-	_, err = st.PutPhoto(ctx, store.Photo{ID: id("photo", a.name), DeploymentID: deploymentID, Caption: a.photo, Width: clean.Width, Height: clean.Height, At: at, File: clean.JPEG})
+	_, err = st.PutPhoto(ctx, store.Photo{ID: id("photo", a.name), DeploymentID: deploymentID, Caption: a.photo, Width: clean.Width, Height: clean.Height, At: at, File: clean.JPEG}, 0)
 	return err
 }
 
@@ -534,7 +534,7 @@ func fillRecipe(ctx context.Context, st *store.Store, a antennaOf, o outing, d d
 			dips[b.Name] = r.MinAt
 		}
 	}
-	_, err = st.PutRecipe(ctx, deployment.MakeRecipe(id("recipe", a.name), a.recipe, d, rev, o.Name, o.Date, o.Ground, dips))
+	_, err = st.PutRecipe(ctx, deployment.MakeRecipe(id("recipe", a.name), a.recipe, d, rev, o.Name, o.Date, o.Ground, dips), 0)
 	return err
 }
 
@@ -576,7 +576,7 @@ func fillMarks(ctx context.Context, st *store.Store, engine *twin.Engine, a ante
 			set.Marks = append(set.Marks, mark)
 		}
 	}
-	_, err = st.PutMarks(ctx, set)
+	_, err = st.PutMarks(ctx, set, 0)
 	return err
 }
 
@@ -647,7 +647,7 @@ func (l *lineState) log(ctx context.Context, st *store.Store, o outing, r run, l
 			return fmt.Errorf("line %q: %v", line, problems)
 		}
 		c.ID, c.OutingID = id("contact", o.Name, letter, i), o.ID
-		if _, err := st.PutContact(ctx, c); err != nil {
+		if _, err := st.PutContact(ctx, c, 0); err != nil {
 			return err
 		}
 	}

@@ -253,6 +253,7 @@ const (
 	VersionInputKindContact    VersionInputKind = "contact"
 	VersionInputKindDeployment VersionInputKind = "deployment"
 	VersionInputKindMarks      VersionInputKind = "marks"
+	VersionInputKindOperator   VersionInputKind = "operator"
 	VersionInputKindOuting     VersionInputKind = "outing"
 	VersionInputKindPart       VersionInputKind = "part"
 	VersionInputKindPhoto      VersionInputKind = "photo"
@@ -268,6 +269,8 @@ func (e VersionInputKind) Valid() bool {
 	case VersionInputKindDeployment:
 		return true
 	case VersionInputKindMarks:
+		return true
+	case VersionInputKindOperator:
 		return true
 	case VersionInputKindOuting:
 		return true
@@ -303,6 +306,18 @@ func (e ConvertParamsKind) Valid() bool {
 	default:
 		return false
 	}
+}
+
+// Access defines model for Access.
+type Access struct {
+	// Allowed this device may use the notebook
+	Allowed bool `json:"allowed"`
+
+	// Lan other devices can reach it
+	Lan bool `json:"lan"`
+
+	// Local it is the machine that the notebook runs on
+	Local bool `json:"local"`
 }
 
 // Air defines model for Air.
@@ -438,6 +453,9 @@ type Computation struct {
 	State     ComputationState `json:"state"`
 	Step      int              `json:"step"`
 	Trim      *TrimAdvice      `json:"trim,omitempty"`
+
+	// Waits it has not begun: as many run at once as there are cores
+	Waits bool `json:"waits,omitempty,omitzero"`
 }
 
 // ComputationState defines model for Computation.State.
@@ -496,6 +514,15 @@ type ComputeInputWhere string
 // ComputedPoint defines model for ComputedPoint.
 type ComputedPoint = twin.Point
 
+// Conflict what is there, where a write was made from an older version
+type Conflict struct {
+	Deleted bool `json:"deleted"`
+
+	// Now in the form of the write
+	Now     map[string]interface{} `json:"now"`
+	Version int                    `json:"version"`
+}
+
 // Contact defines model for Contact.
 type Contact = onair.Contact
 
@@ -549,6 +576,16 @@ type DeploymentDetail struct {
 
 // DeploymentInput defines model for DeploymentInput.
 type DeploymentInput = deployment.Deployment
+
+// Device defines model for Device.
+type Device struct {
+	// Here it is the one that asks
+	Here  bool      `json:"here"`
+	Id    string    `json:"id"`
+	Name  string    `json:"name"`
+	Seen  time.Time `json:"seen"`
+	Since time.Time `json:"since"`
+}
 
 // Diagnosis defines model for Diagnosis.
 type Diagnosis = diagnose.Diagnosis
@@ -683,10 +720,13 @@ type LineRead struct {
 
 // Log defines model for Log.
 type Log struct {
-	Bands    []BandCount `json:"bands"`
-	Progress Progress    `json:"progress"`
-	Rows     []LogRow    `json:"rows"`
-	Total    int         `json:"total"`
+	Bands []BandCount `json:"bands"`
+
+	// Next before what the next page begins; empty at the log's first contact
+	Next     string   `json:"next,omitempty,omitzero"`
+	Progress Progress `json:"progress"`
+	Rows     []LogRow `json:"rows"`
+	Total    int      `json:"total"`
 }
 
 // LogRow defines model for LogRow.
@@ -816,6 +856,22 @@ type Overview struct {
 	Swr         []float64  `json:"swr"`
 }
 
+// PairInput defines model for PairInput.
+type PairInput struct {
+	// Name how the device is called in Settings
+	Name string `json:"name"`
+
+	// Secret the pairing word or the passphrase
+	Secret string `json:"secret"`
+}
+
+// PairingWord defines model for PairingWord.
+type PairingWord struct {
+	Addresses []string  `json:"addresses"`
+	Until     time.Time `json:"until"`
+	Word      string    `json:"word"`
+}
+
 // Part defines model for Part.
 type Part = kit.Part
 
@@ -888,11 +944,15 @@ type Preview = exchange.Preview
 
 // Problem defines model for Problem.
 type Problem struct {
-	Detail string       `json:"detail,omitempty,omitzero"`
-	Errors []FieldError `json:"errors,omitempty,omitzero"`
-	Status int          `json:"status"`
-	Title  string       `json:"title"`
-	Type   string       `json:"type,omitempty,omitzero"`
+	Conflict *Conflict    `json:"conflict,omitempty"`
+	Detail   string       `json:"detail,omitempty,omitzero"`
+	Errors   []FieldError `json:"errors,omitempty,omitzero"`
+
+	// Id under which the program's log says more
+	Id     string `json:"id,omitempty,omitzero"`
+	Status int    `json:"status"`
+	Title  string `json:"title"`
+	Type   string `json:"type,omitempty,omitzero"`
 }
 
 // Progress defines model for Progress.
@@ -1125,9 +1185,13 @@ type Verdict = sweep.Verdict
 
 // VersionInput defines model for VersionInput.
 type VersionInput struct {
+	// Id of the operator: me
 	Id   string           `json:"id"`
 	Kind VersionInputKind `json:"kind"`
 	To   int              `json:"to"`
+
+	// Version the version that this step was made from
+	Version int `json:"version"`
 }
 
 // VersionInputKind defines model for VersionInput.Kind.
@@ -1156,12 +1220,21 @@ type Wire = antenna.Wire
 // WireSet defines model for WireSet.
 type WireSet = antenna.WireSet
 
+// From defines model for From.
+type From = int
+
 // Id defines model for Id.
 type Id = string
 
 // GetComputationParams defines parameters for GetComputation.
 type GetComputationParams struct {
 	WaitMs int `form:"wait_ms,omitempty" json:"wait_ms,omitempty,omitzero"`
+}
+
+// PutContactParams defines parameters for PutContact.
+type PutContactParams struct {
+	// Version The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between.
+	Version From `form:"version,omitempty" json:"version,omitempty,omitzero"`
 }
 
 // ConvertParams defines parameters for Convert.
@@ -1173,6 +1246,18 @@ type ConvertParams struct {
 
 // ConvertParamsKind defines parameters for Convert.
 type ConvertParamsKind string
+
+// PutDeploymentParams defines parameters for PutDeployment.
+type PutDeploymentParams struct {
+	// Version The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between.
+	Version From `form:"version,omitempty" json:"version,omitempty,omitzero"`
+}
+
+// PutClockParams defines parameters for PutClock.
+type PutClockParams struct {
+	// Version The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between.
+	Version From `form:"version,omitempty" json:"version,omitempty,omitzero"`
+}
 
 // GetMarksParams defines parameters for GetMarks.
 type GetMarksParams struct {
@@ -1186,9 +1271,61 @@ type GetReadingParams struct {
 	Revision string `form:"revision,omitempty" json:"revision,omitempty,omitzero"`
 }
 
+// PutMarksParams defines parameters for PutMarks.
+type PutMarksParams struct {
+	// Version The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between.
+	Version From `form:"version,omitempty" json:"version,omitempty,omitzero"`
+}
+
+// PutMeParams defines parameters for PutMe.
+type PutMeParams struct {
+	// Version The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between.
+	Version From `form:"version,omitempty" json:"version,omitempty,omitzero"`
+}
+
+// PutOutingParams defines parameters for PutOuting.
+type PutOutingParams struct {
+	// Version The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between.
+	Version From `form:"version,omitempty" json:"version,omitempty,omitzero"`
+}
+
+// GetLogParams defines parameters for GetLog.
+type GetLogParams struct {
+	// Before the next of the page before; without it the newest
+	Before string `form:"before,omitempty" json:"before,omitempty,omitzero"`
+
+	// Words only contacts whose call, reference or locator holds this
+	Words string `form:"words,omitempty" json:"words,omitempty,omitzero"`
+	Most  int    `form:"most,omitempty" json:"most,omitempty,omitzero"`
+}
+
+// PutPartParams defines parameters for PutPart.
+type PutPartParams struct {
+	// Version The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between.
+	Version From `form:"version,omitempty" json:"version,omitempty,omitzero"`
+}
+
+// PutPhotoParams defines parameters for PutPhoto.
+type PutPhotoParams struct {
+	// Version The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between.
+	Version From `form:"version,omitempty" json:"version,omitempty,omitzero"`
+}
+
+// PutRecipeParams defines parameters for PutRecipe.
+type PutRecipeParams struct {
+	// Version The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between.
+	Version From `form:"version,omitempty" json:"version,omitempty,omitzero"`
+}
+
 // GetReferenceParams defines parameters for GetReference.
 type GetReferenceParams struct {
 	Region int `form:"region,omitempty" json:"region,omitempty,omitzero"`
+}
+
+// PutSweepParams defines parameters for PutSweep.
+type PutSweepParams struct {
+	// Version The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between.
+	Version From `form:"version,omitempty" json:"version,omitempty,omitzero"`
 }
 
 // WeighParams defines parameters for Weigh.
@@ -1197,6 +1334,9 @@ type WeighParams struct {
 	B    string `form:"b" json:"b"`
 	Band string `form:"band,omitempty" json:"band,omitempty,omitzero"`
 }
+
+// PairJSONRequestBody defines body for Pair for application/json ContentType.
+type PairJSONRequestBody = PairInput
 
 // ImportBagJSONRequestBody defines body for ImportBag for application/json ContentType.
 type ImportBagJSONRequestBody = BagFile
@@ -1270,6 +1410,15 @@ type SetVersionJSONRequestBody = VersionInput
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
 
+	// (GET /api/access)
+	GetAccess(ctx *echo.Context) error
+
+	// (POST /api/access)
+	Pair(ctx *echo.Context) error
+
+	// (POST /api/access/word)
+	NewWord(ctx *echo.Context) error
+
 	// (GET /api/bag)
 	GetBag(ctx *echo.Context) error
 
@@ -1298,7 +1447,7 @@ type ServerInterface interface {
 	GetComputation(ctx *echo.Context, id Id, params GetComputationParams) error
 
 	// (PUT /api/contacts/{id})
-	PutContact(ctx *echo.Context, id Id) error
+	PutContact(ctx *echo.Context, id Id, params PutContactParams) error
 
 	// (PUT /api/contacts/{id}/line)
 	PutLine(ctx *echo.Context, id Id) error
@@ -1310,10 +1459,10 @@ type ServerInterface interface {
 	GetDeployment(ctx *echo.Context, id Id) error
 
 	// (PUT /api/deployments/{id})
-	PutDeployment(ctx *echo.Context, id Id) error
+	PutDeployment(ctx *echo.Context, id Id, params PutDeploymentParams) error
 
 	// (PUT /api/deployments/{id}/clock)
-	PutClock(ctx *echo.Context, id Id) error
+	PutClock(ctx *echo.Context, id Id, params PutClockParams) error
 
 	// (PUT /api/deployments/{id}/layout)
 	LayOut(ctx *echo.Context, id Id) error
@@ -1323,6 +1472,12 @@ type ServerInterface interface {
 
 	// (GET /api/deployments/{id}/reading)
 	GetReading(ctx *echo.Context, id Id, params GetReadingParams) error
+
+	// (GET /api/devices)
+	ListDevices(ctx *echo.Context) error
+
+	// (DELETE /api/devices/{id})
+	RemoveDevice(ctx *echo.Context, id Id) error
 
 	// (GET /api/health)
 	GetHealth(ctx *echo.Context) error
@@ -1337,13 +1492,13 @@ type ServerInterface interface {
 	ReadLine(ctx *echo.Context) error
 
 	// (PUT /api/marks/{id})
-	PutMarks(ctx *echo.Context, id Id) error
+	PutMarks(ctx *echo.Context, id Id, params PutMarksParams) error
 
 	// (GET /api/me)
 	GetMe(ctx *echo.Context) error
 
 	// (PUT /api/me)
-	PutMe(ctx *echo.Context) error
+	PutMe(ctx *echo.Context, params PutMeParams) error
 
 	// (GET /api/outings)
 	ListOutings(ctx *echo.Context) error
@@ -1352,13 +1507,13 @@ type ServerInterface interface {
 	GetOuting(ctx *echo.Context, id Id) error
 
 	// (PUT /api/outings/{id})
-	PutOuting(ctx *echo.Context, id Id) error
+	PutOuting(ctx *echo.Context, id Id, params PutOutingParams) error
 
 	// (GET /api/outings/{id}/cutlists)
 	GetCutLists(ctx *echo.Context, id Id) error
 
 	// (GET /api/outings/{id}/log)
-	GetLog(ctx *echo.Context, id Id) error
+	GetLog(ctx *echo.Context, id Id, params GetLogParams) error
 
 	// (GET /api/outings/{id}/log.adi)
 	ExportLog(ctx *echo.Context, id Id) error
@@ -1367,13 +1522,13 @@ type ServerInterface interface {
 	GetPart(ctx *echo.Context, id Id) error
 
 	// (PUT /api/parts/{id})
-	PutPart(ctx *echo.Context, id Id) error
+	PutPart(ctx *echo.Context, id Id, params PutPartParams) error
 
 	// (GET /api/photos/{id})
 	GetPhoto(ctx *echo.Context, id Id) error
 
 	// (PUT /api/photos/{id})
-	PutPhoto(ctx *echo.Context, id Id) error
+	PutPhoto(ctx *echo.Context, id Id, params PutPhotoParams) error
 
 	// (POST /api/plan)
 	Plan(ctx *echo.Context) error
@@ -1385,7 +1540,7 @@ type ServerInterface interface {
 	ListRecipes(ctx *echo.Context) error
 
 	// (PUT /api/recipes/{id})
-	PutRecipe(ctx *echo.Context, id Id) error
+	PutRecipe(ctx *echo.Context, id Id, params PutRecipeParams) error
 
 	// (GET /api/reference)
 	GetReference(ctx *echo.Context, params GetReferenceParams) error
@@ -1394,7 +1549,7 @@ type ServerInterface interface {
 	PutRevision(ctx *echo.Context, id Id) error
 
 	// (PUT /api/sweeps/{id})
-	PutSweep(ctx *echo.Context, id Id) error
+	PutSweep(ctx *echo.Context, id Id, params PutSweepParams) error
 
 	// (GET /api/tags)
 	ListTags(ctx *echo.Context) error
@@ -1409,6 +1564,33 @@ type ServerInterface interface {
 // ServerInterfaceWrapper converts echo contexts to parameters.
 type ServerInterfaceWrapper struct {
 	Handler ServerInterface
+}
+
+// GetAccess converts echo context to params.
+func (w *ServerInterfaceWrapper) GetAccess(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetAccess(ctx)
+	return err
+}
+
+// Pair converts echo context to params.
+func (w *ServerInterfaceWrapper) Pair(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.Pair(ctx)
+	return err
+}
+
+// NewWord converts echo context to params.
+func (w *ServerInterfaceWrapper) NewWord(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.NewWord(ctx)
+	return err
 }
 
 // GetBag converts echo context to params.
@@ -1526,8 +1708,17 @@ func (w *ServerInterfaceWrapper) PutContact(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutContactParams
+	// ------------- Optional query parameter "version" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "version", ctx.QueryParams(), &params.Version, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter version: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.PutContact(ctx, id)
+	err = w.Handler.PutContact(ctx, id, params)
 	return err
 }
 
@@ -1606,8 +1797,17 @@ func (w *ServerInterfaceWrapper) PutDeployment(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutDeploymentParams
+	// ------------- Optional query parameter "version" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "version", ctx.QueryParams(), &params.Version, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter version: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.PutDeployment(ctx, id)
+	err = w.Handler.PutDeployment(ctx, id, params)
 	return err
 }
 
@@ -1622,8 +1822,17 @@ func (w *ServerInterfaceWrapper) PutClock(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutClockParams
+	// ------------- Optional query parameter "version" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "version", ctx.QueryParams(), &params.Version, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter version: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.PutClock(ctx, id)
+	err = w.Handler.PutClock(ctx, id, params)
 	return err
 }
 
@@ -1700,6 +1909,31 @@ func (w *ServerInterfaceWrapper) GetReading(ctx *echo.Context) error {
 	return err
 }
 
+// ListDevices converts echo context to params.
+func (w *ServerInterfaceWrapper) ListDevices(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListDevices(ctx)
+	return err
+}
+
+// RemoveDevice converts echo context to params.
+func (w *ServerInterfaceWrapper) RemoveDevice(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.RemoveDevice(ctx, id)
+	return err
+}
+
 // GetHealth converts echo context to params.
 func (w *ServerInterfaceWrapper) GetHealth(ctx *echo.Context) error {
 	var err error
@@ -1761,8 +1995,17 @@ func (w *ServerInterfaceWrapper) PutMarks(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutMarksParams
+	// ------------- Optional query parameter "version" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "version", ctx.QueryParams(), &params.Version, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter version: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.PutMarks(ctx, id)
+	err = w.Handler.PutMarks(ctx, id, params)
 	return err
 }
 
@@ -1779,8 +2022,17 @@ func (w *ServerInterfaceWrapper) GetMe(ctx *echo.Context) error {
 func (w *ServerInterfaceWrapper) PutMe(ctx *echo.Context) error {
 	var err error
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutMeParams
+	// ------------- Optional query parameter "version" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "version", ctx.QueryParams(), &params.Version, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter version: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.PutMe(ctx)
+	err = w.Handler.PutMe(ctx, params)
 	return err
 }
 
@@ -1820,8 +2072,17 @@ func (w *ServerInterfaceWrapper) PutOuting(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutOutingParams
+	// ------------- Optional query parameter "version" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "version", ctx.QueryParams(), &params.Version, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter version: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.PutOuting(ctx, id)
+	err = w.Handler.PutOuting(ctx, id, params)
 	return err
 }
 
@@ -1852,8 +2113,31 @@ func (w *ServerInterfaceWrapper) GetLog(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetLogParams
+	// ------------- Optional query parameter "before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "before", ctx.QueryParams(), &params.Before, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter before: %s", err))
+	}
+
+	// ------------- Optional query parameter "words" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "words", ctx.QueryParams(), &params.Words, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter words: %s", err))
+	}
+
+	// ------------- Optional query parameter "most" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "most", ctx.QueryParams(), &params.Most, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter most: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.GetLog(ctx, id)
+	err = w.Handler.GetLog(ctx, id, params)
 	return err
 }
 
@@ -1900,8 +2184,17 @@ func (w *ServerInterfaceWrapper) PutPart(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutPartParams
+	// ------------- Optional query parameter "version" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "version", ctx.QueryParams(), &params.Version, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter version: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.PutPart(ctx, id)
+	err = w.Handler.PutPart(ctx, id, params)
 	return err
 }
 
@@ -1932,8 +2225,17 @@ func (w *ServerInterfaceWrapper) PutPhoto(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutPhotoParams
+	// ------------- Optional query parameter "version" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "version", ctx.QueryParams(), &params.Version, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter version: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.PutPhoto(ctx, id)
+	err = w.Handler.PutPhoto(ctx, id, params)
 	return err
 }
 
@@ -1975,8 +2277,17 @@ func (w *ServerInterfaceWrapper) PutRecipe(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutRecipeParams
+	// ------------- Optional query parameter "version" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "version", ctx.QueryParams(), &params.Version, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter version: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.PutRecipe(ctx, id)
+	err = w.Handler.PutRecipe(ctx, id, params)
 	return err
 }
 
@@ -2025,8 +2336,17 @@ func (w *ServerInterfaceWrapper) PutSweep(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutSweepParams
+	// ------------- Optional query parameter "version" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "version", ctx.QueryParams(), &params.Version, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter version: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.PutSweep(ctx, id)
+	err = w.Handler.PutSweep(ctx, id, params)
 	return err
 }
 
@@ -2172,10 +2492,130 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/versions", wrapper.SetVersion, options.OperationMiddlewares["setVersion"]...)
 	router.GET(options.BaseURL+"/api/weigh", wrapper.Weigh, options.OperationMiddlewares["weigh"]...)
 	router.GET(options.BaseURL+"/api/tags", wrapper.ListTags, options.OperationMiddlewares["listTags"]...)
+	router.GET(options.BaseURL+"/api/access", wrapper.GetAccess, options.OperationMiddlewares["getAccess"]...)
+	router.POST(options.BaseURL+"/api/access", wrapper.Pair, options.OperationMiddlewares["pair"]...)
+	router.POST(options.BaseURL+"/api/access/word", wrapper.NewWord, options.OperationMiddlewares["newWord"]...)
+	router.GET(options.BaseURL+"/api/devices", wrapper.ListDevices, options.OperationMiddlewares["listDevices"]...)
+	router.DELETE(options.BaseURL+"/api/devices/:id", wrapper.RemoveDevice, options.OperationMiddlewares["removeDevice"]...)
 
 }
 
 type ProblemApplicationProblemPlusJSONResponse Problem
+
+type GetAccessRequestObject struct {
+}
+
+type GetAccessResponseObject interface {
+	VisitGetAccessResponse(w http.ResponseWriter) error
+}
+
+type GetAccess200JSONResponse Access
+
+func (response GetAccess200JSONResponse) VisitGetAccessResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetAccessdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetAccessdefaultApplicationProblemPlusJSONResponse) VisitGetAccessResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PairRequestObject struct {
+	Body *PairJSONRequestBody
+}
+
+type PairResponseObject interface {
+	VisitPairResponse(w http.ResponseWriter) error
+}
+
+type Pair200JSONResponse Access
+
+func (response Pair200JSONResponse) VisitPairResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PairdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PairdefaultApplicationProblemPlusJSONResponse) VisitPairResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type NewWordRequestObject struct {
+}
+
+type NewWordResponseObject interface {
+	VisitNewWordResponse(w http.ResponseWriter) error
+}
+
+type NewWord200JSONResponse PairingWord
+
+func (response NewWord200JSONResponse) VisitNewWordResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type NewWorddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response NewWorddefaultApplicationProblemPlusJSONResponse) VisitNewWordResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
 
 type GetBagRequestObject struct {
 }
@@ -2519,8 +2959,9 @@ func (response GetComputationdefaultApplicationProblemPlusJSONResponse) VisitGet
 }
 
 type PutContactRequestObject struct {
-	Id   Id `json:"id"`
-	Body *PutContactJSONRequestBody
+	Id     Id `json:"id"`
+	Params PutContactParams
+	Body   *PutContactJSONRequestBody
 }
 
 type PutContactResponseObject interface {
@@ -2677,8 +3118,9 @@ func (response GetDeploymentdefaultApplicationProblemPlusJSONResponse) VisitGetD
 }
 
 type PutDeploymentRequestObject struct {
-	Id   Id `json:"id"`
-	Body *PutDeploymentJSONRequestBody
+	Id     Id `json:"id"`
+	Params PutDeploymentParams
+	Body   *PutDeploymentJSONRequestBody
 }
 
 type PutDeploymentResponseObject interface {
@@ -2717,8 +3159,9 @@ func (response PutDeploymentdefaultApplicationProblemPlusJSONResponse) VisitPutD
 }
 
 type PutClockRequestObject struct {
-	Id   Id `json:"id"`
-	Body *PutClockJSONRequestBody
+	Id     Id `json:"id"`
+	Params PutClockParams
+	Body   *PutClockJSONRequestBody
 }
 
 type PutClockResponseObject interface {
@@ -2865,6 +3308,77 @@ type GetReadingdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetReadingdefaultApplicationProblemPlusJSONResponse) VisitGetReadingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListDevicesRequestObject struct {
+}
+
+type ListDevicesResponseObject interface {
+	VisitListDevicesResponse(w http.ResponseWriter) error
+}
+
+type ListDevices200JSONResponse []Device
+
+func (response ListDevices200JSONResponse) VisitListDevicesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListDevicesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListDevicesdefaultApplicationProblemPlusJSONResponse) VisitListDevicesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type RemoveDeviceRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type RemoveDeviceResponseObject interface {
+	VisitRemoveDeviceResponse(w http.ResponseWriter) error
+}
+
+type RemoveDevice204Response struct {
+}
+
+func (response RemoveDevice204Response) VisitRemoveDeviceResponse(w http.ResponseWriter) error {
+	w.WriteHeader(204)
+	return nil
+}
+
+type RemoveDevicedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveDevicedefaultApplicationProblemPlusJSONResponse) VisitRemoveDeviceResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -3033,8 +3547,9 @@ func (response ReadLinedefaultApplicationProblemPlusJSONResponse) VisitReadLineR
 }
 
 type PutMarksRequestObject struct {
-	Id   Id `json:"id"`
-	Body *PutMarksJSONRequestBody
+	Id     Id `json:"id"`
+	Params PutMarksParams
+	Body   *PutMarksJSONRequestBody
 }
 
 type PutMarksResponseObject interface {
@@ -3111,7 +3626,8 @@ func (response GetMedefaultApplicationProblemPlusJSONResponse) VisitGetMeRespons
 }
 
 type PutMeRequestObject struct {
-	Body *PutMeJSONRequestBody
+	Params PutMeParams
+	Body   *PutMeJSONRequestBody
 }
 
 type PutMeResponseObject interface {
@@ -3227,8 +3743,9 @@ func (response GetOutingdefaultApplicationProblemPlusJSONResponse) VisitGetOutin
 }
 
 type PutOutingRequestObject struct {
-	Id   Id `json:"id"`
-	Body *PutOutingJSONRequestBody
+	Id     Id `json:"id"`
+	Params PutOutingParams
+	Body   *PutOutingJSONRequestBody
 }
 
 type PutOutingResponseObject interface {
@@ -3306,7 +3823,8 @@ func (response GetCutListsdefaultApplicationProblemPlusJSONResponse) VisitGetCut
 }
 
 type GetLogRequestObject struct {
-	Id Id `json:"id"`
+	Id     Id `json:"id"`
+	Params GetLogParams
 }
 
 type GetLogResponseObject interface {
@@ -3420,8 +3938,9 @@ func (response GetPartdefaultApplicationProblemPlusJSONResponse) VisitGetPartRes
 }
 
 type PutPartRequestObject struct {
-	Id   Id `json:"id"`
-	Body *PutPartJSONRequestBody
+	Id     Id `json:"id"`
+	Params PutPartParams
+	Body   *PutPartJSONRequestBody
 }
 
 type PutPartResponseObject interface {
@@ -3505,8 +4024,9 @@ func (response GetPhotodefaultApplicationProblemPlusJSONResponse) VisitGetPhotoR
 }
 
 type PutPhotoRequestObject struct {
-	Id   Id `json:"id"`
-	Body *PutPhotoJSONRequestBody
+	Id     Id `json:"id"`
+	Params PutPhotoParams
+	Body   *PutPhotoJSONRequestBody
 }
 
 type PutPhotoResponseObject interface {
@@ -3661,8 +4181,9 @@ func (response ListRecipesdefaultApplicationProblemPlusJSONResponse) VisitListRe
 }
 
 type PutRecipeRequestObject struct {
-	Id   Id `json:"id"`
-	Body *PutRecipeJSONRequestBody
+	Id     Id `json:"id"`
+	Params PutRecipeParams
+	Body   *PutRecipeJSONRequestBody
 }
 
 type PutRecipeResponseObject interface {
@@ -3780,8 +4301,9 @@ func (response PutRevisiondefaultApplicationProblemPlusJSONResponse) VisitPutRev
 }
 
 type PutSweepRequestObject struct {
-	Id   Id `json:"id"`
-	Body *PutSweepJSONRequestBody
+	Id     Id `json:"id"`
+	Params PutSweepParams
+	Body   *PutSweepJSONRequestBody
 }
 
 type PutSweepResponseObject interface {
@@ -3938,6 +4460,15 @@ func (response WeighdefaultApplicationProblemPlusJSONResponse) VisitWeighRespons
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
 
+	// (GET /api/access)
+	GetAccess(ctx context.Context, request GetAccessRequestObject) (GetAccessResponseObject, error)
+
+	// (POST /api/access)
+	Pair(ctx context.Context, request PairRequestObject) (PairResponseObject, error)
+
+	// (POST /api/access/word)
+	NewWord(ctx context.Context, request NewWordRequestObject) (NewWordResponseObject, error)
+
 	// (GET /api/bag)
 	GetBag(ctx context.Context, request GetBagRequestObject) (GetBagResponseObject, error)
 
@@ -3991,6 +4522,12 @@ type StrictServerInterface interface {
 
 	// (GET /api/deployments/{id}/reading)
 	GetReading(ctx context.Context, request GetReadingRequestObject) (GetReadingResponseObject, error)
+
+	// (GET /api/devices)
+	ListDevices(ctx context.Context, request ListDevicesRequestObject) (ListDevicesResponseObject, error)
+
+	// (DELETE /api/devices/{id})
+	RemoveDevice(ctx context.Context, request RemoveDeviceRequestObject) (RemoveDeviceResponseObject, error)
 
 	// (GET /api/health)
 	GetHealth(ctx context.Context, request GetHealthRequestObject) (GetHealthResponseObject, error)
@@ -4084,6 +4621,98 @@ func NewStrictHandler(ssi StrictServerInterface, middlewares []StrictMiddlewareF
 type strictHandler struct {
 	ssi         StrictServerInterface
 	middlewares []StrictMiddlewareFunc
+}
+
+// GetAccess operation middleware
+func (sh *strictHandler) GetAccess(ctx *echo.Context) error {
+	var request GetAccessRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetAccess(ctx.Request().Context(), request.(GetAccessRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetAccess")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetAccessResponseObject); ok {
+		return validResponse.VisitGetAccessResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// Pair operation middleware
+func (sh *strictHandler) Pair(ctx *echo.Context) error {
+	var request PairRequestObject
+
+	var body PairJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Pair(ctx.Request().Context(), request.(PairRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Pair")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PairResponseObject); ok {
+		return validResponse.VisitPairResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// NewWord operation middleware
+func (sh *strictHandler) NewWord(ctx *echo.Context) error {
+	var request NewWordRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.NewWord(ctx.Request().Context(), request.(NewWordRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "NewWord")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(NewWordResponseObject); ok {
+		return validResponse.VisitNewWordResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
 }
 
 // GetBag operation middleware
@@ -4414,10 +5043,11 @@ func (sh *strictHandler) GetComputation(ctx *echo.Context, id Id, params GetComp
 }
 
 // PutContact operation middleware
-func (sh *strictHandler) PutContact(ctx *echo.Context, id Id) error {
+func (sh *strictHandler) PutContact(ctx *echo.Context, id Id, params PutContactParams) error {
 	var request PutContactRequestObject
 
 	request.Id = id
+	request.Params = params
 
 	var body PutContactJSONRequestBody
 	var err error
@@ -4560,10 +5190,11 @@ func (sh *strictHandler) GetDeployment(ctx *echo.Context, id Id) error {
 }
 
 // PutDeployment operation middleware
-func (sh *strictHandler) PutDeployment(ctx *echo.Context, id Id) error {
+func (sh *strictHandler) PutDeployment(ctx *echo.Context, id Id, params PutDeploymentParams) error {
 	var request PutDeploymentRequestObject
 
 	request.Id = id
+	request.Params = params
 
 	var body PutDeploymentJSONRequestBody
 	var err error
@@ -4608,10 +5239,11 @@ func (sh *strictHandler) PutDeployment(ctx *echo.Context, id Id) error {
 }
 
 // PutClock operation middleware
-func (sh *strictHandler) PutClock(ctx *echo.Context, id Id) error {
+func (sh *strictHandler) PutClock(ctx *echo.Context, id Id, params PutClockParams) error {
 	var request PutClockRequestObject
 
 	request.Id = id
+	request.Params = params
 
 	var body PutClockJSONRequestBody
 	var err error
@@ -4749,6 +5381,54 @@ func (sh *strictHandler) GetReading(ctx *echo.Context, id Id, params GetReadingP
 		return err
 	} else if validResponse, ok := response.(GetReadingResponseObject); ok {
 		return validResponse.VisitGetReadingResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListDevices operation middleware
+func (sh *strictHandler) ListDevices(ctx *echo.Context) error {
+	var request ListDevicesRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListDevices(ctx.Request().Context(), request.(ListDevicesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListDevices")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListDevicesResponseObject); ok {
+		return validResponse.VisitListDevicesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// RemoveDevice operation middleware
+func (sh *strictHandler) RemoveDevice(ctx *echo.Context, id Id) error {
+	var request RemoveDeviceRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveDevice(ctx.Request().Context(), request.(RemoveDeviceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveDevice")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RemoveDeviceResponseObject); ok {
+		return validResponse.VisitRemoveDeviceResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -4898,10 +5578,11 @@ func (sh *strictHandler) ReadLine(ctx *echo.Context) error {
 }
 
 // PutMarks operation middleware
-func (sh *strictHandler) PutMarks(ctx *echo.Context, id Id) error {
+func (sh *strictHandler) PutMarks(ctx *echo.Context, id Id, params PutMarksParams) error {
 	var request PutMarksRequestObject
 
 	request.Id = id
+	request.Params = params
 
 	var body PutMarksJSONRequestBody
 	var err error
@@ -4969,8 +5650,10 @@ func (sh *strictHandler) GetMe(ctx *echo.Context) error {
 }
 
 // PutMe operation middleware
-func (sh *strictHandler) PutMe(ctx *echo.Context) error {
+func (sh *strictHandler) PutMe(ctx *echo.Context, params PutMeParams) error {
 	var request PutMeRequestObject
+
+	request.Params = params
 
 	var body PutMeJSONRequestBody
 	var err error
@@ -5063,10 +5746,11 @@ func (sh *strictHandler) GetOuting(ctx *echo.Context, id Id) error {
 }
 
 // PutOuting operation middleware
-func (sh *strictHandler) PutOuting(ctx *echo.Context, id Id) error {
+func (sh *strictHandler) PutOuting(ctx *echo.Context, id Id, params PutOutingParams) error {
 	var request PutOutingRequestObject
 
 	request.Id = id
+	request.Params = params
 
 	var body PutOutingJSONRequestBody
 	var err error
@@ -5136,10 +5820,11 @@ func (sh *strictHandler) GetCutLists(ctx *echo.Context, id Id) error {
 }
 
 // GetLog operation middleware
-func (sh *strictHandler) GetLog(ctx *echo.Context, id Id) error {
+func (sh *strictHandler) GetLog(ctx *echo.Context, id Id, params GetLogParams) error {
 	var request GetLogRequestObject
 
 	request.Id = id
+	request.Params = params
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.GetLog(ctx.Request().Context(), request.(GetLogRequestObject))
@@ -5211,10 +5896,11 @@ func (sh *strictHandler) GetPart(ctx *echo.Context, id Id) error {
 }
 
 // PutPart operation middleware
-func (sh *strictHandler) PutPart(ctx *echo.Context, id Id) error {
+func (sh *strictHandler) PutPart(ctx *echo.Context, id Id, params PutPartParams) error {
 	var request PutPartRequestObject
 
 	request.Id = id
+	request.Params = params
 
 	var body PutPartJSONRequestBody
 	var err error
@@ -5284,10 +5970,11 @@ func (sh *strictHandler) GetPhoto(ctx *echo.Context, id Id) error {
 }
 
 // PutPhoto operation middleware
-func (sh *strictHandler) PutPhoto(ctx *echo.Context, id Id) error {
+func (sh *strictHandler) PutPhoto(ctx *echo.Context, id Id, params PutPhotoParams) error {
 	var request PutPhotoRequestObject
 
 	request.Id = id
+	request.Params = params
 
 	var body PutPhotoJSONRequestBody
 	var err error
@@ -5447,10 +6134,11 @@ func (sh *strictHandler) ListRecipes(ctx *echo.Context) error {
 }
 
 // PutRecipe operation middleware
-func (sh *strictHandler) PutRecipe(ctx *echo.Context, id Id) error {
+func (sh *strictHandler) PutRecipe(ctx *echo.Context, id Id, params PutRecipeParams) error {
 	var request PutRecipeRequestObject
 
 	request.Id = id
+	request.Params = params
 
 	var body PutRecipeJSONRequestBody
 	var err error
@@ -5568,10 +6256,11 @@ func (sh *strictHandler) PutRevision(ctx *echo.Context, id Id) error {
 }
 
 // PutSweep operation middleware
-func (sh *strictHandler) PutSweep(ctx *echo.Context, id Id) error {
+func (sh *strictHandler) PutSweep(ctx *echo.Context, id Id, params PutSweepParams) error {
 	var request PutSweepRequestObject
 
 	request.Id = id
+	request.Params = params
 
 	var body PutSweepJSONRequestBody
 	var err error

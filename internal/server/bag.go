@@ -2,6 +2,8 @@ package server
 
 import (
 	"context"
+	"encoding/json"
+	"errors"
 
 	"reed/core/antenna"
 	"reed/core/band"
@@ -10,6 +12,7 @@ import (
 	"reed/core/kit"
 	"reed/core/trim"
 	"reed/internal/exchange"
+	"reed/internal/store"
 )
 
 // Bench answers one calculation. Its faults are part of the answer, so that the form can show them.
@@ -80,15 +83,36 @@ func (s *Server) PutPart(ctx context.Context, r PutPartRequestObject) (PutPartRe
 		return nil, err
 	}
 	p.ID = r.Id
-	if was, err := s.store.Part(ctx, r.Id); err == nil {
+	was, err := s.store.Part(ctx, r.Id)
+	switch {
+	case err == nil:
 		p = p.Keep(was)
-	}
-	p, err = s.store.PutPart(ctx, p)
-	if err != nil {
+	case !errors.Is(err, store.ErrNotFound):
 		return nil, err
+	}
+	p.Deleted = false
+	p, err = s.store.PutPart(ctx, p, r.Params.Version)
+	if err != nil {
+		return nil, partAsTyped(err, me.Imperial)
 	}
 	t, err := s.thing(ctx, p, me.Imperial)
 	return PutPart200JSONResponse(t), err
+}
+
+// partAsTyped shows a thing that stands in the way of a write as its form has it.
+func partAsTyped(err error, imperial bool) error {
+	var other *store.Conflict
+	var p kit.Part
+	if !errors.As(err, &other) || json.Unmarshal(other.Doc, &p) != nil {
+		return err
+	}
+	out := conflicting(other)
+	texts := map[string]any{}
+	for id, text := range p.Texts(imperial) {
+		texts[id] = text
+	}
+	out.conflict.Now = map[string]any{"kind": p.Kind, "name": p.Name, "texts": texts}
+	return out
 }
 
 // ExportBag writes the bag as CSV.
@@ -125,6 +149,10 @@ func (s *Server) ImportBag(ctx context.Context, r ImportBagRequestObject) (Impor
 	if err != nil {
 		return nil, err
 	}
+	have, err := s.bag(ctx)
+	if err != nil {
+		return nil, err
+	}
 	var list []kit.Part
 	out := ImportBag200JSONResponse{}
 	for _, row := range p.Rows {
@@ -134,6 +162,9 @@ func (s *Server) ImportBag(ctx context.Context, r ImportBagRequestObject) (Impor
 		case row.Known && !row.Changes:
 			out.Known++
 		default:
+			if was, ok := have[row.Part.ID]; ok {
+				row.Part.Version = was.Version
+			}
 			list = append(list, row.Part)
 		}
 	}

@@ -2,11 +2,14 @@ package server
 
 import (
 	"context"
+	"encoding/json"
+	"errors"
 	"strings"
 
 	"reed/core/antenna"
 	"reed/core/deployment"
 	"reed/core/rigging"
+	"reed/internal/store"
 )
 
 // Plan computes lengths and layout for a wish. Its faults are part of the answer, so that the form can
@@ -53,12 +56,36 @@ func (s *Server) PutDeployment(ctx context.Context, r PutDeploymentRequestObject
 		return nil, err
 	}
 	// What belongs to the deployment and not to its plan stays.
-	if was, err := s.store.Deployment(ctx, r.Id); err == nil {
+	was, err := s.store.Deployment(ctx, r.Id)
+	switch {
+	case err == nil:
 		d.Clock, d.Recipe = was.Clock, was.Recipe
-	}
-	if _, err := s.store.PutDeployment(ctx, d); err != nil {
+	case !errors.Is(err, store.ErrNotFound):
 		return nil, err
+	}
+	d.Deleted = false
+	if _, err := s.store.PutDeployment(ctx, d, r.Params.Version); err != nil {
+		return nil, s.asTyped(ctx, err)
 	}
 	detail, err := s.deploymentDetail(ctx, r.Id)
 	return PutDeployment200JSONResponse(detail), err
+}
+
+// asTyped shows the plan of a deployment that stands in the way of a write as its form has it.
+func (s *Server) asTyped(ctx context.Context, err error) error {
+	var other *store.Conflict
+	if !errors.As(err, &other) {
+		return err
+	}
+	me, merr := s.store.Me(ctx)
+	var d deployment.Deployment
+	if merr != nil || json.Unmarshal(other.Doc, &d) != nil {
+		return err
+	}
+	d.Plan.Texts = d.Plan.FormTexts(me.Imperial)
+	p := conflicting(other)
+	if doc, jerr := json.Marshal(d); jerr == nil {
+		_ = json.Unmarshal(doc, &p.conflict.Now)
+	}
+	return p
 }

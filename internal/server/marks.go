@@ -125,6 +125,6 @@ func (s *Server) PutMarks(ctx context.Context, r PutMarksRequestObject) (PutMark
 	if err := faulty("", faults); err != nil {
 		return nil, err
 	}
-	set, err = s.store.PutMarks(ctx, set)
+	set, err = s.store.PutMarks(ctx, set, r.Params.Version)
 	return PutMarks200JSONResponse{Version: set.Version}, err
 }

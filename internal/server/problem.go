@@ -25,6 +25,7 @@ type problem struct {
 	title, detail string
 	id            string // under which the log says more
 	errors        []FieldError
+	conflict      *Conflict
 }
 
 func (p *problem) Error() string { return p.title }
@@ -57,12 +58,15 @@ func (s *Server) handleError(c *echo.Context, err error) {
 	p := &problem{status: http.StatusInternalServerError, title: "Something went wrong here; nothing was changed", detail: "The program's log says more."}
 	var own *problem
 	var file *exchange.FileError
+	var other *store.Conflict
 	var status echo.HTTPStatusCoder
 	switch {
 	case errors.As(err, &own):
 		p = own
 	case errors.As(err, &file):
 		p = &problem{status: http.StatusUnprocessableEntity, title: "This file cannot be read", errors: []FieldError{{Path: "file", Detail: file.Error()}}}
+	case errors.As(err, &other):
+		p = conflicting(other)
 	case errors.Is(err, store.ErrNotFound):
 		p = &problem{status: http.StatusNotFound, title: "This is not here (any more)", detail: err.Error()}
 	case errors.Is(err, context.Canceled):
@@ -76,13 +80,23 @@ func (s *Server) handleError(c *echo.Context, err error) {
 		p.id = c.Response().Header().Get(echo.HeaderXRequestID)
 		s.log.Error("request failed", "id", p.id, "path", c.Request().URL.Path, "error", err)
 	}
-	body, merr := json.Marshal(Problem{Title: p.title, Status: p.status, Detail: p.detail, Id: p.id, Errors: p.errors})
+	body, merr := json.Marshal(Problem{Title: p.title, Status: p.status, Detail: p.detail, Id: p.id, Errors: p.errors, Conflict: p.conflict})
 	if merr == nil {
 		merr = c.Blob(p.status, "application/problem+json", body)
 	}
 	if merr != nil {
 		s.log.Warn("answer not sent", "error", merr)
 	}
+}
+
+// conflicting says what is there, where a write was made from an older version.
+func conflicting(c *store.Conflict) *problem {
+	p := &problem{status: http.StatusConflict, title: "Something else was kept meanwhile", detail: c.Error() + ". Nothing was overwritten: choose what is kept.",
+		conflict: &Conflict{Version: c.Version, Deleted: c.Deleted, Now: map[string]any{}}}
+	if err := json.Unmarshal(c.Doc, &p.conflict.Now); err != nil {
+		p.detail += " What is there cannot be shown: " + err.Error()
+	}
+	return p
 }
 
 // contract validates every request against the contract before it is handled.

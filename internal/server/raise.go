@@ -129,11 +129,25 @@ func (s *Server) PutClock(ctx context.Context, r PutClockRequestObject) (PutCloc
 		return nil, err
 	}
 	d.Clock = *r.Body
-	if _, err := s.store.PutDeployment(ctx, d); err != nil {
+	if _, err := s.store.PutDeployment(ctx, d, r.Params.Version); err != nil {
+		var other *store.Conflict
+		if errors.As(err, &other) {
+			return nil, clockAsSent(other)
+		}
 		return nil, err
 	}
 	detail, err := s.deploymentDetail(ctx, r.Id)
 	return PutClock200JSONResponse(detail), err
+}
+
+// clockAsSent shows the moments that stand in the way of a write.
+func clockAsSent(c *store.Conflict) error {
+	p := conflicting(c)
+	clock, _ := p.conflict.Now["clock"].(map[string]any)
+	if p.conflict.Now = clock; clock == nil {
+		p.conflict.Now = map[string]any{}
+	}
+	return p
 }
 
 // recipeOf is the recipe that a deployment was laid out from.
@@ -187,6 +201,12 @@ func (s *Server) PutRecipe(ctx context.Context, r PutRecipeRequestObject) (PutRe
 	if err != nil {
 		return nil, err
 	}
+	// The same request again, after a lost answer, finds its recipe; more sweeps may have come since.
+	if have, err := s.store.Recipe(ctx, r.Id); err == nil && have.RevisionID == rev.ID && have.Name == name {
+		return PutRecipe200JSONResponse(recipeInfo(have, me.Imperial)), nil
+	} else if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return nil, err
+	}
 	dips := map[string]float64{}
 	for _, b := range band.All(me.Region) {
 		here, readings := inBand(all, me, b)
@@ -196,7 +216,7 @@ func (s *Server) PutRecipe(ctx context.Context, r PutRecipeRequestObject) (PutRe
 			}
 		}
 	}
-	recipe, err := s.store.PutRecipe(ctx, deployment.MakeRecipe(r.Id, name, d, rev, o.Name, o.Date, o.Ground, dips))
+	recipe, err := s.store.PutRecipe(ctx, deployment.MakeRecipe(r.Id, name, d, rev, o.Name, o.Date, o.Ground, dips), r.Params.Version)
 	return PutRecipe200JSONResponse(recipeInfo(recipe, me.Imperial)), err
 }
 
@@ -208,7 +228,7 @@ func (s *Server) LayOut(ctx context.Context, r LayOutRequestObject) (LayOutRespo
 	}
 	d := recipe.LaidOut(r.Id, r.Body.OutingId, strings.TrimSpace(r.Body.Name))
 	d.CreatedAt = s.now()
-	if _, err := s.store.PutDeployment(ctx, d); err != nil {
+	if _, err := s.store.PutDeployment(ctx, d, 0); err != nil {
 		return nil, err
 	}
 	detail, err := s.deploymentDetail(ctx, r.Id)
@@ -227,7 +247,13 @@ func (s *Server) PutPhoto(ctx context.Context, r PutPhotoRequestObject) (PutPhot
 	if err != nil {
 		return nil, err
 	}
-	p, err := s.store.PutPhoto(ctx, store.Photo{ID: r.Id, DeploymentID: r.Body.DeploymentId, Caption: strings.TrimSpace(r.Body.Caption), Width: clean.Width, Height: clean.Height, At: s.now(), File: clean.JPEG})
+	at, have, err := s.now(), store.Photo{}, error(nil)
+	if have, err = s.store.Photo(ctx, r.Id); err == nil {
+		at = have.At
+	} else if !errors.Is(err, store.ErrNotFound) {
+		return nil, err
+	}
+	p, err := s.store.PutPhoto(ctx, store.Photo{ID: r.Id, DeploymentID: r.Body.DeploymentId, Caption: strings.TrimSpace(r.Body.Caption), Width: clean.Width, Height: clean.Height, At: at, File: clean.JPEG}, r.Params.Version)
 	if errors.Is(err, store.ErrFull) {
 		return nil, invalid("content", store.ErrFull.Error())
 	}

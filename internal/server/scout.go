@@ -4,12 +4,12 @@ import (
 	"context"
 	"fmt"
 	"strings"
+	"sync"
 	"time"
 
 	"reed/core/antenna"
 	"reed/core/deployment"
 	"reed/core/moment/earth"
-	"reed/core/onair"
 	"reed/core/place"
 	"reed/core/rigging"
 	"reed/internal/store"
@@ -42,76 +42,72 @@ func (s *Server) tag(ctx context.Context, d deployment.Deployment, contacts int,
 	return t, nil
 }
 
-// tags lists the tags of an outing, or of all with an empty id.
-func (s *Server) tags(ctx context.Context, outingID string) ([]tagged, error) {
-	me, err := s.store.Me(ctx)
-	if err != nil {
-		return nil, err
-	}
-	counts, err := s.store.CountContacts(ctx, outingID)
-	if err != nil {
-		return nil, err
-	}
-	all, err := s.store.Deployments(ctx, outingID)
-	if err != nil {
-		return nil, err
-	}
-	out := []tagged{}
-	for _, d := range all {
-		t, err := s.tag(ctx, d, counts[d.ID], me.Imperial)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, t)
-	}
-	return out, nil
+// tagCache keeps the shapes that plans come to, by deployment and version: designing hundreds of them again for every
+// look at the shelf takes a second.
+type tagCache struct {
+	mu   sync.Mutex
+	kept map[string]deployment.Built
 }
 
-func tagsOf(all []tagged) []deployment.Tag {
-	out := []deployment.Tag{}
-	for _, t := range all {
-		out = append(out, t.tag)
+const mostTags = 5000
+
+func (c *tagCache) planned(d deployment.Deployment) deployment.Built {
+	key := fmt.Sprintf("%s %d", d.ID, d.Version)
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	have, ok := c.kept[key]
+	if !ok {
+		have = deployment.Built{Shape: antenna.Design(d.Plan).Shape}
+		if c.kept == nil || len(c.kept) > mostTags {
+			c.kept = map[string]deployment.Built{}
+		}
+		c.kept[key] = have
 	}
-	return out
+	return have
+}
+
+// shelved is a deployment with its tag, from what stands in columns and the newest revision alone.
+func (s *Server) shelved(x store.Standing, imperial bool) deployment.Tag {
+	b := s.tags.planned
+	if x.Newest != nil {
+		b = func(deployment.Deployment) deployment.Built { return x.Newest.Built }
+	}
+	return deployment.TagOf(x.Deployment, b(x.Deployment), x.Newest != nil, x.Sweeps, x.Contacts, imperial)
 }
 
 // ListOutings lists the shelf.
 func (s *Server) ListOutings(ctx context.Context, _ ListOutingsRequestObject) (ListOutingsResponseObject, error) {
-	all, err := s.store.Outings(ctx)
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	all, err := s.store.Shelf(ctx, "", s.now())
 	if err != nil {
 		return nil, err
 	}
 	out := ListOutings200JSONResponse{}
-	for _, o := range all {
-		tags, err := s.tags(ctx, o.ID)
-		if err != nil {
-			return nil, err
+	for _, x := range all {
+		tags := []deployment.Tag{}
+		for _, d := range x.Standing {
+			tags = append(tags, s.shelved(d, me.Imperial))
 		}
-		contacts, err := s.store.Contacts(ctx, o.ID)
-		if err != nil {
-			return nil, err
-		}
-		p := onair.SchemeNamed(o.Scheme).Count(contacts, s.now())
-		out = append(out, OutingSummary{Outing: o, Tags: tagsOf(tags), Contacts: len(contacts), Sentence: p.Sentence})
+		out = append(out, OutingSummary{Outing: x.Outing, Tags: tags, Contacts: x.Contacts, Sentence: x.Progress.Sentence})
 	}
 	return out, nil
 }
 
 // ListTags lists every deployment with the outing it belongs to.
 func (s *Server) ListTags(ctx context.Context, _ ListTagsRequestObject) (ListTagsResponseObject, error) {
-	outings, err := s.store.Outings(ctx)
+	me, err := s.store.Me(ctx)
 	if err != nil {
 		return nil, err
 	}
-	byID := map[string]store.Outing{}
-	for _, o := range outings {
-		byID[o.ID] = o
-	}
-	all, err := s.tags(ctx, "")
+	all, err := s.store.Shelf(ctx, "", s.now())
 	out := ListTags200JSONResponse{}
-	for _, t := range all {
-		o := byID[t.deployment.OutingID]
-		out = append(out, PlacedTag{Tag: t.tag, Outing: o.Name, OutingId: o.ID, Date: o.Date})
+	for _, x := range all {
+		for _, d := range x.Standing {
+			out = append(out, PlacedTag{Tag: s.shelved(d, me.Imperial), Outing: x.Outing.Name, OutingId: x.Outing.ID, Date: x.Outing.Date})
+		}
 	}
 	return out, err
 }
@@ -123,34 +119,34 @@ func (s *Server) GetOuting(ctx context.Context, r GetOutingRequestObject) (GetOu
 }
 
 func (s *Server) outingDetail(ctx context.Context, id string) (OutingDetail, error) {
-	o, err := s.store.Outing(ctx, id)
+	me, err := s.store.Me(ctx)
 	if err != nil {
 		return OutingDetail{}, err
 	}
-	tags, err := s.tags(ctx, id)
+	list, err := s.store.Shelf(ctx, id, s.now())
 	if err != nil {
 		return OutingDetail{}, err
 	}
-	contacts, err := s.store.Contacts(ctx, id)
-	if err != nil {
-		return OutingDetail{}, err
-	}
-	f := deployment.Facts{Deployments: len(tags), Contacts: len(contacts), Missing: onair.SchemeNamed(o.Scheme).Count(contacts, s.now()).Missing}
-	for _, t := range tags {
-		if n := len(t.revisions); n > 0 {
+	x := list[0]
+	o := x.Outing
+	out := OutingDetail{Outing: o, Tags: []deployment.Tag{}}
+	f := deployment.Facts{Deployments: len(x.Standing), Contacts: x.Contacts, Missing: x.Progress.Missing}
+	for _, d := range x.Standing {
+		if d.Newest != nil {
 			f.Built++
-			if open, _, _ := dangers(t.revisions[n-1].Built); open > 0 {
+			if open, _, _ := dangers(d.Newest.Built); open > 0 {
 				f.Unconfirmed++
 			}
 		}
-		if len(t.sweeps) > 0 {
+		if d.Sweeps > 0 {
 			f.Swept++
 		}
-		if t.tag.State == "swept" || t.tag.State == "worked" {
+		tag := s.shelved(d, me.Imperial)
+		if tag.State == "swept" || tag.State == "worked" {
 			f.Comparable++
 		}
+		out.Tags = append(out.Tags, tag)
 	}
-	out := OutingDetail{Outing: o, Tags: tagsOf(tags)}
 	day, derr := time.Parse(time.DateOnly, o.Date)
 	if p, err := place.ParsePosition(o.Place); err == nil && derr == nil {
 		f.HasPlace = true
@@ -192,7 +188,8 @@ func (s *Server) PutOuting(ctx context.Context, r PutOutingRequestObject) (PutOu
 	if err := faulty("", faults); err != nil {
 		return nil, err
 	}
-	if _, err := s.store.PutOuting(ctx, o); err != nil {
+	o.Deleted = false
+	if _, err := s.store.PutOuting(ctx, o, r.Params.Version); err != nil {
 		return nil, err
 	}
 	d, err := s.outingDetail(ctx, r.Id)
@@ -201,6 +198,6 @@ func (s *Server) PutOuting(ctx context.Context, r PutOutingRequestObject) (PutOu
 
 // SetVersion undoes and redoes.
 func (s *Server) SetVersion(ctx context.Context, r SetVersionRequestObject) (SetVersionResponseObject, error) {
-	version, deleted, err := s.store.SetVersion(ctx, string(r.Body.Kind), r.Body.Id, r.Body.To)
+	version, deleted, err := s.store.SetVersion(ctx, string(r.Body.Kind), r.Body.Id, r.Body.To, r.Body.Version)
 	return SetVersion200JSONResponse{Version: version, Deleted: deleted}, err
 }

@@ -19,6 +19,7 @@ import (
 	"github.com/labstack/echo/v5/middleware"
 
 	"reed/core/twin"
+	"reed/internal/access"
 	"reed/internal/store"
 )
 
@@ -39,6 +40,11 @@ type Server struct {
 	jobs    *jobs
 	twin    twin.Engine
 	bench   simulated
+	guard   *access.Guard
+	lan     bool
+	// addresses are those at which other devices reach it.
+	addresses []string
+	tags      tagCache
 }
 
 // Options of a server. Now is its clock; Hosts are the names by which it may be called beside loopback.
@@ -47,6 +53,11 @@ type Options struct {
 	Log     *slog.Logger
 	Version string
 	Hosts   []string
+	// Guard lets other devices in; without one only the machine itself is answered. LAN says that others can reach it,
+	// at Addresses.
+	Guard     *access.Guard
+	LAN       bool
+	Addresses []string
 }
 
 // New makes the handler of the whole application.
@@ -57,11 +68,11 @@ func New(st *store.Store, o Options) (http.Handler, error) {
 	if o.Log == nil {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
-	s := &Server{store: st, now: func() time.Time { return o.Now().UTC() }, log: o.Log, version: o.Version}
+	s := &Server{store: st, now: func() time.Time { return o.Now().UTC() }, log: o.Log, version: o.Version, guard: o.Guard, lan: o.LAN, addresses: o.Addresses}
 	s.jobs = newJobs(o.Log)
 	e := echo.New()
 	e.HTTPErrorHandler = s.handleError
-	e.Use(middleware.RequestID(), s.logged, s.recovered, securityHeaders, onlyHosts(o.Hosts), crossOrigin(),
+	e.Use(middleware.RequestID(), s.logged, s.recovered, securityHeaders, onlyHosts(o.Hosts), crossOrigin(), s.onlyPaired,
 		middleware.BodyLimit(maxBody), middleware.Gzip())
 	validate, err := contract()
 	if err != nil {
@@ -70,10 +81,14 @@ func New(st *store.Store, o Options) (http.Handler, error) {
 	RegisterHandlers(e.Group("", validate), NewStrictHandler(s, nil))
 	e.Any("/api/*", func(*echo.Context) error { return echo.ErrNotFound })
 	web := serveWeb()
-	e.GET("/", web)
-	e.GET("/*", web)
+	for _, path := range []string{"/", "/*"} {
+		e.GET(path, web)
+		e.HEAD(path, web)
+	}
 	return e, nil
 }
+
+func isAPI(path string) bool { return path == "/api" || strings.HasPrefix(path, "/api/") }
 
 func (s *Server) logged(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
@@ -82,7 +97,7 @@ func (s *Server) logged(next echo.HandlerFunc) echo.HandlerFunc {
 		if err != nil {
 			s.handleError(c, err)
 		}
-		if strings.HasPrefix(c.Request().URL.Path, "/api/") {
+		if isAPI(c.Request().URL.Path) {
 			_, status := echo.ResolveResponseStatus(c.Response(), nil)
 			s.log.Info("request", "method", c.Request().Method, "path", c.Request().URL.Path, "status", status, "took", time.Since(begun).Round(time.Microsecond))
 		}
@@ -116,7 +131,8 @@ func securityHeaders(next echo.HandlerFunc) echo.HandlerFunc {
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "no-referrer")
 		h.Set("Cross-Origin-Opener-Policy", "same-origin")
-		if strings.HasPrefix(c.Request().URL.Path, "/api/") {
+		h.Set("Cross-Origin-Resource-Policy", "same-origin")
+		if isAPI(c.Request().URL.Path) {
 			h.Set("Cache-Control", "no-store")
 		}
 		return next(c)
@@ -166,6 +182,9 @@ func serveWeb() echo.HandlerFunc {
 		}
 		name := strings.TrimPrefix(path.Clean(c.Request().URL.Path), "/")
 		if f, err := fs.Stat(files, name); err != nil || f.IsDir() {
+			if strings.HasPrefix(name+"/", "assets/") {
+				return echo.ErrNotFound // a part of another version, or of nothing: no screen goes by that name
+			}
 			name = "index.html"
 		}
 		if _, err := fs.Stat(files, name); errors.Is(err, fs.ErrNotExist) {

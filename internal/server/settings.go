@@ -88,7 +88,8 @@ func (s *Server) PutMe(ctx context.Context, r PutMeRequestObject) (PutMeResponse
 	if err := faulty("", faults); err != nil {
 		return nil, err
 	}
-	return PutMe200JSONResponse(me), s.store.PutMe(ctx, me)
+	me, err := s.store.PutMe(ctx, me, r.Params.Version)
+	return PutMe200JSONResponse(me), err
 }
 
 func orElse(s, otherwise string) string {

@@ -3,6 +3,7 @@ package server
 import (
 	"bytes"
 	"context"
+	"errors"
 	"fmt"
 	"math"
 
@@ -66,8 +67,14 @@ func (s *Server) PutSweep(ctx context.Context, r PutSweepRequestObject) (PutSwee
 	v.Simulated = standin.Simulated(v.File)
 	if v.TakenAt.IsZero() {
 		v.TakenAt = s.now()
+		// The same request again keeps its time.
+		if have, err := s.store.Sweep(ctx, r.Id); err == nil {
+			v.TakenAt = have.TakenAt
+		} else if !errors.Is(err, store.ErrNotFound) {
+			return nil, err
+		}
 	}
-	v, err = s.store.PutSweep(ctx, v)
+	v, err = s.store.PutSweep(ctx, v, r.Params.Version)
 	return PutSweep200JSONResponse{Version: v.Version}, err
 }
 

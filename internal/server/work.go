@@ -2,14 +2,13 @@ package server
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"net/http"
 	"strings"
-	"time"
 
 	"github.com/google/uuid"
 
-	"reed/core/antenna"
 	"reed/core/band"
 	"reed/core/onair"
 	"reed/core/place"
@@ -59,25 +58,24 @@ func (s *Server) ReadLine(ctx context.Context, r ReadLineRequestObject) (ReadLin
 	if c.Call == "" {
 		return out, nil
 	}
-	all, err := s.store.Contacts(ctx, r.Body.OutingId)
+	same, err := s.store.ContactsWith(ctx, r.Body.OutingId, c.Call)
 	if err != nil {
 		return nil, err
 	}
-	byID := map[string]onair.Contact{}
-	for _, x := range all {
-		byID[x.ID] = x
-	}
-	c.ID = "this"
-	if first, ok := onair.SchemeNamed(o.Scheme).Duplicates(append(all, c))["this"]; ok {
-		out.Worked = fmt.Sprintf("%s was worked at %s on %s already; it counts nothing new", c.Call, byID[first].At.UTC().Format("15:04"), byID[first].Band)
+	if first, ok := onair.SchemeNamed(o.Scheme).Repeats(c, same); ok {
+		out.Worked = fmt.Sprintf("%s was worked at %s on %s already; it counts nothing new", c.Call, first.At.UTC().Format("15:04"), first.Band)
 	}
 	return out, nil
 }
 
 // PutLine logs a line. The same id again, as after a lost answer, changes nothing.
 func (s *Server) PutLine(ctx context.Context, r PutLineRequestObject) (PutLineResponseObject, error) {
-	if have, err := s.store.Contact(ctx, r.Id); err == nil && have.Line == r.Body.Line {
+	have, err := s.store.Contact(ctx, r.Id)
+	switch {
+	case err == nil && have.Line == r.Body.Line:
 		return PutLine200JSONResponse(have), nil
+	case err != nil && !errors.Is(err, store.ErrNotFound):
+		return nil, err
 	}
 	lc, _, err := s.lineContext(ctx, *r.Body)
 	if err != nil {
@@ -92,7 +90,7 @@ func (s *Server) PutLine(ctx context.Context, r PutLineRequestObject) (PutLineRe
 		return nil, p
 	}
 	c.ID, c.OutingID = r.Id, r.Body.OutingId
-	c, err = s.store.PutContact(ctx, c)
+	c, err = s.store.PutContact(ctx, c, 0)
 	return PutLine200JSONResponse(c), err
 }
 
@@ -103,48 +101,42 @@ func (s *Server) PutContact(ctx context.Context, r PutContactRequestObject) (Put
 		return nil, err
 	}
 	c := *r.Body
-	c.ID = r.Id
-	var faults []antenna.Fault
-	bad := func(path, format string, args ...any) {
-		faults = append(faults, antenna.Fault{Path: path, Severity: "error", Text: fmt.Sprintf(format, args...)})
-	}
-	if c.Call == "" {
-		bad("call", "the call is missing")
-	}
-	if c.At.After(s.now().Add(2 * time.Minute)) {
-		bad("at", "%s lies in the future; times are UTC", c.At.UTC().Format("2006-01-02 15:04"))
-	}
-	if _, ok := band.Named(me.Region, c.Band); !ok {
-		bad("band", "%q is not a band from 160 m to 6 m; write it like 40m", c.Band)
-	} else if b, in := band.At(me.Region, c.FreqHz); c.FreqHz > 0 && (!in || b.Name != c.Band) {
-		bad("freq_hz", "%.6g MHz is not in %s", c.FreqHz/1e6, c.Band)
-	}
+	c.ID, c.Deleted = r.Id, false
 	if mode, sub, ok := onair.ModeOf(c.Mode); ok && sub != "" {
 		c.Mode, c.Submode = mode, sub
 	}
-	if _, err := place.ParseLocator(c.Locator); c.Locator != "" && err != nil {
-		bad("locator", "%s", err)
-	}
-	if err := faulty("", faults); err != nil {
-		return nil, err
-	}
-	if have, err := s.store.Contact(ctx, r.Id); err == nil {
+	have, err := s.store.Contact(ctx, r.Id)
+	switch {
+	case err == nil:
 		c.Extra, c.Marks, c.Batch, c.Line, c.OutingID = have.Extra, have.Marks, have.Batch, have.Line, have.OutingID
 		if c.End.IsZero() {
 			c.End = have.End
 		}
+	case !errors.Is(err, store.ErrNotFound):
+		return nil, err
 	}
-	c, err = s.store.PutContact(ctx, c)
+	if err := faulty("", c.Check(have, me.Region, s.now())); err != nil {
+		return nil, err
+	}
+	c, err = s.store.PutContact(ctx, c, r.Params.Version)
 	return PutContact200JSONResponse(c), err
 }
 
-// GetLog lists an outing's contacts, newest first, with the progress to its scheme's minimum.
+// GetLog lists a page of an outing's contacts, newest first, with the progress to its scheme's minimum.
 func (s *Server) GetLog(ctx context.Context, r GetLogRequestObject) (GetLogResponseObject, error) {
 	o, err := s.store.Outing(ctx, r.Id)
 	if err != nil {
 		return nil, err
 	}
-	all, err := s.store.Contacts(ctx, r.Id)
+	most := r.Params.Most
+	if most == 0 {
+		most = 100
+	}
+	rows, next, err := s.store.Page(ctx, r.Id, r.Params.Before, r.Params.Words, most)
+	if err != nil {
+		return nil, err
+	}
+	progress, tally, err := s.store.Progress(ctx, o, s.now())
 	if err != nil {
 		return nil, err
 	}
@@ -160,27 +152,18 @@ func (s *Server) GetLog(ctx context.Context, r GetLogRequestObject) (GetLogRespo
 	for _, d := range deployments {
 		letters[d.ID] = d.Letter
 	}
-	scheme := onair.SchemeNamed(o.Scheme)
-	dup := scheme.Duplicates(all)
 	home, herr := place.ParsePosition(o.Place)
-	out := GetLog200JSONResponse{Rows: []LogRow{}, Bands: []BandCount{}, Progress: scheme.Count(all, s.now()), Total: len(all)}
-	counts := map[string]int{}
-	for i := len(all) - 1; i >= 0; i-- {
-		c := all[i]
-		counts[c.Band]++
-		const shown = 500
-		if len(out.Rows) >= shown {
-			continue
-		}
-		row := LogRow{Contact: c, Mode: c.ModeLabel(), Letter: letters[c.DeploymentID], Duplicate: dup[c.ID] != ""}
+	out := GetLog200JSONResponse{Rows: []LogRow{}, Bands: []BandCount{}, Progress: progress, Total: tally.Contacts, Next: next}
+	for _, c := range rows {
+		row := LogRow{Contact: c.Contact, Mode: c.ModeLabel(), Letter: letters[c.DeploymentID], Duplicate: c.Duplicate}
 		if m, b, ok := c.Distance(home); ok && herr == nil {
 			row.Km, row.Bearing = m/1000, b
 		}
 		out.Rows = append(out.Rows, row)
 	}
 	for _, b := range band.All(me.Region) {
-		if counts[b.Name] > 0 {
-			out.Bands = append(out.Bands, BandCount{Band: b.Name, Contacts: counts[b.Name]})
+		if n := tally.ByBand[b.Name]; n > 0 {
+			out.Bands = append(out.Bands, BandCount{Band: b.Name, Contacts: n})
 		}
 	}
 	return out, nil

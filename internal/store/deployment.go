@@ -191,3 +191,10 @@ func (s *Store) SweepFile(ctx context.Context, id string) (file []byte, err erro
 	}
 	return file, err
 }
+
+// Sweep reads one sweep without its file, removed ones too.
+func (s *Store) Sweep(ctx context.Context, id string) (Sweep, error) {
+	v, version, deleted, err := sweeps.one(ctx, s.r, id)
+	v.Version, v.Deleted = version, deleted
+	return v, err
+}

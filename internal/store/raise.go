@@ -92,3 +92,10 @@ func (s *Store) PhotoFile(ctx context.Context, id string) (file []byte, err erro
 	}
 	return file, err
 }
+
+// Photo reads one photo without its bytes, removed ones too.
+func (s *Store) Photo(ctx context.Context, id string) (Photo, error) {
+	v, version, deleted, err := photos.one(ctx, s.r, id)
+	v.Version, v.Deleted = version, deleted
+	return v, err
+}

@@ -642,6 +642,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/access": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["getAccess"];
+        put?: never;
+        /** @description Lets a device in with the one-time pairing word or the passphrase. It is given a token as a cookie. Wrong ones are slowed down. */
+        post: operations["pair"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/access/word": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Makes a new one-time pairing word, for another device. */
+        post: operations["newWord"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listDevices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["removeDevice"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -651,7 +719,19 @@ export interface components {
             title: string;
             status: number;
             detail?: string;
+            /** @description under which the program's log says more */
+            id?: string;
             errors?: components["schemas"]["FieldError"][];
+            conflict?: components["schemas"]["Conflict"];
+        };
+        /** @description what is there, where a write was made from an older version */
+        Conflict: {
+            version: number;
+            deleted: boolean;
+            /** @description in the form of the write */
+            now: {
+                [key: string]: unknown;
+            };
         };
         FieldError: {
             path: string;
@@ -679,7 +759,10 @@ export interface components {
         Shape: {
             family: string;
             variant: string;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description 1.8 to 54 MHz; 0 where the texts say it
+             */
             frequency_hz: number;
             wire?: string;
             radiator?: components["schemas"]["Length"];
@@ -735,7 +818,10 @@ export interface components {
         PlanRequest: {
             family: string;
             variant: string;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description 1.8 to 54 MHz; 0 where the texts say it
+             */
             frequency_hz: number;
             wire?: string;
             radiator?: components["schemas"]["Length"];
@@ -831,6 +917,8 @@ export interface components {
             id: string;
             /** @enum {string} */
             state: "running" | "done" | "failed" | "stopped";
+            /** @description it has not begun: as many run at once as there are cores */
+            waits?: boolean;
             step: number;
             of: number;
             error?: string;
@@ -1132,7 +1220,10 @@ export interface components {
         Built: {
             family: string;
             variant: string;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description 1.8 to 54 MHz; 0 where the texts say it
+             */
             frequency_hz: number;
             wire?: string;
             radiator?: components["schemas"]["Length"];
@@ -1223,6 +1314,7 @@ export interface components {
             power_w: number;
             /** Format: double */
             good_swr: number;
+            version?: number;
             /** @description host:port of an analyser on the network, empty for none */
             analyser?: string;
         };
@@ -2100,12 +2192,17 @@ export interface components {
             progress: components["schemas"]["Progress"];
             bands: components["schemas"]["BandCount"][];
             total: number;
+            /** @description before what the next page begins; empty at the log's first contact */
+            next?: string;
         };
         VersionInput: {
             /** @enum {string} */
-            kind: "outing" | "deployment" | "sweep" | "contact" | "part" | "marks" | "recipe" | "photo";
+            kind: "outing" | "deployment" | "sweep" | "contact" | "part" | "marks" | "recipe" | "photo" | "operator";
+            /** @description of the operator: me */
             id: string;
             to: number;
+            /** @description the version that this step was made from */
+            version: number;
         };
         Air: {
             contacts: number;
@@ -2172,6 +2269,36 @@ export interface components {
             frequencies: number[];
             curves: components["schemas"]["PlotCurve"][];
         };
+        Access: {
+            /** @description this device may use the notebook */
+            allowed: boolean;
+            /** @description it is the machine that the notebook runs on */
+            local: boolean;
+            /** @description other devices can reach it */
+            lan: boolean;
+        };
+        PairInput: {
+            /** @description the pairing word or the passphrase */
+            secret: string;
+            /** @description how the device is called in Settings */
+            name: string;
+        };
+        PairingWord: {
+            word: string;
+            /** Format: date-time */
+            until: string;
+            addresses: string[];
+        };
+        Device: {
+            id: string;
+            name: string;
+            /** Format: date-time */
+            since: string;
+            /** Format: date-time */
+            seen: string;
+            /** @description it is the one that asks */
+            here: boolean;
+        };
     };
     responses: {
         /** @description what went wrong and where */
@@ -2185,6 +2312,8 @@ export interface components {
         };
     };
     parameters: {
+        /** @description The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between. */
+        From: number;
         Id: string;
     };
     requestBodies: never;
@@ -2285,7 +2414,10 @@ export interface operations {
     };
     putMe: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between. */
+                version?: components["parameters"]["From"];
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -2354,7 +2486,10 @@ export interface operations {
     };
     putOuting: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between. */
+                version?: components["parameters"]["From"];
+            };
             header?: never;
             path: {
                 id: components["parameters"]["Id"];
@@ -2525,7 +2660,10 @@ export interface operations {
     };
     putDeployment: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between. */
+                version?: components["parameters"]["From"];
+            };
             header?: never;
             path: {
                 id: components["parameters"]["Id"];
@@ -2579,7 +2717,10 @@ export interface operations {
     };
     putClock: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between. */
+                version?: components["parameters"]["From"];
+            };
             header?: never;
             path: {
                 id: components["parameters"]["Id"];
@@ -2654,7 +2795,10 @@ export interface operations {
     };
     putRecipe: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between. */
+                version?: components["parameters"]["From"];
+            };
             header?: never;
             path: {
                 id: components["parameters"]["Id"];
@@ -2704,7 +2848,10 @@ export interface operations {
     };
     putPhoto: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between. */
+                version?: components["parameters"]["From"];
+            };
             header?: never;
             path: {
                 id: components["parameters"]["Id"];
@@ -2756,7 +2903,10 @@ export interface operations {
     };
     putSweep: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between. */
+                version?: components["parameters"]["From"];
+            };
             header?: never;
             path: {
                 id: components["parameters"]["Id"];
@@ -2835,7 +2985,10 @@ export interface operations {
     };
     putMarks: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between. */
+                version?: components["parameters"]["From"];
+            };
             header?: never;
             path: {
                 id: components["parameters"]["Id"];
@@ -3025,7 +3178,10 @@ export interface operations {
     };
     putPart: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between. */
+                version?: components["parameters"]["From"];
+            };
             header?: never;
             path: {
                 id: components["parameters"]["Id"];
@@ -3052,7 +3208,13 @@ export interface operations {
     };
     getLog: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description the next of the page before; without it the newest */
+                before?: string;
+                /** @description only contacts whose call, reference or locator holds this */
+                words?: string;
+                most?: number;
+            };
             header?: never;
             path: {
                 id: components["parameters"]["Id"];
@@ -3150,7 +3312,10 @@ export interface operations {
     };
     putContact: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between. */
+                version?: components["parameters"]["From"];
+            };
             header?: never;
             path: {
                 id: components["parameters"]["Id"];
@@ -3292,6 +3457,115 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PlacedTag"][];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getAccess: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description whether this device may come in */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Access"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    pair: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PairInput"];
+            };
+        };
+        responses: {
+            /** @description let in */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Access"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    newWord: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description made */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairingWord"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listDevices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description devices that were let in */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Device"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeDevice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description it has to pair anew */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

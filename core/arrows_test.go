@@ -22,7 +22,8 @@ var adapters = map[string][]string{
 	"internal/device":   {"core/"},
 	"internal/standin":  {"core/", "internal/device"},
 	"internal/demo":     {"core/", "internal/store", "internal/exchange", "internal/standin"},
-	"internal/server":   {"api", "core/", "internal/store", "internal/exchange", "internal/device", "internal/standin", "internal/demo"},
+	"internal/access":   {},
+	"internal/server":   {"api", "core/", "internal/access", "internal/store", "internal/exchange", "internal/device", "internal/standin", "internal/demo"},
 	"cmd/reed":          {"core/", "internal/"},
 }
 

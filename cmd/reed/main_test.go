@@ -121,8 +121,8 @@ func TestSweepNeedsItsDeployment(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	st.PutOuting(ctx, store.Outing{ID: "o", Name: "x", Date: "2026-05-16"})
-	st.PutDeployment(ctx, deployment.Deployment{ID: "d", OutingID: "o", Name: "Heron"})
+	st.PutOuting(ctx, store.Outing{ID: "o", Name: "x", Date: "2026-05-16"}, 0)
+	st.PutDeployment(ctx, deployment.Deployment{ID: "d", OutingID: "o", Name: "Heron"}, 0)
 	file := write(t, "a.csv", "7.0,1.5\n7.1,1.2\n")
 	for _, words := range [][]string{{}, {"--deployment", "Stilt"}, {"--deployment", "Heron"}, {"--deployment", "Heron", "--where", "sky"}} {
 		if code, _, errs := reed(t, append([]string{"import", file, "--data", data}, words...)...); code != 2 || errs == "" {

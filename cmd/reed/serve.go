@@ -7,9 +7,9 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
-	"strings"
 	"time"
 
+	"reed/internal/access"
 	"reed/internal/demo"
 	"reed/internal/server"
 	"reed/internal/store"
@@ -24,8 +24,7 @@ func (c *call) begin() error {
 
 func serve(ctx context.Context, c *call) error {
 	data := c.flags.String("data", "", "folder of the data")
-	listen := c.flags.String("listen", "127.0.0.1:7314", "address; other than loopback lets others on the network in")
-	hosts := c.flags.String("allow-host", "", "names, parted by commas, by which the server may be called beside its address")
+	d := doorFlags(c, "127.0.0.1:7314")
 	if err := c.begin(); err != nil {
 		return err
 	}
@@ -37,12 +36,12 @@ func serve(ctx context.Context, c *call) error {
 		return err
 	}
 	defer st.Close()
-	return listenAndServe(ctx, c, st, *listen, *hosts)
+	return listenAndServe(ctx, c, st, *data, d)
 }
 
 func demonstrate(ctx context.Context, c *call) error {
 	data := c.flags.String("data", "demo-data", "folder of the demo's data; made and filled when empty")
-	listen := c.flags.String("listen", "127.0.0.1:7315", "address")
+	d := doorFlags(c, "127.0.0.1:7315")
 	if err := c.begin(); err != nil {
 		return err
 	}
@@ -60,31 +59,46 @@ func demonstrate(ctx context.Context, c *call) error {
 			return err
 		}
 	}
-	return listenAndServe(ctx, c, st, *listen, "")
+	return listenAndServe(ctx, c, st, *data, d)
 }
 
 // listenAndServe serves until the context ends, then lets running requests finish.
-func listenAndServe(ctx context.Context, c *call, st *store.Store, address, hosts string) error {
+func listenAndServe(ctx context.Context, c *call, st *store.Store, data string, d *door) error {
 	log := slog.New(slog.NewTextHandler(c.err, &slog.HandlerOptions{Level: slog.LevelWarn}))
-	o := server.Options{Log: log, Version: version}
-	if hosts != "" {
-		o.Hosts = strings.Split(hosts, ",")
+	guard, err := access.Open(data, time.Now)
+	if err != nil {
+		return err
+	}
+	if err := d.check(guard); err != nil {
+		return err
+	}
+	l, err := net.Listen("tcp", d.address())
+	if err != nil {
+		return fmt.Errorf("listening on %s: %w", d.address(), err)
+	}
+	defer l.Close()
+	o := server.Options{Log: log, Version: version, Guard: guard, LAN: d.beyond(l), Hosts: d.names()}
+	config, err := d.tls(data)
+	if err != nil {
+		return err
+	}
+	if o.Addresses, err = d.reached(l, config != nil); err != nil {
+		return err
 	}
 	handler, err := server.New(st, o)
 	if err != nil {
 		return err
 	}
-	l, err := net.Listen("tcp", address)
-	if err != nil {
-		return fmt.Errorf("listening on %s: %w", address, err)
-	}
-	fmt.Fprintf(c.out, "Itinerant Reed is at http://%s\n", l.Addr())
-	if ip := l.Addr().(*net.TCPAddr).IP; !ip.IsLoopback() {
-		fmt.Fprintln(c.err, "Anyone who reaches this address can read and change the data: there is no password.")
-	}
+	d.announce(c, l, guard, o.Addresses, config)
 	srv := &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 2 * time.Minute, IdleTimeout: 2 * time.Minute}
 	done := make(chan error, 1)
-	go func() { done <- srv.Serve(l) }()
+	go func() {
+		if srv.TLSConfig = config; config != nil {
+			done <- srv.ServeTLS(l, "", "")
+			return
+		}
+		done <- srv.Serve(l)
+	}()
 	select {
 	case err := <-done:
 		return err

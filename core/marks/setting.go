@@ -302,6 +302,19 @@ func (s Set) Card(shape antenna.Shape, wanted []float64, now Today, region band.
 	return out
 }
 
+// Typed are the marks as their form has them.
+func (s Set) Typed(shape antenna.Shape, imperial bool) []Typed {
+	var fields []entry.Field
+	for _, c := range shape.Controls() {
+		fields = append(fields, c.Field)
+	}
+	out := []Typed{}
+	for _, m := range s.Marks {
+		out = append(out, Typed{ID: m.ID, Texts: m.texts(fields, imperial)})
+	}
+	return out
+}
+
 // texts are a mark as its form shows it.
 func (m Mark) texts(fields []entry.Field, imperial bool) map[string]string {
 	out := entry.Texts(fields, m.Values, imperial)

@@ -2,6 +2,7 @@ package server
 
 import (
 	"encoding/base64"
+	"fmt"
 	"math"
 	"strings"
 	"testing"
@@ -13,8 +14,13 @@ type texts = map[string]string
 
 func (c *client) part(id int, kind, name string, t texts) BagThing {
 	c.t.Helper()
+	return c.changePart(id, 0, kind, name, t)
+}
+
+func (c *client) changePart(id, version int, kind, name string, t texts) BagThing {
+	c.t.Helper()
 	var out BagThing
-	c.call("PUT", "/api/parts/"+uid(id), map[string]any{"kind": kind, "name": name, "texts": t}, 200, &out)
+	c.call("PUT", fmt.Sprintf("/api/parts/%s?version=%d", uid(id), version), map[string]any{"kind": kind, "name": name, "texts": t}, 200, &out)
 	return out
 }
 
@@ -57,13 +63,13 @@ func TestAPlanFromTheBagAndBack(t *testing.T) {
 		t.Errorf("history of the coax: %+v", thing.Uses)
 	}
 	// The bag changes later: the record does not.
-	c.part(53, "coax", "own cable", texts{"type": "RG-174", "length": "3 m"})
+	c.changePart(53, 1, "coax", "own cable", texts{"type": "RG-174", "length": "3 m"})
 	c.call("GET", "/api/deployments/"+uid(13), nil, 200, &d)
 	if d.Revisions[0].Built.Coax.Length.M != 12 {
 		t.Error("the record changed with the bag")
 	}
 	// Out of the bag, a recorded coax goes on into the next revision with its data.
-	c.call("POST", "/api/versions", map[string]any{"kind": "part", "id": uid(53), "to": 0}, 200, nil)
+	c.call("POST", "/api/versions", map[string]any{"kind": "part", "id": uid(53), "to": 0, "version": 2}, 200, nil)
 	built["coax"] = got.Coax
 	c.call("PUT", "/api/revisions/"+uid(25), map[string]any{"deployment_id": uid(13), "reason": "again", "built": built}, 200, &d)
 	if again := d.Revisions[1].Built.Coax; again.Own == nil || *again.Own != *got.Coax.Own || again.Length.M != 12 {
@@ -74,7 +80,7 @@ func TestAPlanFromTheBagAndBack(t *testing.T) {
 	if len(lists.Columns) != 3 || !strings.Contains(lists.Sentence, "least wire") || !strings.Contains(lists.Columns[2].Reel, "short on the reel") {
 		t.Errorf("%q %+v", lists.Sentence, lists.Columns)
 	}
-	c.call("POST", "/api/versions", map[string]any{"kind": "part", "id": uid(51), "to": 0}, 200, nil)
+	c.call("POST", "/api/versions", map[string]any{"kind": "part", "id": uid(51), "to": 0, "version": 1}, 200, nil)
 	c.call("POST", "/api/plan", plan, 200, &p)
 	if len(p.Faults) == 0 || p.Faults[0].Path != "parts.wire" {
 		t.Errorf("a wire that is out of the bag: %v", p.Faults)

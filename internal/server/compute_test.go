@@ -2,12 +2,10 @@ package server
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"net"
 	"strings"
 	"testing"
-	"time"
 
 	"reed/core/circuit"
 	"reed/internal/device"
@@ -82,50 +80,6 @@ func TestForecastsThatCannotBeAreFaultedAtTheirField(t *testing.T) {
 		"plan": map[string]any{"family": "vertical", "variant": "ground-radials", "frequency_hz": 14e6}}, 200, &failed)
 	if failed.State != Failed || !strings.Contains(failed.Error, "no two radials") {
 		t.Errorf("%+v", failed)
-	}
-}
-
-func TestASlotStopsWhatRanInIt(t *testing.T) {
-	now := clock
-	j := jobs{now: func() time.Time { return now }}
-	began, stopped := make(chan struct{}), make(chan struct{})
-	forever := func(ctx context.Context, done func(step, of int)) (any, error) {
-		close(began)
-		<-ctx.Done()
-		close(stopped)
-		return nil, ctx.Err()
-	}
-	first := j.start("a", "slot", "k1", forever)
-	<-began
-	quick := j.start("b", "slot", "k2", func(context.Context, func(step, of int)) (any, error) { return 7, nil })
-	<-stopped
-	first.wait(context.Background(), 5*time.Second)
-	if done, _, _, _, err := j.state(first); !done || !errors.Is(err, context.Canceled) {
-		t.Errorf("the first is %v, %v", done, err)
-	}
-	quick.wait(context.Background(), 5*time.Second)
-	if done, _, _, result, err := j.state(quick); !done || result != 7 || err != nil {
-		t.Errorf("the second is %v %v %v", done, result, err)
-	}
-	// A job that nobody asks for any more ends itself at its next step.
-	steps := 0
-	lost := j.start("c", "other", "k3", func(ctx context.Context, done func(step, of int)) (any, error) {
-		for ; steps < 1000 && ctx.Err() == nil; steps++ {
-			now = now.Add(time.Second)
-			done(steps, 1000)
-		}
-		return nil, ctx.Err()
-	})
-	<-lost.ended
-	if steps > 40 {
-		t.Errorf("it went on for %d steps", steps)
-	}
-	for i := range keptResults + 20 {
-		x := j.start("d", "x", string(rune(1000+i)), func(context.Context, func(step, of int)) (any, error) { return i, nil })
-		<-x.ended
-	}
-	if len(j.kept) > keptResults {
-		t.Errorf("%d results are kept", len(j.kept))
 	}
 }
 
@@ -240,7 +194,7 @@ func TestAnAnalyserIsChosenAndItsTroubleTold(t *testing.T) {
 	sweeps := 0
 	go device.Serve(t.Context(), ln, oneDip{&sweeps})
 	me["analyser"] = ln.Addr().String()
-	c.call("PUT", "/api/me", me, 200, nil)
+	c.call("PUT", fmt.Sprintf("/api/me?version=%v", me["version"]), me, 200, nil)
 	file := c.measure(map[string]any{"revision_id": uid(61), "band": "20m", "device": "network"})
 	if !strings.HasPrefix(string(file.Content), "! bench one\n") || file.Name != "analyser-20m-r1.s1p" || sweeps != 1 {
 		t.Errorf("%s %.60s after %d sweeps", file.Name, file.Content, sweeps)

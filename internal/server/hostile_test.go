@@ -70,7 +70,7 @@ func TestNothingThatIsSentBreaksTheServer(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		r := httptest.NewRequest(x.method, "http://localhost"+x.path, strings.NewReader(string(body)))
+		r := request(x.method, "http://localhost"+x.path, strings.NewReader(string(body)))
 		r.Header.Set("Content-Type", "application/json")
 		w := httptest.NewRecorder()
 		c.h.ServeHTTP(w, r)
@@ -87,7 +87,7 @@ func TestNothingThatIsSentBreaksTheServer(t *testing.T) {
 	}
 	// Whatever was taken can still be shown.
 	for _, path := range []string{"/api/outings", "/api/outings/" + uid(1), "/api/outings/" + uid(1) + "/log", "/api/tags", "/api/deployments/" + uid(heron), "/api/deployments/" + uid(heron) + "/reading"} {
-		r := httptest.NewRequest("GET", "http://localhost"+path, nil)
+		r := request("GET", "http://localhost"+path, nil)
 		w := httptest.NewRecorder()
 		c.h.ServeHTTP(w, r)
 		if w.Code != 200 {

@@ -82,8 +82,11 @@ func (j *jobs) start(id, slot, key string, do work) *job {
 	j.mu.Lock()
 	defer j.mu.Unlock()
 	if same, ok := j.all[id]; ok {
-		same.asked = time.Now() // the same request again
-		return same
+		if same.run.key == key {
+			same.asked = time.Now() // the same request again
+			return same
+		}
+		j.drop(same)
 	}
 	r, shared := j.running[key]
 	if !shared {

@@ -2,6 +2,7 @@ package server
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"slices"
 
@@ -126,5 +127,20 @@ func (s *Server) PutMarks(ctx context.Context, r PutMarksRequestObject) (PutMark
 		return nil, err
 	}
 	set, err = s.store.PutMarks(ctx, set, r.Params.Version)
+	var other *store.Conflict
+	if errors.As(err, &other) {
+		return nil, marksAsTyped(other, shape, me.Imperial)
+	}
 	return PutMarks200JSONResponse{Version: set.Version}, err
+}
+
+// marksAsTyped shows the marks that stand in the way of a write as their form has them.
+func marksAsTyped(c *store.Conflict, shape antenna.Shape, imperial bool) error {
+	var set marks.Set
+	if err := json.Unmarshal(c.Doc, &set); err != nil {
+		return c
+	}
+	out := conflicting(c)
+	out.conflict.Now = map[string]any{"name": set.Name, "edges": set.Edges, "marks": set.Typed(shape, imperial)}
+	return out
 }

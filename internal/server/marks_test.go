@@ -1,6 +1,7 @@
 package server
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 )
@@ -18,9 +19,10 @@ func TestMarksHoldForWhatTheyWereFoundWith(t *testing.T) {
 	mark := func(id int, hz, out, swr string) map[string]any {
 		return map[string]any{"id": uid(id), "texts": texts{"hz": hz, "radiator": out, "swr": swr}}
 	}
+	version := 0
 	put := func(status int, into any, rows ...map[string]any) {
 		t.Helper()
-		c.call("PUT", "/api/marks/"+uid(80), map[string]any{"deployment_id": uid(70), "name": "long whip", "marks": rows, "unit": "m"}, status, into)
+		c.call("PUT", fmt.Sprintf("/api/marks/%s?version=%d", uid(80), version), map[string]any{"deployment_id": uid(70), "name": "long whip", "marks": rows, "unit": "m"}, status, into)
 	}
 	var p Problem
 	put(422, &p, mark(81, "14.06", "4.95", "1.2"), mark(82, "21.06", "three metres", "0.4"))
@@ -29,6 +31,7 @@ func TestMarksHoldForWhatTheyWereFoundWith(t *testing.T) {
 	}
 	var stored Stored
 	put(200, &stored, mark(81, "14.06", "4.95", "1.2"))
+	version = stored.Version
 	raise(72, "2")
 	// One mark is carried along untouched, one is new: the old one keeps its radials.
 	put(200, &stored, mark(81, "14.06", "4.95", "1.2"), mark(82, "21.06", "3.28", "1.3"))
@@ -49,12 +52,12 @@ func TestMarksHoldForWhatTheyWereFoundWith(t *testing.T) {
 		t.Errorf("%+v", p)
 	}
 	// Back to the version before, and away.
-	c.call("POST", "/api/versions", map[string]any{"kind": "marks", "id": uid(80), "to": 1}, 200, nil)
+	c.call("POST", "/api/versions", map[string]any{"kind": "marks", "id": uid(80), "to": 1, "version": 2}, 200, nil)
 	c.call("GET", "/api/deployments/"+uid(70)+"/marks", nil, 200, &v)
 	if len(v.Sets[0].Card.Rows) != 1 || v.Mhz != "14.060" {
 		t.Errorf("%+v", v.Sets)
 	}
-	c.call("POST", "/api/versions", map[string]any{"kind": "marks", "id": uid(80), "to": 0}, 200, nil)
+	c.call("POST", "/api/versions", map[string]any{"kind": "marks", "id": uid(80), "to": 0, "version": 3}, 200, nil)
 	c.call("GET", "/api/deployments/"+uid(70)+"/marks", nil, 200, &v)
 	if len(v.Sets) != 0 {
 		t.Errorf("%+v", v.Sets)

@@ -28,7 +28,7 @@ func TestAPhotoIsKeptCleanAndWithinLimits(t *testing.T) {
 		t.Errorf("%+v", info)
 	}
 	w := httptest.NewRecorder()
-	r := httptest.NewRequest("GET", "/api/photos/"+uid(300), nil)
+	r := request("GET", "/api/photos/"+uid(300), nil)
 	r.Host = "localhost"
 	c.h.ServeHTTP(w, r)
 	if w.Code != 200 || w.Header().Get("Content-Type") != "image/jpeg" || w.Header().Get("X-Content-Type-Options") != "nosniff" || !bytes.HasPrefix(w.Body.Bytes(), []byte{0xff, 0xd8}) {
@@ -46,13 +46,13 @@ func TestAPhotoIsKeptCleanAndWithinLimits(t *testing.T) {
 	if len(p.Errors) != 1 || !strings.Contains(p.Errors[0].Detail, "12 photos") {
 		t.Errorf("%+v", p)
 	}
-	c.call("POST", "/api/versions", map[string]any{"kind": "photo", "id": uid(300), "to": 0}, 200, nil)
+	c.call("POST", "/api/versions", map[string]any{"kind": "photo", "id": uid(300), "to": 0, "version": 1}, 200, nil)
 	var d DeploymentDetail
 	c.call("GET", "/api/deployments/"+uid(60), nil, 200, &d)
 	if len(d.Photos) != 11 {
 		t.Errorf("%d photos", len(d.Photos))
 	}
-	c.call("POST", "/api/versions", map[string]any{"kind": "photo", "id": uid(300), "to": 1}, 200, nil)
+	c.call("POST", "/api/versions", map[string]any{"kind": "photo", "id": uid(300), "to": 1, "version": 2}, 200, nil)
 	c.call("GET", "/api/photos/"+uid(999), nil, 404, nil)
 }
 
@@ -65,7 +65,7 @@ func TestTheClockAndTheRecipeStayWithTheDeployment(t *testing.T) {
 	built := map[string]any{"family": "dipole", "variant": "flat", "frequency_hz": 14.06e6, "radiator": length("4.97 m"), "leg_b": length("4.97 m"), "feed_height": length("6 m"), "far_height": length("6 m"), "wind": "fresh"}
 	c.call("PUT", "/api/revisions/"+uid(61), map[string]any{"deployment_id": uid(60), "reason": "as cut", "built": built}, 200, nil)
 	var d DeploymentDetail
-	c.call("PUT", "/api/deployments/"+uid(60)+"/clock", map[string]any{"begun": "2026-05-16T13:00:00Z", "up": "2026-05-16T13:11:00Z"}, 200, &d)
+	c.call("PUT", "/api/deployments/"+uid(60)+"/clock?version=1", map[string]any{"begun": "2026-05-16T13:00:00Z", "up": "2026-05-16T13:11:00Z"}, 200, &d)
 	if d.ClockMinutes != 11 || len(d.ClockParts) != 1 {
 		t.Errorf("%d %+v", d.ClockMinutes, d.ClockParts)
 	}

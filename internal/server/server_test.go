@@ -58,6 +58,13 @@ func newClient(t testing.TB) *client {
 	return &client{t, h, st, r, 0}
 }
 
+// request is one from the machine itself.
+func request(method, path string, body io.Reader) *http.Request {
+	r := httptest.NewRequest(method, path, body)
+	r.RemoteAddr = "127.0.0.1:50000"
+	return r
+}
+
 // call sends a request, checks that the answer keeps to the contract, and decodes it into out.
 func (c *client) call(method, path string, body any, want int, out any) {
 	c.t.Helper()
@@ -73,7 +80,7 @@ func (c *client) call(method, path string, body any, want int, out any) {
 		}
 		in = strings.NewReader(text)
 	}
-	r := httptest.NewRequest(method, "http://localhost"+path, in)
+	r := request(method, "http://localhost"+path, in)
 	if body != nil {
 		r.Header.Set("Content-Type", "application/json")
 	}
@@ -333,11 +340,11 @@ func TestCorrectionKeepsWhatItsFormDoesNotShow(t *testing.T) {
 	c.call("GET", "/api/outings/"+uid(outing)+"/log", nil, 200, &log)
 	id := log.Rows[0].Contact.ID
 	var x Contact
-	c.call("PUT", "/api/contacts/"+id, map[string]any{"outing_id": uid(outing), "call": "Q2TAY", "at": "2026-05-16T14:00:00Z", "seconds": false, "band": "40m", "mode": "FT4"}, 200, &x)
+	c.call("PUT", "/api/contacts/"+id+"?version=1", map[string]any{"outing_id": uid(outing), "call": "Q2TAY", "at": "2026-05-16T14:00:00Z", "seconds": false, "band": "40m", "mode": "FT4"}, 200, &x)
 	if x.Call != "Q2TAY" || len(x.Extra) != 1 || x.End.IsZero() || x.Submode != "FT4" || x.Version != 2 {
 		t.Errorf("%+v", x)
 	}
-	c.call("POST", "/api/versions", map[string]any{"kind": "contact", "id": id, "to": 1}, 200, nil)
+	c.call("POST", "/api/versions", map[string]any{"kind": "contact", "id": id, "to": 1, "version": 2}, 200, nil)
 	c.call("GET", "/api/outings/"+uid(outing)+"/log", nil, 200, &log)
 	if log.Rows[0].Contact.Call != "Q2TAX" {
 		t.Errorf("undone to %s", log.Rows[0].Contact.Call)
@@ -356,7 +363,7 @@ func TestTheDoorIsGuarded(t *testing.T) {
 		"a huge request":   {"127.0.0.1:7314", "", maxBody + 1, http.StatusRequestEntityTooLarge},
 		"an address, IPv6": {"[::1]:7314", "", 0, 400},
 	} {
-		r := httptest.NewRequest("PUT", "http://"+x.host+"/api/me", io.LimitReader(zeros{}, x.size))
+		r := request("PUT", "http://"+x.host+"/api/me", io.LimitReader(zeros{}, x.size))
 		r.Header.Set("Content-Type", "application/json")
 		if x.origin != "" {
 			r.Header.Set("Origin", x.origin)
@@ -416,7 +423,7 @@ func BenchmarkFirstResponseWithDemoData(b *testing.B) {
 			b.Fatal(err)
 		}
 		w := httptest.NewRecorder()
-		h.ServeHTTP(w, httptest.NewRequest("GET", "http://localhost/api/outings", nil))
+		h.ServeHTTP(w, request("GET", "http://localhost/api/outings", nil))
 		if w.Code != 200 {
 			b.Fatal(w.Body)
 		}
@@ -444,7 +451,7 @@ func BenchmarkImport20000(b *testing.B) {
 		if err != nil {
 			b.Fatal(err)
 		}
-		if _, err := st.PutOuting(ctx, store.Outing{ID: uid(1), Name: "x", Date: "2026-05-16"}); err != nil {
+		if _, err := st.PutOuting(ctx, store.Outing{ID: uid(1), Name: "x", Date: "2026-05-16"}, 0); err != nil {
 			b.Fatal(err)
 		}
 		h, err := New(st, Options{})
@@ -452,7 +459,7 @@ func BenchmarkImport20000(b *testing.B) {
 			b.Fatal(err)
 		}
 		body, _ := json.Marshal(map[string]any{"name": "log.adi", "content": []byte(text), "outing_id": uid(1)})
-		r := httptest.NewRequest("PUT", "http://localhost/api/imports/"+uid(2), bytes.NewReader(body))
+		r := request("PUT", "http://localhost/api/imports/"+uid(2), bytes.NewReader(body))
 		r.Header.Set("Content-Type", "application/json")
 		w := httptest.NewRecorder()
 		b.StartTimer()

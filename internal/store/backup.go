@@ -11,6 +11,8 @@ import (
 	"time"
 
 	"github.com/gofrs/flock"
+	"modernc.org/sqlite"
+	sqlite3 "modernc.org/sqlite/lib"
 )
 
 // stamp names a file by the time.
@@ -293,8 +295,7 @@ func (s *Store) swap(ctx context.Context, proof string) (kept string, err error)
 		return fail(err)
 	}
 	defer func() { _, _ = conn.ExecContext(context.WithoutCancel(ctx), "DETACH proven") }()
-	run("BEGIN IMMEDIATE")
-	if err != nil {
+	if err = begin(ctx, conn); err != nil {
 		return fail(err)
 	}
 	kept = fmt.Sprintf("%s.before-restore-%s", s.path, stamp())
@@ -307,6 +308,25 @@ func (s *Store) swap(ctx context.Context, proof string) (kept string, err error)
 		return fail(errors.Join(err, removeAll(kept)))
 	}
 	return kept, nil
+}
+
+// patience is how long a restore waits for its turn among those that write.
+const patience = time.Minute
+
+// begin takes the turn to write. Waiting as SQLite does, in ever longer naps, it would not come to it while others
+// write all the time: it asks every millisecond.
+func begin(ctx context.Context, conn *sql.Conn) error {
+	if _, err := conn.ExecContext(ctx, "PRAGMA busy_timeout = 0"); err != nil {
+		return err
+	}
+	defer func() { _, _ = conn.ExecContext(context.WithoutCancel(ctx), "PRAGMA busy_timeout = 10000") }()
+	for until := time.Now().Add(patience); ; time.Sleep(time.Millisecond) {
+		_, err := conn.ExecContext(ctx, "BEGIN IMMEDIATE")
+		busy := (*sqlite.Error)(nil)
+		if err == nil || !errors.As(err, &busy) || busy.Code()&0xff != sqlite3.SQLITE_BUSY || time.Now().After(until) {
+			return err
+		}
+	}
 }
 
 // replaceAll fills every table from the attached one, with the triggers out of the way.

@@ -1,11 +1,11 @@
 import { Component, lazy, type ReactNode, Suspense, useEffect } from "react";
 import { Navigate, Route, Routes, useLocation, useParams, useSearchParams } from "react-router";
 import { useOuting } from "./api/client";
-import { forget, useOutbox } from "./api/outbox";
 import { HeadLine } from "./parts/HeadLine";
 import { Keys } from "./parts/Keys";
 import { Opening } from "./parts/Opening";
 import { keepOuting } from "./parts/place";
+import { Refused } from "./parts/Refused";
 import { Stalk } from "./parts/Stalk";
 import { Undo } from "./parts/Undo";
 import { Shelf } from "./stages/shelf/Shelf";
@@ -23,21 +23,6 @@ const stage = {
   work: lazy(() => import("./stages/work/Work")),
   weigh: lazy(() => import("./stages/weigh/Weigh")),
 };
-
-/** Writes that the server refused after the link came back: they are shown until they are dealt with. */
-function Refused() {
-  const { waiting } = useOutbox();
-  return waiting
-    .filter((w) => w.refused)
-    .map((w) => (
-      <div className="note error" role="alert" key={w.key}>
-        <b>{w.label}</b> was kept here and could not be stored: {w.refused}{" "}
-        <button type="button" className="linkbtn" onClick={() => void forget(w.key)}>
-          I have dealt with it
-        </button>
-      </div>
-    ));
-}
 
 /** A screen that fails says so and leaves the rest standing; what was typed is kept as a draft. */
 class Guard extends Component<{ children: ReactNode }, { broke?: Error }> {

@@ -10,6 +10,7 @@ import { BrowserRouter } from "react-router";
 import { App } from "./App";
 import { queries } from "./api/client";
 import { startOutbox } from "./api/outbox";
+import { Gate } from "./parts/Gate";
 import { makeTheme, useLight } from "./theme/theme";
 
 function Root() {
@@ -18,7 +19,9 @@ function Root() {
     <ThemeProvider theme={makeTheme(light)}>
       <QueryClientProvider client={queries}>
         <BrowserRouter>
-          <App />
+          <Gate>
+            <App />
+          </Gate>
         </BrowserRouter>
       </QueryClientProvider>
     </ThemeProvider>

@@ -12,6 +12,7 @@ export class Trouble extends Error {
     readonly status: number,
     title: string,
     readonly fields: Schemas["FieldError"][] = [],
+    readonly conflict?: Schemas["Conflict"],
   ) {
     super(title);
   }
@@ -22,24 +23,41 @@ export class Trouble extends Error {
   }
 }
 
-/** NoLink says that the server was not reached; nothing is known of what it did. */
+/** NoLink says that the server was not reached, or could not answer just now; nothing is known of what it did. */
 export class NoLink extends Error {}
 
+const away = "The notebook's server was not reached.";
+/** How long an answer is waited for, in milliseconds: a file takes longer on its way. */
+const patience = (body: string | undefined) => (body !== undefined && body.length > 100_000 ? 180_000 : 25_000);
+/** Answers that say nothing of the request: later it may be answered. */
+const passing = (status: number) => status >= 500 || status === 408 || status === 425 || status === 429;
+
 export async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
+  const text = body === undefined ? undefined : JSON.stringify(body);
   let answer: Response;
+  let got: string;
   try {
     answer = await fetch(path, {
       method,
-      headers: body === undefined ? {} : { "Content-Type": "application/json" },
-      body: body === undefined ? undefined : JSON.stringify(body),
+      headers: text === undefined ? {} : { "Content-Type": "application/json" },
+      body: text,
+      signal: AbortSignal.timeout(patience(text)),
     });
+    got = await answer.text();
   } catch {
-    throw new NoLink("The notebook's server was not reached.");
+    throw new NoLink(away);
   }
-  if (answer.ok) return (await answer.json()) as T;
-  if (answer.status >= 502 && answer.status <= 504) throw new NoLink("The notebook's server was not reached.");
-  const p = (await answer.json().catch(() => ({ title: answer.statusText, status: answer.status }))) as Schemas["Problem"];
-  throw new Trouble(answer.status, p.detail ? `${p.title}. ${p.detail}` : p.title, p.errors ?? []);
+  if (answer.ok) return (got === "" ? undefined : JSON.parse(got)) as T;
+  let p: Schemas["Problem"] = { title: answer.statusText, status: answer.status };
+  try {
+    p = JSON.parse(got) as Schemas["Problem"];
+  } catch {
+    // A proxy's page: its status is all that it says.
+  }
+  const title = p.detail ? `${p.title}. ${p.detail}` : p.title;
+  if (passing(answer.status) && path !== "/api/access") throw new NoLink(answer.status >= 502 && answer.status <= 504 ? away : title);
+  if (answer.status === 401) dispatchEvent(new Event("locked-out"));
+  throw new Trouble(answer.status, title, p.errors ?? [], p.conflict);
 }
 
 export const queries = new QueryClient({

@@ -1,9 +1,9 @@
 import { type DBSchema, type IDBPDatabase, openDB } from "idb";
 import { useSyncExternalStore } from "react";
 import { v7 as uuid } from "uuid";
-import { call, NoLink, refresh, Trouble } from "./client";
+import { call, NoLink, refresh, type Schemas, Trouble } from "./client";
 
-/** A write that was made while the link was down. Its id makes sending it twice harmless. */
+/** A write that is on its way, or was refused. Its id and version make sending it twice harmless. */
 export interface Waiting {
   key: string;
   at: string;
@@ -11,7 +11,11 @@ export interface Waiting {
   path: string;
   body: unknown;
   label: string;
+  /** The version that it was made from. */
+  version?: number;
   refused?: string;
+  /** What is there, where something else was kept meanwhile. */
+  conflict?: Schemas["Conflict"];
 }
 
 interface Box extends DBSchema {
@@ -53,30 +57,48 @@ const reload = async () => {
   set({ waiting, link: waiting.some((w) => !w.refused) ? "kept here" : underway.size > 0 ? "saving" : "saved" });
 };
 
+const post = <T>(w: Waiting) => call<T>(w.method, w.version === undefined ? w.path : `${w.path}?version=${w.version}`, w.body);
+
+/** The thing that a write is of. */
+export const thingOf = (w: Pick<Waiting, "path" | "body">) =>
+  w.path === "/api/me" ? "me" : (w.path.match(/[0-9a-f]{8}-[0-9a-f-]{27}/)?.[0] ?? (w.body as { id?: string })?.id ?? "");
+
+/** A write that is made while an earlier one of the same thing still waits here follows that one. */
+const following = (w: Waiting, waiting: Waiting[]) =>
+  waiting
+    .filter((e) => !e.refused && e.version !== undefined && thingOf(e) === thingOf(w))
+    .reduce((version, e) => Math.max(version, (e.version as number) + 1), w.version ?? 0);
+
+/** Locked out of the notebook is no word on the write: it waits until this device was let in. */
+const waits = (e: unknown) => e instanceof NoLink || (e instanceof Trouble && e.status === 401);
+
 /**
- * Send a write. It is put into the box before it is sent, so that neither a lost link nor a closed page
- * loses it; its id makes sending it twice harmless. When the link is down the answer is undefined, and it
- * is sent later. A refusal is thrown as Trouble, so that the form can show it at its field.
+ * Send a write, made from a version of what it changes (0 for a new thing). It is put into the box before it is
+ * sent, so that neither a lost link nor a closed page loses it; sending it twice is harmless. When the link is down
+ * the answer is undefined, and it is sent later. A refusal is thrown as Trouble, so that the form can show it at its
+ * field. Where something else was kept meanwhile it stays in the box as well, to choose from both.
  */
-export async function send<T>(method: string, path: string, body: unknown, label: string): Promise<T | undefined> {
-  const key = uuid();
-  underway.add(key);
+export async function send<T>(method: string, path: string, body: unknown, label: string, version?: number): Promise<T | undefined> {
+  const w: Waiting = { key: uuid(), at: new Date().toISOString(), method, path, body, label, version };
+  underway.add(w.key);
   set({ link: "saving" });
   try {
-    await (await box()).put("waiting", { key, at: new Date().toISOString(), method, path, body, label });
+    if (version !== undefined) w.version = following(w, state.waiting);
+    await (await box()).put("waiting", w);
     // What waits goes first, so that a later write cannot overtake an earlier one.
     if (late()) await flush();
-    const answer = await call<T>(method, path, body);
-    await (await box()).delete("waiting", key);
-    underway.delete(key);
+    const answer = await post<T>(w);
+    await (await box()).delete("waiting", w.key);
+    underway.delete(w.key);
     await reload();
     await refresh();
     return answer;
   } catch (e) {
-    underway.delete(key);
-    if (!(e instanceof NoLink)) await (await box()).delete("waiting", key);
+    underway.delete(w.key);
+    if (e instanceof Trouble && e.conflict) await (await box()).put("waiting", { ...w, refused: e.whole, conflict: e.conflict });
+    else if (!waits(e)) await (await box()).delete("waiting", w.key);
     await reload();
-    if (e instanceof NoLink) return undefined;
+    if (waits(e)) return undefined;
     throw e;
   }
 }
@@ -89,11 +111,12 @@ async function flush() {
     for (const w of (await (await box()).getAll("waiting")).sort((a, b) => a.at.localeCompare(b.at))) {
       if (w.refused || underway.has(w.key)) continue;
       try {
-        await call(w.method, w.path, w.body);
+        await post(w);
         await (await box()).delete("waiting", w.key);
       } catch (e) {
-        if (e instanceof NoLink) throw e;
-        await (await box()).put("waiting", { ...w, refused: e instanceof Trouble ? e.whole : String(e) });
+        if (waits(e)) throw e;
+        const conflict = e instanceof Trouble ? e.conflict : undefined;
+        await (await box()).put("waiting", { ...w, refused: e instanceof Trouble ? e.whole : String(e), conflict });
       }
     }
   } finally {
@@ -102,19 +125,50 @@ async function flush() {
   }
 }
 
-/** Forget a write that was refused, after the user has seen it. */
-export async function forget(key: string) {
-  await (await box()).delete("waiting", key);
+/** Take a refused write out of the box; what it was is returned, so that it can be put back. */
+export async function forget(w: Waiting) {
+  await (await box()).delete("waiting", w.key);
   await reload();
 }
 
-/** Look every few seconds whether the link is back while something waits. */
+/** Put a write back that was taken out. */
+export async function putBack(w: Waiting) {
+  await (await box()).put("waiting", w);
+  await reload();
+}
+
+/** Send a refused write again, with what was changed in it; a refusal is shown in its place. */
+export async function again(w: Waiting, body: unknown, version = w.version) {
+  await (await box()).put("waiting", { ...w, body, version, refused: undefined, conflict: undefined });
+  await reload();
+  await flush().catch(() => undefined);
+  await refresh();
+}
+
+/** The pause before the next try: twice as long every time, up to a minute. */
+const shortest = 2000;
+let pause = shortest;
+let next: ReturnType<typeof setTimeout> | undefined;
+
+async function look() {
+  if (late())
+    try {
+      await flush();
+      await refresh();
+      pause = shortest;
+    } catch {
+      pause = Math.min(pause * 2, 60_000);
+    }
+  next = setTimeout(() => void look(), late() ? pause * (0.8 + 0.4 * Math.random()) : shortest);
+}
+
+/** Look whether the link is back while something waits, with growing pauses; at once when the browser says so. */
 export function startOutbox() {
   void reload().catch(() => set({ link: "saved" }));
-  setInterval(() => {
-    if (!late()) return;
-    flush()
-      .then(() => refresh())
-      .catch(() => undefined);
-  }, 3000);
+  void look();
+  addEventListener("online", () => {
+    clearTimeout(next);
+    pause = shortest;
+    void look();
+  });
 }

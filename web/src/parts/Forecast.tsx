@@ -28,7 +28,7 @@ export function Progress({ of: c, what }: { of: Computing; what: string }) {
   return (
     <div className="computing">
       <progress max={Math.max(c.of, 1)} value={c.step} aria-label={what} />
-      <span className="small soft">{what}</span>
+      <span className="small soft">{c.waits ? `${what}: waiting for its turn` : what}</span>
       <button type="button" className="linkbtn small" onClick={c.stop}>
         stop
       </button>

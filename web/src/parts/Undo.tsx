@@ -19,17 +19,17 @@ function put(next: Said | undefined) {
 /** Say what was done, with a way back. */
 export const say = (text: string, undo?: () => Promise<unknown>) => put({ text, undo });
 
-/** Bring a kept thing back to a version; 0 removes it. */
-export const setVersion = (kind: Schemas["VersionInput"]["kind"], id: string, to: number) =>
-  send<{ version: number }>("POST", "/api/versions", { kind, id, to }, `undo of a ${kind}`);
+/** Bring a kept thing back to a version; 0 removes it. The step is made from a version, like every write. */
+export const setVersion = (kind: Schemas["VersionInput"]["kind"], id: string, to: number, version: number) =>
+  send<{ version: number }>("POST", "/api/versions", { kind, id, to, version }, `undo of a ${kind}`);
 
 const failed = (e: unknown) => put({ text: `Not done: ${e instanceof Trouble ? e.whole : String(e)}` });
 
 /** Take a kept thing away, say so, and offer the way back; a refusal is said too. */
 export async function remove(kind: Parameters<typeof setVersion>[0], id: string, version: number, text: string) {
   try {
-    await setVersion(kind, id, 0);
-    say(text, () => setVersion(kind, id, version));
+    await setVersion(kind, id, 0, version);
+    say(text, () => setVersion(kind, id, version, version + 1));
   } catch (e) {
     failed(e);
   }
@@ -46,7 +46,7 @@ export function Undo() {
   return (
     <Snackbar
       open={now !== undefined}
-      autoHideDuration={9000}
+      autoHideDuration={20000}
       onClose={(_, why) => why !== "clickaway" && put(undefined)}
       message={now?.text}
       anchorOrigin={{ vertical: "bottom", horizontal: "center" }}

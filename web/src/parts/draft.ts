@@ -13,6 +13,12 @@ export function readDraft<T>(key: string): T | undefined {
   }
 }
 
+/** Forget every draft of a thing, after what is kept of it was chosen elsewhere; open forms show what is there. */
+export function dropDraftsOf(id: string) {
+  for (const key of Object.keys(localStorage)) if (key.startsWith(prefix) && (id === "" || key.includes(id))) localStorage.removeItem(key);
+  dispatchEvent(new Event("drafts-dropped"));
+}
+
 export const dropDraft = (key: string) => localStorage.removeItem(prefix + key);
 
 /** A value that outlives the page: what was typed comes back after a reload. */
@@ -54,6 +60,13 @@ export function useFormDraft<T extends FieldValues>(form: UseFormReturn<T>, key:
     });
     return () => sub.unsubscribe();
   }, [watch, key]);
+  useEffect(() => {
+    const fresh = () => {
+      ready.current = "";
+    };
+    addEventListener("drafts-dropped", fresh);
+    return () => removeEventListener("drafts-dropped", fresh);
+  }, []);
   return () => {
     dropDraft(key);
     ready.current = "";

@@ -23,9 +23,12 @@ export function Field<T extends FieldValues>({ form, name, label, help, ...rest 
   );
 }
 
+/** One of several. What it shows is what the form holds, also before its choices are there, and when it is none of them. */
 export function Choose<T extends FieldValues>({ options, ...rest }: Props<T> & { options: [string, string][] }) {
+  const value = String(rest.form.watch(rest.name) ?? "");
   return (
-    <Field {...rest} select slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}>
+    <Field {...rest} value={value} select slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}>
+      {!options.some(([id]) => id === value) && <option value={value}>{value || "not said"}</option>}
       {options.map(([id, text]) => (
         <option key={id} value={id}>
           {text}

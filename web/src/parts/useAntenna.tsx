@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
-import { keepDeployment, lastDeployment } from "./place";
+import { keepDeployment, keepUsed, lastDeployment, usedDeployment } from "./place";
 import { Tag } from "./Tag";
 
 /** The antenna at hand of an outing, remembered, with the row of tags to pick another. */
@@ -27,6 +27,19 @@ export function useAntenna(outing: Schemas["OutingDetail"]) {
     </div>
   );
   return { tag, row, pick };
+}
+
+/** The antenna in use in Work: what was chosen there, otherwise the newest that is up. */
+export function useAntennaInUse(outing: Schemas["OutingDetail"]) {
+  const id = outing.outing.id;
+  const [at, setAt] = useState(() => usedDeployment(id));
+  const up = outing.tags.filter((t) => t.state !== "planned");
+  const tag = outing.tags.find((t) => t.id === at) ?? up.at(-1) ?? outing.tags[0];
+  const pick = (t: string) => {
+    keepUsed(id, t);
+    setAt(t);
+  };
+  return { tag, pick };
 }
 
 export function NoAntenna({ outing }: { outing: Schemas["OutingDetail"] }) {

@@ -10,6 +10,8 @@ export interface Computing {
   // Whether the result is that of the present question, in full.
   current: boolean;
   running: boolean;
+  // It has not begun: others are computed first.
+  waits: boolean;
   step: number;
   of: number;
   trouble: string;
@@ -24,7 +26,7 @@ const drop = (id: string) => void fetch(`/api/computations/${id}`, { method: "DE
 export function useComputed(slot: string, question: Omit<Schemas["ComputeInput"], "id" | "slot"> | undefined, coarse = false): Computing {
   const asked = question && JSON.stringify(question);
   const [found, setFound] = useState<{ answer: Schemas["Computation"]; of: string }>();
-  const [state, setState] = useState({ running: false, step: 0, of: 0, trouble: "" });
+  const [state, setState] = useState({ running: false, waits: false, step: 0, of: 0, trouble: "" });
   const [turn, setTurn] = useState(0);
   const now = useRef("");
   const halted = useRef(false);
@@ -33,15 +35,20 @@ export function useComputed(slot: string, question: Omit<Schemas["ComputeInput"]
     if (!asked) return;
     let alive = true;
     halted.current = false;
-    const idle = (trouble = "") => alive && setState({ running: false, step: 0, of: 0, trouble });
+    const idle = (trouble = "") => alive && setState({ running: false, waits: false, step: 0, of: 0, trouble });
     const run = async (rough: boolean) => {
       const id = uuid();
       now.current = id;
       const body = { ...JSON.parse(asked), id, slot: `${slot}:${tab}`, coarse: rough, wait_ms: rough ? 2000 : 250 };
       let c = await call<Schemas["Computation"]>("POST", "/api/computations", body);
-      while (alive && !halted.current && c.state === "running") {
-        setState({ running: true, step: c.step, of: c.of, trouble: "" });
-        c = await call<Schemas["Computation"]>("GET", `/api/computations/${id}?wait_ms=400`);
+      for (let lost = 0; alive && !halted.current; ) {
+        if (c.state === "running") {
+          setState({ running: true, waits: c.waits ?? false, step: c.step, of: c.of, trouble: "" });
+          c = await call<Schemas["Computation"]>("GET", `/api/computations/${id}?wait_ms=400`);
+        } else if (c.state === "stopped" && now.current === id && lost++ < 2) {
+          // Nobody here stopped it: the page slept, or the program began anew. It is asked again.
+          c = await call<Schemas["Computation"]>("POST", "/api/computations", body);
+        } else break;
       }
       if (!alive) return drop(id);
       if (c.state === "done") setFound({ answer: c, of: rough ? "" : asked });
@@ -71,7 +78,7 @@ export function useComputed(slot: string, question: Omit<Schemas["ComputeInput"]
     stop: () => {
       halted.current = true;
       drop(now.current);
-      setState({ running: false, step: 0, of: 0, trouble: "Stopped." });
+      setState({ running: false, waits: false, step: 0, of: 0, trouble: "Stopped." });
     },
     again: () => setTurn((t) => t + 1),
   };

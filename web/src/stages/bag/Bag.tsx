@@ -72,6 +72,7 @@ function ThingForm({ thing, kinds, unit, onDone }: { thing?: Thing; kinds: Schem
         `/api/parts/${thing?.part.id ?? fresh.current}`,
         { kind: f.kind, name: f.name, texts: textsOf(kind?.fields ?? [], f.t ?? {}), unit },
         f.name || "a thing of the bag",
+        thing?.part.version ?? 0,
       );
       forget();
       fresh.current = uuid();

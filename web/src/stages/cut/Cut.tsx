@@ -208,6 +208,7 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
           lesson: chosen.data?.deployment.lesson,
         },
         `Plan ${f.name}`,
+        at === "new" ? 0 : (chosen.data?.deployment.version ?? 0),
       );
       forget();
       keepDeployment(id, deployment);

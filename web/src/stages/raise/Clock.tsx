@@ -20,7 +20,8 @@ export function SetUpClock({ of }: { of: Schemas["DeploymentDetail"] }) {
   const put = async (changed: Schemas["Clock"]) => {
     setTold("");
     try {
-      const done = await send("PUT", `/api/deployments/${of.deployment.id}/clock`, changed, `The clock of ${of.deployment.name}`);
+      const { id, name, version } = of.deployment;
+      const done = await send("PUT", `/api/deployments/${id}/clock`, changed, `The clock of ${name}`, version);
       if (!done) setTold("The link is down: kept here.");
     } catch (e) {
       setTold(e instanceof Trouble ? e.whole : String(e));

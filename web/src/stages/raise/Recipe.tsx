@@ -20,10 +20,10 @@ export function KeepRecipe({ revisions, name }: { revisions: Schemas["Revision"]
   const keep = async () => {
     try {
       const id = fresh.current;
-      const done = await send("PUT", `/api/recipes/${id}`, { revision_id: rev.id, name: called }, `Recipe ${called}`);
+      const done = await send("PUT", `/api/recipes/${id}`, { revision_id: rev.id, name: called }, `Recipe ${called}`, 0);
       fresh.current = uuid();
       setOpen(false);
-      say(done ? `${called} is a recipe now.` : "The link is down: the recipe is kept here.", () => setVersion("recipe", id, 0));
+      say(done ? `${called} is a recipe now.` : "The link is down: the recipe is kept here.", () => setVersion("recipe", id, 0, 1));
     } catch (e) {
       setTold(e instanceof Trouble ? e.whole : String(e));
     }
@@ -121,8 +121,8 @@ export function Recipes() {
               className="linkbtn small"
               style={{ marginLeft: "auto" }}
               onClick={async () => {
-                await setVersion("recipe", r.id, 0);
-                say(`${r.name} is off the shelf.`, () => setVersion("recipe", r.id, r.version));
+                await setVersion("recipe", r.id, 0, r.version);
+                say(`${r.name} is off the shelf.`, () => setVersion("recipe", r.id, r.version, r.version + 1));
               }}
             >
               Take off the shelf

@@ -93,7 +93,13 @@ export function OutingForm({ outing }: { outing?: Schemas["OutingDetail"] }) {
   const save = form.handleSubmit(async (v) => {
     setTold("");
     try {
-      const done = await send<Schemas["OutingDetail"]>("PUT", `/api/outings/${id}`, { ...v, name: v.name.trim() }, `Outing ${v.name}`);
+      const done = await send<Schemas["OutingDetail"]>(
+        "PUT",
+        `/api/outings/${id}`,
+        { ...v, name: v.name.trim() },
+        `Outing ${v.name}`,
+        o?.version ?? 0,
+      );
       forget();
       setTold(done ? "Kept." : "The link is down: kept here, and sent when it is back.");
       if (!o && done) void go(`/o/${id}/cut`);

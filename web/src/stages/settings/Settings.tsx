@@ -8,6 +8,7 @@ import { showTrouble, useFormDraft } from "../../parts/draft";
 import { Choose, Field, Picks } from "../../parts/fields";
 import { Opening } from "../../parts/Opening";
 import { type Light, lights, setLight, useLight } from "../../theme/theme";
+import { Devices } from "./Devices";
 
 type Row = { band: string; use: string; lo: string; hi: string; on: boolean };
 type Form = { call: string; region: string; imperial: string; power_w: string; good_swr: string; analyser: string; segments: Row[] };
@@ -66,6 +67,7 @@ export default function Settings() {
           segments: v.segments.map((s) => ({ ...s, lo: Math.round(number(s.lo) * 1e6), hi: Math.round(number(s.hi) * 1e6) })),
         },
         "Settings",
+        me.data?.version ?? 0,
       );
       forget();
       setTold(done ? "Kept." : "The link is down: kept here, and sent when it is back.");
@@ -174,6 +176,7 @@ export default function Settings() {
           Back to the customs of region {region}
         </Button>
       </div>
+      <Devices />
     </form>
   );
 }

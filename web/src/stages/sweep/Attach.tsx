@@ -78,6 +78,7 @@ export function Attach({ revision, band, onDone }: { revision: Schemas["Revision
         `/api/sweeps/${uuid()}`,
         { revision_id: revision.id, file: answer, where, taken_at: new Date().toISOString() },
         answer.name,
+        0,
       );
       return true;
     } catch (e) {
@@ -104,12 +105,13 @@ export function Attach({ revision, band, onDone }: { revision: Schemas["Revision
         `/api/sweeps/${id}`,
         { revision_id: revision.id, file: file.input, where, taken_at: new Date().toISOString() },
         `Sweep ${p?.name}`,
+        0,
       );
       fresh.current = uuid();
       file.close();
       forgetTyped();
       setTyping(false);
-      say(done ? "The sweep is kept." : "The link is down: the sweep is kept here.", () => setVersion("sweep", id, 0));
+      say(done ? "The sweep is kept." : "The link is down: the sweep is kept here.", () => setVersion("sweep", id, 0, 1));
     } catch (e) {
       setTold(e instanceof Trouble ? e.whole : String(e));
     }

@@ -61,12 +61,13 @@ function NoteMark({
         `/api/marks/${setId}`,
         { deployment_id: deployment, name: f.name, edges: f.edges, marks: rows, unit },
         `mark for ${mark.texts.hz} MHz`,
+        set?.version ?? 0,
       );
       forget();
       fresh.current = [fresh.current[0] as string, uuid()];
       say(
         done ? "The mark is kept." : "The link is down: the mark is kept here.",
-        set ? () => setVersion("marks", setId, set.version) : () => setVersion("marks", setId, 0),
+        set ? () => setVersion("marks", setId, set.version, set.version + 1) : () => setVersion("marks", setId, 0, 1),
       );
       onDone();
     } catch (e) {
@@ -78,9 +79,9 @@ function NoteMark({
     const left = set.card.rows.filter((r) => r.id !== row.id).map((r) => ({ id: r.id, texts: r.texts }));
     try {
       const body = { deployment_id: deployment, name: set.name, edges: set.edges, marks: left, unit };
-      await send("PUT", `/api/marks/${set.id}`, body, `the mark for ${row.mhz} MHz taken out`);
+      await send("PUT", `/api/marks/${set.id}`, body, `the mark for ${row.mhz} MHz taken out`, set.version);
       forget();
-      say("The mark is out.", () => setVersion("marks", set.id, set.version));
+      say("The mark is out.", () => setVersion("marks", set.id, set.version, set.version + 1));
       onDone();
     } catch (e) {
       setTold(showTrouble(form, e));

@@ -87,6 +87,7 @@ function Lesson({ id, name }: { id: string; name: string }) {
           `/api/deployments/${id}`,
           { outing_id: d.outing_id, name: d.name, plan: d.plan, lesson: text },
           `Lesson of ${name}`,
+          d.version,
         ).catch((x: Error) => setTold(x.message));
         if (done) forget();
         setTold(done ? "Kept." : "Kept here until the link is back.");

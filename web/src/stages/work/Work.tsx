@@ -2,22 +2,19 @@ import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
-import { useForm } from "react-hook-form";
 import { Link } from "react-router";
 import { v7 as uuid } from "uuid";
 import { call, type Schemas, Trouble, useGet, useReference } from "../../api/client";
-import { send, useOutbox } from "../../api/outbox";
+import { send } from "../../api/outbox";
 import { Sketch } from "../../draw/Sketch";
-import { readDraft, showTrouble, useDraft, useLater } from "../../parts/draft";
-import { Field } from "../../parts/fields";
+import { readDraft, useDraft, useLater } from "../../parts/draft";
 import { FileButton, PreviewNotes, useImport } from "../../parts/Import";
 import { Opening } from "../../parts/Opening";
-import { remove, say, setVersion } from "../../parts/Undo";
-import { useAntenna } from "../../parts/useAntenna";
+import { say, setVersion } from "../../parts/Undo";
+import { useAntennaInUse } from "../../parts/useAntenna";
+import { clock, LogTable } from "./LogTable";
 
 type Contact = Schemas["Contact"];
-
-const clock = (at: string, seconds: boolean) => new Date(at).toISOString().slice(11, seconds ? 19 : 16);
 
 /** The typed line with what is not understood underlined at its place. */
 function Marked({ line, problems }: { line: string; problems: { from: number; to: number }[] }) {
@@ -83,7 +80,7 @@ function LogLine({ outing, tag, nextAntenna }: { outing: Schemas["OutingDetail"]
       );
       // What was typed meanwhile stays.
       if (readDraft<string>(`line:${id}`) === line) forget();
-      if (done) say(`${done.call} logged at ${clock(done.at, false)}.`, () => setVersion("contact", contact, 0));
+      if (done) say(`${done.call} logged at ${clock(done.at, false)}.`, () => setVersion("contact", contact, 0, done.version));
     } catch (e) {
       if (e instanceof Trouble) setRefused(e);
       else setTold(String(e));
@@ -155,140 +152,6 @@ function LogLine({ outing, tag, nextAntenna }: { outing: Schemas["OutingDetail"]
       ))}
       {line.trim() !== "" && read.data?.worked && later === line && <p className="note">{read.data.worked}</p>}
       {told && <p className="note error">{told}</p>}
-    </form>
-  );
-}
-
-type Fix = {
-  call: string;
-  at: string;
-  band: string;
-  freq: string;
-  mode: string;
-  sent: string;
-  received: string;
-  power: string;
-  locator: string;
-  other_ref: string;
-  own_ref: string;
-  name: string;
-  comment: string;
-  deployment: string;
-};
-
-/** Correct one contact in place. */
-function Correct({ contact: c, outing, onDone }: { contact: Contact; outing: Schemas["OutingDetail"]; onDone: () => void }) {
-  const form = useForm<Fix>({
-    defaultValues: {
-      call: c.call,
-      at: new Date(c.at)
-        .toISOString()
-        .slice(0, c.seconds ? 19 : 16)
-        .replace("T", " "),
-      band: c.band ?? "",
-      freq: c.freq_hz ? String(c.freq_hz / 1e6) : "",
-      mode: c.submode || (c.mode ?? ""),
-      sent: c.sent ?? "",
-      received: c.received ?? "",
-      power: c.power_w ? String(c.power_w) : "",
-      locator: c.locator ?? "",
-      other_ref: c.other_ref ?? "",
-      own_ref: c.own_ref ?? "",
-      name: c.name ?? "",
-      comment: c.comment ?? "",
-      deployment: c.deployment_id ?? "",
-    },
-  });
-  const [told, setTold] = useState("");
-  const save = form.handleSubmit(async (v) => {
-    const at = v.at.trim().replace(" ", "T");
-    const seconds = at.length > 16;
-    const when = new Date(`${at}${seconds ? "" : ":00"}Z`);
-    if (Number.isNaN(when.getTime())) {
-      form.setError("at", { message: `"${v.at}" is not a time; write it like 2026-05-16 14:05` });
-      return;
-    }
-    const same = v.mode === (c.submode || c.mode);
-    try {
-      const done = await send<Contact>(
-        "PUT",
-        `/api/contacts/${c.id}`,
-        {
-          outing_id: c.outing_id,
-          call: v.call.trim().toUpperCase(),
-          at: when.toISOString(),
-          seconds,
-          band: v.band.trim(),
-          freq_hz: v.freq ? Math.round(Number(v.freq.replace(",", ".")) * 1e6) : undefined,
-          mode: same ? c.mode : v.mode.trim().toUpperCase(),
-          submode: same ? c.submode : undefined,
-          sent: v.sent,
-          received: v.received,
-          power_w: v.power ? Number(v.power.replace(",", ".")) : undefined,
-          locator: v.locator.trim(),
-          other_ref: v.other_ref.trim().toUpperCase(),
-          own_ref: v.own_ref.trim().toUpperCase(),
-          name: v.name,
-          comment: v.comment,
-          deployment_id: v.deployment || undefined,
-        },
-        `Correction of ${c.call}`,
-      );
-      if (done) say(`${done.call} corrected.`, () => setVersion("contact", c.id, c.version));
-      onDone();
-    } catch (e) {
-      setTold(showTrouble(form, e, (p) => ({ freq_hz: "freq", power_w: "power" })[p] ?? p));
-    }
-  });
-  return (
-    <form onSubmit={save} className="stack" noValidate style={{ padding: "12px 0" }} aria-label={`Correct ${c.call}`}>
-      <div className="fields">
-        <Field form={form} name="call" label="Call" autoFocus />
-        <Field form={form} name="at" label="Time, UTC" />
-        <Field form={form} name="band" label="Band" />
-        <Field form={form} name="freq" label="MHz" inputMode="decimal" />
-        <Field form={form} name="mode" label="Mode" />
-        <Field form={form} name="sent" label="Sent" />
-        <Field form={form} name="received" label="Received" />
-        <Field form={form} name="power" label="Power, W" inputMode="decimal" />
-        <Field form={form} name="locator" label="Their locator" />
-        <Field form={form} name="other_ref" label="Their reference" />
-        <Field form={form} name="own_ref" label="Own reference" />
-        <Field form={form} name="name" label="Name" />
-        <Field form={form} name="comment" label="Comment" />
-        <Field form={form} name="deployment" label="Antenna" select slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}>
-          <option value="">not noted</option>
-          {outing.tags.map((t) => (
-            <option key={t.id} value={t.id}>
-              {t.letter} {t.name}
-            </option>
-          ))}
-        </Field>
-      </div>
-      <div className="row">
-        <Button type="submit" variant="contained">
-          Keep the correction
-        </Button>
-        <Button variant="outlined" onClick={onDone}>
-          Leave it
-        </Button>
-        <button
-          type="button"
-          className="linkbtn"
-          onClick={async () => {
-            await remove("contact", c.id, c.version, `${c.call} is taken out.`);
-            onDone();
-          }}
-        >
-          Take it out of the log
-        </button>
-        <span role="status">{told}</span>
-      </div>
-      {c.marks?.map((m) => (
-        <p key={m} className="note small">
-          {m}
-        </p>
-      ))}
     </form>
   );
 }
@@ -381,9 +244,7 @@ export default function Work({ outing }: { outing: Schemas["OutingDetail"] }) {
   const id = outing.outing.id;
   const log = useGet<Schemas["Log"]>(`/api/outings/${id}/log`);
   const reference = useReference();
-  const { tag, pick } = useAntenna(outing);
-  const { waiting } = useOutbox();
-  const [fixing, setFixing] = useState("");
+  const { tag, pick } = useAntennaInUse(outing);
   const nextAntenna = () => {
     const i = outing.tags.findIndex((t) => t.id === tag?.id);
     const next = outing.tags[(i + 1) % outing.tags.length];
@@ -392,7 +253,6 @@ export default function Work({ outing }: { outing: Schemas["OutingDetail"] }) {
   if (!log.data) return <Opening of={[log]} />;
   const l = log.data;
   const p = l.progress;
-  const lines = waiting.filter((w) => !w.refused && w.path.endsWith("/line"));
   return (
     <>
       <div className="wide">
@@ -464,87 +324,7 @@ export default function Work({ outing }: { outing: Schemas["OutingDetail"] }) {
           </details>
         </div>
       </div>
-      <div className="scroll ruled" tabIndex={0} role="region" aria-label="Contacts, newest first">
-        <table>
-          <thead>
-            <tr>
-              <th>UTC</th>
-              <th>Call</th>
-              <th>Band</th>
-              <th className="hide-phone">Mode</th>
-              <th>Sent</th>
-              <th>Rcvd</th>
-              <th>With</th>
-              <th className="hide-phone">km</th>
-              <th className="hide-phone">Site</th>
-              <th className="hide-phone">Comment</th>
-              <th>
-                <span className="skip">Correct</span>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {lines.map((w) => (
-              <tr key={w.key}>
-                <td className="mono">{clock(w.at, false)}</td>
-                <td className="mono" colSpan={9}>
-                  {w.label}
-                </td>
-                <td className="small clay">kept here</td>
-              </tr>
-            ))}
-            {l.rows.map((r) => {
-              const c = r.contact;
-              if (c.id === fixing)
-                return (
-                  <tr key={c.id}>
-                    <td colSpan={11}>
-                      <Correct contact={c} outing={outing} onDone={() => setFixing("")} />
-                    </td>
-                  </tr>
-                );
-              return (
-                <tr key={c.id}>
-                  <td className="mono">{clock(c.at, false)}</td>
-                  <td className={`mono ${r.duplicate ? "dup" : ""}`}>
-                    <b>{c.call}</b>
-                    {r.duplicate && <span className="skip"> counts nothing new</span>}
-                  </td>
-                  <td className="mono">{c.band?.replace("m", " m")}</td>
-                  <td className="hide-phone">{r.mode}</td>
-                  <td className="mono">{c.sent}</td>
-                  <td className="mono">{c.received}</td>
-                  <td className="mono copper">{r.letter}</td>
-                  <td className="mono hide-phone">{r.km ? `${r.km.toFixed(0)} @ ${r.bearing?.toFixed(0)}°` : ""}</td>
-                  <td className="mono hide-phone">{c.other_ref}</td>
-                  <td className="hide-phone">{[c.comment, ...(c.marks ?? [])].filter(Boolean).join("; ")}</td>
-                  <td>
-                    <button
-                      type="button"
-                      className="linkbtn small"
-                      style={{ padding: 0, minHeight: 30 }}
-                      onClick={() => setFixing(c.id)}
-                      aria-label={`Correct ${c.call} at ${clock(c.at, false)}`}
-                    >
-                      correct
-                    </button>
-                  </td>
-                </tr>
-              );
-            })}
-          </tbody>
-        </table>
-        {l.total > l.rows.length && (
-          <p className="small soft">
-            The newest {l.rows.length} of {l.total} are shown; the export has all.
-          </p>
-        )}
-        {l.total === 0 && lines.length === 0 && (
-          <p className="soft" style={{ paddingTop: 10 }}>
-            Nobody yet. Type for example <span className="mono">Q2TAV 59 57 40m SSB</span> and press Enter; band and mode then stay.
-          </p>
-        )}
-      </div>
+      <LogTable outing={outing} log={l} />
       <ImportLog outing={outing} />
     </>
   );

@@ -1,0 +1,95 @@
+import Button from "@mui/material/Button";
+import { useState } from "react";
+import { call, refresh, type Schemas, Trouble, useGet } from "../../api/client";
+import { say } from "../../parts/Undo";
+
+const day = (at: string) => new Date(at).toISOString().slice(0, 16).replace("T", " ");
+
+/** The devices that were let in, by name and last visit, and a word for another. */
+export function Devices() {
+  const access = useGet<Schemas["Access"]>("/api/access");
+  const list = useGet<Schemas["Device"][]>("/api/devices");
+  const [word, setWord] = useState<Schemas["PairingWord"]>();
+  const [told, setTold] = useState("");
+  const attempt = async (what: () => Promise<unknown>) => {
+    setTold("");
+    try {
+      await what();
+    } catch (e) {
+      setTold(e instanceof Trouble ? e.whole : (e as Error).message);
+    }
+  };
+  return (
+    <section className="stack tight" aria-label="Devices">
+      <h2>Devices</h2>
+      <p className="soft">
+        {access.data?.lan
+          ? "Other devices on the network can reach this notebook; those below were let in."
+          : "Only this machine reaches the notebook. Start it with --lan to let a phone or tablet in."}
+      </p>
+      {(list.data?.length ?? 0) > 0 && (
+        <div className="scroll">
+          <table>
+            <thead>
+              <tr>
+                <th>Device</th>
+                <th>Last here, UTC</th>
+                <th>Since</th>
+                <th>
+                  <span className="skip">Take out</span>
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              {list.data?.map((d) => (
+                <tr key={d.id}>
+                  <td>
+                    {d.name} {d.here && <span className="soft">(this one)</span>}
+                  </td>
+                  <td className="mono">{day(d.seen)}</td>
+                  <td className="mono">{day(d.since).slice(0, 10)}</td>
+                  <td>
+                    <button
+                      type="button"
+                      className="linkbtn"
+                      onClick={() =>
+                        void attempt(async () => {
+                          await call("DELETE", `/api/devices/${d.id}`);
+                          say(`${d.name} has to pair anew.`);
+                          await refresh();
+                        })
+                      }
+                    >
+                      Take it out
+                    </button>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      )}
+      {access.data?.lan && (
+        <div className="row">
+          <Button
+            variant="outlined"
+            onClick={() => void attempt(async () => setWord(await call<Schemas["PairingWord"]>("POST", "/api/access/word")))}
+          >
+            Let another device in
+          </Button>
+          {word && (
+            <p>
+              Open <span className="mono">{word.addresses[0]}</span> there and type <b className="mono arm">{word.word}</b>. It opens once,
+              until {day(word.until).slice(11)} UTC.
+            </p>
+          )}
+        </div>
+      )}
+      {told && (
+        <div className="note error" role="alert">
+          {told}
+        </div>
+      )}
+    </section>
+  );
+}

@@ -89,12 +89,19 @@ test("what waits for the link outlives the page, and a refusal is shown until it
   await again.goto(`${app.url}/o/${uid(1)}/work`);
   await expect(again.getByRole("row", { name: /Q2TAV/ })).toHaveCount(1, { timeout: 20_000 });
   // The second line names no band that there is: it is not lost, and not sent again and again.
-  const refused = again.getByRole("alert").filter({ hasText: "Q3TAV 59 55 41m SSB" });
+  const refused = again.getByRole("alert").filter({ hasText: /Q3TAV 59 55 41m SSB.*could not be stored/s });
   await expect(refused).toContainText("41m");
   await again.reload();
   await expect(refused).toBeVisible();
-  await refused.getByRole("button", { name: "I have dealt with it" }).click();
+  // Taken out it can be put back, and corrected it is logged.
+  await refused.getByRole("button", { name: "Take it out" }).click();
   await expect(refused).toBeHidden();
+  await again.getByRole("button", { name: "Undo" }).click();
+  await expect(refused).toBeVisible();
+  await refused.getByRole("textbox").fill("Q3TAV 59 55 40m SSB");
+  await refused.getByRole("button", { name: "Log it now" }).click();
+  await expect(refused).toBeHidden();
+  await expect(again.getByRole("row", { name: /Q3TAV/ })).toHaveCount(1);
   await expect(again.getByText("saved", { exact: true })).toBeVisible();
 });
 

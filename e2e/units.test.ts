@@ -41,7 +41,7 @@ test("an operator who thinks in feet plans, builds and trims in feet", async ({ 
 test("marks of a mixed bag: metric text typed by an operator in feet keeps its value", async ({ page, app }) => {
   await outing(app);
   const me = await (await fetch(`${app.url}/api/me`)).json();
-  await put(app, "/api/me", { ...me, imperial: true });
+  await put(app, `/api/me?version=${me.version}`, { ...me, imperial: true });
   await page.goto(`${app.url}/o/${uid(1)}/raise`);
   await expect(page.getByLabel("Radiator, ft")).toHaveValue("20.5 m");
   await page.getByLabel("Radiator, ft").fill("20.38 m");
@@ -54,7 +54,7 @@ test("marks of a mixed bag: metric text typed by an operator in feet keeps its v
 test("parts and the bench speak feet to who thinks in feet", async ({ page, app }) => {
   await outing(app);
   const me = await (await fetch(`${app.url}/api/me`)).json();
-  await put(app, "/api/me", { ...me, imperial: true });
+  await put(app, `/api/me?version=${me.version}`, { ...me, imperial: true });
   await page.goto(`${app.url}/bag`);
   await page.getByRole("button", { name: "Put something in" }).click();
   await page.getByLabel("What is it").selectOption("pole");

@@ -176,3 +176,41 @@ func BenchmarkDesign(b *testing.B) {
 		Design(r)
 	}
 }
+
+// What a record begins with is what the cut list said to cut, but for what goes into knots and solder.
+func TestAsCutHoldsTheTrimMargin(t *testing.T) {
+	for _, fam := range Families() {
+		for _, v := range fam.Variants {
+			p := Design(Request{Shape: Shape{Family: fam.ID, Variant: v.ID, Wire: "pvc"}, Texts: map[string]string{"for": "7.1", "trim_percent": "3"}})
+			if HasError(p.Faults) || len(p.Pieces) == 0 {
+				t.Fatalf("%s %s: %v", fam.ID, v.ID, p.Faults)
+			}
+			cut, planned := p.AsCut(), p.Shape
+			trimmed := p.Pieces[0].Trim.M
+			for _, x := range p.Pieces[1:] {
+				trimmed = math.Max(trimmed, x.Trim.M)
+			}
+			grew := 0
+			for _, f := range planned.Fields("built") {
+				was, now := planned.Size(f.ID), cut.Size(f.ID)
+				if now > was {
+					grew++
+				}
+				if now < was-1e-9 || now > was*1.031+0.001 {
+					t.Errorf("%s %s: %s goes from %v to %v", fam.ID, v.ID, f.ID, was, now)
+				}
+			}
+			if (trimmed > 0) != (grew > 0) {
+				t.Errorf("%s %s: a margin of %v, and %d lengths grew", fam.ID, v.ID, trimmed, grew)
+			}
+			if faults := cut.Check(); HasError(faults) {
+				t.Errorf("%s %s: %v", fam.ID, v.ID, faults)
+			}
+		}
+	}
+	p := Design(Request{Shape: Shape{Family: "end-fed", Variant: "sloper", Wire: "pvc"}, Texts: map[string]string{"for": "7.1", "trim_percent": "2"}})
+	radiator := p.Pieces[0]
+	if want := radiator.Electrical.M + radiator.Trim.M; math.Abs(p.AsCut().Radiator.M-want) > 0.001 || p.AsCut().Radiator.M <= p.Shape.Radiator.M {
+		t.Errorf("%v, want %v", p.AsCut().Radiator.M, want)
+	}
+}

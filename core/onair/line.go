@@ -80,6 +80,8 @@ func ParseLine(line string, ctx Context) (Contact, []Problem) {
 		c.Comment, text = strings.TrimSpace(text[i+1:]), text[:i]
 	}
 	reports := 0
+	said := false // the mode stands in this line
+	var reported [][2]int
 	for _, at := range lineWord.FindAllStringIndex(text, -1) {
 		word := text[at[0]:at[1]]
 		bad := func(format string, args ...any) {
@@ -115,6 +117,7 @@ func ParseLine(line string, ctx Context) (Contact, []Problem) {
 			}
 			c.DeploymentID = id
 		case reportWord.MatchString(word) && reports < 2:
+			reported = append(reported, [2]int{at[0], at[1]})
 			if reports++; reports == 1 {
 				c.Sent = strings.ToUpper(word)
 			} else {
@@ -157,7 +160,17 @@ func ParseLine(line string, ctx Context) (Contact, []Problem) {
 				bad("%q is not understood; a comment stands after ;", word)
 				break
 			}
-			c.Mode, c.Submode = mode, sub
+			c.Mode, c.Submode, said = mode, sub, true
+		}
+	}
+	if !said && c.Mode != "" {
+		// The mode stayed from the contact before: a report of another kind says that it may be another by now.
+		for _, at := range reported {
+			if word := text[at[0]:at[1]]; !fits(c.Mode, strings.ToUpper(word)) {
+				from := utf8.RuneCountInString(text[:at[0]])
+				problems = append(problems, Problem{from, from + utf8.RuneCountInString(word), fmt.Sprintf("%s is no report in %s, which stayed from the contact before: %s",
+					word, c.ModeLabel(), instead(word))})
+			}
 		}
 	}
 	end := utf8.RuneCountInString(text)
@@ -171,6 +184,44 @@ func ParseLine(line string, ctx Context) (Contact, []Problem) {
 	need(c.Mode == "", "the mode is missing; say it once, like CW or SSB")
 	need(c.At.After(ctx.Now.Add(future)), "the time "+c.At.Format("2006-01-02 15:04")+" lies in the future; times are UTC")
 	return c, problems
+}
+
+var (
+	phoneReport = regexp.MustCompile(`^[1-5][1-9]$|^R[1-5][1-9]$`)
+	keyedReport = regexp.MustCompile(`^[1-5][1-9NT][1-9NTACKS]?$|^[1-5][1-9NT][1-9NT][ACKS]?$`)
+	levelReport = regexp.MustCompile(`^[+-]\d{1,2}$`)
+)
+
+// kinds of report by mode; a mode that is not listed takes any.
+var (
+	phone  = map[string]bool{"SSB": true, "AM": true, "FM": true, "DIGITALVOICE": true}
+	keyed  = map[string]bool{"CW": true, "RTTY": true, "HELL": true}
+	levels = map[string]bool{"FT8": true, "JT65": true, "JT9": true, "MSK144": true}
+)
+
+// fits reports whether a report is of the kind that goes with a mode: two figures by voice, three by key, decibels
+// where a program measures them.
+func fits(mode, report string) bool {
+	switch {
+	case phone[mode]:
+		return phoneReport.MatchString(report)
+	case keyed[mode]:
+		return len(report) >= 3 && keyedReport.MatchString(report)
+	case levels[mode]:
+		return levelReport.MatchString(report)
+	}
+	return true
+}
+
+// instead says what to write for a report that does not go with the mode.
+func instead(report string) string {
+	switch {
+	case levelReport.MatchString(report):
+		return "write the mode, like FT8, or a report like 59 or 599"
+	case len(report) == 2:
+		return "write SSB if it was by voice, or three figures like " + report + "9; with the mode written it is taken as it stands"
+	}
+	return "write CW if it was by key, or two figures like " + report[:2] + "; with the mode written it is taken as it stands"
 }
 
 func lineTime(s string, now time.Time) (t time.Time, seconds bool, err error) {

@@ -44,6 +44,29 @@ func TestWhatIsNotTypedStays(t *testing.T) {
 	}
 }
 
+func TestAReportThatDoesNotGoWithTheModeIsAskedAbout(t *testing.T) {
+	for _, x := range []struct {
+		mode, line string
+		asked      int
+	}{
+		{"CW", "Q2TAV 55 44", 2}, {"CW", "Q2TAV 599 559", 0}, {"CW", "Q2TAV 5NN 579", 0}, {"CW", "Q2TAV 59", 1}, {"CW", "Q2TAV 55 44 SSB", 0}, {"CW", "Q2TAV 55 44 CW", 0},
+		{"SSB", "Q2TAV 59 57", 0}, {"SSB", "Q2TAV 599", 1}, {"SSB", "Q2TAV 599 CW", 0}, {"SSB", "Q2TAV -12", 1}, {"FT8", "Q2TAV -12 +03", 0}, {"FT8", "Q2TAV 59 59", 2},
+		{"PSK", "Q2TAV 599 59", 0}, {"CW", "Q2TAV", 0},
+	} {
+		ctx := context()
+		ctx.Mode = x.mode
+		c, p := ParseLine(x.line, ctx)
+		if len(p) != x.asked {
+			t.Errorf("%s after %s: %v", x.line, x.mode, p)
+		}
+		for _, q := range p {
+			if word := x.line[q.From:q.To]; word != c.Sent && word != c.Received {
+				t.Errorf("%s: asked about %q", x.line, word)
+			}
+		}
+	}
+}
+
 func TestTimesOfALine(t *testing.T) {
 	for word, want := range map[string]string{
 		"@1432": "2026-05-16 14:32:00", "@14:31:10": "2026-05-16 14:31:10", "@-5": "2026-05-16 14:27:00", "@2350": "2026-05-15 23:50:00", "@2026-05-14T09:05": "2026-05-14 09:05:00",

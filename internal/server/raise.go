@@ -39,7 +39,7 @@ func (s *Server) deploymentDetail(ctx context.Context, id string) (DeploymentDet
 	}
 	d.Plan.Imperial = me.Imperial
 	out := DeploymentDetail{Deployment: d, Tag: t.tag, Planned: antenna.Design(d.Plan), Revisions: []Revision{}, PlanTexts: d.Plan.FormTexts(me.Imperial)}
-	before := deployment.Built{Shape: out.Planned.Shape}
+	before := deployment.Built{Shape: out.Planned.AsCut()}
 	for i, r := range t.revisions {
 		v := Revision{Id: r.ID, Seq: r.Seq, At: r.At, Reason: r.Reason, Built: r.Built, Sweeps: []SweepInfo{}, Changes: []Difference{}}
 		if i > 0 {

@@ -29,12 +29,11 @@ export function useAntenna(outing: Schemas["OutingDetail"]) {
   return { tag, row, pick };
 }
 
-/** The antenna in use in Work: what was chosen there, otherwise the newest that is up. */
+/** The antenna in use in Work: what was chosen there, otherwise the first that is up. */
 export function useAntennaInUse(outing: Schemas["OutingDetail"]) {
   const id = outing.outing.id;
   const [at, setAt] = useState(() => usedDeployment(id));
-  const up = outing.tags.filter((t) => t.state !== "planned");
-  const tag = outing.tags.find((t) => t.id === at) ?? up.at(-1) ?? outing.tags[0];
+  const tag = outing.tags.find((t) => t.id === at) ?? outing.tags.find((t) => t.state !== "planned") ?? outing.tags[0];
   const pick = (t: string) => {
     keepUsed(id, t);
     setAt(t);

@@ -92,7 +92,9 @@ test("a record begins with the lengths that the cut list told to cut", async ({ 
 const shown = (page: Page) =>
   page.locator("form").first().evaluate((form) =>
     Object.fromEntries(
-      [...form.querySelectorAll<HTMLInputElement | HTMLSelectElement | HTMLTextAreaElement>("input[name], select[name], textarea[name]")]
+      Array.from(
+        form.querySelectorAll<HTMLInputElement | HTMLSelectElement | HTMLTextAreaElement>("input[name], select[name], textarea[name]"),
+      )
         .filter((e) => e.offsetParent !== null && !["file"].includes(e.type))
         .map((e, i) => {
           const box = e as HTMLInputElement;

@@ -104,6 +104,9 @@ func importFile(ctx context.Context, c *call) error {
 	if p.Sweep != nil {
 		return importSweep(ctx, c, st, p, raw, *deploymentName, *where)
 	}
+	if len(p.Points) > 0 {
+		return usagef("%s: %s", c.args[0], p.Notes[len(p.Notes)-1].Text)
+	}
 	return importLog(ctx, c, st, p, *outing)
 }
 
@@ -241,7 +244,7 @@ func convertText(_ context.Context, c *call) error {
 		return err
 	}
 	text := strings.Join(c.args, " ")
-	if strings.HasSuffix(strings.ToLower(*unit), "hz") || strings.HasSuffix(strings.ToLower(strings.TrimSpace(text)), "hz") {
+	if strings.HasSuffix(strings.ToLower(*unit), "hz") || quantity.IsFrequency(text) {
 		r, err := quantity.ParseFrequency(text, *unit)
 		if err != nil {
 			return usageError{err}

@@ -26,6 +26,7 @@ func ParseFrequency(text, defaultUnit string) (Reading, error) {
 	if strings.HasPrefix(s, "-") {
 		return fail("a frequency cannot be negative")
 	}
+	s, notes := plain(s)
 	m := frequencyForm.FindStringSubmatch(s)
 	if m == nil {
 		return fail("not a number with a unit")
@@ -54,12 +55,12 @@ func ParseFrequency(text, defaultUnit string) (Reading, error) {
 	if v == 0 {
 		return fail("a frequency of zero")
 	}
-	r := Reading{Value: v * scale}
+	r := Reading{Value: v * scale, Notes: notes}
 	if r.Value > 1e12 {
 		return fail("more than 1000 GHz")
 	}
 	if note != "" {
-		r.Notes = []string{note}
+		r.Notes = append(r.Notes, note)
 	}
 	return r, nil
 }
@@ -111,3 +112,8 @@ func Watts(w float64) string {
 	}
 	return strconv.FormatFloat(w, 'f', 0, 64) + " W"
 }
+
+var frequencyUnit = regexp.MustCompile(`(?i)[0-9]\s*([kmg]?hz\.?|k)$`)
+
+// IsFrequency reports whether a text ends with a unit of frequency, the bare k of kilohertz counted.
+func IsFrequency(text string) bool { return frequencyUnit.MatchString(strings.TrimSpace(text)) }

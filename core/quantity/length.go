@@ -62,6 +62,34 @@ func normalise(text string) string {
 	return strings.TrimSpace(symbols.Replace(s))
 }
 
+var (
+	// blankGroups are digits that are grouped by blanks, as the SI brochure writes them: 5 280, 14 200.
+	blankGroups = regexp.MustCompile(`(^|[^0-9.,/])([0-9]{1,3})((?: [0-9]{3})+)([^0-9/]|$)`)
+	// powers are numbers with a power of ten: 1e-3.
+	powers = regexp.MustCompile(`(^|[^0-9A-Za-z.,])([0-9]+(?:[.,][0-9]+)?)[eE]([+-]?[0-9]{1,2})([^0-9A-Za-z.,]|$)`)
+	// joined is the dash between feet and inches: 16'-6".
+	joined = regexp.MustCompile(`('|ft\.?|feet|foot)\s*-\s*([0-9])`)
+)
+
+// plain writes numbers that are grouped by blanks, or have a power of ten, as plain ones, and says how they were read.
+func plain(s string) (text string, notes []string) {
+	s = powers.ReplaceAllStringFunc(s, func(all string) string {
+		m := powers.FindStringSubmatch(all)
+		v, err := strconv.ParseFloat(strings.Replace(m[2], ",", ".", 1)+"e"+m[3], 64)
+		if err != nil {
+			return all
+		}
+		return m[1] + strconv.FormatFloat(v, 'f', -1, 64) + m[4]
+	})
+	s = blankGroups.ReplaceAllStringFunc(s, func(all string) string {
+		m := blankGroups.FindStringSubmatch(all)
+		one := m[2] + strings.ReplaceAll(m[3], " ", "")
+		notes = append(notes, m[2]+m[3]+" read as "+one)
+		return m[1] + one + m[4]
+	})
+	return s, notes
+}
+
 const number = `[0-9][0-9.,]*|[.,][0-9]+`
 
 var (
@@ -93,8 +121,8 @@ func ParseLength(text, defaultUnit string) (Reading, error) {
 	if strings.HasPrefix(s, "-") {
 		return Reading{}, lengthError(text, "a length cannot be negative")
 	}
-	s = strings.TrimPrefix(s, "+")
 	var r Reading
+	s, r.Notes = plain(joined.ReplaceAllString(strings.TrimPrefix(s, "+"), "$1 $2"))
 	lastUnit, lastWhole := "", true
 	for rest := s; strings.TrimSpace(rest) != ""; {
 		m := term.FindStringSubmatch(rest)
@@ -140,8 +168,8 @@ func ParseLength(text, defaultUnit string) (Reading, error) {
 			if !lastWhole {
 				return Reading{}, lengthError(text, "a part of a %s and then more in %s contradict each other", lastUnit, unit)
 			}
-			if value*unitMetres[unit] >= unitMetres[lastUnit] {
-				r.Notes = append(r.Notes, fmt.Sprintf("%s %s after %s is more than one %s; added up", trimFloat(value), unit, lastUnit, lastUnit))
+			if value*unitMetres[unit] >= unitMetres[lastUnit]*(1-1e-9) {
+				r.Notes = append(r.Notes, fmt.Sprintf("%s %s is one %s or more; added up", trimFloat(value), unit, lastUnit))
 			}
 		}
 		r.Value += value * unitMetres[unit]

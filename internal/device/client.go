@@ -200,12 +200,15 @@ func measure(l *lines, ask Ask, done func(points, of int)) (Answer, error) {
 	}
 	const hello = Greeting + " 1 and a name"
 	text, err := read(hello)
-	if err != nil {
-		return out, err
-	}
+	var unclear *Unclear
+	var refused *Refused
 	words := strings.Fields(text)
-	if len(words) < 3 || words[0] != Greeting {
-		return out, &Unclear{l.n, clean(text), hello}
+	switch {
+	case errors.As(err, &unclear), errors.As(err, &refused), err == nil && (len(words) < 3 || words[0] != Greeting):
+		// What something else said there is nobody's business here.
+		return out, &Unclear{l.n, "something that is no analyser of this protocol", hello}
+	case err != nil:
+		return out, err
 	}
 	if v, err := strconv.Atoi(words[1]); err != nil || v != Version {
 		return out, fmt.Errorf("the analyser speaks version %s of the protocol, this program version %d", clean(words[1]), Version)

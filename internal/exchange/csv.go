@@ -2,9 +2,13 @@ package exchange
 
 import (
 	"context"
+	"encoding/csv"
+	"errors"
 	"fmt"
+	"io"
 	"math"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -31,38 +35,79 @@ var headers = []struct {
 	{regexp.MustCompile(`^(x|xs|react\w*)\b|^(im|imag)\b`), "x"},
 }
 
-// cells splits a line. A comma parts cells only where it is not the decimal mark.
-func cells(line string, sep rune) []string {
-	if sep == ' ' {
-		return strings.Fields(line)
-	}
-	parts := strings.Split(line, string(sep))
-	for i := range parts {
-		parts[i] = strings.Trim(strings.TrimSpace(parts[i]), `"`)
-	}
-	for len(parts) > 1 && parts[len(parts)-1] == "" {
-		parts = parts[:len(parts)-1]
-	}
-	return parts
+// The most rows of numbers and the most odd lines that a sweep in CSV is read to.
+const (
+	mostRows  = maxPoints
+	mostWide  = 64 // columns
+	sniffed   = 200
+	separated = 6 // of ten lines
+)
+
+// csvLines are the lines of a file without comments, which become empty, so that the numbers of the others stay. A
+// comment right before the first line of values may hold the names of the columns.
+type csvLines struct {
+	text  string
+	named string // the last comment before the values
+	sep   rune   // as said by a sep= line, 0 without one
+	head  []string
 }
 
+// uncommented takes comments out. What stands within quotes is no comment.
+func uncommented(ctx context.Context, text string) (csvLines, error) {
+	var out csvLines
+	var b strings.Builder
+	quoted, n, values := false, 0, 0
+	for line := range strings.Lines(text) {
+		if n++; n%4096 == 0 && ctx.Err() != nil {
+			return out, ctx.Err()
+		}
+		t := strings.TrimSpace(line)
+		switch {
+		case quoted:
+		case strings.HasPrefix(strings.ToLower(t), "sep=") && len(t) == 5:
+			out.sep, line = rune(t[4]), "\n"
+		case strings.HasPrefix(t, "!"), strings.HasPrefix(t, "#"):
+			if values == 0 {
+				out.named = t
+			}
+			line = "\n"
+		case t != "":
+			if values++; len(out.head) < sniffed {
+				out.head = append(out.head, t)
+			}
+		}
+		if strings.Count(line, `"`)%2 == 1 {
+			quoted = !quoted
+		}
+		b.WriteString(line)
+		if values > mostRows+1000 {
+			return out, &FileError{fmt.Sprintf("the sweep has more than %d lines", mostRows), fmt.Sprintf("at most %d points; sweep fewer bands at a time", maxPoints)}
+		}
+	}
+	out.text = b.String()
+	return out, nil
+}
+
+// quotedText is what stands in quotes: it parts no columns.
+var quotedText = regexp.MustCompile(`"(?:[^"]|"")*"`)
+
 // separator decides from the lines as a whole.
-func separator(lines []string) (sep rune, decimalComma bool) {
+func separator(lines []string) rune {
 	count := func(r rune) int {
 		n := 0
 		for _, l := range lines {
-			if strings.ContainsRune(l, r) {
+			if strings.ContainsRune(quotedText.ReplaceAllString(l, "q"), r) {
 				n++
 			}
 		}
 		return n
 	}
-	most := len(lines) * 6 / 10
+	most := len(lines) * separated / 10
 	switch {
 	case count(';') > most:
-		sep = ';'
+		return ';'
 	case count('\t') > most:
-		sep = '\t'
+		return '\t'
 	case count(',') > most:
 		// "7,032 1,25" has decimal commas and blanks; "7.032,1.25" and "7.032, 1.25" have separating commas.
 		decimal := 0
@@ -72,85 +117,224 @@ func separator(lines []string) (sep rune, decimalComma bool) {
 			}
 		}
 		if decimal > most {
-			return ' ', true
+			return ' '
 		}
-		return ',', false
-	default:
-		sep = ' '
+		return ','
 	}
-	points, commas := count('.'), count(',')
-	return sep, commas > 0 && commas >= points
+	return ' '
 }
 
 var decimalCells = regexp.MustCompile(`^[-+]?\d+(,\d+)?(\s+[-+]?\d+(,\d+)?)+$`)
 
+// csvRow is a row of cells with the line that it begins on.
+type csvRow struct {
+	line  int
+	cells []string
+}
+
+// split reads the rows of cells: by encoding/csv, or at blanks.
+func (l csvLines) split(ctx context.Context, sep rune) ([]csvRow, error) {
+	var out []csvRow
+	if sep == ' ' {
+		n := 0
+		for line := range strings.Lines(l.text) {
+			n++
+			if f := strings.Fields(line); len(f) > 0 {
+				out = append(out, csvRow{n, f})
+			}
+		}
+		return out, nil
+	}
+	r := csv.NewReader(strings.NewReader(l.text))
+	r.Comma, r.LazyQuotes, r.FieldsPerRecord, r.TrimLeadingSpace = sep, true, -1, true
+	for {
+		if len(out)%4096 == 0 && ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
+		cells, err := r.Read()
+		if errors.Is(err, io.EOF) {
+			return out, nil
+		}
+		if err != nil {
+			return nil, &FileError{"the file is no CSV: " + err.Error(), anyFile}
+		}
+		line, _ := r.FieldPos(0)
+		for i := range cells {
+			cells[i] = strings.TrimSpace(cells[i])
+		}
+		for len(cells) > 1 && cells[len(cells)-1] == "" {
+			cells = cells[:len(cells)-1]
+		}
+		if len(cells) > mostWide {
+			return nil, &FileError{fmt.Sprintf("line %d has %d columns", line, len(cells)), fmt.Sprintf("at most %d", mostWide)}
+		}
+		if len(cells) > 1 || cells[0] != "" {
+			out = append(out, csvRow{line, cells})
+		}
+	}
+}
+
+// Styles of a number's commas and points.
+const (
+	pointDecimal = "point"     // 7.032, and commas group thousands
+	commaDecimal = "comma"     // 7,032, and points group thousands
+	grouped      = "thousands" // 14,060 is fourteen thousand
+)
+
+var (
+	groups    = regexp.MustCompile(`^[-+]?\d{1,3}(?:,\d{3})+(?:\.\d+)?$`)
+	groupsTwo = regexp.MustCompile(`^[-+]?\d{1,3}(?:(?:,\d{3}){2,}|(?:,\d{3})+\.\d+)`)
+	pointTwo  = regexp.MustCompile(`^[-+]?\d{1,3}(?:(?:\.\d{3}){2,}|(?:\.\d{3})+,\d+)`)
+	anyComma  = regexp.MustCompile(`^[-+]?\d*,\d+$`)
+)
+
+// style decides what a comma in a number is: from those that can be read in one way only, otherwise by the header's
+// unit. asked says that it might be otherwise.
+func style(rows []csvRow, head []string) (how string, asked bool) {
+	decimal, thousands, either, points := 0, 0, 0, 0
+	for _, r := range rows {
+		for _, c := range r.cells {
+			switch {
+			case groupsTwo.MatchString(c):
+				thousands++
+			case pointTwo.MatchString(c):
+				decimal++
+			case groups.MatchString(c):
+				either++
+			case anyComma.MatchString(c):
+				decimal++
+			case strings.Contains(c, "."):
+				points++
+			}
+		}
+	}
+	switch {
+	case decimal > 0 && thousands == 0 && points == 0:
+		return commaDecimal, false
+	case thousands > 0:
+		return grouped, false
+	case decimal > points:
+		return commaDecimal, false
+	case either == 0:
+		return pointDecimal, false
+	}
+	name := strings.ToLower(strings.Join(head, " "))
+	if strings.Contains(name, "mhz") || !strings.Contains(name, "khz") && !strings.Contains(name, "hz") && points == 0 {
+		return commaDecimal, true
+	}
+	return grouped, true
+}
+
+// numbered reads a cell in a style.
+func numbered(s, how string) (float64, bool) {
+	s = strings.TrimSpace(s)
+	switch how {
+	case commaDecimal:
+		if strings.Contains(s, ",") || pointTwo.MatchString(s) {
+			s = strings.ReplaceAll(s, ".", "")
+		}
+		s = strings.Replace(s, ",", ".", 1)
+	case grouped:
+		if groups.MatchString(s) {
+			s = strings.ReplaceAll(s, ",", "")
+		}
+	}
+	v, err := strconv.ParseFloat(s, 64)
+	return v, err == nil && !math.IsNaN(v) && !math.IsInf(v, 0) && !strings.ContainsAny(s, "xX_pP")
+}
+
+var split2 = regexp.MustCompile(`^[-+]?\d+$`)
+
+// torn reports whether the commas that part columns look like decimal marks too: more columns than the header has, or
+// neighbours that are whole numbers throughout, the second always of as many figures, where the first hardly changes.
+func torn(rows []csvRow, head []string) bool {
+	if len(rows) == 0 {
+		return false
+	}
+	width := len(rows[0].cells)
+	if head != nil && width > len(head) && width <= 2*len(head) {
+		whole := 0
+		for _, c := range rows[0].cells {
+			if split2.MatchString(c) {
+				whole++
+			}
+		}
+		return whole >= 2*(width-len(head))
+	}
+	if head != nil || width < 3 {
+		return false
+	}
+	first, figures := map[string]bool{}, len(rows[0].cells[1])
+	for _, r := range rows {
+		if len(r.cells) < 2 || !split2.MatchString(r.cells[0]) || !split2.MatchString(r.cells[1]) || len(r.cells[1]) != figures {
+			return false
+		}
+		first[r.cells[0]] = true
+	}
+	return len(rows[0].cells[0]) <= 2 && (len(first) < len(rows) || len(rows) == 1 && width%2 == 0)
+}
+
+// heading finds the names of the columns: the first row when it is none of numbers, or the comment before it.
+func (l csvLines) heading(rows []csvRow, sep rune, how string) (head []string, rest []csvRow) {
+	if _, number := numbered(rows[0].cells[0], how); !number {
+		return rows[0].cells, rows[1:]
+	}
+	if l.named == "" {
+		return nil, rows
+	}
+	for _, name := range []string{l.named, strings.TrimSpace(strings.TrimLeft(l.named, "#!"))} {
+		one, err := csvLines{text: name}.split(context.Background(), sep)
+		if err != nil || len(one) != 1 || len(one[0].cells) != len(rows[0].cells) {
+			continue
+		}
+		for _, c := range one[0].cells {
+			if meaningOf(c) == "f" {
+				return one[0].cells, rows
+			}
+		}
+	}
+	return nil, rows
+}
+
 func readCSV(ctx context.Context, p *Preview, text string, o Options) error {
 	p.Kind = "csv"
-	var lines []string
-	var numbers []int
-	n := 0
-	for line := range strings.Lines(text) {
-		n++
-		if t := strings.TrimSpace(line); t != "" && !strings.HasPrefix(t, "#") && !strings.HasPrefix(t, "!") && !strings.HasPrefix(strings.ToLower(t), "sep=") {
-			lines, numbers = append(lines, t), append(numbers, n)
-		}
+	lines, err := uncommented(ctx, text)
+	if err != nil {
+		return err
 	}
-	if len(lines) == 0 {
+	if len(lines.head) == 0 {
 		return &FileError{"no line with values was found", anyFile}
 	}
-	sep, comma := separator(lines)
+	sep := lines.sep
+	if sep == 0 {
+		sep = separator(lines.head)
+	}
+	all, err := lines.split(ctx, sep)
+	if err != nil {
+		return err
+	}
+	if len(all) == 0 {
+		return &FileError{"no line with values was found", anyFile}
+	}
+	how, asked := style(all, nil)
+	head, rest := lines.heading(all, sep, how)
+	if head != nil {
+		how, asked = style(rest, head)
+	}
+	if sep == ',' && torn(rest, head) {
+		return &FileError{"commas part the columns, and look like decimal marks too: 13,900,1,5 can be read in two ways", "points as decimal marks, numbers in quotes, or semicolons between the columns"}
+	}
+	if c := o.choice("commas"); c == commaDecimal || c == grouped || c == pointDecimal {
+		how = c
+	}
+	if asked {
+		p.guess("commas", how, map[string]string{commaDecimal: "a comma in a number is a decimal comma", grouped: "a comma in a number groups thousands"}[how], commaDecimal, grouped)
+	}
 	names := map[rune]string{',': "comma", ';': "semicolon", '\t': "tab", ' ': "blank"}
-	p.note("note", 0, 0, "", "columns parted by %s, decimals by %s", names[sep], map[bool]string{true: "comma", false: "point"}[comma])
-	number := func(s string) (float64, bool) {
-		if comma {
-			s = strings.Replace(s, ",", ".", 1)
-		}
-		v, err := strconv.ParseFloat(strings.TrimSpace(s), 64)
-		return v, err == nil && !math.IsNaN(v) && !math.IsInf(v, 0)
-	}
-	first := cells(lines[0], sep)
-	_, isNumber := number(first[0])
-	var head []string
-	if !isNumber {
-		head = first
-		lines, numbers = lines[1:], numbers[1:]
-	}
-	var table [][]float64
-	var rows []row
-	width := 0
-	for i, l := range lines {
-		if i%4096 == 0 && ctx.Err() != nil {
-			return ctx.Err()
-		}
-		c := cells(l, sep)
-		values := make([]float64, len(c))
-		bad := ""
-		for k, s := range c {
-			v, ok := number(s)
-			if !ok && (k < 2 || s != "") && bad == "" && (k == 0 || head == nil || k >= len(head) || meaningOf(head[k]) != "-") {
-				bad = s
-			}
-			values[k] = v
-		}
-		if bad == "" && len(c) < 2 {
-			bad = l
-		}
-		if bad != "" {
-			p.note("error", numbers[i], 0, "", "%s is not a number; this line is left out", short(bad))
-			continue
-		}
-		if width == 0 {
-			width = len(c)
-		}
-		if len(c) < width {
-			p.note("error", numbers[i], 0, "", "%d values found, expected %d; this line is left out", len(c), width)
-			continue
-		}
-		table = append(table, values[:width])
-		rows = append(rows, row{line: numbers[i], words: c})
-	}
-	if len(table) == 0 {
-		return &FileError{"no line of numbers was found", anyFile}
+	p.note("note", 0, 0, "", "columns parted by %s, decimals by %s", orElse(names[sep], string(sep)), map[bool]string{true: "comma", false: "point"}[how == commaDecimal])
+	table, rows, width, err := p.numbers(ctx, rest, head, how)
+	if err != nil {
+		return err
 	}
 	columns := p.columns(head, table, width, o)
 	scale := p.unit(head, columns, table, o)
@@ -173,7 +357,55 @@ func readCSV(ctx context.Context, p *Preview, text string, o Options) error {
 	if err != nil {
 		return err
 	}
-	return p.setSweep(kind, rows, scale, gamma)
+	if err := p.setSweep(kind, rows, scale, gamma); err != nil {
+		return err
+	}
+	p.outOfReach()
+	return nil
+}
+
+func orElse(s, otherwise string) string {
+	if s == "" {
+		return otherwise
+	}
+	return s
+}
+
+// numbers reads the cells; a row that holds a word where a number is due, or too few, is left out and said.
+func (p *Preview) numbers(ctx context.Context, all []csvRow, head []string, how string) (table [][]float64, rows []row, width int, err error) {
+	for i, r := range all {
+		if i%4096 == 0 && ctx.Err() != nil {
+			return nil, nil, 0, ctx.Err()
+		}
+		values := make([]float64, len(r.cells))
+		bad := ""
+		for k, s := range r.cells {
+			v, ok := numbered(s, how)
+			if !ok && (k < 2 || s != "") && bad == "" && (k == 0 || head == nil || k >= len(head) || meaningOf(head[k]) != "-") {
+				bad = s
+			}
+			values[k] = v
+		}
+		if bad == "" && len(r.cells) < 2 {
+			bad = r.cells[0]
+		}
+		if bad != "" {
+			p.note("error", r.line, 0, "", "%s is not a number; this line is left out", short(bad))
+			continue
+		}
+		if width == 0 {
+			width = len(values)
+		}
+		if len(values) < width {
+			p.note("error", r.line, 0, "", "%d values found, expected %d; this line is left out", len(values), width)
+			continue
+		}
+		table, rows = append(table, values[:width]), append(rows, row{line: r.line, words: r.cells})
+	}
+	if len(table) == 0 {
+		return nil, nil, 0, &FileError{"no line of numbers was found", anyFile}
+	}
+	return table, rows, width, nil
 }
 
 func meaningOf(name string) string {
@@ -285,6 +517,11 @@ func (p *Preview) unit(head []string, columns []string, table [][]float64, o Opt
 	case hi < 1e6:
 		unit = "kHz"
 	}
+	units := []string{"Hz", "kHz", "MHz", "GHz"}
+	// What would lie far outside is not offered.
+	units = slices.DeleteFunc(units, func(u string) bool {
+		return u != unit && (hi*tsUnits[strings.ToUpper(u)] < leastSwept || hi*tsUnits[strings.ToUpper(u)] > mostSwept)
+	})
 	if head != nil && col < len(head) {
 		for _, u := range []string{"GHz", "MHz", "kHz", "Hz"} {
 			if strings.Contains(strings.ToLower(head[col]), strings.ToLower(u)) {
@@ -299,7 +536,7 @@ func (p *Preview) unit(head []string, columns []string, table [][]float64, o Opt
 	if c := o.choice("frequency-unit"); c != "" {
 		unit, how = c, "as chosen"
 	}
-	p.guess("frequency-unit", unit, "frequency in "+unit+", "+how, "Hz", "kHz", "MHz", "GHz")
+	p.guess("frequency-unit", unit, "frequency in "+unit+", "+how, units...)
 	return tsUnits[strings.ToUpper(unit)]
 }
 

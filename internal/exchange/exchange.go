@@ -195,7 +195,7 @@ func decode(data []byte) (text, name string, err error) {
 		data = data[3:]
 	case bytes.HasPrefix(data, []byte{0xff, 0xfe}), bytes.HasPrefix(data, []byte{0xfe, 0xff}):
 		e, name = textunicode.UTF16(textunicode.BigEndian, textunicode.UseBOM), "UTF-16"
-	case bytes.IndexByte(data[:min(len(data), 8192)], 0) >= 0:
+	case bytes.IndexByte(data[:min(len(data), 8192)], 0) >= 0 && !logLike(data):
 		// UTF-16 without a mark has a zero in every other byte of plain text; anything else is not text.
 		head := data[:min(len(data), 8192)/2*2]
 		even, odd := 0, 0
@@ -227,6 +227,13 @@ func decode(data []byte) (text, name string, err error) {
 		return "", "", &FileError{"the characters cannot be read as " + name, "UTF-8 text"}
 	}
 	return string(out), name, nil
+}
+
+// logLike reports whether a file with zeros in it is a log all the same: it has the marks of one, and of its bytes one in
+// fifty at most is a zero, as where a comment was damaged.
+func logLike(data []byte) bool {
+	head := bytes.ToLower(data[:min(len(data), 1<<20)])
+	return (bytes.Contains(head, []byte("<eor>")) || bytes.Contains(head, []byte("<eoh>"))) && bytes.Count(head, []byte{0})*50 <= len(head)
 }
 
 func detect(text, name string) string {

@@ -6,6 +6,7 @@ import (
 	"math"
 	"math/cmplx"
 	"path/filepath"
+	"regexp"
 	"sort"
 	"strconv"
 	"strings"
@@ -29,6 +30,8 @@ type tsOptions struct {
 	param  string // S, Z or Y
 	format string // MA, DB or RI
 	ref    float64
+	said   bool   // that the file names its unit
+	comma  string // what a comma is, once one was seen: decimal or separator
 }
 
 var tsUnits = map[string]float64{"HZ": 1, "KHZ": 1e3, "MHZ": 1e6, "GHZ": 1e9}
@@ -48,7 +51,7 @@ func (t *tsOptions) read(p *Preview, line int, words []string) error {
 	for i := 0; i < len(words); i++ {
 		switch w := strings.ToUpper(words[i]); w {
 		case "HZ", "KHZ", "MHZ", "GHZ":
-			t.unit, t.scale = w, tsUnits[w]
+			t.unit, t.scale, t.said = w, tsUnits[w], true
 		case "S", "Z", "Y":
 			t.param = w
 		case "G", "H":
@@ -62,12 +65,18 @@ func (t *tsOptions) read(p *Preview, line int, words []string) error {
 			}
 			i++
 			v, err := strconv.ParseFloat(words[i], 64)
-			if err != nil || v <= 0 {
+			if err != nil {
 				p.note("warning", line, 0, "R", "%q is not a reference in ohms; taken as 50 ohm", words[i])
 				continue
 			}
+			if !(v > 0) {
+				return &FileError{fmt.Sprintf("line %d: a reference of %s ohm cannot be", line, short(words[i])), "a reference above zero, like R 50"}
+			}
 			t.ref = v
 		default:
+			if strings.HasSuffix(w, "HZ") {
+				return &FileError{fmt.Sprintf("line %d: %s is no unit of frequency that is known here", line, short(words[i])), "Hz, kHz, MHz or GHz"}
+			}
 			p.note("warning", line, 0, "#", "%q in the option line is not understood; left out", words[i])
 		}
 	}
@@ -113,7 +122,9 @@ func readTouchstone(ctx context.Context, p *Preview, text string, o Options) err
 				ports, _ = strconv.Atoi(value)
 			case "reference":
 				reference = value == ""
-				t.reference(p, n, value)
+				if err := t.reference(p, n, value); err != nil {
+					return err
+				}
 			case "end":
 				ended = true
 			case "network data", "number of frequencies", "two-port data order", "matrix format", "begin information", "end information", "number of noise frequencies", "mixed-mode order":
@@ -122,10 +133,15 @@ func readTouchstone(ctx context.Context, p *Preview, text string, o Options) err
 			}
 			continue
 		}
-		words := strings.Fields(strings.ReplaceAll(line, ",", " "))
+		if line = t.commas(p, line, o); len(rows) > maxPoints {
+			return &FileError{fmt.Sprintf("the sweep has more than %d points", maxPoints), "fewer bands at a time"}
+		}
+		words := strings.Fields(line)
 		if reference {
 			reference = false
-			t.reference(p, n, words[0])
+			if err := t.reference(p, n, words[0]); err != nil {
+				return err
+			}
 			continue
 		}
 		r, err := t.row(n, words)
@@ -151,19 +167,52 @@ func readTouchstone(ctx context.Context, p *Preview, text string, o Options) err
 		p.guess("port", "S11", fmt.Sprintf("a file of %d ports; its first reflection is read", ports), "S11")
 	}
 	gamma := t.reflections(p, rows, version, o)
-	return p.setSweep(sweep.Complex, rows, t.scale, gamma)
+	if !t.said {
+		if c, ok := tsUnits[strings.ToUpper(o.choice("frequency-unit"))]; ok {
+			t.scale, t.unit = c, strings.ToUpper(o.choice("frequency-unit"))
+		}
+		p.guess("frequency-unit", t.unit, "the file names no unit of frequency; read in "+t.unit, "HZ", "KHZ", "MHZ", "GHZ")
+	}
+	if err := p.setSweep(sweep.Complex, rows, t.scale, gamma); err != nil {
+		return err
+	}
+	p.outOfReach()
+	return nil
 }
 
-func (t *tsOptions) reference(p *Preview, line int, value string) {
+// commaNumbers are lines of numbers with decimal commas, parted by blanks.
+var commaNumbers = regexp.MustCompile(`^[-+]?\d+(,\d+)?([eE][-+]?\d+)?(\s+[-+]?\d+(,\d+)?([eE][-+]?\d+)?)+$`)
+
+// commas reads the commas of a line: the specification knows none. Between figures of numbers that are parted by
+// blanks they are decimal commas, which is asked about; otherwise they part.
+func (t *tsOptions) commas(p *Preview, line string, o Options) string {
+	if !strings.Contains(line, ",") {
+		return line
+	}
+	if t.comma == "" && commaNumbers.MatchString(line) {
+		t.comma = orElse(o.choice("commas"), "decimal")
+		p.guess("commas", t.comma, "commas in the numbers read as "+map[string]string{"decimal": "decimal commas", "separator": "separators"}[t.comma], "decimal", "separator")
+	}
+	if t.comma == "decimal" {
+		return strings.ReplaceAll(line, ",", ".")
+	}
+	return strings.ReplaceAll(line, ",", " ")
+}
+
+func (t *tsOptions) reference(p *Preview, line int, value string) error {
 	if value == "" {
-		return
+		return nil
 	}
 	v, err := strconv.ParseFloat(strings.Fields(value)[0], 64)
-	if err != nil || v <= 0 {
+	if err != nil {
 		p.note("warning", line, 0, "Reference", "%q is not a reference in ohms; taken as %.3g", value, t.ref)
-		return
+		return nil
+	}
+	if !(v > 0) {
+		return &FileError{fmt.Sprintf("line %d: a reference of %s ohm cannot be", line, short(value)), "a reference above zero, like 50"}
 	}
 	t.ref = v
+	return nil
 }
 
 func (t *tsOptions) row(line int, words []string) (row, error) {
@@ -238,6 +287,22 @@ func (t *tsOptions) reflections(p *Preview, rows []row, version int, o Options) 
 		p.note("note", 0, 0, "R", "the file's reference is %.4g ohm; SWR is shown against 50 ohm", t.ref)
 	}
 	return out
+}
+
+// The frequencies in hertz within which a sweep is kept.
+const (
+	leastSwept = 1e5
+	mostSwept  = 3e9
+)
+
+// outOfReach takes a sweep back whose frequencies no antenna of this notebook has: its points are shown, and the unit
+// is asked about, but nothing can be kept.
+func (p *Preview) outOfReach() {
+	lo, hi := p.Sweep.F[0], p.Sweep.F[len(p.Sweep.F)-1]
+	if lo < leastSwept || hi > mostSwept {
+		p.Sweep = nil
+		p.note("error", 0, 0, "f", "the sweep runs from %.6g to %.6g MHz, outside 0.1 to 3000: is the unit right? Nothing is kept of it", lo/1e6, hi/1e6)
+	}
 }
 
 // maxPoints is the largest number of points of one sweep that is read.

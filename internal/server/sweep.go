@@ -57,6 +57,9 @@ func (s *Server) PutSweep(ctx context.Context, r PutSweepRequestObject) (PutSwee
 	if err != nil {
 		return nil, err
 	}
+	if p.Sweep == nil && len(p.Points) > 0 {
+		return nil, invalid("file", p.Notes[len(p.Notes)-1].Text)
+	}
 	if p.Sweep == nil {
 		return nil, invalid("file", fmt.Sprintf("this is a file of kind %s, not a sweep; import logs in Work", p.Kind))
 	}

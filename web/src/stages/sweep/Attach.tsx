@@ -204,7 +204,16 @@ export function Attach({ revision, band, onDone }: { revision: Schemas["Revision
           {file.trouble || told}
         </div>
       )}
-      {p && !p.sweep && (
+      {p && !p.sweep && p.counts.points > 0 && (
+        <section className="stack ruled" aria-label="Preview of the sweep">
+          <h2>These frequencies cannot be</h2>
+          <PreviewNotes of={p} choose={(c, v) => void file.choose(c, v)} />
+          <Button variant="outlined" onClick={file.close}>
+            Not now
+          </Button>
+        </section>
+      )}
+      {p && !p.sweep && p.counts.points === 0 && (
         <div className="note error" role="alert">
           This is a log with {p.counts.records} contacts, not a sweep. Import it in Work.
         </div>

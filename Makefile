@@ -5,7 +5,7 @@ VERSION ?= $(shell git describe --always --dirty 2>/dev/null || echo dev)
 LDFLAGS := -s -w -X main.version=$(VERSION)
 WEB_SOURCES := $(shell find web/src web/public web/index.html web/vite.config.ts web/package-lock.json -type f 2>/dev/null)
 
-.PHONY: demo test build web generate drift lint go-test journeys bench antennas release count chromium screenshots clean
+.PHONY: demo test check soak mutants build web generate drift lint go-test journeys bench antennas release count chromium screenshots clean
 
 demo: build
 	./bin/reed demo
@@ -73,6 +73,15 @@ release: web
 	@for t in linux/amd64 linux/arm64 linux/arm/7 darwin/amd64 darwin/arm64 windows/amd64; do \
 	  IFS=/ read os arch arm <<< "$$t"; out=dist/reed-$$os-$$arch$${arm:+v$$arm}; [ $$os = windows ] && out=$$out.exe; \
 	  echo $$out; CGO_ENABLED=0 GOOS=$$os GOARCH=$$arch GOARM=$$arm $(GO) build -trimpath -ldflags '$(LDFLAGS)' -o $$out ./cmd/reed || exit 1; done
+
+# A running program under everything at once, with kills and a full disk; make soak FOR=1h for an hour.
+FOR ?= 5m
+soak: build
+	$(GO) run ./scripts/soak -for $(FOR)
+
+# What a push should have passed: lint, types, the fast tests.
+check: lint
+	$(GO) test -short $$(go list ./... | grep -vE '$(NUMERIC)|^reed/core$$|cmd/reed')
 
 count:
 	@scripts/count.sh

@@ -665,7 +665,12 @@ type Guess = exchange.Guess
 
 // Health defines model for Health.
 type Health struct {
-	Version string `json:"version"`
+	// Goroutines told to the machine itself alone
+	Goroutines int `json:"goroutines,omitempty,omitzero"`
+
+	// HeapBytes told to the machine itself alone
+	HeapBytes int64  `json:"heap_bytes,omitempty,omitzero"`
+	Version   string `json:"version"`
 }
 
 // Imported defines model for Imported.

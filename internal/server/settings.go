@@ -3,6 +3,7 @@ package server
 import (
 	"context"
 	"fmt"
+	"runtime"
 	"strings"
 
 	"reed/core/antenna"
@@ -19,8 +20,14 @@ import (
 )
 
 // GetHealth answers that the server is alive.
-func (s *Server) GetHealth(context.Context, GetHealthRequestObject) (GetHealthResponseObject, error) {
-	return GetHealth200JSONResponse{Version: s.version}, nil
+func (s *Server) GetHealth(ctx context.Context, _ GetHealthRequestObject) (GetHealthResponseObject, error) {
+	out := GetHealth200JSONResponse{Version: s.version}
+	if callerOf(ctx).local {
+		var m runtime.MemStats
+		runtime.ReadMemStats(&m)
+		out.Goroutines, out.HeapBytes = runtime.NumGoroutine(), int64(m.HeapAlloc)
+	}
+	return out, nil
 }
 
 // GetReference lists the tables to choose from.

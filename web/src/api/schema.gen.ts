@@ -741,6 +741,13 @@ export interface components {
         };
         Health: {
             version: string;
+            /** @description told to the machine itself alone */
+            goroutines?: number;
+            /**
+             * Format: int64
+             * @description told to the machine itself alone
+             */
+            heap_bytes?: number;
         };
         Length: {
             /** Format: double */

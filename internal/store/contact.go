@@ -166,7 +166,10 @@ type Row struct {
 const (
 	page       = "SELECT rowid, at, version, fresh, doc FROM contact WHERE outing_id = ? AND deleted = 0 AND (at, rowid) < (?, ?)"
 	pageNewest = " ORDER BY at DESC, rowid DESC LIMIT ?"
-	pageFound  = " AND (call LIKE ? ESCAPE '\\' OR other_ref LIKE ? ESCAPE '\\' OR locator LIKE ? ESCAPE '\\')"
+	// What is searched is read from its index alone; only what was found is read whole.
+	pageFound = `SELECT rowid, at, version, fresh, doc FROM contact WHERE rowid IN (
+		SELECT rowid FROM contact INDEXED BY contact_search WHERE outing_id = ? AND deleted = 0 AND (at, rowid) < (?, ?)
+		AND (call LIKE ? ESCAPE '\' OR other_ref LIKE ? ESCAPE '\' OR locator LIKE ? ESCAPE '\') ORDER BY at DESC, rowid DESC LIMIT ?)`
 )
 
 // Page lists up to most contacts of an outing, the newest first, from behind a key (empty for the newest of all).
@@ -179,9 +182,10 @@ func (s *Store) Page(ctx context.Context, outingID, before, words string, most i
 		}
 	}
 	query, args := page, []any{outingID, at, id}
+	last := []any{most + 1}
 	if words = strings.TrimSpace(words); words != "" {
 		like := "%" + strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(words) + "%"
-		query, args = query+pageFound, append(args, like, like, like)
+		query, args, last = pageFound, append(args, like, like, like), []any{most + 1, most + 1}
 	}
 	err = s.rows(ctx, "the log", query+pageNewest, func(r *sql.Rows) error {
 		var v Row
@@ -194,7 +198,7 @@ func (s *Store) Page(ctx context.Context, outingID, before, words string, most i
 		v.Version, v.Duplicate, v.Key = version, !fresh, fmt.Sprintf("%d.%d", at, rowid)
 		out = append(out, v)
 		return nil
-	}, append(args, most+1)...)
+	}, append(args, last...)...)
 	if len(out) > most {
 		out = out[:most]
 		next = out[most-1].Key

@@ -3,7 +3,9 @@ package store
 import (
 	"context"
 	"database/sql"
+	"encoding/json"
 	"fmt"
+	"sync"
 	"time"
 
 	"reed/core/deployment"
@@ -32,6 +34,61 @@ const (
 	swept = "SELECT r.deployment_id, count(*) FROM sweep s JOIN revision r ON r.id = s.revision_id WHERE s.deleted = 0"
 )
 
+// decoded keeps documents as they were read, by id: the shelf shows hundreds of them, and hardly one has changed since
+// it was shown last. What is taken out of it is not to be changed.
+type decoded[T any] struct {
+	mu   sync.Mutex
+	kept map[string]read[T]
+}
+
+type read[T any] struct {
+	doc string
+	v   T
+}
+
+const mostDecoded = 2000
+
+func (d *decoded[T]) read(id, doc string) (T, error) {
+	d.mu.Lock()
+	have, ok := d.kept[id]
+	d.mu.Unlock()
+	if ok && have.doc == doc {
+		return have.v, nil
+	}
+	var v T
+	if err := json.Unmarshal([]byte(doc), &v); err != nil {
+		return v, fmt.Errorf("a document: %w", err)
+	}
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if d.kept == nil || len(d.kept) >= mostDecoded {
+		d.kept = map[string]read[T]{}
+	}
+	d.kept[id] = read[T]{doc, v}
+	return v, nil
+}
+
+const standing = `SELECT d.id, d.version, d.doc FROM deployment d JOIN outing o ON o.id = d.outing_id WHERE d.deleted = 0 AND o.deleted = 0`
+
+func (s *Store) standing(ctx context.Context, outingID string) (out []deployment.Deployment, err error) {
+	query, args := standing, []any(nil)
+	if outingID != "" {
+		query, args = query+" AND d.outing_id = ?", []any{outingID}
+	}
+	err = s.rows(ctx, "the deployments", query+" ORDER BY d.rowid", func(r *sql.Rows) error {
+		var id, doc string
+		var version int
+		if err := r.Scan(&id, &version, &doc); err != nil {
+			return err
+		}
+		d, err := s.deploymentDocs.read(id, doc)
+		d.Version = version
+		out = append(out, d)
+		return err
+	}, args...)
+	return out, err
+}
+
 // Shelf lists all outings, newest first, or the one with an id, as it is at a time.
 func (s *Store) Shelf(ctx context.Context, outingID string, now time.Time) ([]Shelved, error) {
 	var list []Outing
@@ -50,16 +107,18 @@ func (s *Store) Shelf(ctx context.Context, outingID string, now time.Time) ([]Sh
 	if err != nil {
 		return nil, err
 	}
-	all, err := s.Deployments(ctx, outingID)
+	all, err := s.standing(ctx, outingID)
 	if err != nil {
 		return nil, err
 	}
 	revisions := map[string]*deployment.Revision{}
 	where, args := of("r.deployment_id")
 	if err := s.rows(ctx, "the newest revisions", newest+where, func(r *sql.Rows) error {
-		var id string
-		var v deployment.Revision
-		err := scanDoc(r, &v, &id)
+		var id, doc string
+		if err := r.Scan(&id, &doc); err != nil {
+			return err
+		}
+		v, err := s.revisionDocs.read(id, doc)
 		revisions[id] = &v
 		return err
 	}, args...); err != nil {
@@ -91,17 +150,17 @@ func (s *Store) Shelf(ctx context.Context, outingID string, now time.Time) ([]Sh
 		}
 		standing[d.OutingID] = append(standing[d.OutingID], Standing{d, revisions[d.ID], sweeps[d.ID], n})
 	}
+	late, err := s.recent(ctx, now)
+	if err != nil {
+		return nil, err
+	}
 	var out []Shelved
 	for _, o := range list {
 		t := counts[o.ID]
 		if t == nil {
 			t = &Tally{}
 		}
-		p, err := s.progress(ctx, o, *t, now)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, Shelved{o, standing[o.ID], t.Contacts, p})
+		out = append(out, Shelved{o, standing[o.ID], t.Contacts, progress(o, *t, late, now)})
 	}
 	return out, nil
 }

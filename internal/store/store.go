@@ -19,6 +19,8 @@ import (
 	"github.com/pressly/goose/v3"
 	"modernc.org/sqlite"
 	sqlite3 "modernc.org/sqlite/lib"
+
+	"reed/core/deployment"
 )
 
 //go:embed migrations/*.sql
@@ -35,6 +37,9 @@ type Store struct {
 	w, r *sql.DB
 	path string
 	lock *flock.Flock
+
+	deploymentDocs decoded[deployment.Deployment]
+	revisionDocs   decoded[deployment.Revision]
 }
 
 func dsn(path string, extra ...string) string {

@@ -112,9 +112,10 @@ type Tally struct {
 }
 
 const (
-	tallies   = "SELECT outing_id, day, deployment_id, band, contacts, fresh FROM tally WHERE contacts > 0"
-	tallyOf   = tallies + " AND outing_id = ?"
-	recentOf  = "SELECT count(*) FROM contact WHERE outing_id = ? AND deleted = 0 AND fresh = 1 AND at >= ? AND at <= ? AND (? = '' OR day = ?)"
+	tallies = "SELECT outing_id, day, deployment_id, band, contacts, fresh FROM tally WHERE contacts > 0"
+	tallyOf = tallies + " AND outing_id = ?"
+	// What counted in the last stretch, by outing and day: nobody is on the air in hundreds of places at once.
+	recentOf  = "SELECT outing_id, day, count(*) FROM contact WHERE deleted = 0 AND fresh = 1 AND at >= ? AND at <= ? GROUP BY 1, 2"
 	deployed  = "SELECT deployment_id, sum(contacts) FROM tally WHERE outing_id = ? AND contacts > 0 GROUP BY 1"
 	allPlaces = "SELECT deployment_id, sum(contacts) FROM tally WHERE contacts > 0 GROUP BY 1"
 )
@@ -156,25 +157,40 @@ func (s *Store) Progress(ctx context.Context, o Outing, now time.Time) (onair.Pr
 	if t == nil {
 		t = &Tally{ByDeployment: map[string]int{}, ByBand: map[string]int{}}
 	}
-	p, err := s.progress(ctx, o, *t, now)
-	return p, *t, err
+	late, err := s.recent(ctx, now)
+	return progress(o, *t, late, now), *t, err
 }
 
-func (s *Store) progress(ctx context.Context, o Outing, t Tally, now time.Time) (onair.Progress, error) {
+// recent counts what counted in the last stretch, by outing and day.
+func (s *Store) recent(ctx context.Context, now time.Time) (map[string]map[string]int, error) {
+	out := map[string]map[string]int{}
+	err := s.rows(ctx, "the last contacts", recentOf, func(r *sql.Rows) error {
+		var outing, day string
+		var n int
+		if err := r.Scan(&outing, &day, &n); err != nil {
+			return err
+		}
+		if out[outing] == nil {
+			out[outing] = map[string]int{}
+		}
+		out[outing][day] = n
+		return nil
+	}, now.Add(-onair.Recent).UnixMilli(), now.UnixMilli())
+	return out, err
+}
+
+func progress(o Outing, t Tally, late map[string]map[string]int, now time.Time) onair.Progress {
 	scheme := onair.SchemeNamed(o.Scheme)
 	c := onair.Counts{Counted: t.Fresh, Duplicates: t.Contacts - t.Fresh}
-	day := ""
 	if scheme.PerDay {
-		c.Counted, c.Day, day = t.OnDay, t.Day, t.Day
+		c.Counted, c.Day = t.OnDay, t.Day
 	}
-	since := now.Add(-onair.Recent)
-	// Who has not been on the air since yesterday has no present rate.
-	if t.Day >= since.UTC().Format(time.DateOnly) {
-		if err := s.r.QueryRowContext(ctx, recentOf, o.ID, since.UnixMilli(), now.UnixMilli(), day, day).Scan(&c.Late); err != nil {
-			return onair.Progress{}, err
+	for day, n := range late[o.ID] {
+		if !scheme.PerDay || day == t.Day {
+			c.Late += n
 		}
 	}
-	return scheme.Progress(c, now), nil
+	return scheme.Progress(c, now)
 }
 
 // CountContacts counts the contacts by deployment, for one outing or all with an empty id. Contacts

@@ -321,9 +321,10 @@ func TestTheLogIsPagedToItsFirstContact(t *testing.T) {
 func TestQuestionsOfTheLogAreAnsweredFromIndexes(t *testing.T) {
 	s, _ := open(t)
 	for query, index := range map[string]string{
-		sameStation: "contact_station", lastTyped: "contact_typed", page + pageNewest: "contact_time", recentOf: "contact_fresh",
+		sameStation: "contact_station", lastTyped: "contact_typed", page + pageNewest: "contact_time", recentOf: "contact_recent",
 		"SELECT version, doc FROM contact WHERE deployment_id = ? AND deleted = 0 ORDER BY at, rowid": "contact_deployment",
-		tallyOf: "PRIMARY KEY", deployed: "PRIMARY KEY",
+		pageFound: "COVERING INDEX contact_search",
+		tallyOf:   "PRIMARY KEY", deployed: "PRIMARY KEY",
 		swept + " GROUP BY 1": "sweep_live", ofOne: "contact_station",
 	} {
 		args := make([]any, strings.Count(query, "?"))

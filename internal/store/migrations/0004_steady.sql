@@ -39,7 +39,7 @@ DROP TABLE contact;
 ALTER TABLE contact_new RENAME TO contact;
 CREATE INDEX contact_time ON contact (outing_id, at) WHERE deleted = 0;
 CREATE INDEX contact_typed ON contact (outing_id, at) WHERE deleted = 0 AND line IS NOT NULL;
-CREATE INDEX contact_fresh ON contact (outing_id, at, day) WHERE deleted = 0 AND fresh = 1;
+CREATE INDEX contact_recent ON contact (at, outing_id, day) WHERE deleted = 0 AND fresh = 1;
 CREATE INDEX contact_station ON contact (outing_id, call, at) WHERE deleted = 0;
 CREATE INDEX contact_search ON contact (outing_id, at, call, other_ref, locator) WHERE deleted = 0;
 CREATE INDEX contact_call ON contact (call, at) WHERE deleted = 0;

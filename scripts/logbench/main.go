@@ -1,0 +1,179 @@
+// Logbench measures what a key press, a logged line, the first screen of Work and the shelf cost, with 1,000, 10,000 and
+// 100,000 contacts, in one outing and spread over 300: p50 and p99 in milliseconds, and the program's memory.
+package main
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"flag"
+	"fmt"
+	"io"
+	"net"
+	"net/http"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"reed/core/antenna"
+	"reed/core/deployment"
+	"reed/core/onair"
+	"reed/internal/store"
+)
+
+func id(kind, n int) string { return fmt.Sprintf("00000000-0000-7000-8%03d-%012d", kind, n) }
+
+// fill writes contacts, one every half minute up to now, over outings with an antenna each.
+func fill(dir string, contacts, outings int) error {
+	ctx := context.Background()
+	st, err := store.Open(ctx, dir)
+	if err != nil {
+		return err
+	}
+	defer st.Close()
+	begun := time.Now().UTC().Add(-time.Duration(contacts) * 30 * time.Second)
+	plan := antenna.Request{Shape: antenna.Shape{Family: "end-fed", Variant: "sloper", FrequencyHz: 7.1e6, Wire: "pvc"}}
+	shape := antenna.Design(plan).Shape
+	for o := range outings {
+		day := begun.Add(time.Duration(o*contacts/outings) * 30 * time.Second).Format(time.DateOnly)
+		if _, err := st.PutOuting(ctx, store.Outing{ID: id(1, o), Name: fmt.Sprint("outing ", o), Date: day, Place: "IN36", Scheme: "ten-a-day"}, 0); err != nil {
+			return err
+		}
+		if _, err := st.PutDeployment(ctx, deployment.Deployment{ID: id(2, o), OutingID: id(1, o), Name: "Heron", Plan: plan}, 0); err != nil {
+			return err
+		}
+		if _, err := st.AddRevision(ctx, deployment.Revision{ID: id(3, o), DeploymentID: id(2, o), Built: deployment.Built{Shape: shape}}); err != nil {
+			return err
+		}
+	}
+	list := make([]onair.Contact, 0, contacts)
+	for i := range contacts {
+		o := i * outings / contacts
+		call := fmt.Sprintf("Q%d%c%c%c", i%10, 'A'+i/10%26, 'A'+i/260%26, 'A'+i/6760%26)
+		list = append(list, onair.Contact{ID: id(4, i), OutingID: id(1, o), DeploymentID: id(2, o), At: begun.Add(time.Duration(i) * 30 * time.Second), Seconds: true, Call: call,
+			Band: "40m", Mode: "CW", Sent: "599", Received: "579", Locator: "IN46", PowerW: 5, Line: call + " 599 579"})
+	}
+	_, err = st.AddContacts(ctx, list)
+	return err
+}
+
+type bench struct {
+	base   string
+	client http.Client
+}
+
+func (b *bench) ask(method, path string, body any) error {
+	text, _ := json.Marshal(body)
+	r, err := http.NewRequest(method, b.base+path, bytes.NewReader(text))
+	if err != nil {
+		return err
+	}
+	r.Header.Set("Content-Type", "application/json")
+	resp, err := b.client.Do(r)
+	if err != nil {
+		return err
+	}
+	defer resp.Body.Close()
+	data, err := io.ReadAll(resp.Body)
+	if err == nil && resp.StatusCode != 200 {
+		err = fmt.Errorf("%s %s: %d %s", method, path, resp.StatusCode, data)
+	}
+	return err
+}
+
+// times is the median and the 99th part in milliseconds of n calls.
+func times(n int, call func(i int) error) (p50, p99 float64, err error) {
+	var took []float64
+	for i := range n {
+		begun := time.Now()
+		if err := call(i); err != nil {
+			return 0, 0, err
+		}
+		took = append(took, float64(time.Since(begun).Microseconds())/1e3)
+	}
+	slices.Sort(took)
+	return took[n/2], took[n*99/100], nil
+}
+
+func one(binary string, contacts, outings int) error {
+	dir, err := os.MkdirTemp("", "reed-bench-")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(dir)
+	if err := fill(dir, contacts, outings); err != nil {
+		return err
+	}
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return err
+	}
+	address := l.Addr().String()
+	l.Close()
+	c := exec.Command(binary, "serve", "--data", dir, "--listen", address)
+	if err := c.Start(); err != nil {
+		return err
+	}
+	defer func() { _ = c.Process.Kill(); _ = c.Wait() }()
+	b := &bench{base: "http://" + address}
+	for b.ask("GET", "/api/health", nil) != nil {
+		time.Sleep(20 * time.Millisecond)
+	}
+	last := id(1, outings-1)
+	fmt.Printf("%7d contacts in %3d outings:", contacts, outings)
+	for _, m := range []struct {
+		name string
+		n    int
+		call func(i int) error
+	}{
+		{"key press", 300, func(i int) error {
+			return b.ask("POST", "/api/line", map[string]any{"outing_id": last, "line": fmt.Sprintf("Q%dAB 599 5", i%10)})
+		}},
+		{"logged", 300, func(i int) error {
+			return b.ask("PUT", "/api/contacts/"+id(5, i)+"/line", map[string]any{"outing_id": last, "line": fmt.Sprintf("Q%dZZ 599 579 40m CW", i%10)})
+		}},
+		{"Work", 100, func(int) error {
+			if err := b.ask("GET", "/api/outings/"+last, nil); err != nil {
+				return err
+			}
+			return b.ask("GET", "/api/outings/"+last+"/log", nil)
+		}},
+		{"shelf", 100, func(int) error { return b.ask("GET", "/api/outings", nil) }},
+		{"search", 30, func(i int) error { return b.ask("GET", "/api/outings/"+last+"/log?words=q"+fmt.Sprint(i%10)+"nobody", nil) }},
+	} {
+		p50, p99, err := times(m.n, m.call)
+		if err != nil {
+			return err
+		}
+		fmt.Printf("  %s %.1f/%.1f", m.name, p50, p99)
+	}
+	data, err := os.ReadFile(fmt.Sprintf("/proc/%d/statm", c.Process.Pid))
+	if err != nil {
+		return err
+	}
+	pages, _ := strconv.Atoi(strings.Fields(string(data))[1])
+	fmt.Printf("  memory %d MB\n", pages*os.Getpagesize()>>20)
+	return nil
+}
+
+func main() {
+	binary := flag.String("bin", "bin/reed", "the program")
+	flag.Parse()
+	path, err := filepath.Abs(*binary)
+	if err != nil {
+		panic(err)
+	}
+	fmt.Println("milliseconds, p50/p99:")
+	for _, n := range []int{1000, 10000, 100000} {
+		for _, outings := range []int{1, 300} {
+			if err := one(path, n, outings); err != nil {
+				fmt.Println("\nfailed:", err)
+				os.Exit(1)
+			}
+		}
+	}
+}

@@ -1,3 +1,4 @@
+import { spawnSync } from "node:child_process";
 import type { Page } from "@playwright/test";
 import { expect, outing, put, test, uid } from "./app";
 
@@ -208,4 +209,39 @@ test("a long log is searched, and scrolled to its first contact", async ({ page,
   }
   await expect(page.getByRole("row", { name: /Q1FIRST/ })).toHaveCount(1);
   await expect(page.getByRole("button", { name: "Older contacts" })).toBeHidden();
+});
+
+test("a device that is not the machine itself is let in by the passphrase, listed, and taken out", async ({ page, app, browser }) => {
+  await outing(app);
+  await app.stop();
+  const set = spawnSync("../bin/reed", ["passphrase", "--data", app.data], { input: "reeds by the quay\n" });
+  expect(set.status).toBe(0);
+  await app.start();
+  // What comes through a proxy is not the machine itself.
+  const away = await browser.newContext({ extraHTTPHeaders: { "X-Forwarded-For": "192.0.2.9" } });
+  const phone = await away.newPage();
+  await phone.goto(`${app.url}/o/${uid(1)}/work`);
+  await expect(phone.getByRole("heading", { name: "This notebook does not know this device yet." })).toBeVisible();
+  await phone.getByLabel("Pairing word or passphrase").fill("reeds by the key");
+  await phone.getByRole("button", { name: "Let it in" }).click();
+  await expect(phone.getByRole("alert")).toContainText("neither the pairing word nor the passphrase");
+  await phone.getByLabel("Pairing word or passphrase").fill("reeds by the quay");
+  await phone.getByLabel("How this device is called").fill("wet hand");
+  // After a wrong one the next is not looked at at once.
+  const letIn = phone.getByRole("button", { name: "Let it in" });
+  await expect(async () => {
+    if (await letIn.isVisible()) await letIn.click();
+    await expect(phone.getByText("Nobody yet", { exact: false })).toBeVisible({ timeout: 3000 });
+  }).toPass();
+  await phone.getByLabel(/Call, reports/).fill("Q2TAV 59 57 40m SSB");
+  await phone.getByLabel(/Call, reports/).press("Enter");
+  await expect(phone.getByRole("row", { name: /Q2TAV/ })).toHaveCount(1);
+  await page.goto(`${app.url}/settings`);
+  const row = page.getByRole("row", { name: /wet hand/ });
+  await row.getByRole("button", { name: "Take it out" }).click();
+  await expect(row).toHaveCount(0);
+  await phone.getByLabel(/Call, reports/).fill("Q3TAV 59 57");
+  await phone.getByLabel(/Call, reports/).press("Enter");
+  await expect(phone.getByRole("heading", { name: "This notebook does not know this device yet." })).toBeVisible();
+  await away.close();
 });

@@ -143,7 +143,9 @@ func one(binary string, contacts, outings int) error {
 			return b.ask("GET", "/api/outings/"+last+"/log", nil)
 		}},
 		{"shelf", 100, func(int) error { return b.ask("GET", "/api/outings", nil) }},
-		{"search", 30, func(i int) error { return b.ask("GET", "/api/outings/"+last+"/log?words=q"+fmt.Sprint(i%10)+"nobody", nil) }},
+		{"search", 30, func(i int) error {
+			return b.ask("GET", "/api/outings/"+last+"/log?words=q"+fmt.Sprint(i%10)+"nobody", nil)
+		}},
 	} {
 		p50, p99, err := times(m.n, m.call)
 		if err != nil {

@@ -45,15 +45,14 @@ type soak struct {
 	binary, data, address string
 	client                *http.Client
 
-	mu       sync.Mutex
-	told     map[string]bool // ids of contacts whose write was acknowledged
-	imported int             // contacts of imports that were acknowledged
-	kept     map[string]bool // ids that were set aside by a restore
-	failed   []string
-	child    *exec.Cmd
+	mu     sync.Mutex
+	told   map[string]bool // ids of contacts whose write was acknowledged
+	kept   map[string]bool // ids that were set aside by a restore
+	failed []string
+	child  *exec.Cmd
 
 	writes, repeats, edits, reads, left, imports, kills, restores, backups, full, refusedFull atomic.Int64
-	stop                                                                                     chan struct{}
+	stop                                                                                      chan struct{}
 }
 
 func (s *soak) fault(format string, args ...any) {

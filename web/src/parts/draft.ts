@@ -42,7 +42,9 @@ export function useDraft<T>(key: string, initial: T): [T, (v: T) => void, () => 
 /** Keep a form's values as a draft under a key, and bring them back. Returns a way to forget it. */
 export function useFormDraft<T extends FieldValues>(form: UseFormReturn<T>, key: string, from: T | undefined): () => void {
   const ready = useRef("");
+  const [dropped, setDropped] = useState(0);
   const { reset, watch, getValues } = form;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: dropped drafts show what is there
   useEffect(() => {
     if (from === undefined || ready.current === key) return;
     ready.current = key;
@@ -52,7 +54,7 @@ export function useFormDraft<T extends FieldValues>(form: UseFormReturn<T>, key:
       if (was && typeof was === "object" && !Array.isArray(was))
         next[name] = { ...Object.fromEntries(Object.keys(was).map((k) => [k, ""])), ...(next[name] as object) };
     reset(next as T);
-  }, [from, key, reset, getValues]);
+  }, [from, key, reset, getValues, dropped]);
   useEffect(() => {
     const sub = watch((v, info) => {
       // Only what the user typed makes a draft; filling the form does not.
@@ -63,6 +65,7 @@ export function useFormDraft<T extends FieldValues>(form: UseFormReturn<T>, key:
   useEffect(() => {
     const fresh = () => {
       ready.current = "";
+      setDropped((n) => n + 1);
     };
     addEventListener("drafts-dropped", fresh);
     return () => removeEventListener("drafts-dropped", fresh);

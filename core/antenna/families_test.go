@@ -3,10 +3,12 @@ package antenna
 import (
 	"math"
 	"math/cmplx"
+	"strconv"
 	"strings"
 	"testing"
 
 	"reed/core/circuit"
+	"reed/core/entry"
 	"reed/core/moment/earth"
 	"reed/core/quantity"
 )
@@ -650,5 +652,103 @@ func BenchmarkFamilies(b *testing.B) {
 				Design(Request{Shape: Shape{Family: fam.ID, Variant: fam.Variants[0].ID}, Texts: map[string]string{"for": text}, PowerW: 10})
 			}
 		})
+	}
+}
+
+// Every bound of every field, at its edge: taken there, and refused just beyond.
+func TestEveryFieldIsTakenUpToItsBoundsAndNotBeyond(t *testing.T) {
+	for _, fam := range Families() {
+		for _, v := range fam.Variants {
+			for _, stage := range []string{"plan", "built"} {
+				s := Shape{Family: fam.ID, Variant: v.ID, FrequencyHz: 7.1e6, More: []float64{14.1e6, 21.1e6}}
+				for _, f := range s.Fields(stage) {
+					for _, x := range edgesOf(f) {
+						values, faults := entry.Read([]entry.Field{f}, map[string]string{f.ID: x.text}, "m")
+						if HasError(faults) == x.taken {
+							t.Errorf("%s %s %s: %q is taken: %v, want %v", fam.ID, v.ID, f.ID, x.text, !HasError(faults), x.taken)
+						}
+						// The same value from elsewhere than a form.
+						shape := s
+						shape.put(values)
+						if _, refused := faultAt(shape.outside(nil), f.ID); refused == x.taken && !x.never {
+							t.Errorf("%s %s %s: a stored %q is refused: %v", fam.ID, v.ID, f.ID, x.text, refused)
+						}
+					}
+				}
+			}
+		}
+	}
+}
+
+type edge struct {
+	text         string
+	taken, never bool // never: no value can be stored of it
+}
+
+func edgesOf(f entry.Field) (out []edge) {
+	number := func(v float64) string { return strconv.FormatFloat(v, 'f', -1, 64) }
+	switch f.Kind {
+	case entry.Length, entry.Size:
+		if f.Max > 0 {
+			out = append(out, edge{number(f.Max) + " m", true, false}, edge{number(f.Max*1.002) + " m", false, false})
+		}
+		if f.Min > 0 {
+			out = append(out, edge{number(f.Min) + " m", true, false}, edge{number(f.Min*0.998) + " m", false, false})
+		}
+	case entry.Amount:
+		if f.Max > 0 {
+			out = append(out, edge{number(f.Max), true, false}, edge{number(f.Max * 1.002), false, false})
+		}
+		if f.Min > 0 {
+			out = append(out, edge{number(f.Min), true, false}, edge{number(f.Min * 0.998), false, false})
+		}
+	case entry.Count:
+		out = append(out, edge{number(f.Max), true, false}, edge{number(f.Max + 1), false, false}, edge{"-1", false, true}, edge{"1.5", false, true})
+	}
+	return out
+}
+
+func TestBoundsOfAShapeAtTheirEdges(t *testing.T) {
+	good := Shape{Family: "dipole", Variant: "inverted-v", FrequencyHz: 7.1e6, Wire: "pvc", Radiator: quantity.Metres(10), LegB: quantity.Metres(10)}
+	more := func(n int) (out []float64) {
+		for i := range n {
+			out = append(out, 7e6+float64(i))
+		}
+		return out
+	}
+	for name, c := range map[string]struct {
+		path        string
+		inside, out func(*Shape)
+	}{
+		"lowest frequency":  {"frequency_hz", func(s *Shape) { s.FrequencyHz = 1.8e6 }, func(s *Shape) { s.FrequencyHz = 1.799e6 }},
+		"highest frequency": {"frequency_hz", func(s *Shape) { s.FrequencyHz = 54e6 }, func(s *Shape) { s.FrequencyHz = 54.01e6 }},
+		"no number":         {"frequency_hz", func(*Shape) {}, func(s *Shape) { s.FrequencyHz = math.NaN() }},
+		"frequencies":       {"frequency_hz", func(s *Shape) { s.More = more(15) }, func(s *Shape) { s.More = more(16) }},
+		"radials":           {"radials.count", func(s *Shape) { s.Radials.Count = 240 }, func(s *Shape) { s.Radials.Count = 241 }},
+		"no radials":        {"radials.count", func(s *Shape) { s.Radials.Count = 0 }, func(s *Shape) { s.Radials.Count = -1 }},
+		"turns":             {"primary_turns", func(s *Shape) { s.Primary = 240 }, func(s *Shape) { s.Primary = 241 }},
+		"longest wire":      {"radiator", func(s *Shape) { s.Radiator = quantity.Metres(2000) }, func(s *Shape) { s.Radiator = quantity.Metres(2000.5) }},
+		"widest angle":      {"apex_angle", func(s *Shape) { s.ApexAngle = 180 }, func(s *Shape) { s.ApexAngle = 180.5 }},
+		"narrowest angle":   {"apex_angle", func(s *Shape) { s.ApexAngle = 30 }, func(s *Shape) { s.ApexAngle = 29.5 }},
+		"bearing":           {"bearing", func(s *Shape) { s.Bearing = 360 }, func(s *Shape) { s.Bearing = 360.5 }},
+		"bearing below":     {"bearing", func(s *Shape) { s.Bearing = 0 }, func(s *Shape) { s.Bearing = -0.5 }},
+	} {
+		in, out := good, good
+		c.inside(&in)
+		c.out(&out)
+		if f, bad := faultAt(in.Check(), c.path); bad && f.Severity == "error" {
+			t.Errorf("%s: refused at its edge: %s", name, f.Text)
+		}
+		if f, bad := faultAt(out.Check(), c.path); !bad || f.Severity != "error" {
+			t.Errorf("%s: taken beyond its edge", name)
+		}
+		if d, _ := out.Layout(); len(d.Lines) > 0 {
+			t.Errorf("%s: laid out all the same", name)
+		}
+	}
+	for percent, want := range map[float64]bool{0: false, 20: false, 20.5: true, -0.5: true} {
+		if _, bad := faultAt(Design(Request{Shape: good, TrimPercent: percent}).Faults, "trim_percent"); bad != want {
+			t.Errorf("%v %% to trim is refused: %v", percent, bad)
+		}
 	}
 }

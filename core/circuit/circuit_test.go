@@ -90,3 +90,54 @@ func TestReflectionDefinitions(t *testing.T) {
 	near(t, "X at resonance", imag(s.Z(7.1e6)), 0, 1e-9)
 	near(t, "Q", 2*math.Pi*7.1e6*s.L/s.R, 12, 1e-9)
 }
+
+// A shorted line shows +j Z0 tan(2 pi l / lambda), an open one -j Z0 over it (line theory): the sign says which way a
+// coax turns a reading.
+func TestALineTurnsTheRightWay(t *testing.T) {
+	c := FromTwo("nearly lossless", 50, 0.66, 1e-4, 2e-4, 1)
+	const f = 14e6
+	wave := 299792458.0 / f * 0.66
+	for eighths, want := range map[float64]complex128{1: complex(0, 50), 0.5: complex(0, 50*math.Tan(math.Pi/8)), 3: complex(0, -50)} {
+		z, _ := c.InputZ(1e-6, f, eighths*wave/8)
+		if cmplx.Abs(z-want) > 0.01*cmplx.Abs(want) {
+			t.Errorf("%v eighths of a wave, shorted: %v, want %v", eighths, z, want)
+		}
+	}
+	if z, _ := c.InputZ(1e9, f, wave/8); cmplx.Abs(z-complex(0, -50)) > 0.5 {
+		t.Errorf("an eighth of a wave, open: %v", z)
+	}
+	back := c.AtLoad(c.AtInput(complex(0.3, 0.4), f, 3.7), f, 3.7)
+	if cmplx.Abs(back-complex(0.3, 0.4)) > 1e-12 {
+		t.Errorf("there and back: %v", back)
+	}
+}
+
+// Of all settings that match, the one that is taken loses least: no other of a fine grid over the second capacitor that
+// matches as well loses less.
+func TestTheTunerTakesTheSettingThatLosesLeast(t *testing.T) {
+	for _, kind := range []string{"T", "pi"} {
+		u := Unit{Kind: kind, LMin: 0.05e-6, LMax: 25e-6, CMin: 15e-12, CMax: 500e-12, QL: 100, QC: 1000}
+		for _, z := range []complex128{complex(12, -80), complex(200, 150), complex(25, 40), complex(600, -300)} {
+			got, ok, why := u.Match(z, 7.1e6)
+			if !ok {
+				t.Logf("%s %v: %s", kind, z, why)
+				continue
+			}
+			least := math.Inf(1)
+			for i := range 60 {
+				for j := range 60 {
+					for k := range 60 {
+						l := u.LMin * math.Pow(u.LMax/u.LMin, float64(i)/59)
+						c1, c2 := u.CMin*math.Pow(u.CMax/u.CMin, float64(j)/59), u.CMin*math.Pow(u.CMax/u.CMin, float64(k)/59)
+						if s := u.settle(z, 7.1e6, l, c1, c2); s.SWR < 1.3 {
+							least = math.Min(least, s.Loss)
+						}
+					}
+				}
+			}
+			if got.Loss > least*1.1+0.03 {
+				t.Errorf("%s %v: %.3f dB, another setting %.3f dB", kind, z, got.Loss, least)
+			}
+		}
+	}
+}

@@ -205,3 +205,28 @@ func TestTagsAndFoldsOfManyFamilies(t *testing.T) {
 		t.Errorf("%v %v %q", f.Radiator, f.LegB, why)
 	}
 }
+
+func TestBoundsOfARecordAtTheirEdges(t *testing.T) {
+	for name, c := range map[string]struct {
+		change func(*Built)
+		path   string
+		taken  bool
+	}{
+		"most power":      {func(b *Built) { b.PowerW = 2000 }, "power_w", true},
+		"more power":      {func(b *Built) { b.PowerW = 2000.5 }, "power_w", false},
+		"less than none":  {func(b *Built) { b.PowerW = -0.5 }, "power_w", false},
+		"a day of set-up": {func(b *Built) { b.SetupMinutes = 1440 }, "setup_minutes", true},
+		"more than a day": {func(b *Built) { b.SetupMinutes = 1441 }, "setup_minutes", false},
+		"back in time":    {func(b *Built) { b.SetupMinutes = -1 }, "setup_minutes", false},
+	} {
+		b := Built{Shape: antenna.Shape{Family: "dipole", Variant: "flat", FrequencyHz: 7.1e6, Wire: "pvc", Radiator: quantity.Metres(10), LegB: quantity.Metres(10), FeedHeight: quantity.Metres(6)}}
+		c.change(&b)
+		refused := false
+		for _, f := range Check(b, antenna.Shape{}) {
+			refused = refused || f.Path == c.path && f.Severity == "error"
+		}
+		if refused == c.taken {
+			t.Errorf("%s is refused: %v", name, refused)
+		}
+	}
+}

@@ -199,3 +199,41 @@ func FuzzParseLine(f *testing.F) {
 		}
 	})
 }
+
+func TestBoundsOfACorrectionAtTheirEdges(t *testing.T) {
+	good := Contact{Call: "Q2TAV", At: now, Band: "40m", Mode: "CW"}
+	for name, c := range map[string]struct {
+		change func(*Contact)
+		path   string
+		taken  bool
+	}{
+		"most power":           {func(c *Contact) { c.PowerW = 5000 }, "power_w", true},
+		"more":                 {func(c *Contact) { c.PowerW = 5000.5 }, "power_w", false},
+		"less than none":       {func(c *Contact) { c.PowerW = -0.1 }, "power_w", false},
+		"a clock ahead":        {func(c *Contact) { c.At = now.Add(2 * time.Minute) }, "at", true},
+		"the future":           {func(c *Contact) { c.At = now.Add(2*time.Minute + time.Second) }, "at", false},
+		"the band's edge":      {func(c *Contact) { c.FreqHz = 7e6 }, "freq_hz", true},
+		"another band":         {func(c *Contact) { c.FreqHz = 14.1e6 }, "freq_hz", false},
+		"no frequency":         {func(c *Contact) { c.FreqHz = math.NaN() }, "freq_hz", false},
+		"many fields":          {func(c *Contact) { c.Extra = make([]Field, 200) }, "extra", true},
+		"too many":             {func(c *Contact) { c.Extra = make([]Field, 201) }, "extra", false},
+		"a long field":         {func(c *Contact) { c.Extra = []Field{{Value: strings.Repeat("x", 20000)}} }, "extra", true},
+		"one that is too long": {func(c *Contact) { c.Extra = []Field{{Value: strings.Repeat("x", 20001)}} }, "extra", false},
+	} {
+		x := good
+		c.change(&x)
+		refused := false
+		for _, f := range x.Check(Contact{}, 1, now) {
+			refused = refused || f.Path == c.path
+		}
+		if refused == c.taken {
+			t.Errorf("%s is refused: %v", name, refused)
+		}
+	}
+	if _, p := ParseLine("Q2TAV 5kW", context()); len(p) != 0 {
+		t.Errorf("%v", p)
+	}
+	if _, p := ParseLine("Q2TAV 5.1kW", context()); len(p) != 1 {
+		t.Error("more than 5 kW is logged")
+	}
+}

@@ -95,3 +95,28 @@ func TestEveryFamilyNamesItsOwnDanger(t *testing.T) {
 		t.Errorf("a dipole's feed is said to bear %v V", volts)
 	}
 }
+
+func TestFloorsOfTheExposureDistance(t *testing.T) {
+	// Above five watts not below a twelfth of a wave (a reactive near field): at 1.9 MHz lambda/(4 pi) is 12.6 m.
+	if d := ExposureDistance(6, 1, 1.9e6); math.Abs(d-antenna.Light/1.9e6/(4*math.Pi)) > 1e-9 {
+		t.Errorf("6 W at 1.9 MHz: %v m", d)
+	}
+	if d := ExposureDistance(5, 1, 1.9e6); d >= 12 {
+		t.Errorf("5 W at 1.9 MHz: %v m", d)
+	}
+	if d := ExposureDistance(1, 1, 28e6); d != 1 {
+		t.Errorf("one watt: %v m", d)
+	}
+	if d := ExposureDistance(0.01, 1, 28e6); d != 0.3 {
+		t.Errorf("ten milliwatts: %v m", d)
+	}
+}
+
+func TestLowEndsAreThoseBelowTwoAndAHalfMetres(t *testing.T) {
+	for height, want := range map[float64]int{0.1: 0, 0.2: 1, 2.49: 1, 2.5: 0, 3: 0} {
+		d := antenna.Drawing{Lines: []antenna.Line{{Role: "radiator", From: antenna.Point{0, 0, 6}, To: antenna.Point{9, 0, height}}}}
+		if got := LowEnds(d); got != want {
+			t.Errorf("an end %v m up: %d, want %d", height, got, want)
+		}
+	}
+}

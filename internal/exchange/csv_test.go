@@ -147,3 +147,13 @@ func BenchmarkPreviewOfALargestSweep(b *testing.B) {
 		}
 	}
 }
+
+// Cut off in silence the rest of a log would be lost.
+func TestAFileThatIsTooLargeIsRefusedWhole(t *testing.T) {
+	text := "<EOH>" + strings.Repeat("<CALL:5>Q2TAV<QSO_DATE:8>20260516<TIME_ON:4>1400<BAND:3>40m<MODE:2>CW<COMMENT:40000>"+strings.Repeat("x", 40000)+"<EOR>", MaxSize/40000+1)
+	_, err := Read(context.Background(), strings.NewReader(text), "a.adi", Options{Region: 1})
+	var fe *FileError
+	if !errors.As(err, &fe) || !strings.Contains(err.Error(), "larger than 32 MB") {
+		t.Errorf("%d MB: %v", len(text)>>20, err)
+	}
+}

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"bytes"
 	"context"
 	"database/sql"
 	"errors"
@@ -295,5 +296,37 @@ func TestABackupThatFailsLeavesNoFile(t *testing.T) {
 	}
 	if err := s.Backup(context.Background(), filepath.Join(dir, "nowhere", "b.db")); err == nil {
 		t.Error("written into no folder")
+	}
+}
+
+// A backup can be damaged so that it opens and reads: only its own check tells.
+func TestADamagedIndexIsFoundInABackup(t *testing.T) {
+	s, dir := open(t)
+	filled(t, s)
+	ctx := context.Background()
+	bad := filepath.Join(dir, "bad.db")
+	if err := s.Backup(ctx, bad); err != nil {
+		t.Fatal(err)
+	}
+	db, err := readOnly(bad)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var root, size int
+	if err := db.QueryRow("SELECT rootpage, (SELECT page_size FROM pragma_page_size) FROM sqlite_master WHERE name = 'contact_call'").Scan(&root, &size); err != nil {
+		t.Fatal(err)
+	}
+	db.Close()
+	data, err := os.ReadFile(bad)
+	if err != nil {
+		t.Fatal(err)
+	}
+	page := data[(root-1)*size : root*size]
+	copy(page[bytes.Index(page, []byte("Q2TAV")):], "Q2TAW")
+	if err := os.WriteFile(bad, data, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if err := Verify(ctx, bad); err == nil || !strings.Contains(err.Error(), "damaged") {
+		t.Errorf("verified: %v", err)
 	}
 }

@@ -50,8 +50,8 @@ function Both({ of: w }: { of: Waiting }) {
   const keep = async (all: boolean) => {
     const body = { ...(w.body as Record<string, unknown>) };
     if (!all) for (const r of rows) if (theirs[r.path]) put(body, r.path, r.there);
-    dropDraftsOf(thingOf(w));
     await again(w, body, conflict.version);
+    dropDraftsOf(thingOf(w)); // by now what is there has been read anew
   };
   return (
     <section className="note error stack tight" aria-label={`${w.label}: choose what is kept`}>

@@ -39,26 +39,41 @@ export function useDraft<T>(key: string, initial: T): [T, (v: T) => void, () => 
   return [value, put, clear];
 }
 
-/** Keep a form's values as a draft under a key, and bring them back. Returns a way to forget it. */
-export function useFormDraft<T extends FieldValues>(form: UseFormReturn<T>, key: string, from: T | undefined): () => void {
+/**
+ * Keep a form's values as a draft under a key, and bring them back. A form that nobody typed into follows what is kept;
+ * what was typed stays, with the version that it was made from, so that a write cannot pass for one of a newer version.
+ * Returns a way to forget the draft, and the version that the form stands on.
+ */
+export function useFormDraft<T extends FieldValues>(
+  form: UseFormReturn<T>,
+  key: string,
+  from: T | undefined,
+  version = 0,
+): { forget: () => void; base: () => number } {
   const ready = useRef("");
+  const base = useRef(0);
   const [dropped, setDropped] = useState(0);
   const { reset, watch, getValues } = form;
   // biome-ignore lint/correctness/useExhaustiveDependencies: dropped drafts show what is there
   useEffect(() => {
-    if (from === undefined || ready.current === key) return;
+    if (from === undefined) return;
+    const draft = readDraft<T>(key);
+    if (ready.current === key && draft !== undefined) return;
     ready.current = key;
-    const next = { ...from, ...readDraft<T>(key) } as Record<string, unknown>;
+    base.current = draft === undefined ? version : (readDraft<number>(`version:${key}`) ?? version);
+    const next = { ...from, ...draft } as Record<string, unknown>;
     // A field that is on the screen and not in the new values is emptied: left out, it would keep its text.
     for (const [name, was] of Object.entries(getValues()))
       if (was && typeof was === "object" && !Array.isArray(was))
         next[name] = { ...Object.fromEntries(Object.keys(was).map((k) => [k, ""])), ...(next[name] as object) };
     reset(next as T);
-  }, [from, key, reset, getValues, dropped]);
+  }, [from, version, key, reset, getValues, dropped]);
   useEffect(() => {
     const sub = watch((v, info) => {
       // Only what the user typed makes a draft; filling the form does not.
-      if (info.name !== undefined && ready.current === key) localStorage.setItem(prefix + key, JSON.stringify(v));
+      if (info.name === undefined || ready.current !== key) return;
+      localStorage.setItem(prefix + key, JSON.stringify(v));
+      localStorage.setItem(`${prefix}version:${key}`, JSON.stringify(base.current));
     });
     return () => sub.unsubscribe();
   }, [watch, key]);
@@ -70,10 +85,12 @@ export function useFormDraft<T extends FieldValues>(form: UseFormReturn<T>, key:
     addEventListener("drafts-dropped", fresh);
     return () => removeEventListener("drafts-dropped", fresh);
   }, []);
-  return () => {
+  const forget = () => {
     dropDraft(key);
+    dropDraft(`version:${key}`);
     ready.current = "";
   };
+  return { forget, base: () => base.current };
 }
 
 /** Show a refusal at its fields; what has no field is returned. */

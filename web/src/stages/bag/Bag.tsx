@@ -58,7 +58,7 @@ function LearnFactor({ part, onTake }: { part: string; onTake: (factor: string) 
 function ThingForm({ thing, kinds, unit, onDone }: { thing?: Thing; kinds: Schemas["Kind"][]; unit: "m" | "ft"; onDone: () => void }) {
   const from = useMemo(() => toForm(thing), [thing]);
   const form = useForm<Form>({ defaultValues: from });
-  const forget = useFormDraft(form, `part:${thing?.part.id ?? "new"}`, from);
+  const { forget, base } = useFormDraft(form, `part:${thing?.part.id ?? "new"}`, from, thing?.part.version);
   const fresh = useRef(uuid());
   const [told, setTold] = useState("");
   const v = form.watch();
@@ -72,7 +72,7 @@ function ThingForm({ thing, kinds, unit, onDone }: { thing?: Thing; kinds: Schem
         `/api/parts/${thing?.part.id ?? fresh.current}`,
         { kind: f.kind, name: f.name, texts: textsOf(kind?.fields ?? [], f.t ?? {}), unit },
         f.name || "a thing of the bag",
-        thing?.part.version ?? 0,
+        base(),
       );
       forget();
       fresh.current = uuid();

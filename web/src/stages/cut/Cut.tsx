@@ -125,7 +125,7 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
   const chosen = useDeployment(at === "new" || at === "beside" ? undefined : at);
   const from = useMemo(() => (at === "new" ? empty : chosen.data && toForm(chosen.data)), [at, chosen.data]);
   const form = useForm<Form>({ defaultValues: empty });
-  const forget = useFormDraft(form, `cut:${id}:${at}`, me.data ? from : undefined);
+  const { forget, base } = useFormDraft(form, `cut:${id}:${at}`, me.data ? from : undefined, chosen.data?.deployment.version);
   const v = form.watch();
   const [told, setTold] = useState("");
 
@@ -208,7 +208,7 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
           lesson: chosen.data?.deployment.lesson,
         },
         `Plan ${f.name}`,
-        at === "new" ? 0 : (chosen.data?.deployment.version ?? 0),
+        at === "new" ? 0 : base(),
       );
       forget();
       keepDeployment(id, deployment);

@@ -172,7 +172,7 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
     [base, d, imperial, me.data],
   );
   const form = useForm<Form>({ defaultValues: toForm({ family: "", variant: "", frequency_hz: 0 }, {}, false, 0) });
-  const forget = useFormDraft(form, `raised:${tag?.id}:${last?.id ?? "plan"}`, from);
+  const { forget } = useFormDraft(form, `raised:${tag?.id}:${last?.id ?? "plan"}`, from);
   const fresh = useRef(uuid());
   const [told, setTold] = useState("");
   const v = form.watch();

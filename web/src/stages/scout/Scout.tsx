@@ -88,7 +88,7 @@ export function OutingForm({ outing }: { outing?: Schemas["OutingDetail"] }) {
     [o],
   );
   const form = useForm<Form>({ defaultValues: from });
-  const forget = useFormDraft(form, o ? `outing:${id}` : "outing:new", from);
+  const { forget, base } = useFormDraft(form, o ? `outing:${id}` : "outing:new", from, o?.version);
   const [told, setTold] = useState("");
   const save = form.handleSubmit(async (v) => {
     setTold("");
@@ -98,7 +98,7 @@ export function OutingForm({ outing }: { outing?: Schemas["OutingDetail"] }) {
         `/api/outings/${id}`,
         { ...v, name: v.name.trim() },
         `Outing ${v.name}`,
-        o?.version ?? 0,
+        base(),
       );
       forget();
       setTold(done ? "Kept." : "The link is down: kept here, and sent when it is back.");

@@ -36,7 +36,7 @@ export default function Settings() {
       },
     [me.data],
   );
-  const forget = useFormDraft(form, "me", from);
+  const { forget, base } = useFormDraft(form, "me", from, me.data?.version);
   const region = form.watch("region");
   const reference = useReference(Number(region));
   const [told, setTold] = useState("");
@@ -67,7 +67,7 @@ export default function Settings() {
           segments: v.segments.map((s) => ({ ...s, lo: Math.round(number(s.lo) * 1e6), hi: Math.round(number(s.hi) * 1e6) })),
         },
         "Settings",
-        me.data?.version ?? 0,
+        base(),
       );
       forget();
       setTold(done ? "Kept." : "The link is down: kept here, and sent when it is back.");

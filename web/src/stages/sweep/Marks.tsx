@@ -41,7 +41,7 @@ function NoteMark({
     return { t, name: set?.name ?? name, edges: { ...Object.fromEntries(view.controls.map((c) => [c.id, ""])), ...set?.edges } };
   }, [row, set, name, view.mhz, view.controls]);
   const form = useForm<Form>({ defaultValues: nothing });
-  const forget = useFormDraft(form, `mark:${set?.id ?? deployment}:${row?.id ?? "new"}`, from);
+  const { forget, base } = useFormDraft(form, `mark:${set?.id ?? deployment}:${row?.id ?? "new"}`, from, set?.version);
   const fresh = useRef([uuid(), uuid()]);
   const [told, setTold] = useState("");
   const asked = view.fields;
@@ -61,7 +61,7 @@ function NoteMark({
         `/api/marks/${setId}`,
         { deployment_id: deployment, name: f.name, edges: f.edges, marks: rows, unit },
         `mark for ${mark.texts.hz} MHz`,
-        set?.version ?? 0,
+        base(),
       );
       forget();
       fresh.current = [fresh.current[0] as string, uuid()];

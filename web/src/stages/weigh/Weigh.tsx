@@ -73,10 +73,11 @@ function Rates({ view }: { view: Schemas["WeighView"] }) {
 function Lesson({ id, name }: { id: string; name: string }) {
   const detail = useDeployment(id);
   const d = detail.data?.deployment;
-  const [draft, setText, forget] = useDraft<string | null>(`lesson:${id}`, null);
+  const [draft, setDraft, forget] = useDraft<{ text: string; version: number } | null>(`lesson-of:${id}`, null);
   const [told, setTold] = useState("");
   if (!d) return null;
-  const text = draft ?? d.lesson ?? "";
+  const text = draft?.text ?? d.lesson ?? "";
+  const base = draft?.version ?? d.version;
   return (
     <form
       className="stack tight"
@@ -87,7 +88,7 @@ function Lesson({ id, name }: { id: string; name: string }) {
           `/api/deployments/${id}`,
           { outing_id: d.outing_id, name: d.name, plan: d.plan, lesson: text },
           `Lesson of ${name}`,
-          d.version,
+          base,
         ).catch((x: Error) => setTold(x.message));
         if (done) forget();
         setTold(done ? "Kept." : "Kept here until the link is back.");
@@ -99,7 +100,7 @@ function Lesson({ id, name }: { id: string; name: string }) {
         multiline
         minRows={2}
         value={text}
-        onChange={(e) => setText(e.target.value)}
+        onChange={(e) => setDraft({ text: e.target.value, version: base })}
       />
       <div>
         <Button type="submit" variant="outlined">

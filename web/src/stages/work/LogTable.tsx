@@ -54,6 +54,8 @@ function Correct({ contact: c, outing, onDone }: { contact: Contact; outing: Sch
     },
   });
   const [told, setTold] = useState("");
+  // The form stands on the contact as it was opened, also when it is read anew meanwhile.
+  const base = useRef(c.version);
   const save = form.handleSubmit(async (v) => {
     const at = v.at.trim().replace(" ", "T");
     const seconds = at.length > 16;
@@ -87,9 +89,9 @@ function Correct({ contact: c, outing, onDone }: { contact: Contact; outing: Sch
           deployment_id: v.deployment || undefined,
         },
         `Correction of ${c.call}`,
-        c.version,
+        base.current,
       );
-      if (done) say(`${done.call} corrected.`, () => setVersion("contact", c.id, c.version, c.version + 1));
+      if (done) say(`${done.call} corrected.`, () => setVersion("contact", c.id, base.current, base.current + 1));
       onDone();
     } catch (e) {
       setTold(showTrouble(form, e, (p) => ({ freq_hz: "freq", power_w: "power" })[p] ?? p));

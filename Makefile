@@ -46,7 +46,7 @@ lint: web/node_modules/.package-lock.json e2e/node_modules/.package-lock.json
 
 # The rooms of numbers take a dozen times as long under the race detector: it watches only their tests of
 # what runs together.
-NUMERIC = core/moment|core/twin|core/trim|core/diagnose|internal/demo|internal/standin
+NUMERIC = core/moment|core/twin|core/trim|core/diagnose|internal/demo|internal/standin|reed/core$$
 
 go-test:
 	node scripts/gotest.mjs -race -skip 'Demo|Forecast' $$(go list ./... | grep -vE '$(NUMERIC)') -- -race -run Together $$(go list ./... | grep -E '$(NUMERIC)') -- \
@@ -64,6 +64,7 @@ test: drift lint build go-test journeys count
 bench: build
 	$(GO) test -run xxx -bench . -benchtime 2s ./core/... ./internal/...
 	scripts/bench.sh
+	$(GO) run ./scripts/logbench
 
 # The tables of docs/portable-antennas.md from the solver.
 antennas:
@@ -81,7 +82,7 @@ soak: build
 
 # What a push should have passed: lint, types, the fast tests.
 check: lint
-	$(GO) test -short $$(go list ./... | grep -vE '$(NUMERIC)|^reed/core$$|cmd/reed')
+	$(GO) test -short -skip 'Demo|Forecast' $$(go list ./... | grep -vE '$(NUMERIC)|cmd/reed')
 
 count:
 	@scripts/count.sh

@@ -710,6 +710,11 @@ func edgesOf(f entry.Field) (out []edge) {
 
 func TestBoundsOfAShapeAtTheirEdges(t *testing.T) {
 	good := Shape{Family: "dipole", Variant: "inverted-v", FrequencyHz: 7.1e6, Wire: "pvc", Radiator: quantity.Metres(10), LegB: quantity.Metres(10)}
+	// Ways to hang it of whose fields these are none, so that no bound of a field stands in for the shape's own.
+	flat := func(f func(*Shape)) func(*Shape) { return func(s *Shape) { s.Variant = "flat"; f(s) } }
+	up := func(f func(*Shape)) func(*Shape) {
+		return func(s *Shape) { s.Family, s.Variant, s.LegB = "vertical", "ground-radials", quantity.Length{}; f(s) }
+	}
 	more := func(n int) (out []float64) {
 		for i := range n {
 			out = append(out, 7e6+float64(i))
@@ -728,10 +733,10 @@ func TestBoundsOfAShapeAtTheirEdges(t *testing.T) {
 		"no radials":        {"radials.count", func(s *Shape) { s.Radials.Count = 0 }, func(s *Shape) { s.Radials.Count = -1 }},
 		"turns":             {"primary_turns", func(s *Shape) { s.Primary = 240 }, func(s *Shape) { s.Primary = 241 }},
 		"longest wire":      {"radiator", func(s *Shape) { s.Radiator = quantity.Metres(2000) }, func(s *Shape) { s.Radiator = quantity.Metres(2000.5) }},
-		"widest angle":      {"apex_angle", func(s *Shape) { s.ApexAngle = 180 }, func(s *Shape) { s.ApexAngle = 180.5 }},
-		"narrowest angle":   {"apex_angle", func(s *Shape) { s.ApexAngle = 30 }, func(s *Shape) { s.ApexAngle = 29.5 }},
-		"bearing":           {"bearing", func(s *Shape) { s.Bearing = 360 }, func(s *Shape) { s.Bearing = 360.5 }},
-		"bearing below":     {"bearing", func(s *Shape) { s.Bearing = 0 }, func(s *Shape) { s.Bearing = -0.5 }},
+		"widest angle":      {"apex_angle", flat(func(s *Shape) { s.ApexAngle = 180 }), flat(func(s *Shape) { s.ApexAngle = 180.5 })},
+		"narrowest angle":   {"apex_angle", flat(func(s *Shape) { s.ApexAngle = 30 }), flat(func(s *Shape) { s.ApexAngle = 29.5 })},
+		"bearing":           {"bearing", up(func(s *Shape) { s.Bearing = 360 }), up(func(s *Shape) { s.Bearing = 360.5 })},
+		"bearing below":     {"bearing", up(func(s *Shape) { s.Bearing = 0 }), up(func(s *Shape) { s.Bearing = -0.5 })},
 	} {
 		in, out := good, good
 		c.inside(&in)

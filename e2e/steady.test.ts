@@ -21,9 +21,11 @@ test("two screens change one outing: nothing is overwritten, both are shown, and
   await page.getByLabel("Gate, tide or curfew, UTC").fill("19:30");
   await page.getByRole("button", { name: "Keep these" }).click();
   const both = page.getByRole("region", { name: /choose what is kept/ });
-  await expect(both.getByRole("row", { name: /own ref/ })).toContainText("MI-0009");
-  await expect(both.getByRole("row", { name: /notes/ })).toContainText("a bench of steel");
-  await both.getByRole("row", { name: /notes/ }).getByLabel("a bench of steel").check();
+  await expect(both.getByRole("row", { name: /your reference/ })).toContainText("MI-0009");
+  // What only the other screen changed is taken from there without being asked for.
+  await expect(both.getByRole("row", { name: /what is there/ }).getByLabel("a bench of steel")).toBeChecked();
+  await both.getByRole("row", { name: /your reference/ }).getByLabel("MI-0009").check();
+  await both.getByRole("row", { name: /your reference/ }).getByLabel("MI-0007").check();
   await both.getByRole("button", { name: "Keep what is chosen" }).click();
   await expect(both).toBeHidden();
   const kept = async () => {

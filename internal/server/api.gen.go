@@ -521,6 +521,9 @@ type Conflict struct {
 	// Now in the form of the write
 	Now     map[string]interface{} `json:"now"`
 	Version int                    `json:"version"`
+
+	// Was the version that the write was made from, in the same form; missing where it is not known
+	Was map[string]interface{} `json:"was,omitempty,omitzero"`
 }
 
 // Contact defines model for Contact.

@@ -102,17 +102,16 @@ func (s *Server) PutPart(ctx context.Context, r PutPartRequestObject) (PutPartRe
 // partAsTyped shows a thing that stands in the way of a write as its form has it.
 func partAsTyped(err error, imperial bool) error {
 	var other *store.Conflict
-	var p kit.Part
-	if !errors.As(err, &other) || json.Unmarshal(other.Doc, &p) != nil {
+	if !errors.As(err, &other) {
 		return err
 	}
-	out := conflicting(other)
-	texts := map[string]any{}
-	for id, text := range p.Texts(imperial) {
-		texts[id] = text
-	}
-	out.conflict.Now = map[string]any{"kind": p.Kind, "name": p.Name, "texts": texts}
-	return out
+	return conflictIn(other, func(doc []byte) (map[string]any, error) {
+		var p kit.Part
+		if err := json.Unmarshal(doc, &p); err != nil {
+			return nil, err
+		}
+		return generic(map[string]any{"kind": p.Kind, "name": p.Name, "texts": p.Texts(imperial)})
+	})
 }
 
 // ExportBag writes the bag as CSV.

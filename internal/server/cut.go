@@ -78,14 +78,15 @@ func (s *Server) asTyped(ctx context.Context, err error) error {
 		return err
 	}
 	me, merr := s.store.Me(ctx)
-	var d deployment.Deployment
-	if merr != nil || json.Unmarshal(other.Doc, &d) != nil {
+	if merr != nil {
 		return err
 	}
-	d.Plan.Texts = d.Plan.FormTexts(me.Imperial)
-	p := conflicting(other)
-	if doc, jerr := json.Marshal(d); jerr == nil {
-		_ = json.Unmarshal(doc, &p.conflict.Now)
-	}
-	return p
+	return conflictIn(other, func(doc []byte) (map[string]any, error) {
+		var d deployment.Deployment
+		if err := json.Unmarshal(doc, &d); err != nil {
+			return nil, err
+		}
+		d.Plan.Texts = d.Plan.FormTexts(me.Imperial)
+		return generic(d)
+	})
 }

@@ -136,11 +136,11 @@ func (s *Server) PutMarks(ctx context.Context, r PutMarksRequestObject) (PutMark
 
 // marksAsTyped shows the marks that stand in the way of a write as their form has them.
 func marksAsTyped(c *store.Conflict, shape antenna.Shape, imperial bool) error {
-	var set marks.Set
-	if err := json.Unmarshal(c.Doc, &set); err != nil {
-		return c
-	}
-	out := conflicting(c)
-	out.conflict.Now = map[string]any{"name": set.Name, "edges": set.Edges, "marks": set.Typed(shape, imperial)}
-	return out
+	return conflictIn(c, func(doc []byte) (map[string]any, error) {
+		var set marks.Set
+		if err := json.Unmarshal(doc, &set); err != nil {
+			return nil, err
+		}
+		return generic(map[string]any{"name": set.Name, "edges": set.Edges, "marks": set.Typed(shape, imperial)})
+	})
 }

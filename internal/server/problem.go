@@ -89,14 +89,40 @@ func (s *Server) handleError(c *echo.Context, err error) {
 	}
 }
 
-// conflicting says what is there, where a write was made from an older version.
+// conflicting says what is there, and what the write was made from.
 func conflicting(c *store.Conflict) *problem {
+	return conflictIn(c, func(doc []byte) (map[string]any, error) {
+		out := map[string]any{}
+		return out, json.Unmarshal(doc, &out)
+	})
+}
+
+// conflictIn is a conflict whose documents are shown in the form of the write.
+func conflictIn(c *store.Conflict, form func(doc []byte) (map[string]any, error)) *problem {
 	p := &problem{status: http.StatusConflict, title: "Something else was kept meanwhile", detail: c.Error() + ". Nothing was overwritten: choose what is kept.",
 		conflict: &Conflict{Version: c.Version, Deleted: c.Deleted, Now: map[string]any{}}}
-	if err := json.Unmarshal(c.Doc, &p.conflict.Now); err != nil {
+	now, err := form(c.Doc)
+	if err != nil {
 		p.detail += " What is there cannot be shown: " + err.Error()
+		return p
+	}
+	p.conflict.Now = now
+	if len(c.Was) > 0 {
+		if was, err := form(c.Was); err == nil {
+			p.conflict.Was = was
+		}
 	}
 	return p
+}
+
+// generic turns a value into what JSON makes of it.
+func generic(v any) (map[string]any, error) {
+	doc, err := json.Marshal(v)
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]any{}
+	return out, json.Unmarshal(doc, &out)
 }
 
 // contract validates every request against the contract before it is handled.

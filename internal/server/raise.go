@@ -3,6 +3,7 @@ package server
 import (
 	"bytes"
 	"context"
+	"encoding/json"
 	"errors"
 	"strings"
 	"time"
@@ -142,12 +143,13 @@ func (s *Server) PutClock(ctx context.Context, r PutClockRequestObject) (PutCloc
 
 // clockAsSent shows the moments that stand in the way of a write.
 func clockAsSent(c *store.Conflict) error {
-	p := conflicting(c)
-	clock, _ := p.conflict.Now["clock"].(map[string]any)
-	if p.conflict.Now = clock; clock == nil {
-		p.conflict.Now = map[string]any{}
-	}
-	return p
+	return conflictIn(c, func(doc []byte) (map[string]any, error) {
+		var d deployment.Deployment
+		if err := json.Unmarshal(doc, &d); err != nil {
+			return nil, err
+		}
+		return generic(d.Clock)
+	})
 }
 
 // recipeOf is the recipe that a deployment was laid out from.

@@ -99,8 +99,11 @@ func TestAWriteFromAnOlderVersionShowsWhatIsThere(t *testing.T) {
 	edit(1, "MI-0001", 200, nil)
 	var p Problem
 	edit(1, "MI-0002", 409, &p)
-	if p.Conflict == nil || p.Conflict.Version != 2 || p.Conflict.Now["own_ref"] != "MI-0001" {
+	if p.Conflict == nil || p.Conflict.Version != 2 || p.Conflict.Now["own_ref"] != "MI-0001" || p.Conflict.Now["until"] != nil {
 		t.Fatalf("%+v", p.Conflict)
+	}
+	if p.Conflict.Was["until"] != "20:30" {
+		t.Errorf("what both were made from: %+v", p.Conflict.Was)
 	}
 	edit(1, "MI-0001", 200, nil) // the first again, as after a lost answer
 	edit(p.Conflict.Version, "MI-0002", 200, nil)

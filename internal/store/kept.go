@@ -33,12 +33,13 @@ type state struct {
 	file    []byte
 }
 
-// Conflict says that a write was made from another version than the one that is there. Doc is what is there.
+// Conflict says that a write was made from another version than the one that is there. Doc is what is there, Was the
+// version that the write was made from, empty when that is not known.
 type Conflict struct {
 	Kind, ID string
 	Version  int
 	Deleted  bool
-	Doc      json.RawMessage
+	Doc, Was json.RawMessage
 }
 
 func (c *Conflict) Error() string {
@@ -128,7 +129,11 @@ func (k kind[T]) put(ctx context.Context, tx *sql.Tx, id string, v T, from int, 
 		if err != nil || known && then.same(want) {
 			return have.version, err // it was stored, and something came after it
 		}
-		return have.version, &Conflict{k.name, id, have.version, have.deleted, json.RawMessage(have.doc)}
+		base, _, err := k.earlier(ctx, tx, id, from)
+		if err != nil {
+			return have.version, err
+		}
+		return have.version, &Conflict{k.name, id, have.version, have.deleted, json.RawMessage(have.doc), json.RawMessage(base.doc)}
 	}
 	if err := k.write(ctx, tx, id, v, version, want, have); err != nil {
 		return 0, err

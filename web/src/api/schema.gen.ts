@@ -732,6 +732,10 @@ export interface components {
             now: {
                 [key: string]: unknown;
             };
+            /** @description the version that the write was made from, in the same form; missing where it is not known */
+            was?: {
+                [key: string]: unknown;
+            };
         };
         FieldError: {
             path: string;

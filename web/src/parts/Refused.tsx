@@ -24,16 +24,35 @@ function put(of: Record<string, unknown>, path: string, v: unknown) {
   at[words.at(-1) as string] = v;
 }
 
-const words = (path: string) => path.replace(/^plan\.texts\.|^texts\.|^plan\./, "").replace(/[._]/g, " ");
+/** Names of what is most often in the way; others go by their own. */
+const known: Record<string, string> = {
+  own_ref: "your reference",
+  other_ref: "their reference",
+  until: "gate",
+  notes: "what is there",
+  scheme: "it counts with",
+  power_w: "power",
+  good_swr: "good enough",
+  at: "time",
+  freq_hz: "frequency, Hz",
+  deployment_id: "antenna",
+};
+const words = (path: string) => known[path] ?? path.replace(/^plan\.texts\.|^texts\.|^plan\./, "").replace(/[._]/g, " ");
 const shown = (v: Leaf) => (v === undefined || v === null || v === "" ? "nothing" : Array.isArray(v) ? `${v.length} entries` : String(v));
 const nothing = (v: Leaf) => v === undefined || v === null || v === "" || (Array.isArray(v) && v.length === 0);
 
 /** What differs between a write and what is there, among what the write speaks of. */
-function differing(mine: unknown, there: unknown) {
-  const [a, b] = [leaves(mine), leaves(there)];
+function differing(mine: unknown, there: unknown, was: unknown) {
+  const [a, b, before] = [leaves(mine), leaves(there), was === undefined ? undefined : leaves(was)];
   return Object.keys(a)
     .filter((k) => k !== "unit" && k !== "version" && JSON.stringify(a[k]) !== JSON.stringify(b[k]) && !(nothing(a[k]) && nothing(b[k])))
-    .map((k) => ({ path: k, mine: a[k], there: b[k] }));
+    .map((k) => ({
+      path: k,
+      mine: a[k],
+      there: b[k],
+      // What only the other changed is theirs from the start.
+      theirs: before !== undefined && (JSON.stringify(a[k]) === JSON.stringify(before[k]) || (nothing(a[k]) && nothing(before[k]))),
+    }));
 }
 
 /** Take a refused write out, with the way back. */
@@ -45,8 +64,8 @@ async function leave(w: Waiting, text: string) {
 /** A write that was made while something else was kept: both are shown, and one chooses, line by line. */
 function Both({ of: w }: { of: Waiting }) {
   const conflict = w.conflict as NonNullable<Waiting["conflict"]>;
-  const rows = differing(w.body, conflict.now);
-  const [theirs, setTheirs] = useState<Record<string, boolean>>({});
+  const rows = differing(w.body, conflict.now, conflict.was);
+  const [theirs, setTheirs] = useState<Record<string, boolean>>(() => Object.fromEntries(rows.map((r) => [r.path, r.theirs])));
   const keep = async (all: boolean) => {
     const body = { ...(w.body as Record<string, unknown>) };
     if (!all) for (const r of rows) if (theirs[r.path]) put(body, r.path, r.there);
@@ -62,7 +81,7 @@ function Both({ of: w }: { of: Waiting }) {
           : "something else was kept meanwhile, on another screen. Nothing was overwritten: choose what is kept."}
       </p>
       {!conflict.deleted && rows.length <= 16 && (
-        <table>
+        <table className="both">
           <thead>
             <tr>
               <th />

@@ -5,7 +5,8 @@ import (
 	"errors"
 	"math"
 	"math/cmplx"
-	"sync"
+
+	"reed/core/moment/earth"
 )
 
 // errSingular says that the matrix has no solution.
@@ -65,11 +66,10 @@ func symmetric(ctx context.Context, z [][]complex128, v []complex128) ([]complex
 			part(end, n, scratch[0])
 			continue
 		}
-		var wg sync.WaitGroup
-		wg.Add(1)
-		go func() { defer wg.Done(); part(mid, n, scratch[1]) }()
-		part(end, mid, scratch[0])
-		wg.Wait()
+		halves := [2][2]int{{end, mid}, {mid, n}}
+		if err := earth.Share(ctx, len(halves), func(i int) { part(halves[i][0], halves[i][1], scratch[i]) }); err != nil {
+			return nil, err
+		}
 	}
 	if err := ctx.Err(); err != nil {
 		return nil, err

@@ -7,9 +7,11 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"math"
 	"math/cmplx"
 	"net"
+	"runtime/debug"
 	"strconv"
 	"strings"
 	"time"
@@ -318,6 +320,18 @@ func Serve(ctx context.Context, ln net.Listener, src Source) error {
 	}
 }
 
+// measured is one sweep of a source. One that panics breaks this sweep and nothing else: in a goroutine of its own
+// nobody else would catch it.
+func measured(ctx context.Context, src Source, ask Ask, point func(hz float64, gamma complex128) error) (err error) {
+	defer func() {
+		if v := recover(); v != nil {
+			slog.Error("an analyser panicked", "panic", fmt.Sprint(v), "stack", string(debug.Stack()))
+			err = errors.New("it broke while it measured")
+		}
+	}()
+	return src.Sweep(ctx, ask, point)
+}
+
 // answer speaks with one peer until it leaves, is silent for a minute, or writes nonsense three times.
 func answer(ctx context.Context, conn net.Conn, src Source) {
 	l := newLines(conn, time.Minute)
@@ -352,7 +366,7 @@ func answer(ctx context.Context, conn net.Conn, src Source) {
 				err = ask.Check()
 			}
 			if err == nil {
-				err = src.Sweep(ctx, ask, func(hz float64, gamma complex128) error {
+				err = measured(ctx, src, ask, func(hz float64, gamma complex128) error {
 					if err := say("%.0f %.6f %.6f", hz, real(gamma), imag(gamma)); err != nil {
 						return err
 					}

@@ -273,3 +273,26 @@ func FuzzAnalyser(f *testing.F) {
 		}
 	})
 }
+
+// broken panics at its third point.
+type broken struct{ line }
+
+func (b broken) Sweep(ctx context.Context, a Ask, point func(float64, complex128) error) error {
+	return b.line.Sweep(ctx, a, func(hz float64, g complex128) error {
+		if hz > a.Lo+(a.Hi-a.Lo)/20 {
+			panic("a load that is not there")
+		}
+		return point(hz, g)
+	})
+}
+
+func TestAnAnalyserThatPanicsBreaksOneSweepAndNotTheProgram(t *testing.T) {
+	address := serve(t, broken{})
+	for range 2 {
+		_, err := Client{}.Measure(context.Background(), address, ask, nil)
+		var refused *Refused
+		if !errors.As(err, &refused) || !strings.Contains(err.Error(), "broke while it measured") {
+			t.Errorf("%v", err)
+		}
+	}
+}

@@ -59,24 +59,28 @@ func (s *Store) PutContact(ctx context.Context, c onair.Contact, from int) (onai
 func (s *Store) AddContacts(ctx context.Context, all []onair.Contact) (added int, err error) {
 	err = s.inTx(ctx, "importing contacts", func(tx *sql.Tx) error {
 		touched := map[string]bool{}
+		add, err := tx.PrepareContext(ctx, contacts.insert()+" ON CONFLICT (id) DO NOTHING")
+		if err != nil {
+			return err
+		}
+		defer add.Close()
 		for _, c := range all {
 			c.Version, c.Deleted = 0, false
-			var there bool
-			if err := tx.QueryRowContext(ctx, "SELECT EXISTS (SELECT 1 FROM contact WHERE id = ?)", c.ID).Scan(&there); err != nil || there {
-				if err != nil {
-					return err
-				}
-				continue
-			}
 			want, err := contacts.encode(c)
 			if err != nil {
 				return err
 			}
-			if err := contacts.write(ctx, tx, c.ID, c, 1, want, state{}); err != nil {
+			_, values := contacts.row(c, 1, want)
+			res, err := add.ExecContext(ctx, append([]any{c.ID}, values...)...)
+			if err != nil {
 				return err
 			}
-			added++
-			touched[c.OutingID] = true
+			n, err := res.RowsAffected()
+			if err != nil {
+				return err
+			}
+			added += int(n)
+			touched[c.OutingID] = touched[c.OutingID] || n > 0
 		}
 		for id := range touched {
 			if err := recountNow(ctx, tx, id); err != nil {

@@ -144,15 +144,35 @@ func (k kind[T]) put(ctx context.Context, tx *sql.Tx, id string, v T, from int, 
 	return version, err
 }
 
+// names are the columns of a kind beside its id.
+func (k kind[T]) names() []string {
+	names := append([]string{"version", "deleted", "doc", "form"}, k.columns...)
+	if k.file {
+		names = append(names, "file")
+	}
+	return names
+}
+
+// row is what stands in a thing's columns, beside its id.
+func (k kind[T]) row(v T, version int, s state) (names []string, values []any) {
+	values = append([]any{version, s.deleted, s.doc, k.form}, k.values(v)...)
+	if k.file {
+		values = append(values, s.file)
+	}
+	return k.names(), values
+}
+
+// insert writes a row with its id in front.
+func (k kind[T]) insert() string {
+	names := k.names()
+	return "INSERT INTO " + k.name + " (id, " + strings.Join(names, ", ") + ") VALUES (?" + strings.Repeat(", ?", len(names)) + ")"
+}
+
 // write replaces what is there by a state, as a version, and keeps what was there.
 func (k kind[T]) write(ctx context.Context, tx *sql.Tx, id string, v T, version int, want, have state) error {
-	names := append([]string{"version", "deleted", "doc", "form"}, k.columns...)
-	values := append([]any{version, want.deleted, want.doc, k.form}, k.values(v)...)
-	if k.file {
-		names, values = append(names, "file"), append(values, want.file)
-	}
+	names, values := k.row(v, version, want)
 	if version == 1 {
-		_, err := tx.ExecContext(ctx, "INSERT INTO "+k.name+" (id, "+strings.Join(names, ", ")+") VALUES (?"+strings.Repeat(", ?", len(names))+")", append([]any{id}, values...)...)
+		_, err := tx.ExecContext(ctx, k.insert(), append([]any{id}, values...)...)
 		return err
 	}
 	if _, err := tx.ExecContext(ctx, `INSERT INTO history (kind, id, version, deleted, doc, form, file, replaced_at)

@@ -34,11 +34,20 @@ func freshOf(ctx context.Context, tx *sql.Tx, scheme, query string, args ...any)
 		return err
 	}
 	dup := onair.SchemeNamed(scheme).Duplicates(list)
+	var mark *sql.Stmt // made when the first differs: most writes change none
 	for _, c := range list {
-		if fresh := dup[c.ID] == ""; fresh != was[c.ID] {
-			if _, err := tx.ExecContext(ctx, "UPDATE contact SET fresh = ? WHERE id = ?", fresh, c.ID); err != nil {
+		fresh := dup[c.ID] == ""
+		if fresh == was[c.ID] {
+			continue
+		}
+		if mark == nil {
+			if mark, err = tx.PrepareContext(ctx, "UPDATE contact SET fresh = ? WHERE id = ?"); err != nil {
 				return err
 			}
+			defer mark.Close()
+		}
+		if _, err := mark.ExecContext(ctx, fresh, c.ID); err != nil {
+			return err
 		}
 	}
 	return nil

@@ -7,6 +7,7 @@ import { send } from "../../api/outbox";
 import { showTrouble, useFormDraft } from "../../parts/draft";
 import { Choose, Field, Picks } from "../../parts/fields";
 import { Opening } from "../../parts/Opening";
+import { say, setVersion } from "../../parts/Undo";
 import { type Light, lights, setLight, useLight } from "../../theme/theme";
 import { Devices } from "./Devices";
 
@@ -70,6 +71,9 @@ export default function Settings() {
         base(),
       );
       forget();
+      // What counts can be brought back like everything else.
+      const now = done?.version ?? 0;
+      if (!first && now > 1) say("Settings kept.", () => setVersion("operator", "me", now - 1, now));
       setTold(done ? "Kept." : "The link is down: kept here, and sent when it is back.");
       if (first && done) void go("/");
     } catch (e) {

@@ -63,11 +63,36 @@ const post = <T>(w: Waiting) => call<T>(w.method, w.version === undefined ? w.pa
 export const thingOf = (w: Pick<Waiting, "path" | "body">) =>
   w.path === "/api/me" ? "me" : (w.path.match(/[0-9a-f]{8}-[0-9a-f-]{27}/)?.[0] ?? (w.body as { id?: string })?.id ?? "");
 
-/** A write that is made while an earlier one of the same thing still waits here follows that one. */
-const following = (w: Waiting, waiting: Waiting[]) =>
-  waiting
-    .filter((e) => !e.refused && e.version !== undefined && thingOf(e) === thingOf(w))
-    .reduce((version, e) => Math.max(version, (e.version as number) + 1), w.version ?? 0);
+/** What this page's own writes made of which version, by thing: what is typed behind one follows it, also before the
+ * answer was read anew everywhere. */
+const own = new Map<string, Map<number, number>>();
+
+/** The version that a write left behind, where its answer says so. */
+function left(answer: unknown): number | undefined {
+  const a = (answer ?? {}) as {
+    version?: number;
+    outing?: { version?: number };
+    part?: { version?: number };
+    deployment?: { version?: number };
+  };
+  return a.version ?? a.outing?.version ?? a.part?.version ?? a.deployment?.version;
+}
+
+function noted(w: Waiting, answer: unknown) {
+  const to = left(answer);
+  if (w.version === undefined || to === undefined || to <= w.version) return;
+  const of = own.get(thingOf(w)) ?? new Map<number, number>();
+  own.set(thingOf(w), of.set(w.version, to));
+}
+
+/** A write that is made behind this page's own, or while an earlier one of the same thing still waits here, follows that. */
+function following(w: Waiting, waiting: Waiting[]) {
+  let version = w.version ?? 0;
+  for (let to = own.get(thingOf(w))?.get(version); to !== undefined; to = own.get(thingOf(w))?.get(version)) version = to;
+  for (const e of waiting)
+    if (!e.refused && e.version !== undefined && thingOf(e) === thingOf(w)) version = Math.max(version, e.version + 1);
+  return version;
+}
 
 /** Locked out of the notebook is no word on the write: it waits until this device was let in. */
 const waits = (e: unknown) => e instanceof NoLink || (e instanceof Trouble && e.status === 401);
@@ -88,6 +113,7 @@ export async function send<T>(method: string, path: string, body: unknown, label
     // What waits goes first, so that a later write cannot overtake an earlier one.
     if (late()) await flush();
     const answer = await post<T>(w);
+    noted(w, answer);
     await (await box()).delete("waiting", w.key);
     underway.delete(w.key);
     await reload();
@@ -111,7 +137,7 @@ async function flush() {
     for (const w of (await (await box()).getAll("waiting")).sort((a, b) => a.at.localeCompare(b.at))) {
       if (w.refused || underway.has(w.key)) continue;
       try {
-        await post(w);
+        noted(w, await post(w));
         await (await box()).delete("waiting", w.key);
       } catch (e) {
         if (waits(e)) throw e;

@@ -42,16 +42,18 @@ export function useDraft<T>(key: string, initial: T): [T, (v: T) => void, () => 
 /**
  * Keep a form's values as a draft under a key, and bring them back. A form that nobody typed into follows what is kept;
  * what was typed stays, with the version that it was made from, so that a write cannot pass for one of a newer version.
- * Returns a way to forget the draft, and the version that the form stands on.
+ * Returns a way to forget the draft once it is kept, as a version, and the version that the form stands on.
  */
 export function useFormDraft<T extends FieldValues>(
   form: UseFormReturn<T>,
   key: string,
   from: T | undefined,
   version = 0,
-): { forget: () => void; base: () => number } {
+): { forget: (kept?: number) => void; base: () => number } {
   const ready = useRef("");
   const base = useRef(0);
+  // What the form was filled with last: without a draft and with nothing new it is left as it stands.
+  const filled = useRef<{ key: string; from?: T; version: number }>({ key: "", version: 0 });
   const [dropped, setDropped] = useState(0);
   const { reset, watch, getValues } = form;
   // biome-ignore lint/correctness/useExhaustiveDependencies: dropped drafts show what is there
@@ -60,6 +62,9 @@ export function useFormDraft<T extends FieldValues>(
     const draft = readDraft<T>(key);
     if (ready.current === key && draft !== undefined) return;
     ready.current = key;
+    const was = filled.current;
+    if (draft === undefined && was.key === key && was.from === from && was.version === version) return;
+    filled.current = { key, from, version };
     base.current = draft === undefined ? version : (readDraft<number>(`version:${key}`) ?? version);
     const next = { ...from, ...draft } as Record<string, unknown>;
     // A field that is on the screen and not in the new values is emptied: left out, it would keep its text.
@@ -80,15 +85,20 @@ export function useFormDraft<T extends FieldValues>(
   useEffect(() => {
     const fresh = () => {
       ready.current = "";
+      filled.current = { key: "", version: 0 };
       setDropped((n) => n + 1);
     };
     addEventListener("drafts-dropped", fresh);
     return () => removeEventListener("drafts-dropped", fresh);
   }, []);
-  const forget = () => {
+  const now = useRef({ from, version });
+  now.current = { from, version };
+  const forget = (kept?: number) => {
     dropDraft(key);
     dropDraft(`version:${key}`);
-    ready.current = "";
+    // The form stands on its own write from here on; what was typed behind it while it was on its way stays.
+    if (kept !== undefined) base.current = kept;
+    filled.current = { key, ...now.current };
   };
   return { forget, base: () => base.current };
 }

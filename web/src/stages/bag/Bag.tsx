@@ -74,7 +74,7 @@ function ThingForm({ thing, kinds, unit, onDone }: { thing?: Thing; kinds: Schem
         f.name || "a thing of the bag",
         base(),
       );
-      forget();
+      forget(done?.part.version);
       fresh.current = uuid();
       if (done) onDone();
       else setTold("The link is down: kept here, and sent when it is back.");

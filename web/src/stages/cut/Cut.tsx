@@ -210,7 +210,7 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
         `Plan ${f.name}`,
         at === "new" ? 0 : base(),
       );
-      forget();
+      forget(done?.deployment.version);
       keepDeployment(id, deployment);
       fresh.current = uuid();
       if (done) void go(`/o/${id}/raise`);

@@ -100,7 +100,7 @@ export function OutingForm({ outing }: { outing?: Schemas["OutingDetail"] }) {
         `Outing ${v.name}`,
         base(),
       );
-      forget();
+      forget(done?.outing.version);
       setTold(done ? "Kept." : "The link is down: kept here, and sent when it is back.");
       if (!o && done) void go(`/o/${id}/cut`);
     } catch (e) {

@@ -70,10 +70,10 @@ export default function Settings() {
         "Settings",
         base(),
       );
-      forget();
+      forget(done?.version);
       // What counts can be brought back like everything else.
       const now = done?.version ?? 0;
-      if (!first && now > 1) say("Settings kept.", () => setVersion("operator", "me", now - 1, now));
+      if (!first && now > 1) say("Your settings are stored.", () => setVersion("operator", "me", now - 1, now));
       setTold(done ? "Kept." : "The link is down: kept here, and sent when it is back.");
       if (first && done) void go("/");
     } catch (e) {

@@ -63,7 +63,7 @@ function NoteMark({
         `mark for ${mark.texts.hz} MHz`,
         base(),
       );
-      forget();
+      forget(done?.version);
       fresh.current = [fresh.current[0] as string, uuid()];
       say(
         done ? "The mark is kept." : "The link is down: the mark is kept here.",

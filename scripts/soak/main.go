@@ -174,7 +174,8 @@ func (s *soak) write(w int) {
 			fix := map[string]any{"outing_id": outingID(w % outings), "call": "Q9FIX", "at": time.Now().UTC().Add(-time.Minute), "seconds": false, "band": "40m", "mode": "CW"}
 			if code := s.ask(ctx, "PUT", "/api/contacts/"+id+"?version=1", fix, &c); code == 200 {
 				s.edits.Add(1)
-				if c.Version != 2 {
+				// A restore may have taken the contact away meanwhile: then the correction brings it in anew, as version 1.
+				if c.Version != 2 && (c.Version != 1 || s.backups.Load() == 0) {
 					s.fault("a correction of version 1 is version %d", c.Version)
 				}
 			}

@@ -49,7 +49,10 @@ test("raised radials are folded with the pole up, or the radiator instead", asyn
   await page.getByRole("button", { name: /^Avocet/ }).click();
   await page.getByRole("group", { name: "Bands" }).getByRole("button", { name: /^20 m/ }).click();
   await page.getByRole("button", { name: "Sweep 20 m" }).click();
-  await page.getByRole("button", { name: "Keep it with r1" }).click({ timeout: 60_000 });
+  // The page moves while it computes: nothing is pressed before it stands still.
+  await expect(page.getByRole("button", { name: "Keep it with r1" })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole("progressbar")).toHaveCount(0, { timeout: 60_000 });
+  await page.getByRole("button", { name: "Keep it with r1" }).click();
   const heading = page.getByRole("heading", { level: 1 });
   await expect(page.getByText("next sweep", { exact: true })).toBeVisible({ timeout: 60_000 });
   // Both ways are there; each has its own lengths and its own dip to expect.

@@ -147,6 +147,11 @@ test("what a form shows untouched is what is stored and shown again", async ({ p
   await expect(page).toHaveURL(/\/cut$/);
   const cut = page.getByRole("button", { name: "Keep this plan, then raise it" });
   await expect(cut).toBeVisible();
+  // Shown the same way twice it could be wrong twice: what is stored is held against what was shown.
+  const stored = (await (await fetch(`${app.url}/api/outings/${uid(1)}`)).json()).outing;
+  const tables = await (await fetch(`${app.url}/api/reference`)).json();
+  const named = (list: { id: string; name: string }[], id: string) => list.find((x) => x.id === id)?.name;
+  expect([scout.ground, scout.scheme, scout.date]).toEqual([named(tables.grounds, stored.ground), named(tables.schemes, stored.scheme), stored.date]);
   await page.goto(`${app.url}/o/${uid(1)}/scout`);
   await expect(page.getByLabel("Name")).toHaveValue("Gannet Spit");
   expect(await shown(page)).toEqual(scout);

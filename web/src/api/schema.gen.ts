@@ -754,7 +754,10 @@ export interface components {
             heap_bytes?: number;
         };
         Length: {
-            /** Format: double */
+            /**
+             * Format: double
+             * @description metres; as an input 0 to 1000000, and of a wire at most 2000, of a height at most 150: more is told at its field and not laid out
+             */
             m?: number;
             typed?: string;
             /** @enum {string} */

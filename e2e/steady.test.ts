@@ -78,9 +78,13 @@ test("a passing fault and an answer that never comes are a missing link: kept, t
   await page.getByLabel(/Call, reports/).fill("Q3TAV 59 57");
   await page.getByLabel(/Call, reports/).press("Enter");
   await expect(page.getByText("saving", { exact: true })).toBeVisible();
+  await page.clock.fastForward(26_000);
+  await expect(page.getByText("1 kept here until the link is back")).toBeVisible();
   hang = false;
-  const log = async () => (await (await fetch(`${app.url}/api/outings/${uid(1)}/log`)).json()).total;
-  expect(await log()).toBe(1);
+  await page.clock.fastForward(70_000);
+  await expect(page.getByRole("row", { name: /Q3TAV.*correct/i })).toHaveCount(1);
+  await expect(page.getByText("saved", { exact: true })).toBeVisible();
+  expect((await (await fetch(`${app.url}/api/outings/${uid(1)}/log`)).json()).total).toBe(2);
 });
 
 test("looking at an antenna in Sweep or Cut does not change which one contacts are logged to", async ({ page, demo }) => {

@@ -3,6 +3,7 @@ package server
 import (
 	"context"
 	"fmt"
+	"reflect"
 	"strings"
 	"sync"
 	"time"
@@ -42,28 +43,32 @@ func (s *Server) tag(ctx context.Context, d deployment.Deployment, contacts int,
 	return t, nil
 }
 
-// tagCache keeps the shapes that plans come to, by deployment and version: designing hundreds of them again for every
-// look at the shelf takes a second.
+// tagCache keeps the shapes that plans come to, by deployment: designing hundreds of them again for every look at the
+// shelf takes a second. The plan itself is compared, not its version: after a restore that may be of another one.
 type tagCache struct {
 	mu   sync.Mutex
-	kept map[string]deployment.Built
+	kept map[string]designed
+}
+
+type designed struct {
+	plan  antenna.Request
+	built deployment.Built
 }
 
 const mostTags = 5000
 
 func (c *tagCache) planned(d deployment.Deployment) deployment.Built {
-	key := fmt.Sprintf("%s %d", d.ID, d.Version)
 	c.mu.Lock()
 	defer c.mu.Unlock()
-	have, ok := c.kept[key]
-	if !ok {
-		have = deployment.Built{Shape: antenna.Design(d.Plan).Shape}
+	have, ok := c.kept[d.ID]
+	if !ok || !reflect.DeepEqual(have.plan, d.Plan) {
+		have = designed{d.Plan, deployment.Built{Shape: antenna.Design(d.Plan).Shape}}
 		if c.kept == nil || len(c.kept) > mostTags {
-			c.kept = map[string]deployment.Built{}
+			c.kept = map[string]designed{}
 		}
-		c.kept[key] = have
+		c.kept[d.ID] = have
 	}
-	return have
+	return have.built
 }
 
 // shelved is a deployment with its tag, from what stands in columns and the newest revision alone.

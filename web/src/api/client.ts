@@ -36,16 +36,20 @@ export async function call<T>(method: string, path: string, body?: unknown): Pro
   const text = body === undefined ? undefined : JSON.stringify(body);
   let answer: Response;
   let got: string;
+  const late = new AbortController();
+  const timer = setTimeout(() => late.abort(), patience(text));
   try {
     answer = await fetch(path, {
       method,
       headers: text === undefined ? {} : { "Content-Type": "application/json" },
       body: text,
-      signal: AbortSignal.timeout(patience(text)),
+      signal: late.signal,
     });
     got = await answer.text();
   } catch {
     throw new NoLink(away);
+  } finally {
+    clearTimeout(timer);
   }
   if (answer.ok) return (got === "" ? undefined : JSON.parse(got)) as T;
   let p: Schemas["Problem"] = { title: answer.statusText, status: answer.status };

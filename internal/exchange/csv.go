@@ -1,6 +1,7 @@
 package exchange
 
 import (
+	"cmp"
 	"context"
 	"encoding/csv"
 	"errors"
@@ -331,7 +332,7 @@ func readCSV(ctx context.Context, p *Preview, text string, o Options) error {
 		p.guess("commas", how, map[string]string{commaDecimal: "a comma in a number is a decimal comma", grouped: "a comma in a number groups thousands"}[how], commaDecimal, grouped)
 	}
 	names := map[rune]string{',': "comma", ';': "semicolon", '\t': "tab", ' ': "blank"}
-	p.note("note", 0, 0, "", "columns parted by %s, decimals by %s", orElse(names[sep], string(sep)), map[bool]string{true: "comma", false: "point"}[how == commaDecimal])
+	p.note("note", 0, 0, "", "columns parted by %s, decimals by %s", cmp.Or(names[sep], string(sep)), map[bool]string{true: "comma", false: "point"}[how == commaDecimal])
 	table, rows, width, err := p.numbers(ctx, rest, head, how)
 	if err != nil {
 		return err
@@ -362,13 +363,6 @@ func readCSV(ctx context.Context, p *Preview, text string, o Options) error {
 	}
 	p.outOfReach()
 	return nil
-}
-
-func orElse(s, otherwise string) string {
-	if s == "" {
-		return otherwise
-	}
-	return s
 }
 
 // numbers reads the cells; a row that holds a word where a number is due, or too few, is left out and said.

@@ -1,6 +1,7 @@
 package exchange
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"math"
@@ -190,7 +191,7 @@ func (t *tsOptions) commas(p *Preview, line string, o Options) string {
 		return line
 	}
 	if t.comma == "" && commaNumbers.MatchString(line) {
-		t.comma = orElse(o.choice("commas"), "decimal")
+		t.comma = cmp.Or(o.choice("commas"), "decimal")
 		p.guess("commas", t.comma, "commas in the numbers read as "+map[string]string{"decimal": "decimal commas", "separator": "separators"}[t.comma], "decimal", "separator")
 	}
 	if t.comma == "decimal" {

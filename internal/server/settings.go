@@ -1,6 +1,7 @@
 package server
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"runtime"
@@ -48,7 +49,7 @@ func (s *Server) Convert(_ context.Context, r ConvertRequestObject) (ConvertResp
 	kind, unit := string(r.Params.Kind), r.Params.Unit
 	switch kind {
 	case "frequency":
-		v, err := quantity.ParseFrequency(r.Params.Text, orElse(unit, "MHz"))
+		v, err := quantity.ParseFrequency(r.Params.Text, cmp.Or(unit, "MHz"))
 		if err != nil {
 			return nil, invalid("text", err.Error())
 		}
@@ -60,7 +61,7 @@ func (s *Server) Convert(_ context.Context, r ConvertRequestObject) (ConvertResp
 		}
 		return Convert200JSONResponse{Kind: kind, Unit: "degrees", Prints: []string{place.Locator(p, 6), fmt.Sprintf("%.4f, %.4f", p.Lat, p.Lon)}, Notes: []string{}}, nil
 	}
-	v, err := quantity.ParseLength(r.Params.Text, orElse(unit, "m"))
+	v, err := quantity.ParseLength(r.Params.Text, cmp.Or(unit, "m"))
 	if err != nil {
 		return nil, invalid("text", err.Error())
 	}
@@ -97,13 +98,6 @@ func (s *Server) PutMe(ctx context.Context, r PutMeRequestObject) (PutMeResponse
 	}
 	me, err := s.store.PutMe(ctx, me, r.Params.Version)
 	return PutMe200JSONResponse(me), err
-}
-
-func orElse(s, otherwise string) string {
-	if s == "" {
-		return otherwise
-	}
-	return s
 }
 
 func notNil[T any](v []T) []T {

@@ -14,6 +14,8 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"reed/core/antenna"
+	"reed/core/deployment"
 	"reed/internal/store"
 )
 
@@ -174,5 +176,16 @@ func TestCorrectionsAreCheckedLikeTypedContacts(t *testing.T) {
 	c.call("PUT", "/api/contacts/"+x.ID+"?version=1", x, 200, &x)
 	if x.Band != "23cm" || x.FreqHz != 1296.2e6 {
 		t.Errorf("%+v", x)
+	}
+}
+
+// After a restore a version may be of another plan: the tag is that of the plan that is there.
+func TestATagFollowsThePlanAndNotItsVersion(t *testing.T) {
+	var c tagCache
+	d := deployment.Deployment{ID: "d", Version: 3, Plan: antenna.Request{Shape: antenna.Shape{Family: "dipole", Variant: "flat", FrequencyHz: 7.1e6, Wire: "pvc"}}}
+	low := c.planned(d).Radiator.M
+	d.Plan.FrequencyHz = 14.2e6
+	if high := c.planned(d).Radiator.M; low == 0 || high > 0.6*low {
+		t.Errorf("%v m for 7.1 MHz, %v m for 14.2", low, high)
 	}
 }

@@ -13,12 +13,14 @@ import (
 	"time"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/band"
 	"reed/core/circuit"
 	"reed/core/deployment"
 	"reed/core/diagnose"
 	"reed/core/entry"
 	"reed/core/marks"
+	"reed/core/quantity"
 	"reed/core/rigging"
 	"reed/core/sweep"
 	"reed/core/trim"
@@ -95,8 +97,9 @@ func with(texts map[string]string, id, text string) map[string]string {
 func (h *hunter) built(what string, b deployment.Built, planned antenna.Shape) {
 	h.whole(what+": check", func() (any, error) {
 		faults := deployment.Check(b, planned)
-		d, _ := b.Layout()
-		return []any{faults, d, rigging.Cautions(b.Shape, d, 100), d.Onsite(true), b.Texts, deployment.MakeTag(deployment.Deployment{}, []deployment.Revision{{Built: b}}, 0, 0, true)}, nil
+		d, _ := family.Of(b.Shape).Layout()
+		return []any{faults, d, rigging.Cautions(b.Shape, d, 100, quantity.SI), d.Onsite(true),
+			deployment.MakeTag(deployment.Deployment{}, []deployment.Revision{{Built: b}}, 0, 0, true)}, nil
 	})
 	if faults := deployment.Check(b, planned); antenna.HasError(faults) {
 		return
@@ -129,12 +132,15 @@ func (h *hunter) built(what string, b deployment.Built, planned antenna.Shape) {
 		h.Fatal(err)
 	}
 	h.whole(what+": advice", func() (any, error) {
-		return trim.Subject{Swept: []trim.Swept{{Built: b, Feeds: []sweep.Curve{curve}}}, Ground: "average", Region: 1, Limit: 2}.Advise(ctx, h.engine, nil)
+		return trim.Subject{Swept: []trim.Swept{{Built: b, Feeds: []sweep.Curve{curve}}}, Ground: "average", Region: 1, Limit: 2}.Advise(ctx,
+			h.engine, nil)
 	})
-	set := marks.Set{Family: b.Family, Marks: []marks.Mark{{Hz: low, SWR: 1.2, Values: b.Values}, {Hz: low * 1.01, SWR: 1.3, Values: b.Values}}}
+	set := marks.Set{Family: b.Family, Marks: []marks.Mark{{Hz: low, SWR: 1.2, Values: b.Values},
+		{Hz: low * 1.01, SWR: 1.3, Values: b.Values}}}
 	h.whole(what+": marks", func() (any, error) {
 		now := marks.Today{Built: b}
-		return []any{set.Check(1, b.Shape, false), set.For(low*1.005, b.Shape, now, 1, false), set.Card(b.Shape, all, now, 1, false), marks.Fields(b.Shape), marks.Guide(b.Shape, 100),
+		return []any{set.Check(1, b.Shape, false), set.For(low*1.005, b.Shape, now, 1, false), set.Card(b.Shape, all, now, 1, false),
+			marks.Fields(b.Shape), marks.Guide(b.Shape, 100),
 			marks.FromSweep(c, curve, b.Shape, 1, false)}, nil
 	})
 	if !*long && h.slow%40 != 0 {
@@ -155,7 +161,7 @@ func (h *hunter) built(what string, b deployment.Built, planned antenna.Shape) {
 // no number.
 func TestNothingThatIsTypedBreaksAComputation(t *testing.T) {
 	engine := &twin.Engine{}
-	for _, fam := range antenna.Families() {
+	for _, fam := range family.Families() {
 		t.Run(fam.ID, func(t *testing.T) {
 			t.Parallel()
 			h := &hunter{T: t, engine: engine}
@@ -166,7 +172,7 @@ func TestNothingThatIsTypedBreaksAComputation(t *testing.T) {
 				}
 				shape := antenna.Shape{Family: fam.ID, Variant: v.ID, Wire: "pvc"}
 				design := func(texts map[string]string) antenna.Plan {
-					return antenna.Design(antenna.Request{Shape: shape, Texts: texts, PowerW: 100})
+					return family.Drawn(antenna.Form{Record: antenna.Request{Shape: shape, PowerW: 100}, Typed: entry.Typed{Texts: texts}})
 				}
 				plan := design(usual)
 				if antenna.HasError(plan.Faults) {
@@ -177,10 +183,11 @@ func TestNothingThatIsTypedBreaksAComputation(t *testing.T) {
 						h.whole(fmt.Sprintf("%s %s %q: plan", v.ID, f.ID, short(text)), func() (any, error) { return design(with(usual, f.ID, text)), nil })
 					}
 				}
-				typed := plan.Shape.Texts("built", false)
-				for _, f := range plan.Shape.Fields("built") {
+				typed := family.Of(plan.Shape).Texts("built", false)
+				for _, f := range family.Of(plan.Shape).Fields("built") {
 					for _, text := range edges(f) {
-						b, unread := deployment.Built{Shape: plan.Shape, Texts: with(typed, f.ID, text), PowerW: 100}.Read()
+						b, unread := deployment.Read(deployment.Form{Record: deployment.Built{Shape: plan.Shape, PowerW: 100},
+							Typed: entry.Typed{Texts: with(typed, f.ID, text)}})
 						if antenna.HasError(unread) {
 							continue
 						}
@@ -195,12 +202,14 @@ func TestNothingThatIsTypedBreaksAComputation(t *testing.T) {
 
 // empty records what a script may send: a radiator, and nothing else of what the form would have asked for.
 func (h *hunter) empty(what string, planned antenna.Shape) {
-	bare := antenna.Shape{Family: planned.Family, Variant: planned.Variant, FrequencyHz: planned.FrequencyHz, Wire: "pvc", Radiator: planned.Radiator}
+	bare := antenna.Shape{Family: planned.Family, Variant: planned.Variant, FrequencyHz: planned.FrequencyHz,
+		Wire: "pvc"}.With(antenna.Radiator, planned.Radiator())
 	h.built(what+": bare", deployment.Built{Shape: bare}, antenna.Shape{})
 	bare.Values = planned.Values
 	h.built(what+": bare with its values", deployment.Built{Shape: bare}, antenna.Shape{})
 	many := planned
-	many.Radials.Count, many.Counterpoise.Count = 1_000_000_000, 1_000_000_000
+	many.PutNumber(antenna.RadialsCount, float64(1_000_000_000))
+	many.PutNumber(antenna.CounterpoiseCount, float64(1_000_000_000))
 	h.built(what+": a billion radials", deployment.Built{Shape: many}, antenna.Shape{})
 }
 

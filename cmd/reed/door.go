@@ -55,7 +55,8 @@ func (d *door) check(guard *access.Guard) error {
 	case (*d.cert == "") != (*d.key == ""):
 		return usagef("a certificate needs its key: --tls-cert FILE --tls-key FILE")
 	case !local && !*d.lan && !guard.HasPassphrase():
-		return usagef("listening on %s lets others on the network in, and there is no passphrase: start it with --lan, which makes a pairing word, or set a passphrase with reed passphrase --data DIR", d.address())
+		return usagef("listening on %s lets others on the network in, and there is no passphrase: start it with --lan, which makes a "+
+			"pairing word, or set a passphrase with reed passphrase --data DIR", d.address())
 	}
 	return nil
 }

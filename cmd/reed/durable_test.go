@@ -74,7 +74,8 @@ func TestWhatWasAcknowledgedSurvivesAKill(t *testing.T) {
 			wg.Go(func() {
 				for i := range 1000 {
 					contact := id(100000*(round+1) + 10000*worker + i)
-					code, err := putJSON(url+"/api/contacts/"+contact+"/line", map[string]any{"outing_id": id(1), "line": fmt.Sprintf("Q%dAB 599 579 40m CW", i)})
+					code, err := putJSON(url+"/api/contacts/"+contact+"/line", map[string]any{"outing_id": id(1),
+						"line": fmt.Sprintf("Q%dAB 599 579 40m CW", i)})
 					if err != nil {
 						return // killed
 					}

@@ -128,7 +128,8 @@ func importLog(ctx context.Context, c *call, st *store.Store, p *exchange.Previe
 				break
 			}
 		}
-		o = store.Outing{ID: uuid.Must(uuid.NewV7()).String(), Name: strings.TrimSuffix(p.Name, filepath.Ext(p.Name)), Date: day.Format(time.DateOnly)}
+		o = store.Outing{ID: uuid.Must(uuid.NewV7()).String(), Name: strings.TrimSuffix(p.Name, filepath.Ext(p.Name)),
+			Date: day.Format(time.DateOnly)}
 		if _, err := st.PutOuting(ctx, o, 0); err != nil {
 			return err
 		}
@@ -143,7 +144,8 @@ func importLog(ctx context.Context, c *call, st *store.Store, p *exchange.Previe
 	if err != nil {
 		return err
 	}
-	return c.json(map[string]any{"kind": p.Kind, "outing": o.Name, "outing_id": o.ID, "added": added, "known": known, "refused": refused, "guesses": p.Guesses, "notes": p.Notes})
+	return c.json(map[string]any{"kind": p.Kind, "outing": o.Name, "outing_id": o.ID, "added": added, "known": known, "refused": refused,
+		"guesses": p.Guesses, "notes": p.Notes})
 }
 
 func importSweep(ctx context.Context, c *call, st *store.Store, p *exchange.Preview, raw []byte, name, where string) error {
@@ -170,11 +172,13 @@ func importSweep(ctx context.Context, c *call, st *store.Store, p *exchange.Prev
 			return usagef("%s is planned only; record in Raise what was put up", d.Name)
 		}
 		r := revisions[len(revisions)-1]
-		v := store.Sweep{ID: uuid.Must(uuid.NewV7()).String(), RevisionID: r.ID, Name: p.Name, Where: where, TakenAt: time.Now().UTC(), Curve: *p.Sweep, File: raw}
+		v := store.Sweep{ID: uuid.Must(uuid.NewV7()).String(), RevisionID: r.ID, Name: p.Name, Where: where, TakenAt: time.Now().UTC(),
+			Curve: *p.Sweep, File: raw}
 		if _, err := st.PutSweep(ctx, v, 0); err != nil {
 			return err
 		}
-		return c.json(map[string]any{"kind": p.Kind, "deployment": d.Name, "revision": r.Seq, "points": len(p.Sweep.F), "guesses": p.Guesses, "notes": p.Notes})
+		return c.json(map[string]any{"kind": p.Kind, "deployment": d.Name, "revision": r.Seq, "points": len(p.Sweep.F), "guesses": p.Guesses,
+			"notes": p.Notes})
 	}
 	return usagef("no deployment is named %q; there are: %s", name, strings.Join(names, ", "))
 }
@@ -255,7 +259,8 @@ func convertText(_ context.Context, c *call) error {
 	if err != nil {
 		return usageError{err}
 	}
-	return c.converted(*asJSON, converted{Kind: "length", Value: r.Value, Unit: "m", Metric: quantity.Metric(r.Value, 1), Imperial: quantity.Imperial(r.Value, 16), Notes: r.Notes})
+	return c.converted(*asJSON, converted{Kind: "length", Value: r.Value, Unit: "m", Metric: quantity.Metric(r.Value, 1),
+		Imperial: quantity.Imperial(r.Value, 16), Notes: r.Notes})
 }
 
 func (c *call) converted(asJSON bool, v converted) error {

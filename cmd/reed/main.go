@@ -50,7 +50,8 @@ func (c *call) parse(words []string) error {
 
 func commands() []command {
 	return []command{
-		{"serve", "--data DIR [--listen ADDRESS] [--lan [--plain]] [--tls-cert FILE --tls-key FILE] [--allow-host NAME]", "start the application", serve},
+		{"serve", "--data DIR [--listen ADDRESS] [--lan [--plain]] [--tls-cert FILE --tls-key FILE] [--allow-host NAME]",
+			"start the application", serve},
 		{"passphrase", "--data DIR", "set the passphrase by which devices on the network may come in; read from standard input", passphrase},
 		{"demo", "[--data DIR] [--listen ADDRESS] [--lan]", "start it with the Marram Isles", demonstrate},
 		{"preview", "FILE", "say what an import would do, as JSON; writes nothing", previewFile},

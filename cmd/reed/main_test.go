@@ -42,8 +42,10 @@ func TestConvert(t *testing.T) {
 		code  int
 		out   string
 	}{
-		{[]string{`16' 6 1/2"`}, 0, "5.042 m"}, {[]string{"16", "ft", "6.5", "in", "--json"}, 0, `"value": 5.0419`}, {[]string{"--json", "7.032 MHz"}, 0, `"value": 7032000`},
-		{[]string{"7,032", "--unit", "MHz"}, 0, "7.032 MHz"}, {[]string{"5.28", "--unit", "ft"}, 0, "1.609 m"}, {[]string{"1,234 mm"}, 0, "note: the comma"},
+		{[]string{`16' 6 1/2"`}, 0, "5.042 m"}, {[]string{"16", "ft", "6.5", "in", "--json"}, 0, `"value": 5.0419`},
+		{[]string{"--json", "7.032 MHz"}, 0, `"value": 7032000`},
+		{[]string{"7,032", "--unit", "MHz"}, 0, "7.032 MHz"}, {[]string{"5.28", "--unit", "ft"}, 0, "1.609 m"},
+		{[]string{"1,234 mm"}, 0, "note: the comma"},
 		{[]string{"nonsense"}, 2, ""}, {[]string{"-5 m"}, 2, ""}, {[]string{}, 2, ""}, {[]string{"7.1 m", "--unit", "MHz"}, 2, ""},
 	} {
 		code, out, errs := reed(t, append([]string{"convert"}, c.words...)...)
@@ -67,7 +69,8 @@ func TestPreviewPrintsJSONAndWritesNothing(t *testing.T) {
 	if err := json.Unmarshal([]byte(out), &p); err != nil || code != 0 {
 		t.Fatal(err, code)
 	}
-	if p.Kind != "adif" || len(p.Records) != 2 || !p.Records[0].Taken || p.Records[1].Taken || p.Notes[0].Line != 2 || p.Notes[0].Record != 2 || p.Notes[0].Field != "QSO_DATE" {
+	if p.Kind != "adif" || len(p.Records) != 2 || !p.Records[0].Taken || p.Records[1].Taken || p.Notes[0].Line != 2 ||
+		p.Notes[0].Record != 2 || p.Notes[0].Field != "QSO_DATE" {
 		t.Errorf("%+v", p)
 	}
 	entries, _ := os.ReadDir(filepath.Dir(file))
@@ -106,7 +109,8 @@ func TestImportExportBackupRestore(t *testing.T) {
 	if code, out, errs := reed(t, "restore", "--data", data, copyFile); code != 0 || !strings.Contains(out, "kept in") {
 		t.Fatal(errs)
 	}
-	if _, out, _ := reed(t, "export", "--data", data, "--outing", "Gannet Spit"); strings.Contains(out, "Q9TAV") || !strings.Contains(out, "Q2TAV") {
+	if _, out, _ := reed(t, "export", "--data", data, "--outing", "Gannet Spit"); strings.Contains(out, "Q9TAV") ||
+		!strings.Contains(out, "Q2TAV") {
 		t.Errorf("after restoring: %s", out)
 	}
 	if code, _, errs := reed(t, "restore", "--data", data, file); code != 1 || !strings.Contains(errs, "nothing was replaced") {
@@ -131,7 +135,8 @@ func TestSweepNeedsItsDeployment(t *testing.T) {
 	}
 	st.AddRevision(ctx, deployment.Revision{ID: "r", DeploymentID: "d", Built: deployment.Built{Shape: antenna.Shape{Family: "dipole"}}})
 	st.Close()
-	if code, out, errs := reed(t, "import", file, "--data", data, "--deployment", "heron"); code != 0 || !strings.Contains(out, `"points": 2`) {
+	if code, out, errs := reed(t, "import", file, "--data", data, "--deployment", "heron"); code != 0 ||
+		!strings.Contains(out, `"points": 2`) {
 		t.Errorf("%d %s %s", code, out, errs)
 	}
 }

@@ -31,7 +31,8 @@ func TestPredictAnswersTheDocumentedCase(t *testing.T) {
 	if err := json.Unmarshal([]byte(lines[1]), &b); err != nil {
 		t.Fatal(err)
 	}
-	if a.MHz != 14 || b.MHz != 14.1 || b.X <= a.X || b.R < 15 || b.R > 80 || b.Seconds <= 0 || len(b.Near) != 1 || b.Near[0].E < 1 || b.Near[0].E > 60 {
+	if a.MHz != 14 || b.MHz != 14.1 || b.X <= a.X || b.R < 15 || b.R > 80 || b.Seconds <= 0 || len(b.Near) != 1 || b.Near[0].E < 1 ||
+		b.Near[0].E > 60 {
 		t.Errorf("%+v\n%+v", a, b)
 	}
 }

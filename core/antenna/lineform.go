@@ -5,6 +5,8 @@ import (
 	"math/cmplx"
 	"strconv"
 	"strings"
+
+	"reed/core/numeric"
 )
 
 // This file holds the picture of a wire as an open, lossy line (Siegel and Labus 1933): an average
@@ -14,7 +16,7 @@ import (
 
 // siCi are the sine and cosine integrals, within 1e-6 (series below 1; Abramowitz and Stegun 1964, 5.2.38
 // and 5.2.39, above).
-func siCi(x float64) (si, ci float64) {
+func SiCi(x float64) (si, ci float64) {
 	const euler = 0.5772156649015329
 	x2 := x * x
 	if x < 1 {
@@ -22,7 +24,8 @@ func siCi(x float64) (si, ci float64) {
 		return si, euler + math.Log(x) - x2/4*(1-x2/24*(1-x2/45*(1-x2*3/224)))
 	}
 	f := (38.102495 + x2*(335.677320+x2*(265.187033+x2*(38.027264+x2)))) / (157.105423 + x2*(570.236280+x2*(322.624911+x2*(40.021433+x2)))) / x
-	g := (21.821899 + x2*(352.018498+x2*(302.757865+x2*(42.242855+x2)))) / (449.690326 + x2*(1114.978885+x2*(482.485984+x2*(48.196927+x2)))) / x2
+	g := (21.821899 + x2*(352.018498+x2*(302.757865+x2*(42.242855+x2)))) / (449.690326 +
+		x2*(1114.978885+x2*(482.485984+x2*(48.196927+x2)))) / x2
 	return math.Pi/2 - f*math.Cos(x) - g*math.Sin(x), f*math.Sin(x) - g*math.Cos(x)
 }
 
@@ -31,8 +34,8 @@ func siCi(x float64) (si, ci float64) {
 // Known answer: 73.13 ohm at half a wave.
 func LoopResistance(x float64) float64 {
 	const euler = 0.5772156649015329
-	s1, c1 := siCi(x)
-	s2, c2 := siCi(2 * x)
+	s1, c1 := SiCi(x)
+	s2, c2 := SiCi(2 * x)
 	cin1, cin2 := euler+math.Log(x)-c1, euler+math.Log(2*x)-c2
 	return 60 * (cin1 + 0.5*math.Sin(x)*(s2-2*s1) + 0.5*math.Cos(x)*(2*cin1-cin2))
 }
@@ -52,9 +55,9 @@ func openLine(zc, theta, r float64) complex128 {
 
 // CentreFed is the impedance in ohms at the middle of a wire of total length (m) at f hertz.
 func CentreFed(f, total float64, w Wire) complex128 {
-	lambda := Light / f
+	lambda := numeric.Light / f
 	half, a := total/2, w.EquivalentRadius()
-	k := endFactor(lambda/4, a) * w.JacketFactor(half)
+	k := EndFactor(lambda/4, a) * w.JacketFactor(half)
 	theta := 2 * math.Pi * half / (k * lambda)
 	return openLine(2*Average(half, a), theta, LoopResistance(2*theta))
 }
@@ -62,67 +65,67 @@ func CentreFed(f, total float64, w Wire) complex128 {
 // EndFed is the impedance in ohms at the end of a wire of a length (m) at f hertz against an ideal
 // counterpoise: half of the pair of twice the length.
 func EndFed(f, length float64, w Wire) complex128 {
-	lambda := Light / f
+	lambda := numeric.Light / f
 	theta := 2 * math.Pi * (length/w.JacketFactor(length/2) + 0.025*lambda) / lambda
 	return openLine(Average(length, w.EquivalentRadius()), theta, LoopResistance(2*theta)/2)
 }
 
-// mono is the impedance of an upright wire over a good ground, as EndFed but with the end effect of a
+// Mono is the impedance of an upright wire over a good ground, as EndFed but with the end effect of a
 // quarter-wave.
-func mono(f, length float64, w Wire) complex128 { return CentreFed(f, 2*length, w) / 2 }
+func Mono(f, length float64, w Wire) complex128 { return CentreFed(f, 2*length, w) / 2 }
 
-// swr against 50 ohm, as the radio sees it.
-func swr(z complex128) float64 {
+// SWR50 is the SWR against 50 ohm, as the radio sees it.
+func SWR50(z complex128) float64 {
 	g := cmplx.Abs((z - 50) / (z + 50))
 	return math.Min((1+g)/math.Max(1-g, 1e-4), 9999)
 }
 
-// shortened is a wire of two parts with a coil between them, over a good ground: lower and upper length
+// Shortened is a wire of two parts with a coil between them, over a good ground: lower and upper length
 // and radius in metres. The upper part may be bare wire or whip.
-type shortened struct {
-	lower, upper   float64
-	radius, uppers float64 // radius of the lower and of the upper part
-	factor         float64 // velocity along both
+type Shortened struct {
+	Lower, Upper   float64
+	Radius, Uppers float64 // radius of the lower and of the upper part
+	Factor         float64 // velocity along both
 }
 
-func (s shortened) angles(f float64) (lower, upper, z1, z2 float64) {
-	k := 2 * math.Pi * f / Light / s.factor
-	end := s.upper + 0.3*s.uppers*math.Log(math.Max(2, s.upper/s.uppers)) // the end's stray capacitance
-	z2 = Average(math.Max(s.upper, 4*s.uppers), s.uppers)
+func (s Shortened) Angles(f float64) (lower, upper, z1, z2 float64) {
+	k := 2 * math.Pi * f / numeric.Light / s.Factor
+	end := s.Upper + 0.3*s.Uppers*math.Log(math.Max(2, s.Upper/s.Uppers)) // the end's stray capacitance
+	z2 = Average(math.Max(s.Upper, 4*s.Uppers), s.Uppers)
 	z1 = z2
-	if s.lower > 0 {
-		z1 = Average(math.Max(s.lower, 4*s.radius), s.radius)
+	if s.Lower > 0 {
+		z1 = Average(math.Max(s.Lower, 4*s.Radius), s.Radius)
 	}
-	return k * s.lower, k * end, z1, z2
+	return k * s.Lower, k * end, z1, z2
 }
 
-// reactance is what the coil must have in ohms for resonance at f: the upper part's capacitive reactance
+// Reactance is what the coil must have in ohms for resonance at f: the upper part's capacitive reactance
 // less what the lower part turns it by (line theory; Z2 cot b2 - Z1 tan b1). Negative means too long.
-func (s shortened) reactance(f float64) float64 {
-	b1, b2, z1, z2 := s.angles(f)
+func (s Shortened) Reactance(f float64) float64 {
+	b1, b2, z1, z2 := s.Angles(f)
 	return z2/math.Tan(b2) - z1*math.Tan(b1)
 }
 
-// radiation is the radiation resistance in ohms at the base, from the area under the current (effective
+// Radiation is the radiation resistance in ohms at the base, from the area under the current (effective
 // height he over a perfect ground: 160 pi^2 (he/lambda)^2), and the current at the coil over that at the base.
-func (s shortened) radiation(f float64) (r, atCoil float64) {
-	b1, b2, _, _ := s.angles(f)
-	k := 2 * math.Pi * f / Light / s.factor
+func (s Shortened) Radiation(f float64) (r, atCoil float64) {
+	b1, b2, _, _ := s.Angles(f)
+	k := 2 * math.Pi * f / numeric.Light / s.Factor
 	atCoil = 1.0
 	area := 0.0
-	if s.lower > 0 {
+	if s.Lower > 0 {
 		// I(z) = cos kz - tan(phi) sin kz with zero slope at a resonant base.
 		atCoil = math.Cos(b1)
 		area = math.Sin(b1) / k
 	}
 	// Above: sinusoid to zero at the end.
 	area += atCoil * (1 - math.Cos(b2)) / (k * math.Sin(b2))
-	he := area / (Light / f)
+	he := area / (numeric.Light / f)
 	return 160 * math.Pi * math.Pi * he * he, atCoil
 }
 
-// degrees reads a list of directions as people type them.
-func degrees(text string) ([]float64, bool) {
+// Degrees reads a list of directions as people type them.
+func Degrees(text string) ([]float64, bool) {
 	var out []float64
 	for _, t := range strings.FieldsFunc(text, func(r rune) bool { return r == ' ' || r == ',' || r == ';' || r == '/' }) {
 		v, err := strconv.ParseFloat(t, 64)

@@ -9,15 +9,11 @@ import (
 
 // Onsite is what to measure on the spot, so that the record is that of what stands there: the feed point, and how far
 // from under it and how high wires, strings and poles end. Ends that are alike are counted.
-func (d Drawing) Onsite(imperial bool) []string {
-	say := func(m float64) string {
-		if imperial {
-			return quantity.Imperial(m, 4)
-		}
-		return quantity.Metric(m, 10)
-	}
+func (d Drawing) Onsite(units quantity.System) []string {
+	say := units.Long
 	out := []string{"feed point " + say(d.Feed[2]) + " up"}
-	names := map[string]string{"radiator": "wire's end", "counterpoise": "counterpoise's end", "radial": "radial's end", "string": "string tied"}
+	names := map[string]string{"radiator": "wire's end", "counterpoise": "counterpoise's end", "radial": "radial's end",
+		"string": "string tied"}
 	count := map[string]int{}
 	var order []string
 	add := func(text string) {

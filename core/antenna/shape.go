@@ -1,9 +1,11 @@
+// Package antenna holds what an antenna is made of, whatever its kind: its shape as data, wires and their slowing, the
+// layout in space, the open line as a picture of a wire, pieces to cut and figures to show. Lengths in metres,
+// frequencies in hertz, unless said otherwise.
 package antenna
 
 import (
 	"fmt"
 	"math"
-	"slices"
 	"sort"
 	"strings"
 
@@ -14,8 +16,48 @@ import (
 // Fault is something to be said about one field.
 type Fault = entry.Fault
 
-func fault(path, severity, text string) Fault {
+// Say is a fault in a sentence; see entry.Say.
+func Say(path, severity, format string, args ...any) Fault {
+	return entry.Say(path, severity, format, args...)
+}
+
+// FaultAt is a fault in a text.
+func FaultAt(path, severity, text string) Fault {
 	return Fault{Path: path, Severity: severity, Text: text}
+}
+
+// IDs of the fields that more than one family has. What a shape measures stands among its Values by the ID of its
+// field, and nowhere else.
+const (
+	Radiator           = "radiator" // a dipole's first leg, otherwise the whole radiator
+	LegB               = "leg_b"    // a dipole's second leg
+	FeedHeight         = "feed_height"
+	FarHeight          = "far_height" // of the low or far end
+	PoleHeight         = "pole_height"
+	ApexAngle          = "apex_angle" // degrees between the legs
+	Bearing            = "bearing"    // degrees from north
+	CounterpoiseCount  = "counterpoise_count"
+	CounterpoiseLength = "counterpoise_length"
+	CounterpoiseHeight = "counterpoise_height"
+	RadialsCount       = "radials_count"
+	RadialsLength      = "radials_length"
+	RadialsHeight      = "radials_height"
+	PrimaryTurns       = "primary_turns"
+	SecondaryTurns     = "secondary_turns"
+)
+
+// Shape is what the antenna is and how it hangs: frequencies in hertz, and among the Values lengths, angles in
+// degrees, counts and words by the IDs of the family's fields. Parts says by role which things of the bag it is made
+// of. A copy of a shape may be changed: Values are never shared. It is written as its Record.
+type Shape struct {
+	Family       string            `json:"-"`
+	Variant      string            `json:"-"`
+	FrequencyHz  float64           `json:"-"`
+	More         []float64         `json:"-"` // further frequencies that it is for
+	Wire         string            `json:"-"`
+	WireData     *Wire             `json:"-"` // of a wire from the bag, as it was then
+	Parts        map[string]string `json:"-"`
+	entry.Values `json:"-"`
 }
 
 // WireSet is a set of equal wires: radials or counterpoise. Height is that of their far ends.
@@ -25,47 +67,72 @@ type WireSet struct {
 	Height quantity.Length `json:"height,omitzero"`
 }
 
-// Shape is what the antenna is and how it hangs. Angles in degrees, frequency in hertz. What only some
-// families have is among the Values, named as in the family's fields. Parts says by role which things of
-// the bag it is made of.
-type Shape struct {
-	Family       string            `json:"family"`
-	Variant      string            `json:"variant"`
-	FrequencyHz  float64           `json:"frequency_hz"`
-	More         []float64         `json:"more_hz,omitempty"` // further frequencies that it is for
-	Wire         string            `json:"wire,omitempty"`
-	WireData     *Wire             `json:"wire_data,omitempty"` // of a wire from the bag, as it was then
-	Parts        map[string]string `json:"parts,omitempty"`
-	Radiator     quantity.Length   `json:"radiator,omitzero"` // a dipole's first leg, otherwise the whole radiator
-	LegB         quantity.Length   `json:"leg_b,omitzero"`    // a dipole's second leg
-	FeedHeight   quantity.Length   `json:"feed_height,omitzero"`
-	FarHeight    quantity.Length   `json:"far_height,omitzero"` // of the low or far end
-	PoleHeight   quantity.Length   `json:"pole_height,omitzero"`
-	ApexAngle    float64           `json:"apex_angle,omitempty"`
-	Bearing      float64           `json:"bearing,omitempty"`
-	Counterpoise WireSet           `json:"counterpoise,omitzero"`
-	Radials      WireSet           `json:"radials,omitzero"`
-	Primary      int               `json:"primary_turns,omitempty"`
-	Secondary    int               `json:"secondary_turns,omitempty"`
-	entry.Values
+func (s Shape) Radiator() quantity.Length   { return s.Sizes[Radiator] }
+func (s Shape) LegB() quantity.Length       { return s.Sizes[LegB] }
+func (s Shape) FeedHeight() quantity.Length { return s.Sizes[FeedHeight] }
+func (s Shape) FarHeight() quantity.Length  { return s.Sizes[FarHeight] }
+func (s Shape) PoleHeight() quantity.Length { return s.Sizes[PoleHeight] }
+func (s Shape) ApexAngle() float64          { return s.N(ApexAngle, 0) }
+func (s Shape) Bearing() float64            { return s.N(Bearing, 0) }
+func (s Shape) Primary() int                { return int(s.N(PrimaryTurns, 0)) }
+func (s Shape) Secondary() int              { return int(s.N(SecondaryTurns, 0)) }
+
+// Counterpoise is the counterpoise's wires, as they stand among the Values.
+func (s Shape) Counterpoise() WireSet {
+	return WireSet{int(s.N(CounterpoiseCount, 0)), s.Sizes[CounterpoiseLength], s.Sizes[CounterpoiseHeight]}
 }
 
+// Radials are the radials, as they stand among the Values.
+func (s Shape) Radials() WireSet {
+	return WireSet{int(s.N(RadialsCount, 0)), s.Sizes[RadialsLength], s.Sizes[RadialsHeight]}
+}
+
+// PutCounterpoise sets all of the counterpoise.
+func (s *Shape) PutCounterpoise(w WireSet) {
+	s.putSet(w, CounterpoiseCount, CounterpoiseLength, CounterpoiseHeight)
+}
+
+// PutRadials sets all of the radials.
+func (s *Shape) PutRadials(w WireSet) { s.putSet(w, RadialsCount, RadialsLength, RadialsHeight) }
+
+func (s *Shape) putSet(w WireSet, count, length, height string) {
+	s.PutNumber(count, float64(w.Count))
+	s.Put(length, w.Length)
+	s.Put(height, w.Height)
+}
+
+// Earthed reports whether it stands on radials that lie on the ground, Raised whether on some in the air.
+func (s Shape) Earthed() bool { return s.Variant == "ground-radials" }
+func (s Shape) Raised() bool  { return s.Variant == "raised-radials" }
+
+// With is the shape with one of its lengths set.
+func (s Shape) With(id string, l quantity.Length) Shape { s.Put(id, l); return s }
+
+// WithNumber is the shape with one of its numbers set.
+func (s Shape) WithNumber(id string, n float64) Shape { s.PutNumber(id, n); return s }
+
+// WithCounterpoise is the shape with another counterpoise.
+func (s Shape) WithCounterpoise(w WireSet) Shape { s.PutCounterpoise(w); return s }
+
+// WithRadials is the shape with other radials.
+func (s Shape) WithRadials(w WireSet) Shape { s.PutRadials(w); return s }
+
 // Total is the length in metres of the whole radiator.
-func (s Shape) Total() float64 { return s.Radiator.M + s.LegB.M }
+func (s Shape) Total() float64 { return s.M(Radiator) + s.M(LegB) }
 
 // Ratio is the transformer's impedance ratio as people write it, "1:49", or empty without one.
 func (s Shape) Ratio() string {
-	if s.Primary <= 0 || s.Secondary <= 0 {
+	if s.Primary() <= 0 || s.Secondary() <= 0 {
 		return ""
 	}
-	return fmt.Sprintf("1:%.3g", s.ratio())
+	return fmt.Sprintf("1:%.3g", s.Transforms())
 }
 
-func (s Shape) ratio() float64 {
-	if s.Primary <= 0 || s.Secondary <= 0 {
+func (s Shape) Transforms() float64 {
+	if s.Primary() <= 0 || s.Secondary() <= 0 {
 		return 1
 	}
-	return math.Pow(float64(s.Secondary)/float64(s.Primary), 2)
+	return math.Pow(float64(s.Secondary())/float64(s.Primary()), 2)
 }
 
 // All lists every frequency in hertz that it is for, the highest first.
@@ -86,98 +153,27 @@ func (s Shape) Wanted(hz float64) float64 {
 	return out
 }
 
-func (s Shape) lowest() float64 { all := s.All(); return all[len(all)-1] }
+func (s Shape) Lowest() float64 { all := s.All(); return all[len(all)-1] }
 
-// kind is the wire that it is made of.
-func (s Shape) kind() (Wire, bool) {
+// WireKind is the wire that it is made of.
+func (s Shape) WireKind() (Wire, bool) {
 	if s.WireData != nil {
 		return *s.WireData, true
 	}
 	return WireNamed(s.Wire)
 }
 
-// length is the place of a length by its field, nil when it is among the Values.
-func (s *Shape) length(id string) *quantity.Length {
-	switch id {
-	case "radiator":
-		return &s.Radiator
-	case "leg_b":
-		return &s.LegB
-	case "feed_height":
-		return &s.FeedHeight
-	case "far_height":
-		return &s.FarHeight
-	case "pole_height":
-		return &s.PoleHeight
-	case "counterpoise_length":
-		return &s.Counterpoise.Length
-	case "counterpoise_height":
-		return &s.Counterpoise.Height
-	case "radials_length":
-		return &s.Radials.Length
-	case "radials_height":
-		return &s.Radials.Height
-	}
-	return nil
-}
-
-// count is the place of a whole number by its field, nil when it is among the Values.
-func (s *Shape) count(id string) *int {
-	switch id {
-	case "counterpoise_count":
-		return &s.Counterpoise.Count
-	case "radials_count":
-		return &s.Radials.Count
-	case "primary_turns":
-		return &s.Primary
-	case "secondary_turns":
-		return &s.Secondary
-	}
-	return nil
-}
-
-func (s *Shape) angle(id string) *float64 {
-	switch id {
-	case "apex_angle":
-		return &s.ApexAngle
-	case "bearing":
-		return &s.Bearing
-	}
-	return nil
-}
-
-// clear takes a value away: its field was emptied.
-func (s *Shape) clear(id string) {
-	if p := s.length(id); p != nil {
-		*p = quantity.Length{}
-	} else if p := s.count(id); p != nil {
-		*p = 0
-	} else if p := s.angle(id); p != nil {
-		*p = 0
-	}
-	delete(s.Sizes, id)
-	delete(s.Numbers, id)
-	delete(s.Words, id)
-}
-
-// put stores values at their places.
-func (s *Shape) put(v entry.Values) {
+// Take stores what was read of a form. None of something that is counted, or an angle of zero, is as good as nothing.
+func (s *Shape) Take(v entry.Values) {
 	for id, l := range v.Sizes {
-		if p := s.length(id); p != nil {
-			*p = l
-		} else {
-			s.Put(id, l)
-		}
+		s.Put(id, l)
 	}
 	for id, n := range v.Numbers {
-		if strings.HasPrefix(id, "for") {
-			continue
-		}
-		if p := s.count(id); p != nil {
-			*p = int(n)
-		} else if p := s.angle(id); p != nil {
-			*p = n
-		} else {
+		switch {
+		case strings.HasPrefix(id, "for"):
+		case n == 0 && recorded(id):
+			s.Drop(id)
+		default:
 			s.PutNumber(id, n)
 		}
 	}
@@ -196,17 +192,13 @@ func (s *Shape) put(v entry.Values) {
 	}
 }
 
-// values reads the values of fields back.
-func (s Shape) values(fields []entry.Field) entry.Values {
+// ValuesOf are those of some fields, its frequencies among them.
+func (s Shape) ValuesOf(fields []entry.Field) entry.Values {
 	var v entry.Values
 	for _, f := range fields {
 		switch f.Kind {
 		case entry.Length, entry.Size:
-			l := s.Sizes[f.ID]
-			if p := s.length(f.ID); p != nil {
-				l = *p
-			}
-			if !l.IsZero() {
+			if l := s.Sizes[f.ID]; !l.IsZero() {
 				v.Put(f.ID, l)
 			}
 		case entry.Frequencies:
@@ -216,13 +208,7 @@ func (s Shape) values(fields []entry.Field) entry.Values {
 				}
 			}
 		case entry.Count, entry.Amount:
-			n, ok := s.Numbers[f.ID]
-			if p := s.count(f.ID); p != nil {
-				n, ok = float64(*p), *p != 0
-			} else if p := s.angle(f.ID); p != nil {
-				n, ok = *p, *p != 0
-			}
-			if ok {
+			if n, ok := s.Numbers[f.ID]; ok && !(n == 0 && recorded(f.ID)) {
 				v.PutNumber(f.ID, n)
 			}
 		default:
@@ -234,47 +220,6 @@ func (s Shape) values(fields []entry.Field) entry.Values {
 	return v
 }
 
-// Filled is a shape with the typed texts of its family's fields read into it, and what was not
-// understood. stage is "plan" or "built"; unit is what a bare length takes.
-func (s Shape) Filled(stage string, texts map[string]string, unit string) (Shape, []Fault) {
-	if _, ok := Named(s.Family); !ok {
-		return s, nil
-	}
-	s = s.copied()
-	// The frequencies and choices say which further fields there are.
-	first, _ := entry.Read(s.Fields(stage), texts, unit)
-	s.put(first)
-	for _, f := range s.Fields(stage) {
-		if text, given := texts[f.ID]; given && strings.TrimSpace(text) == "" {
-			s.clear(f.ID)
-		}
-	}
-	v, faults := entry.Read(s.Fields(stage), texts, unit)
-	s.put(v)
-	return s, faults
-}
-
-// Fields lists what is asked of this shape when it is planned or recorded as built.
-func (s Shape) Fields(stage string) []entry.Field {
-	fam, ok := Named(s.Family)
-	if !ok {
-		return nil
-	}
-	var out []entry.Field
-	for _, f := range fam.fields(s) {
-		if f.Only == "" || f.Only == stage {
-			out = append(out, f)
-		}
-	}
-	return out
-}
-
-// Texts writes a shape as the texts of its fields.
-func (s Shape) Texts(stage string, imperial bool) map[string]string {
-	fields := s.Fields(stage)
-	return entry.Texts(fields, s.values(fields), imperial)
-}
-
 // Bounds of a shape beyond which nothing is laid out or computed: what nobody carries, and what would make a
 // computation without end. The contract states them too.
 const (
@@ -284,157 +229,10 @@ const (
 	LeastHz, MostHz = 1.8e6, 54e6
 )
 
-// Check says what in a shape cannot be or is unlikely, by field. Limits of "unlikely" are a few times
-// what portable people carry; they ask, they do not refuse.
-func (s Shape) Check() []Fault {
-	var out []Fault
-	fam, ok := Named(s.Family)
-	switch {
-	case !ok:
-		out = append(out, fault("family", "error", fmt.Sprintf("%q is not a family of antenna known here; choose one of %s", s.Family, familyIDs())))
-	case !fam.variant(s.Variant):
-		out = append(out, fault("variant", "error", fmt.Sprintf("%q is not a way to hang a %s", s.Variant, strings.ToLower(fam.Name))))
-	}
-	if n := len(s.More) + 1; n > MostFrequencies {
-		out = append(out, fault("frequency_hz", "error", fmt.Sprintf("%d frequencies found; at most %d are taken", n, MostFrequencies)))
-	}
-	for _, f := range append([]float64{s.FrequencyHz}, s.More...) {
-		if !(f >= LeastHz && f <= MostHz) {
-			out = append(out, fault("frequency_hz", "error", fmt.Sprintf("%s MHz found; expected a frequency from 1.8 to 54 MHz", quantity.MHz(f))))
-			break
-		}
-	}
-	if ok && !fam.Multi && len(s.More) > 0 {
-		out = append(out, fault("frequency_hz", "ask", fmt.Sprintf("this antenna works on one frequency: %s MHz is taken", quantity.MHz(s.FrequencyHz))))
-	}
-	if _, ok := s.kind(); !ok {
-		out = append(out, fault("wire", "error", fmt.Sprintf("%q is not a known kind of wire", s.Wire)))
-	}
-	type limited struct {
-		path string
-		l    quantity.Length
-		max  float64
-	}
-	lengths := []limited{
-		{"radiator", s.Radiator, 100}, {"leg_b", s.LegB, 100}, {"feed_height", s.FeedHeight, 20}, {"far_height", s.FarHeight, 20},
-		{"pole_height", s.PoleHeight, 20}, {"counterpoise.length", s.Counterpoise.Length, 50}, {"counterpoise.height", s.Counterpoise.Height, 20},
-		{"radials.length", s.Radials.Length, 50}, {"radials.height", s.Radials.Height, 20},
-	}
-	for _, id := range sortedKeys(s.Sizes) {
-		lengths = append(lengths, limited{id, s.Sizes[id], 100})
-	}
-	for _, l := range lengths {
-		switch {
-		case l.l.Problem() != nil:
-			out = append(out, fault(l.path, "error", l.l.Problem().Error()))
-		case !(l.l.M >= 0 && l.l.M <= LongestWire):
-			out = append(out, fault(l.path, "error", fmt.Sprintf("%s found; expected at most %.0f m", quantity.Metric(l.l.M, 10), LongestWire)))
-		case l.l.M > l.max:
-			out = append(out, fault(l.path, "ask", fmt.Sprintf("%s found; more than %.0f m is rare in the field. Is the unit right?", quantity.Metric(l.l.M, 10), l.max)))
-		}
-	}
-	for _, c := range []struct {
-		path string
-		n    int
-	}{{"counterpoise.count", s.Counterpoise.Count}, {"radials.count", s.Radials.Count}, {"primary_turns", s.Primary}, {"secondary_turns", s.Secondary}} {
-		if c.n < 0 || c.n > MostWires {
-			out = append(out, fault(c.path, "error", fmt.Sprintf("%d found; expected 0 to %d", c.n, MostWires)))
-		}
-	}
-	for _, id := range sortedKeys(s.Numbers) {
-		if n := s.Numbers[id]; math.IsNaN(n) || math.Abs(n) > 1e9 {
-			out = append(out, fault(id, "error", fmt.Sprintf("%g found; that is no number for this", n)))
-		}
-	}
-	if s.ApexAngle != 0 && (s.ApexAngle < 30 || s.ApexAngle > 180) {
-		out = append(out, fault("apex_angle", "error", fmt.Sprintf("%.0f degrees found; expected 30 to 180 between the legs", s.ApexAngle)))
-	}
-	if s.Bearing < 0 || s.Bearing > 360 {
-		out = append(out, fault("bearing", "error", fmt.Sprintf("%.0f degrees found; expected 0 to 360", s.Bearing)))
-	}
-	return append(out, s.outside(out)...)
-}
-
-// outside says which values lie outside what their fields take, where that was not said already: they may come
-// from elsewhere than from a form.
-func (s Shape) outside(said []Fault) (out []Fault) {
-	seen := map[string]bool{}
-	for _, f := range said {
-		seen[strings.ReplaceAll(f.Path, ".", "_")] = true
-	}
-	for _, stage := range []string{"plan", "built"} {
-		fields := s.Fields(stage)
-		v := s.values(fields)
-		for _, f := range fields {
-			if err := f.Outside(v); err != nil && !seen[f.ID] {
-				seen[f.ID] = true
-				out = append(out, fault(f.ID, "error", err.Error()))
-			}
-		}
-	}
-	return out
-}
-
-func errorsOf(all []Fault) []Fault {
-	return slices.DeleteFunc(all, func(f Fault) bool { return f.Severity != "error" })
-}
-
-func sortedKeys[T any](m map[string]T) []string {
-	out := make([]string, 0, len(m))
-	for k := range m {
-		out = append(out, k)
-	}
-	sort.Strings(out)
-	return out
-}
-
-// Layout places a shape in space, and says where its lengths and heights do not close. What cannot be at all
-// (Check) is not laid out.
-func (s Shape) Layout() (Drawing, []Fault) {
-	f, ok := Named(s.Family)
-	if faults := s.Check(); !ok || HasError(faults) {
-		return Drawing{}, errorsOf(faults)
-	}
-	d, faults := f.layout(s)
-	if d.View == "" {
-		d.View = "side"
-	}
-	return d, faults
-}
-
-// Hot is where the voltage is highest at a power in watts, and its peak in volts; none is zero.
-func (s Shape) Hot(powerW float64) (where string, volts float64) {
-	f, ok := Named(s.Family)
-	if !ok || f.hot == nil || powerW <= 0 {
-		return "", 0
-	}
-	return f.hot(s, powerW)
-}
-
-// Dangers lists what this family has to be careful of while sending.
-func (s Shape) Dangers() []Danger {
-	f, ok := Named(s.Family)
-	if !ok || f.dangers == nil {
-		return nil
-	}
-	return f.dangers(s)
-}
-
-// Trims is how the family answers to a change of its radiator: "wire" keeps frequency times length
-// nearly constant, "loaded" moves further than that for the same cut, "settings" is adjusted and not
-// cut, and "none" has no length that makes it resonant.
-func (s Shape) Trims() string {
-	f, _ := Named(s.Family)
-	return f.Trims
-}
-
 // Legs is how many wires are changed together when the radiator is.
 func (s Shape) Legs() int {
-	if s.LegB.M > 0 {
+	if s.M(LegB) > 0 {
 		return 2
 	}
 	return 1
 }
-
-// Slides reports whether its length is slid in and out, so that a change costs nothing and is taken back at once.
-func (s Shape) Slides() bool { return s.Family == "whip" }

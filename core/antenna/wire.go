@@ -7,9 +7,6 @@ import (
 	"reed/core/moment/earth"
 )
 
-// Light is the speed of light in m/s (definition, SI 1983).
-const Light = 299792458.0
-
 // Wire is a kind of wire as data: radii in metres, relative permittivity of the jacket.
 type Wire struct {
 	ID           string  `json:"id"`
@@ -62,10 +59,10 @@ func (w Wire) JacketFactor(half float64) float64 {
 	return math.Sqrt(omega / (omega + math.Log(a/w.Radius)))
 }
 
-// endFactor is the ratio by which a centre-fed bare half-wave has to be shorter than half a wave to be
+// EndFactor is the ratio by which a centre-fed bare half-wave has to be shorter than half a wave to be
 // resonant: its reactance at exactly half a wave, 42.5 ohm (induced EMF, Carter 1932), is cancelled on a
 // line of average characteristic impedance 120 (ln(2h/a)-1) (Schelkunoff 1941).
-func endFactor(half, radius float64) float64 {
+func EndFactor(half, radius float64) float64 {
 	za := 120 * (math.Log(2*half/radius) - 1)
 	return 1 - 2/math.Pi*math.Atan(42.5/za)
 }
@@ -94,14 +91,14 @@ func MutualHalfWaves(d float64) complex128 {
 	return complex(0, 30) * sum * complex(2*h/n/3, 0)
 }
 
-// lowest is the least height in wavelengths for which the plane-wave picture of the ground is used; what
+// LeastHeight is the least height in wavelengths for which the plane-wave picture of the ground is used; what
 // lies lower is computed as if it were there, and said to be less sure.
-const lowest = 0.08
+const LeastHeight = 0.08
 
-// overGround is the feed impedance of a level half-wave dipole at height (wavelengths) over ground: its
+// OverGround is the feed impedance of a level half-wave dipole at height (wavelengths) over ground: its
 // own 73.1 ohm and the mutual impedance to an image weighted with the reflection at normal incidence.
-func overGround(height float64, g earth.Ground, f float64) complex128 {
-	return complex(73.1, 0) + g.Normal(f)*MutualHalfWaves(2*math.Max(height, lowest))
+func OverGround(height float64, g earth.Ground, f float64) complex128 {
+	return complex(73.1, 0) + g.Normal(f)*MutualHalfWaves(2*math.Max(height, LeastHeight))
 }
 
 // Factor is a shortening ratio with its range and the numbers it came from.

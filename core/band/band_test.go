@@ -45,7 +45,8 @@ func TestOwnSegmentsKeepGaps(t *testing.T) {
 }
 
 func TestCheckSegmentsNamesEachFault(t *testing.T) {
-	bad := CheckSegments(1, []Segment{{Band: "41m", Lo: 1, Hi: 2}, {Band: "40m", Lo: 7.1e6, Hi: 7e6}, {Band: "40m", Lo: 7e6, Hi: 7.3e6}, {Band: "40m", Lo: 7e6, Hi: 7.2e6}})
+	bad := CheckSegments(1, []Segment{{Band: "41m", Lo: 1, Hi: 2}, {Band: "40m", Lo: 7.1e6, Hi: 7e6}, {Band: "40m", Lo: 7e6, Hi: 7.3e6},
+		{Band: "40m", Lo: 7e6, Hi: 7.2e6}})
 	if len(bad) != 3 || bad[3] != "" {
 		t.Errorf("faults: %v", bad)
 	}

@@ -6,8 +6,8 @@ import (
 	"strings"
 	"testing"
 
-	"reed/core/antenna"
 	"reed/core/moment/earth"
+	"reed/core/numeric"
 )
 
 func ask1(t *testing.T, tool string, texts map[string]string) Answer {
@@ -64,7 +64,8 @@ func TestCoilBenchKnownAnswer(t *testing.T) {
 	if !strings.Contains(a.Sentence, "72.7 uH") {
 		t.Errorf("%q", a.Sentence)
 	}
-	back := ask1(t, "coil", map[string]string{"coil_former": "49", "coil_wire": "1", "coil_pitch": "1", "coil_length": "100", "want_uh": "72.67"})
+	back := ask1(t, "coil", map[string]string{"coil_former": "49", "coil_wire": "1", "coil_pitch": "1", "coil_length": "100",
+		"want_uh": "72.67"})
 	if !strings.HasPrefix(back.Sentence, "60.0 turns") {
 		t.Errorf("%q", back.Sentence)
 	}
@@ -124,11 +125,11 @@ func TestTunerBench(t *testing.T) {
 
 func TestRadialWireIsCutByTheGroundItLiesOn(t *testing.T) {
 	average, _ := earth.Kind("average")
-	quarter := antenna.Light / 7.1e6 / 4
+	quarter := numeric.Light / 7.1e6 / 4
 	for _, wire := range []float64{20, 40, 100, 300} {
 		all, best := CutRadials(average, 7.1e6, quarter, wire)
 		b := all[best]
-		if math.Abs(b.Length*float64(b.Count)-wire) > 1e-6 && b.Length < 0.3*antenna.Light/7.1e6-1e-6 {
+		if math.Abs(b.Length*float64(b.Count)-wire) > 1e-6 && b.Length < 0.3*numeric.Light/7.1e6-1e-6 {
 			t.Errorf("%v m of wire become %d of %v", wire, b.Count, b.Length)
 		}
 		for _, c := range all {
@@ -155,7 +156,8 @@ func BenchmarkRadials(b *testing.B) {
 }
 
 func TestBudgetSplitsThePowerByResistances(t *testing.T) {
-	a := ask1(t, "budget", map[string]string{"for": "10", "power_w": "100", "length": "21.739 m", "swr": "3", "radiation": "36", "wire_ohm": "0", "ground_ohm": "36", "tuner_db": "0"})
+	a := ask1(t, "budget", map[string]string{"for": "10", "power_w": "100", "length": "21.739 m", "swr": "3", "radiation": "36",
+		"wire_ohm": "0", "ground_ohm": "36", "tuner_db": "0"})
 	// 1 dB of cable with SWR 3 is 1.50 dB; of what is left, half goes into the ground.
 	want := 100 * math.Pow(10, -0.150) / 2
 	if !strings.HasPrefix(a.Sentence, fmt.Sprintf("%.1f", want)) && !strings.HasPrefix(a.Sentence, fmt.Sprintf("%.0f", want)) {

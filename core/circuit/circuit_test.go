@@ -141,3 +141,11 @@ func TestTheTunerTakesTheSettingThatLosesLeast(t *testing.T) {
 		}
 	}
 }
+
+func TestNoWindingHasNoInductance(t *testing.T) {
+	for _, c := range [][3]float64{{-3, 0.02, 0.02}, {3, -0.02, 0.02}, {3, 0.02, -0.02}, {0, 1, 1}, {1, 0, 1}, {1, 1, 0}} {
+		if l := Solenoid(c[0], c[1], c[2]); l != 0 {
+			t.Errorf("%v: %v H", c, l)
+		}
+	}
+}

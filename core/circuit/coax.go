@@ -5,6 +5,8 @@ import (
 	"math"
 	"math/cmplx"
 	"sort"
+
+	"reed/core/numeric"
 )
 
 // Coax is a cable type as data: matched loss K1*sqrt(f)+K2*f in dB per 100 m with f in MHz.
@@ -115,9 +117,8 @@ func (c Coax) InputZ(load complex128, f, length float64) (z complex128, through 
 
 // turn is the round-trip factor of the reflection coefficient along length metres at f.
 func (c Coax) turn(f, length float64) complex128 {
-	const light = 299792458.0
 	mag := math.Pow(10, -c.MatchedLoss(f, length)/10)
-	return cmplx.Rect(mag, -4*math.Pi*f*length/(c.VF*light))
+	return cmplx.Rect(mag, -4*math.Pi*f*length/(c.VF*numeric.Light))
 }
 
 // AtInput carries a reflection coefficient (against the cable's Z0) from the load to the input.

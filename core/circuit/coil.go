@@ -1,9 +1,10 @@
 package circuit
 
-import "math"
+import (
+	"math"
 
-// Mu0 is the permeability of free space in H/m (CODATA 2018, to eight digits).
-const Mu0 = 1.25663706e-6
+	"reed/core/numeric"
+)
 
 // CopperResistivity is that of annealed copper at 20 degrees Celsius in ohm metres (IEC 60028).
 const CopperResistivity = 1.724e-8
@@ -18,17 +19,17 @@ func Solenoid(n, d, l float64) float64 {
 	f1 := func(x float64) float64 { return (1 + x*(0.383901+0.017108*x)) / (1 + 0.258952*x) }
 	if d <= l {
 		x := d * d / (l * l)
-		return Mu0 * n * n * math.Pi * d * d / 4 * (f1(x) - 4/(3*math.Pi)*d/l) / l
+		return numeric.Mu0 * n * n * math.Pi * d * d / 4 * (f1(x) - 4/(3*math.Pi)*d/l) / l
 	}
 	x := l * l / (d * d)
 	f2 := x * (0.093842 + x*(0.002029-0.000801*x))
-	return Mu0 * n * n * d / 2 * ((math.Log(4*d/l)-0.5)*f1(x) + f2)
+	return numeric.Mu0 * n * n * d / 2 * ((math.Log(4*d/l)-0.5)*f1(x) + f2)
 }
 
 // SkinDepth is the depth in metres at which the current has fallen to 1/e in a non-magnetic conductor of
 // the given resistivity (ohm m) at f hertz (definition).
 func SkinDepth(f, resistivity float64) float64 {
-	return math.Sqrt(resistivity / (math.Pi * f * Mu0))
+	return math.Sqrt(resistivity / (math.Pi * f * numeric.Mu0))
 }
 
 // SkinResistance is the resistance in ohms of a straight round wire of the given length and radius in

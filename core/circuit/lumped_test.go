@@ -5,6 +5,8 @@ import (
 	"math/cmplx"
 	"math/rand/v2"
 	"testing"
+
+	"reed/core/numeric"
 )
 
 // nagaoka is the exact shape factor of a current sheet by complete elliptic integrals (Nagaoka 1909), by
@@ -34,10 +36,10 @@ func TestSolenoidKnownAnswer(t *testing.T) {
 func TestSolenoidFollowsTheEllipticIntegrals(t *testing.T) {
 	for _, shape := range []float64{0.02, 0.1, 0.5, 0.99, 1.01, 2, 5, 20, 80} {
 		d, l := 0.05, 0.05/shape
-		exact := Mu0 * 100 * math.Pi * d * d / 4 * nagaoka(d, l) / l
+		exact := numeric.Mu0 * 100 * math.Pi * d * d / 4 * nagaoka(d, l) / l
 		near(t, "ratio to exact", Solenoid(10, d, l)/exact, 1, 2e-5)
 	}
-	long := Solenoid(1000, 0.01, 10) / (Mu0 * 1e6 * math.Pi * 0.01 * 0.01 / 4 / 10)
+	long := Solenoid(1000, 0.01, 10) / (numeric.Mu0 * 1e6 * math.Pi * 0.01 * 0.01 / 4 / 10)
 	near(t, "a long coil is mu0 N2 A/l", long, 1, 0.001)
 	if Solenoid(0, 1, 1) != 0 || Solenoid(3, 0, 1) != 0 {
 		t.Error("nothing wound has an inductance")
@@ -45,7 +47,8 @@ func TestSolenoidFollowsTheEllipticIntegrals(t *testing.T) {
 }
 
 func TestTurnsAndInductanceAreInverse(t *testing.T) {
-	for _, c := range []Coil{{Former: 0.04, Wire: 0.001}, {Former: 0.025, Wire: 0.0006, Length: 0.05}, {Former: 0.11, Wire: 0.0015, Pitch: 0.003}} {
+	for _, c := range []Coil{{Former: 0.04, Wire: 0.001}, {Former: 0.025, Wire: 0.0006, Length: 0.05},
+		{Former: 0.11, Wire: 0.0015, Pitch: 0.003}} {
 		for _, uh := range []float64{1.5, 12, 80} {
 			n, ok := c.TurnsFor(uh * 1e-6)
 			c.Turns = n
@@ -145,7 +148,8 @@ func TestTransformerLimits(t *testing.T) {
 
 func TestMeasuredPermeabilityIsReadBetweenItsPoints(t *testing.T) {
 	c := Core{Points: []MuPoint{{1e6, 800, 20}, {10e6, 400, 300}}}
-	for f, want := range map[float64]complex128{1e5: complex(800, -20), 1e6: complex(800, -20), math.Sqrt(10) * 1e6: complex(600, -160), 10e6: complex(400, -300), 50e6: complex(400, -300)} {
+	for f, want := range map[float64]complex128{1e5: complex(800, -20), 1e6: complex(800, -20), math.Sqrt(10) * 1e6: complex(600, -160),
+		10e6: complex(400, -300), 50e6: complex(400, -300)} {
 		if got := c.MuAt(f); cmplx.Abs(got-want) > 1e-6 {
 			t.Errorf("at %v: %v, want %v", f, got, want)
 		}

@@ -3,6 +3,8 @@ package circuit
 import (
 	"math"
 	"math/cmplx"
+
+	"reed/core/numeric"
 )
 
 // MuPoint is a core material's complex permeability mu' - j mu” at one frequency in hertz.
@@ -89,7 +91,7 @@ func (t Transformer) stack() float64 { return math.Max(1, float64(t.Stack)) }
 // Magnetising is the impedance in ohms of the primary with nothing on the secondary:
 // j omega mu0 mu N^2 A/l, loss included.
 func (t Transformer) Magnetising(f float64) complex128 {
-	return complex(0, 2*math.Pi*f*Mu0*t.Primary*t.Primary*t.Core.Area*t.stack()/t.Core.Path) * t.Core.MuAt(f)
+	return complex(0, 2*math.Pi*f*numeric.Mu0*t.Primary*t.Primary*t.Core.Area*t.stack()/t.Core.Path) * t.Core.MuAt(f)
 }
 
 // Input is the impedance in ohms into the primary with a load on the secondary.

@@ -40,7 +40,8 @@ func (c Clock) Check(now time.Time) (path, text string) {
 		case at.After(now.Add(2 * time.Minute)):
 			return names[i], at.UTC().Format("2006-01-02 15:04") + " lies in the future; times are UTC"
 		case at.Before(last):
-			return names[i], fmt.Sprintf("%s comes before %s; each moment follows the one before", at.UTC().Format("15:04"), last.UTC().Format("15:04"))
+			return names[i], fmt.Sprintf("%s comes before %s; each moment follows the one before", at.UTC().Format("15:04"),
+				last.UTC().Format("15:04"))
 		case at.Sub(last) > 24*time.Hour && !last.IsZero():
 			return names[i], "more than a day after the moment before"
 		}

@@ -35,10 +35,13 @@ func TestTheClockCountsItsParts(t *testing.T) {
 }
 
 func TestARecipeIsLaidOutAsItWas(t *testing.T) {
-	shape := antenna.Shape{Family: "dipole", Variant: "flat", FrequencyHz: 14.06e6, Radiator: quantity.Metres(4.97), LegB: quantity.Metres(4.97), FeedHeight: quantity.Metres(6)}
-	r := Recipe{ID: "r", Name: "beach dipole", Plan: antenna.Request{Shape: shape, Ground: "sea"}, Built: Built{Shape: shape, Confirmed: []string{"power-line"}, Wind: "fresh", Notes: "clip off", SetupMinutes: 12, Metal: []Metal{{What: "fence"}}}}
+	shape := antenna.Shape{Family: "dipole", Variant: "flat", FrequencyHz: 14.06e6}.With(antenna.Radiator,
+		quantity.Metres(4.97)).With(antenna.LegB, quantity.Metres(4.97)).With(antenna.FeedHeight, quantity.Metres(6))
+	r := Recipe{ID: "r", Name: "beach dipole", Plan: antenna.Request{Shape: shape, Ground: "sea"},
+		Built: Built{Shape: shape, Confirmed: []string{"power-line"}, Wind: "fresh", Notes: "clip off", SetupMinutes: 12,
+			Metal: []Metal{{What: "fence"}}}}
 	b := r.Afresh()
-	if b.Radiator.M != 4.97 || len(b.Confirmed) > 0 || b.Wind != "" || b.Notes != "" || b.SetupMinutes != 0 || len(b.Metal) > 0 {
+	if b.Radiator().M != 4.97 || len(b.Confirmed) > 0 || b.Wind != "" || b.Notes != "" || b.SetupMinutes != 0 || len(b.Metal) > 0 {
 		t.Errorf("%+v", b)
 	}
 	if d := r.LaidOut("d", "o", ""); d.Name != "beach dipole" || d.Recipe != "r" || d.Plan.Ground != "" || r.Plan.Ground != "sea" {

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/kit"
 	"reed/core/quantity"
 )
@@ -27,15 +28,16 @@ type CutColumn struct {
 }
 
 // CutLists lays plans side by side, and says which takes the least wire and which the least height.
-func CutLists(list []Deployment, bag map[string]kit.Part, imperial bool) (columns []CutColumn, sentence string) {
+func CutLists(list []Deployment, bag map[string]kit.Part, units quantity.System) (columns []CutColumn, sentence string) {
 	for _, d := range list {
-		d.Plan.Imperial = imperial
-		p := antenna.Design(d.Plan)
+		d.Plan.Units = units
+		p := family.Design(d.Plan)
 		if antenna.HasError(p.Faults) {
 			continue
 		}
-		fam, _ := antenna.Named(p.Shape.Family)
-		c := CutColumn{ID: d.ID, Name: d.Name, Letter: d.Letter, Family: fam.Name, Pieces: p.Pieces, Expect: p.Expect, Wire: quantity.Metres(p.WireUsed), Parts: []string{}}
+		fam, _ := family.Named(p.Shape.Family)
+		c := CutColumn{ID: d.ID, Name: d.Name, Letter: d.Letter, Family: fam.Name, Pieces: p.Pieces, Expect: p.Expect,
+			Wire: quantity.Metres(p.WireUsed), Parts: []string{}}
 		var bands []string
 		for _, f := range p.Shape.All() {
 			bands = append(bands, quantity.MHz(f))
@@ -61,9 +63,9 @@ func CutLists(list []Deployment, bag map[string]kit.Part, imperial bool) (column
 		c.Height = quantity.Metres(top)
 		switch left := p.Wire.Left; {
 		case left > 0 && left < p.WireUsed:
-			c.Reel = fmt.Sprintf("%s short on the reel of %s", Print(p.WireUsed-left, imperial), Print(left, imperial))
+			c.Reel = fmt.Sprintf("%s short on the reel of %s", units.Long(p.WireUsed-left), units.Long(left))
 		case left > 0:
-			c.Reel = fmt.Sprintf("the reel keeps %s", Print(left-p.WireUsed, imperial))
+			c.Reel = fmt.Sprintf("the reel keeps %s", units.Long(left-p.WireUsed))
 		default:
 			c.Reel = "no reel of the bag chosen"
 		}
@@ -81,9 +83,9 @@ func CutLists(list []Deployment, bag map[string]kit.Part, imperial bool) (column
 			lowest = c
 		}
 	}
-	sentence = fmt.Sprintf("%s takes the least wire, %s; ", least.Name, Print(least.Wire.M, imperial))
+	sentence = fmt.Sprintf("%s takes the least wire, %s; ", least.Name, units.Long(least.Wire.M))
 	if least.ID == lowest.ID {
-		return columns, sentence + fmt.Sprintf("and the least height, %s.", Print(lowest.Height.M, imperial))
+		return columns, sentence + fmt.Sprintf("and the least height, %s.", units.Long(lowest.Height.M))
 	}
-	return columns, sentence + fmt.Sprintf("%s the least height, %s.", lowest.Name, Print(lowest.Height.M, imperial))
+	return columns, sentence + fmt.Sprintf("%s the least height, %s.", lowest.Name, units.Long(lowest.Height.M))
 }

@@ -9,8 +9,11 @@ import (
 	"time"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/circuit"
+	"reed/core/entry"
 	"reed/core/kit"
+	"reed/core/phrase"
 	"reed/core/quantity"
 )
 
@@ -43,35 +46,29 @@ type Metal struct {
 
 // Built is one revision's facts.
 type Built struct {
-	antenna.Shape
-	Choke        Choke    `json:"choke,omitzero"`
-	Coax         Coax     `json:"coax,omitzero"`
-	Metal        []Metal  `json:"metal,omitempty"`
-	Wind         string   `json:"wind,omitempty"`
-	PowerW       float64  `json:"power_w,omitempty"`
-	SetupMinutes int      `json:"setup_minutes,omitempty"`
-	Confirmed    []string `json:"confirmed,omitempty"`
-	Notes        string   `json:"notes,omitempty"`
+	antenna.Shape `json:"-"`
+	Choke         Choke    `json:"choke,omitzero"`
+	Coax          Coax     `json:"coax,omitzero"`
+	Metal         []Metal  `json:"metal,omitempty"`
+	Wind          string   `json:"wind,omitempty"`
+	PowerW        float64  `json:"power_w,omitempty"`
+	SetupMinutes  int      `json:"setup_minutes,omitempty"`
+	Confirmed     []string `json:"confirmed,omitempty"`
+	Notes         string   `json:"notes,omitempty"`
 	// Own are the things of the bag that computing with the set-up needs, by role, as they were then: transformer,
 	// choke and tuner.
 	Own map[string]kit.Part `json:"own,omitempty"`
-	// Texts, when given, are the family's fields as people typed them; Unit is what a bare length takes.
-	Texts map[string]string `json:"texts,omitempty"`
-	Unit  string            `json:"unit,omitempty"`
 }
 
-// Read is the set-up with its texts read in, and what of them was not understood.
-func (b Built) Read() (Built, []antenna.Fault) {
-	if b.Texts == nil {
-		return b, nil
+// Form is a set-up as a form sends it.
+type Form = entry.Form[Built]
+
+// Read is the set-up of a form with its texts read in, and what of them was not understood.
+func Read(f Form) (b Built, faults []antenna.Fault) {
+	b = f.Record
+	if f.Texts != nil {
+		b.Shape, faults = family.Of(b.Shape).Filled("built", f.Texts, f.UnitOr())
 	}
-	unit := b.Unit
-	if unit == "" {
-		unit = "m"
-	}
-	var faults []antenna.Fault
-	b.Shape, faults = b.Filled("built", b.Texts, unit)
-	b.Texts, b.Unit = nil, ""
 	return b, faults
 }
 
@@ -119,6 +116,18 @@ type Revision struct {
 	Built        Built     `json:"built"`
 }
 
+// RevisionForm is a revision as its form sends it.
+type RevisionForm struct {
+	Revision
+	Built Form `json:"built"`
+}
+
+// DeploymentForm is a deployment as its form sends it.
+type DeploymentForm struct {
+	Deployment
+	Plan antenna.Form `json:"plan"`
+}
+
 // Deployment is one antenna put up at one outing.
 type Deployment struct {
 	ID        string          `json:"id"`
@@ -145,23 +154,24 @@ func (d Deployment) GroundAt(outing string) string {
 // Check says what in a recorded set-up cannot be, is unlikely, or contradicts the plan. planned may be
 // the zero Shape.
 func Check(b Built, planned antenna.Shape) []antenna.Fault {
-	out := b.Shape.Check()
+	out := family.Of(b.Shape).Check()
 	add := func(path, severity, format string, args ...any) {
-		out = append(out, antenna.Fault{Path: path, Severity: severity, Text: fmt.Sprintf(format, args...)})
+		out = append(out, antenna.Say(path, severity, format, args...))
 	}
-	if b.Radiator.IsZero() {
+	if b.Radiator().IsZero() {
 		add("radiator", "error", "the radiator's length is missing; measure it and type it, like 10.15 m")
-	} else if b.Radiator.Problem() == nil && b.Radiator.M == 0 {
+	} else if b.Radiator().Problem() == nil && b.Radiator().M == 0 {
 		add("radiator", "error", "a radiator of no length cannot be; type it like 10.15 m")
 	}
-	if p := planned.Radiator.M; p > 0 && b.Radiator.M > 0 && planned.Family == b.Family && b.Radiator.M <= 100 {
-		if off := b.Radiator.M/p - 1; math.Abs(off) > 0.15 {
-			add("radiator", "ask", "%s found, the plan says %s: %+.0f %%. Is the unit or a digit wrong?", quantity.Metric(b.Radiator.M, 10), quantity.Metric(p, 10), off*100)
+	if p := planned.Radiator().M; p > 0 && b.Radiator().M > 0 && planned.Family == b.Family && b.Radiator().M <= 100 {
+		if off := b.Radiator().M/p - 1; math.Abs(off) > 0.15 {
+			add("radiator", "ask", "%s found, the plan says %s: %+.0f %%. Is the unit or a digit wrong?", quantity.Long(b.Radiator().M),
+				quantity.Long(p), off*100)
 		}
 	}
-	if b.LegB.M > 0 && b.Radiator.M > 0 {
-		if off := b.LegB.M / b.Radiator.M; off > 1.3 || off < 0.77 {
-			add("leg_b", "ask", "the legs are %s and %s: on purpose?", quantity.Metric(b.Radiator.M, 10), quantity.Metric(b.LegB.M, 10))
+	if b.LegB().M > 0 && b.Radiator().M > 0 {
+		if off := b.LegB().M / b.Radiator().M; off > 1.3 || off < 0.77 {
+			add("leg_b", "ask", "the legs are %s and %s: on purpose?", quantity.Long(b.Radiator().M), quantity.Long(b.LegB().M))
 		}
 	}
 	if b.Coax.Type != "" {
@@ -173,14 +183,14 @@ func Check(b Built, planned antenna.Shape) []antenna.Fault {
 		if l.Problem() != nil {
 			add(path, "error", "%s", l.Problem())
 		} else if l.M > 100 {
-			add(path, "ask", "%s found; more than 100 m is rare in the field. Is the unit right?", quantity.Metric(l.M, 10))
+			add(path, "ask", "%s found; more than %s is rare in the field. Is the unit right?", quantity.Long(l.M), quantity.Whole(100))
 		}
 	}
 	switch b.Choke.Place {
 	case "", "feed", "radio":
 	case "along":
 		if b.Choke.Distance.M > b.Coax.Length.M && b.Coax.Length.M > 0 {
-			add("choke.distance", "error", "the choke is %s along a coax of %s", quantity.Metric(b.Choke.Distance.M, 10), quantity.Metric(b.Coax.Length.M, 10))
+			add("choke.distance", "error", "the choke is %s along a coax of %s", quantity.Long(b.Choke.Distance.M), quantity.Long(b.Coax.Length.M))
 		}
 	default:
 		add("choke.place", "error", "%q found; expected feed, along or radio", b.Choke.Place)
@@ -200,7 +210,7 @@ func Check(b Built, planned antenna.Shape) []antenna.Fault {
 		add("setup_minutes", "error", "%d minutes found; expected 0 to 1440", b.SetupMinutes)
 	}
 	if !antenna.HasError(out) {
-		_, faults := b.Shape.Layout()
+		_, faults := family.Of(b.Shape).Layout()
 		out = append(out, faults...)
 	}
 	return out
@@ -220,15 +230,15 @@ type Tag struct {
 }
 
 // MakeTag describes a deployment by its newest revision, or by its plan without one.
-func MakeTag(d Deployment, revs []Revision, sweeps, contacts int, imperial bool) Tag {
+func MakeTag(d Deployment, revs []Revision, sweeps, contacts int, units quantity.System) Tag {
 	if n := len(revs); n > 0 {
-		return TagOf(d, revs[n-1].Built, true, sweeps, contacts, imperial)
+		return TagOf(d, revs[n-1].Built, true, sweeps, contacts, units)
 	}
-	return TagOf(d, Built{Shape: antenna.Design(d.Plan).Shape}, false, sweeps, contacts, imperial)
+	return TagOf(d, Built{Shape: family.Design(d.Plan).Shape}, false, sweeps, contacts, units)
 }
 
 // TagOf describes a deployment by what it is: as it is up, or as it is planned.
-func TagOf(d Deployment, b Built, up bool, sweeps, contacts int, imperial bool) Tag {
+func TagOf(d Deployment, b Built, up bool, sweeps, contacts int, units quantity.System) Tag {
 	s, state := b.Shape, "planned"
 	if up {
 		state = "up"
@@ -239,7 +249,7 @@ func TagOf(d Deployment, b Built, up bool, sweeps, contacts int, imperial bool) 
 	case sweeps > 0:
 		state = "swept"
 	}
-	t := Tag{ID: d.ID, Name: d.Name, Letter: d.Letter, Family: s.Family, Variant: s.Variant, State: state, Radiator: Print(s.Total(), imperial)}
+	t := Tag{ID: d.ID, Name: d.Name, Letter: d.Letter, Family: s.Family, Variant: s.Variant, State: state, Radiator: units.Long(s.Total())}
 	switch {
 	case s.Ratio() != "":
 		t.Detail = s.Ratio()
@@ -247,43 +257,37 @@ func TagOf(d Deployment, b Built, up bool, sweeps, contacts int, imperial bool) 
 		t.Detail = quantity.MHz(s.FrequencyHz) + " MHz"
 		if n := len(s.More); n > 0 {
 			t.Detail = fmt.Sprintf("%d bands", n+1)
-		} else if s.Radials.Count > 0 {
-			t.Detail = fmt.Sprintf("%d radials", s.Radials.Count)
+		} else if s.Radials().Count > 0 {
+			t.Detail = fmt.Sprintf("%d radials", s.Radials().Count)
 		}
 	}
-	top := math.Max(s.PoleHeight.M, math.Max(s.FeedHeight.M, s.FarHeight.M))
+	top := math.Max(s.PoleHeight().M, math.Max(s.FeedHeight().M, s.FarHeight().M))
 	if top > 0 {
-		t.Height = Print(top, imperial) + " up"
+		t.Height = units.Long(top) + " up"
 	}
 	return t
 }
 
 // Fold is a set-up with a change of its whole radiator, in metres, negative for adding wire; two
-// legs are changed alike. The second answer says what was done, as the reason of a revision.
-func Fold(b Built, change float64, imperial bool) (Built, string) {
-	word, each := "folded back", math.Abs(change)
+// legs are changed alike. The second answer is what was done, as the reason of a revision.
+func Fold(b Built, change float64) (Built, phrase.Action) {
+	legs := float64(b.Legs())
+	did := phrase.Action{Verb: phrase.Fold, Metres: math.Abs(change) / legs, Legs: b.Legs(), StepMM: 10}
 	if change < 0 {
-		word = "added"
+		did.Verb = phrase.Add
 	}
-	switch {
-	case b.Slides() && change < 0:
-		word = "whip pulled out by"
-	case b.Slides():
-		word = "whip slid in by"
+	if k, ok := family.Of(b.Shape).Slider(); ok {
+		did.Piece, did.Verb = k.Label, phrase.SlideIn
+		if change < 0 {
+			did.Verb = phrase.PullOut
+		}
+		b.Shape = k.Set(b.Shape, k.Bound(math.Round((k.Length(b.Shape)-change/legs)*1000)/1000))
+		return b, did
 	}
 	round := func(m float64) quantity.Length { return quantity.Metres(math.Round(m*1000) / 1000) }
+	b.Put(antenna.Radiator, round(b.Radiator().M-change/legs))
 	if b.Legs() == 2 {
-		b.Radiator, b.LegB = round(b.Radiator.M-change/2), round(b.LegB.M-change/2)
-		return b, fmt.Sprintf("%s %s on each leg", word, Print(each/2, imperial))
+		b.Put(antenna.LegB, round(b.LegB().M-change/legs))
 	}
-	b.Radiator = round(b.Radiator.M - change)
-	return b, fmt.Sprintf("%s %s", word, Print(each, imperial))
-}
-
-// Print writes a length in the user's system.
-func Print(m float64, imperial bool) string {
-	if imperial {
-		return quantity.Imperial(m, 16)
-	}
-	return quantity.Metric(m, 10)
+	return b, did
 }

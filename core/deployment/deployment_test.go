@@ -2,16 +2,19 @@ package deployment
 
 import (
 	"encoding/json"
+	"math"
 	"strings"
 	"testing"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
+	"reed/core/entry"
 	"reed/core/kit"
 	"reed/core/quantity"
 )
 
 func sound() Built {
-	p := antenna.Design(antenna.Request{Shape: antenna.Shape{Family: "end-fed", Variant: "sloper", FrequencyHz: 7.1e6}})
+	p := family.Design(antenna.Request{Shape: antenna.Shape{Family: "end-fed", Variant: "sloper", FrequencyHz: 7.1e6}})
 	return Built{Shape: p.Shape, Coax: Coax{Type: "RG-58", Length: quantity.Metres(10)}, Choke: Choke{Place: "radio"}, PowerW: 10}
 }
 
@@ -23,8 +26,8 @@ func TestChecksPointAtTheirField(t *testing.T) {
 		name, path, severity string
 		change               func(*Built)
 	}{
-		{"no radiator", "radiator", "error", func(b *Built) { b.Radiator = quantity.Length{} }},
-		{"three times the plan is asked about", "radiator", "ask", func(b *Built) { b.Radiator = quantity.Metres(60) }},
+		{"no radiator", "radiator", "error", func(b *Built) { b.Put(antenna.Radiator, quantity.Length{}) }},
+		{"three times the plan is asked about", "radiator", "ask", func(b *Built) { b.Put(antenna.Radiator, quantity.Metres(60)) }},
 		{"unknown coax", "coax.type", "error", func(b *Built) { b.Coax.Type = "rope" }},
 		{"two kilometres of coax", "coax.length", "ask", func(b *Built) { b.Coax.Length = quantity.Metres(2000) }},
 		{"choke beyond the coax", "choke.distance", "error", func(b *Built) { b.Choke = Choke{"along", quantity.Metres(12)} }},
@@ -32,7 +35,7 @@ func TestChecksPointAtTheirField(t *testing.T) {
 		{"nameless metal", "metal.0.what", "error", func(b *Built) { b.Metal = []Metal{{}} }},
 		{"negative power", "power_w", "error", func(b *Built) { b.PowerW = -5 }},
 		{"a week of set-up", "setup_minutes", "error", func(b *Built) { b.SetupMinutes = 9000 }},
-		{"far end out of reach", "far_height", "error", func(b *Built) { b.FarHeight = quantity.Metres(35) }},
+		{"far end out of reach", "far_height", "error", func(b *Built) { b.Put(antenna.FarHeight, quantity.Metres(35)) }},
 	} {
 		b := sound()
 		c.change(&b)
@@ -53,7 +56,7 @@ func TestUnreadableTypedLengthIsAFaultAtItsPath(t *testing.T) {
 		t.Fatal(err)
 	}
 	f := Check(b, antenna.Shape{})
-	if len(f) != 1 || f[0].Path != "counterpoise.length" || !strings.Contains(f[0].Text, "negative") {
+	if len(f) != 1 || f[0].Path != "counterpoise_length" || !strings.Contains(f[0].Text, "negative") {
 		t.Errorf("faults: %v", f)
 	}
 }
@@ -63,9 +66,10 @@ func TestDifferencesNameOnlyWhatDiffers(t *testing.T) {
 	if d := Differences(a, b, false); len(d) != 0 {
 		t.Errorf("equal set-ups differ: %v", d)
 	}
-	b.Radiator = quantity.Metres(a.Radiator.M - 0.12)
+	b.Put(antenna.Radiator, quantity.Metres(a.Radiator().M-0.12))
 	b.Choke.Place = "feed"
-	b.Primary, b.Secondary = 3, 24
+	b.PutNumber(antenna.PrimaryTurns, 3)
+	b.PutNumber(antenna.SecondaryTurns, 24)
 	d := Differences(a, b, false)
 	if len(d) != 3 || d[0].Field != "radiator" || d[1].B != "1:64" || d[2].A != "at the radio" {
 		t.Errorf("differences: %v", d)
@@ -81,20 +85,21 @@ func TestTagShowsTheNewestState(t *testing.T) {
 		t.Errorf("planned: %+v", tag)
 	}
 	built := sound()
-	built.Radiator = quantity.Metres(19.5)
+	built.Put(antenna.Radiator, quantity.Metres(19.5))
 	if tag := MakeTag(d, []Revision{{Built: built}}, 1, 0, false); tag.State != "swept" || tag.Radiator != "19.50 m" {
 		t.Errorf("swept: %+v", tag)
 	}
 }
 
 func TestFoldingChangesTheWholeRadiator(t *testing.T) {
-	b := Built{Shape: antenna.Shape{Family: "dipole", Radiator: quantity.Metres(10), LegB: quantity.Metres(10)}}
-	if f, why := Fold(b, 0.3, false); f.Radiator.M != 9.85 || f.LegB.M != 9.85 || why != "folded back 15 cm on each leg" {
-		t.Errorf("%v %v %s", f.Radiator, f.LegB, why)
+	b := Built{Shape: antenna.Shape{Family: "dipole"}.With(antenna.Radiator, quantity.Metres(10)).With(antenna.LegB, quantity.Metres(10))}
+	if f, why := Fold(b, 0.3); f.Radiator().M != 9.85 || f.LegB().M != 9.85 || why.Done(quantity.SI) != "folded back 15 cm on each leg" {
+		t.Errorf("%v %v %s", f.Radiator(), f.LegB(), why.Done(quantity.SI))
 	}
-	b.Family, b.LegB = "vertical", quantity.Length{}
-	if f, why := Fold(b, -0.3, false); f.Radiator.M != 10.3 || why != "added 30 cm" {
-		t.Errorf("%v %s", f.Radiator, why)
+	b.Family = "vertical"
+	b.Put(antenna.LegB, quantity.Length{})
+	if f, why := Fold(b, -0.3); f.Radiator().M != 10.3 || why.Done(quantity.SI) != "added 30 cm" {
+		t.Errorf("%v %s", f.Radiator(), why.Done(quantity.SI))
 	}
 }
 
@@ -122,7 +127,8 @@ func TestStagesFollowTheRecord(t *testing.T) {
 
 func TestWhatOneFamilyHasMoreIsComparedToo(t *testing.T) {
 	shape := func(coil string) Built {
-		p := antenna.Design(antenna.Request{Shape: antenna.Shape{Family: "end-fed-loaded", Variant: "flat"}, Texts: map[string]string{"for": "7.1 14.1", "coil_uh": coil}})
+		p := family.Drawn(antenna.Form{Record: antenna.Request{Shape: antenna.Shape{Family: "end-fed-loaded", Variant: "flat"}},
+			Typed: entry.Typed{Texts: map[string]string{"for": "7.1 14.1", "coil_uh": coil}}})
 		return Built{Shape: p.Shape}
 	}
 	found := map[string]Difference{}
@@ -135,7 +141,7 @@ func TestWhatOneFamilyHasMoreIsComparedToo(t *testing.T) {
 	if _, ok := found["tail"]; !ok {
 		t.Errorf("the tail: %v", found)
 	}
-	other := Built{Shape: antenna.Design(antenna.Request{Shape: antenna.Shape{Family: "dipole", Variant: "flat", FrequencyHz: 7.1e6}}).Shape}
+	other := Built{Shape: family.Design(antenna.Request{Shape: antenna.Shape{Family: "dipole", Variant: "flat", FrequencyHz: 7.1e6}}).Shape}
 	for _, d := range Differences(other, shape("34"), false) {
 		if d.A == d.B || d.A == "" || d.B == "" {
 			t.Errorf("between families: %+v", d)
@@ -144,10 +150,11 @@ func TestWhatOneFamilyHasMoreIsComparedToo(t *testing.T) {
 }
 
 func TestRecordedTextsReplaceAndEmptyTheValues(t *testing.T) {
-	p := antenna.Design(antenna.Request{Shape: antenna.Shape{Family: "loaded-whip", Variant: "ground-radials", FrequencyHz: 7.1e6}})
-	b := Built{Shape: p.Shape, Texts: map[string]string{"radiator": "3,2 m", "whip": "3.2 m", "mast": "", "radials_count": "6"}}
-	read, faults := b.Read()
-	if len(faults) > 0 || read.Radiator.M != 3.2 || read.M("whip") != 3.2 || read.Radials.Count != 6 || read.Texts != nil {
+	p := family.Design(antenna.Request{Shape: antenna.Shape{Family: "loaded-whip", Variant: "ground-radials", FrequencyHz: 7.1e6}})
+	b := Form{Record: Built{Shape: p.Shape}, Typed: entry.Typed{Texts: map[string]string{"radiator": "3,2 m", "whip": "3.2 m", "mast": "",
+		"radials_count": "6"}}}
+	read, faults := Read(b)
+	if len(faults) > 0 || read.Radiator().M != 3.2 || read.M("whip") != 3.2 || read.Radials().Count != 6 {
 		t.Errorf("%+v %v", read.Shape, faults)
 	}
 	if _, there := read.Sizes["mast"]; there {
@@ -156,14 +163,16 @@ func TestRecordedTextsReplaceAndEmptyTheValues(t *testing.T) {
 	if p.Shape.M("whip") == 3.2 {
 		t.Error("reading a record changed the plan it began with")
 	}
-	if _, faults := (Built{Shape: p.Shape, Texts: map[string]string{"radiator": "long"}}).Read(); len(faults) != 1 || faults[0].Path != "radiator" {
+	if _, faults := Read(Form{Record: Built{Shape: p.Shape},
+		Typed: entry.Typed{Texts: map[string]string{"radiator": "long"}}}); len(faults) != 1 || faults[0].Path != "radiator" {
 		t.Errorf("%v", faults)
 	}
 }
 
 func TestCutListsSayWhatEachTakes(t *testing.T) {
-	plan := func(id, family, variant string) Deployment {
-		return Deployment{ID: id, Name: id, Letter: "A", Plan: antenna.Request{Shape: antenna.Shape{Family: family, Variant: variant, FrequencyHz: 14.06e6, Parts: map[string]string{"coax": "c"}}}}
+	plan := func(id, kind, variant string) Deployment {
+		return Deployment{ID: id, Name: id, Letter: "A", Plan: antenna.Request{Shape: antenna.Shape{Family: kind, Variant: variant,
+			FrequencyHz: 14.06e6, Parts: map[string]string{"coax": "c"}}}}
 	}
 	coax, faults := kit.Read("coax", "ten metres", map[string]string{"type": "RG-58", "length": "10 m", "grams": "400"}, "m")
 	if len(faults) > 0 {
@@ -184,25 +193,33 @@ func TestCutListsSayWhatEachTakes(t *testing.T) {
 	if v.Wire.M != wire || v.Grams != wire*pvc.Grams+400 || v.Parts[0] != "ten metres" {
 		t.Errorf("%+v, want %v m and %v g", v, wire, wire*pvc.Grams+400)
 	}
+	reel, _ := kit.Read("wire", "reel", map[string]string{"conductor": "0.9", "outer": "2", "left": "60 m"}, "m")
+	w := reel.Wire()
+	vertical.Plan.WireData = &w
+	if columns, _ := CutLists([]Deployment{vertical}, nil, false); columns[0].Reel != "the reel keeps "+quantity.Metric(60-columns[0].Wire.M, 10) {
+		t.Errorf("%q of %v m", columns[0].Reel, columns[0].Wire.M)
+	}
 	if _, one := CutLists([]Deployment{loop}, bag, true); !strings.Contains(one, "second antenna") {
 		t.Errorf("%q", one)
 	}
 }
 
 func TestTagsAndFoldsOfManyFamilies(t *testing.T) {
-	for family, want := range map[string]string{"linked-dipole": "3 bands", "random-wire": "1:9", "small-loop": "3 bands", "vertical": "8 radials", "dipole": "7.100 MHz"} {
-		fam, _ := antenna.Named(family)
-		r := antenna.Request{Shape: antenna.Shape{Family: family, Variant: fam.Variants[0].ID, FrequencyHz: 7.1e6}}
+	for kind, want := range map[string]string{"linked-dipole": "3 bands", "random-wire": "1:9", "small-loop": "3 bands",
+		"vertical": "8 radials", "dipole": "7.100 MHz"} {
+		fam, _ := family.Named(kind)
+		r := antenna.Request{Shape: antenna.Shape{Family: kind, Variant: fam.Variants[0].ID, FrequencyHz: 7.1e6}}
 		if fam.Multi {
 			r.More = []float64{10.12e6, 14.06e6}
 		}
 		if got := MakeTag(Deployment{Plan: r}, nil, 0, 0, false).Detail; got != want {
-			t.Errorf("%s is tagged %q, want %q", family, got, want)
+			t.Errorf("%s is tagged %q, want %q", kind, got, want)
 		}
 	}
-	b := Built{Shape: antenna.Shape{Family: "linked-dipole", Radiator: quantity.Metres(9.7), LegB: quantity.Metres(9.7)}}
-	if f, why := Fold(b, 0.2, false); f.Radiator.M != 9.6 || f.LegB.M != 9.6 || !strings.Contains(why, "each leg") {
-		t.Errorf("%v %v %q", f.Radiator, f.LegB, why)
+	b := Built{Shape: antenna.Shape{Family: "linked-dipole"}.With(antenna.Radiator, quantity.Metres(9.7)).With(antenna.LegB,
+		quantity.Metres(9.7))}
+	if f, why := Fold(b, 0.2); f.Radiator().M != 9.6 || f.LegB().M != 9.6 || !strings.Contains(why.Done(quantity.SI), "each leg") {
+		t.Errorf("%v %v %q", f.Radiator(), f.LegB(), why.Done(quantity.SI))
 	}
 }
 
@@ -219,7 +236,8 @@ func TestBoundsOfARecordAtTheirEdges(t *testing.T) {
 		"more than a day": {func(b *Built) { b.SetupMinutes = 1441 }, "setup_minutes", false},
 		"back in time":    {func(b *Built) { b.SetupMinutes = -1 }, "setup_minutes", false},
 	} {
-		b := Built{Shape: antenna.Shape{Family: "dipole", Variant: "flat", FrequencyHz: 7.1e6, Wire: "pvc", Radiator: quantity.Metres(10), LegB: quantity.Metres(10), FeedHeight: quantity.Metres(6)}}
+		b := Built{Shape: antenna.Shape{Family: "dipole", Variant: "flat", FrequencyHz: 7.1e6, Wire: "pvc"}.With(antenna.Radiator,
+			quantity.Metres(10)).With(antenna.LegB, quantity.Metres(10)).With(antenna.FeedHeight, quantity.Metres(6))}
 		c.change(&b)
 		refused := false
 		for _, f := range Check(b, antenna.Shape{}) {
@@ -228,5 +246,25 @@ func TestBoundsOfARecordAtTheirEdges(t *testing.T) {
 		if refused == c.taken {
 			t.Errorf("%s is refused: %v", name, refused)
 		}
+	}
+}
+
+func TestARodIsSlidAndNotFolded(t *testing.T) {
+	p := family.Design(antenna.Request{Shape: antenna.Shape{Family: "whip", Variant: "ground-radials", FrequencyHz: 14.06e6}})
+	b := Built{Shape: p.Shape}
+	was := b.Radiator().M
+	if in, did := Fold(b, 0.12); math.Abs(in.Radiator().M-(was-0.12)) > 1e-3 || did.Done(quantity.SI) != "whip slid in by 12 cm" {
+		t.Errorf("%v, %s", in.Radiator().M-was, did.Done(quantity.SI))
+	}
+	if out, did := Fold(b, -0.12); math.Abs(out.Radiator().M-(was+0.12)) > 1e-3 || did.Done(quantity.SI) != "whip pulled out by 12 cm" {
+		t.Errorf("%v, %s", out.Radiator().M-was, did.Done(quantity.SI))
+	}
+	pair := family.Design(antenna.Request{Shape: antenna.Shape{Family: "loading-stick", Variant: "pair", FrequencyHz: 14.06e6}})
+	s := Built{Shape: pair.Shape}
+	if in, did := Fold(s, 0.2); math.Abs(s.M("tip")-in.M("tip")-0.1) > 1e-3 || did.Done(quantity.SI) != "tip slid in by 10 cm on each side" {
+		t.Errorf("%v, %s", in.M("tip"), did.Done(quantity.SI))
+	}
+	if in, _ := Fold(s, 3); in.M("tip") != 0.4 {
+		t.Errorf("the tip went through the winding: %v", in.M("tip"))
 	}
 }

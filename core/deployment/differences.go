@@ -7,6 +7,8 @@ import (
 	"strings"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
+	"reed/core/quantity"
 )
 
 // Difference is one fact that two set-ups do not share, as text.
@@ -20,103 +22,117 @@ type Difference struct {
 // fact is one comparable line of a set-up. Texts that are equal do not differ.
 type fact struct{ field, label, text string }
 
-func facts(b Built, imperial bool) []fact {
-	length := func(m float64) string {
-		if m == 0 {
-			return "none"
-		}
-		return Print(m, imperial)
-	}
-	set := func(w antenna.WireSet) string {
-		if w.Count == 0 {
-			return "none"
-		}
-		t := fmt.Sprintf("%d of %s", w.Count, length(w.Length.M))
-		if w.Height.M > 0 {
-			t += ", ends " + length(w.Height.M) + " up"
-		}
-		return t
-	}
-	text := func(s string) string {
-		if s == "" {
-			return "none"
-		}
-		return s
-	}
-	fam, _ := antenna.Named(b.Family)
+func facts(b Built, units quantity.System) []fact {
+	p := printer{units}
+	fam := family.Of(b.Shape).Kind()
 	variant := b.Variant
 	for _, v := range fam.Variants {
 		if v.ID == b.Variant {
 			variant = v.Name
 		}
 	}
-	legs := length(b.Radiator.M)
-	if b.LegB.M > 0 && math.Abs(b.LegB.M-b.Radiator.M) > 0.0005 {
-		legs += " and " + length(b.LegB.M)
-	} else if b.LegB.M > 0 {
-		legs = "2 of " + legs
-	}
-	angle := "none"
-	if b.ApexAngle > 0 {
-		angle = fmt.Sprintf("%.0f degrees", b.ApexAngle)
-	}
-	coax := "none"
-	if b.Coax.Type != "" {
-		coax = fmt.Sprintf("%s of %s", length(b.Coax.Length.M), b.Coax.Type)
-	}
-	choke := map[string]string{"": "none", "feed": "at the feed", "radio": "at the radio", "along": length(b.Choke.Distance.M) + " from the feed"}[b.Choke.Place]
-	var metal []string
-	for _, m := range b.Metal {
-		if m.Distance.M > 0 {
-			m.What += " at " + length(m.Distance.M)
-		}
-		metal = append(metal, m.What)
-	}
-	wire, _ := antenna.WireNamed(b.Wire)
-	if b.WireData != nil {
-		wire = *b.WireData
-	}
-	if p, ok := b.Own["choke"]; ok && b.Choke.Place != "" {
-		choke += ", " + p.Name
-	}
-	transformer := text(b.Ratio())
-	if p, ok := b.Own["transformer"]; ok && b.Ratio() != "" {
-		transformer += ", " + p.Name
-	}
-	tuner := "none"
-	if p, ok := b.Own["tuner"]; ok {
-		tuner = p.Name
-	}
-	power := "not recorded"
-	if b.PowerW > 0 {
-		power = fmt.Sprintf("%.3g W", b.PowerW)
-	}
+	wire, _ := b.WireKind()
 	out := []fact{
-		{"family", "antenna", fam.Name}, {"variant", "hung", variant}, {"radiator", "radiator", legs}, {"wire", "wire", wire.Name},
-		{"feed_height", "feed point", length(b.FeedHeight.M)}, {"far_height", "far end", length(b.FarHeight.M)},
-		{"pole_height", "pole", length(b.PoleHeight.M)}, {"apex_angle", "V angle", angle}, {"bearing", "bearing", fmt.Sprintf("%.0f degrees", b.Bearing)},
-		{"counterpoise", "counterpoise", set(b.Counterpoise)}, {"radials", "radials", set(b.Radials)}, {"transformer", "transformer", transformer}, {"tuner", "tuner", tuner},
-		{"choke", "choke", choke}, {"coax", "coax", coax}, {"metal", "metal near", text(strings.Join(metal, ", "))}, {"wind", "wind", text(b.Wind)},
-		{"power_w", "power", power},
+		{"family", "antenna", fam.Name}, {"variant", "hung", variant}, {"radiator", "radiator", p.legs(b)}, {"wire", "wire", wire.Name},
+		{"feed_height", "feed point", p.length(b.FeedHeight().M)}, {"far_height", "far end", p.length(b.FarHeight().M)},
+		{"pole_height", "pole", p.length(b.PoleHeight().M)}, {"apex_angle", "V angle", p.when(b.ApexAngle() > 0, "%.0f degrees", b.ApexAngle())},
+		{"bearing", "bearing", fmt.Sprintf("%.0f degrees", b.Bearing())},
+		{"counterpoise", "counterpoise", p.set(b.Counterpoise())}, {"radials", "radials", p.set(b.Radials())},
+		{"transformer", "transformer", p.own(p.text(b.Ratio()), b, "transformer")}, {"tuner", "tuner", p.text(b.Own["tuner"].Name)},
+		{"choke", "choke", p.choke(b)}, {"coax", "coax", p.when(b.Coax.Type != "", "%s of %s", p.length(b.Coax.Length.M), b.Coax.Type)},
+		{"metal", "metal near", p.metal(b)}, {"wind", "wind", p.text(b.Wind)}, {"power_w", "power", p.power(b)},
 	}
 	// What only some families have.
-	for _, f := range b.Fields("built") {
+	for _, f := range family.Of(b.Shape).Fields("built") {
+		if antenna.Common(f.ID) {
+			continue
+		}
 		t := ""
 		if l, ok := b.Sizes[f.ID]; ok {
-			t = length(l.M)
+			t = p.length(l.M)
 		} else if n, ok := b.Numbers[f.ID]; ok {
 			t = strings.TrimSpace(fmt.Sprintf("%.5g %s", n, f.Unit))
 		} else if t, ok = b.Words[f.ID]; !ok {
 			continue
 		}
-		out = append(out, fact{f.ID, strings.ToLower(f.Label), text(t)})
+		out = append(out, fact{f.ID, strings.ToLower(f.Label), p.text(t)})
 	}
 	return out
 }
 
+// printer prints facts for a reader; what there is none of is "none".
+type printer struct{ units quantity.System }
+
+func (p printer) text(s string) string {
+	if s == "" {
+		return "none"
+	}
+	return s
+}
+
+func (p printer) when(there bool, format string, args ...any) string {
+	if !there {
+		return "none"
+	}
+	return fmt.Sprintf(format, args...)
+}
+
+func (p printer) length(m float64) string { return p.when(m != 0, "%s", p.units.Long(m)) }
+
+func (p printer) set(w antenna.WireSet) string {
+	t := p.when(w.Count > 0, "%d of %s", w.Count, p.length(w.Length.M))
+	if w.Count > 0 && w.Height.M > 0 {
+		t += ", ends " + p.length(w.Height.M) + " up"
+	}
+	return t
+}
+
+func (p printer) legs(b Built) string {
+	first, second := b.Radiator().M, b.LegB().M
+	switch {
+	case second > 0 && math.Abs(second-first) > 0.0005:
+		return p.length(first) + " and " + p.length(second)
+	case second > 0:
+		return "2 of " + p.length(first)
+	}
+	return p.length(first)
+}
+
+// own adds the name of one's own thing, where there is anything.
+func (p printer) own(text string, b Built, role string) string {
+	if part, ok := b.Own[role]; ok && text != "none" {
+		return text + ", " + part.Name
+	}
+	return text
+}
+
+func (p printer) choke(b Built) string {
+	places := map[string]string{"": "none", "feed": "at the feed", "radio": "at the radio",
+		"along": p.length(b.Choke.Distance.M) + " from the feed"}
+	return p.own(places[b.Choke.Place], b, "choke")
+}
+
+func (p printer) metal(b Built) string {
+	var out []string
+	for _, m := range b.Metal {
+		if m.Distance.M > 0 {
+			m.What += " at " + p.length(m.Distance.M)
+		}
+		out = append(out, m.What)
+	}
+	return p.text(strings.Join(out, ", "))
+}
+
+func (p printer) power(b Built) string {
+	if b.PowerW > 0 {
+		return fmt.Sprintf("%.3g W", b.PowerW)
+	}
+	return "not recorded"
+}
+
 // Differences lists the facts in which two set-ups differ as people would read them.
-func Differences(a, b Built, imperial bool) []Difference {
-	fa, fb := facts(a, imperial), facts(b, imperial)
+func Differences(a, b Built, units quantity.System) []Difference {
+	fa, fb := facts(a, units), facts(b, units)
 	of := func(list []fact, f fact) fact {
 		for _, x := range list {
 			if x.field == f.field {

@@ -5,6 +5,8 @@ import (
 	"slices"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
+	"reed/core/quantity"
 )
 
 // Recipe is a revision that worked, kept to be laid out again: its plan, what was built, and where it stood on what
@@ -27,7 +29,8 @@ type Recipe struct {
 // MakeRecipe keeps a revision of a deployment at a place and date, on the outing's ground, with the dips that were
 // found.
 func MakeRecipe(id, name string, d Deployment, r Revision, place, date, ground string, dips map[string]float64) Recipe {
-	return Recipe{ID: id, Name: name, RevisionID: r.ID, Revision: fmt.Sprintf("r%d of %s", r.Seq, d.Name), Plan: d.Plan, Built: r.Built, Place: place, Date: date, Ground: d.GroundAt(ground), Dips: dips}
+	return Recipe{ID: id, Name: name, RevisionID: r.ID, Revision: fmt.Sprintf("r%d of %s", r.Seq, d.Name), Plan: d.Plan, Built: r.Built,
+		Place: place, Date: date, Ground: d.GroundAt(ground), Dips: dips}
 }
 
 // Afresh is what is put up again: every length as it was, and nothing that belonged to that day.
@@ -41,7 +44,6 @@ func (r Recipe) Afresh() Built {
 func (r Recipe) LaidOut(id, outing, name string) Deployment {
 	plan := r.Plan
 	plan.Ground = ""
-	plan.Texts = nil
 	plan.Solved = slices.Clone(plan.Solved)
 	if name == "" {
 		name = r.Name
@@ -50,9 +52,9 @@ func (r Recipe) LaidOut(id, outing, name string) Deployment {
 }
 
 // Says is the recipe in few words: what it is, its length and ratio.
-func (r Recipe) Says(imperial bool) string {
-	t := MakeTag(Deployment{Name: r.Name, Plan: r.Plan}, []Revision{{Built: r.Built}}, 0, 0, imperial)
-	fam, _ := antenna.Named(r.Built.Family)
+func (r Recipe) Says(units quantity.System) string {
+	t := MakeTag(Deployment{Name: r.Name, Plan: r.Plan}, []Revision{{Built: r.Built}}, 0, 0, units)
+	fam, _ := family.Named(r.Built.Family)
 	out := fam.Short + ", " + t.Radiator
 	for _, x := range []string{t.Detail, t.Height} {
 		if x != "" {

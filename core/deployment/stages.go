@@ -41,7 +41,8 @@ func Stages(f Facts) []Stage {
 	return []Stage{
 		mark("scout", f.HasPlace, when(!f.HasPlace, "no place yet")),
 		mark("cut", f.Deployments > 0, ""),
-		mark("raise", f.Built > 0 && f.Built == f.Deployments, when(f.Built > 0 && f.Unconfirmed > 0, "%d with dangers not confirmed", f.Unconfirmed)),
+		mark("raise", f.Built > 0 && f.Built == f.Deployments, when(f.Built > 0 && f.Unconfirmed > 0, "%d with dangers not confirmed",
+			f.Unconfirmed)),
 		mark("sweep", f.Swept > 0 && f.Swept == f.Deployments, when(f.Swept > 0 && f.Swept < f.Built, "%d up but not swept", f.Built-f.Swept)),
 		mark("work", f.Contacts > 0 && f.Missing == 0, when(f.Contacts > 0 && f.Missing > 0, "%d contacts missing", f.Missing)),
 		mark("weigh", f.Comparable > 1, ""),

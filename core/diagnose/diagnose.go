@@ -10,11 +10,8 @@ import (
 	"math/cmplx"
 	"sort"
 
-	"reed/core/antenna"
 	"reed/core/band"
 	"reed/core/circuit"
-	"reed/core/deployment"
-	"reed/core/moment/earth"
 	"reed/core/quantity"
 	"reed/core/sweep"
 	"reed/core/twin"
@@ -23,11 +20,11 @@ import (
 // Subject is a set-up as recorded with its sweep, referred to the antenna's end of the coax. AtRadio says that
 // it was measured through that coax; Lo and Hi are the range in hertz that is explained.
 type Subject struct {
-	Setup    twin.Setup
-	Feed     sweep.Curve
-	AtRadio  bool
-	Lo, Hi   float64
-	Imperial bool
+	Setup   twin.Setup
+	Feed    sweep.Curve
+	AtRadio bool
+	Lo, Hi  float64
+	Units   quantity.System
 }
 
 // Around is the range in hertz that is explained of a band with a dip at a frequency: both, and a little to
@@ -84,125 +81,6 @@ type cause struct {
 }
 
 func plain(text string) func(float64) string { return func(float64) string { return text } }
-
-// causes lists what may be the matter with a set-up.
-func (x Subject) causes() []cause {
-	b := x.Setup.Built
-	length := func(m float64) string { return deployment.Print(m, x.Imperial) }
-	scaled := func(s twin.Setup, by float64, fields ...string) twin.Setup {
-		for _, id := range fields {
-			if l := s.Built.Size(id); l > 0 {
-				s.Built.Shape = s.Built.With(id, quantity.Metres(l*by))
-			}
-		}
-		return s
-	}
-	// What is set by coil or capacitor is set for its frequency by the model, whatever its lengths: what differs is
-	// the setting, and where the dip is says which.
-	wanted := b.Wanted(math.Sqrt(x.Lo * x.Hi))
-	set := b.Electrics(wanted).Knob
-	tuned := set == "coil" || set == "capacitor"
-	out := []cause{{id: "recorded", title: "It is as recorded", check: "nothing to check", apply: func(s twin.Setup, _ float64) twin.Setup { return s }, say: plain("the model explains the sweep as it is")}}
-	lengths := cause{id: "lengths", title: "All lengths are off", check: "measure every wire again with another tape", from: -0.09, to: 0.09,
-		apply: func(s twin.Setup, v float64) twin.Setup {
-			fields := []string{"radiator", "leg_b", "coil_at", "tail", "width", "driven_tail", "reflector_tail"}
-			for i := range s.Built.More {
-				fields = append(fields, antenna.LinkID(i), antenna.WireID(i))
-			}
-			s = scaled(s, 1+v, fields...)
-			if s.Built.FarHeight.Typed == "" && s.Built.Variant == "inverted-v" {
-				s.Built.FarHeight = quantity.Metres(math.Max(0.1, s.Built.FeedHeight.M-s.Built.Radiator.M*math.Cos(s.Built.ApexAngle*math.Pi/360)))
-			}
-			return s
-		},
-		say: func(v float64) string {
-			return fmt.Sprintf("every wire %.1f %% %s than recorded", 100*math.Abs(v), more(v))
-		}}
-	if tuned {
-		out = append(out, x.settings(wanted)...)
-	} else {
-		out = append(out, lengths)
-	}
-	if b.LegB.M > 0 {
-		out = append(out, cause{id: "one-wire", title: "One leg is off", check: "lay both legs beside each other", from: -0.2, to: 0.2,
-			apply: func(s twin.Setup, v float64) twin.Setup { return scaled(s, 1+v, "leg_b") },
-			say: func(v float64) string {
-				return fmt.Sprintf("one leg %s %s than the other", length(b.LegB.M*math.Abs(v)), more(v))
-			}})
-	}
-	if b.Variant != "ground-radials" && b.Family != "small-loop" {
-		out = append(out, cause{id: "height", title: "It hangs at another height", check: "measure how high the ends are", from: 0.35, to: 1.9,
-			apply: func(s twin.Setup, v float64) twin.Setup {
-				shift := s.Built.FeedHeight.M * (v - 1)
-				if s.Built.FeedHeight.M < 2 && s.Built.FarHeight.M > 2 { // fed near the ground: the far end is what hangs
-					return scaled(s, v, "far_height", "pole_height")
-				}
-				s.Built.FeedHeight = quantity.Metres(s.Built.FeedHeight.M + shift)
-				if s.Built.FarHeight.M > 0 {
-					s.Built.FarHeight = quantity.Metres(math.Max(0.1, s.Built.FarHeight.M+shift))
-				}
-				if s.Built.Radials.Height.M > 0 {
-					s.Built.Radials.Height = quantity.Metres(math.Max(0.1, s.Built.Radials.Height.M+shift))
-				}
-				return s
-			},
-			say: func(v float64) string {
-				h := math.Max(b.FeedHeight.M, b.FarHeight.M)
-				return fmt.Sprintf("about %s up instead of %s", length(math.Round(h*v*10)/10), length(h))
-			}})
-	}
-	kinds := earth.Kinds()
-	grounds := []float64{}
-	for i, g := range kinds {
-		if g.ID != x.Setup.Ground {
-			grounds = append(grounds, float64(i))
-		}
-	}
-	out = append(out, cause{id: "ground", title: "The ground is another", check: "dig a hand's depth, or ask how wet it is below", values: grounds,
-		apply: func(s twin.Setup, v float64) twin.Setup { s.Ground = kinds[int(v)].ID; return s },
-		say:   func(v float64) string { return "like " + kinds[int(v)].Name }})
-	ended := b.Family == "end-fed" || b.Family == "end-fed-loaded" || b.Family == "random-wire" || b.Family == "fence-wire"
-	if ended && b.Counterpoise.Count > 0 {
-		out = append(out, cause{id: "no-counterpoise", title: "The counterpoise is not connected", check: "follow the counterpoise to its clip",
-			apply: func(s twin.Setup, _ float64) twin.Setup { s.Built.Counterpoise.Count = 0; return s }, say: plain("as if it hung loose")})
-		out = append(out, cause{id: "long-counterpoise", title: "Something longer acts as counterpoise", check: "clip a choke on the coax and sweep again", from: 1.6, to: 8,
-			apply: func(s twin.Setup, v float64) twin.Setup { return scaled(s, v, "counterpoise_length") },
-			say: func(v float64) string {
-				return fmt.Sprintf("about %s of it: the coax, most likely", length(b.Counterpoise.Length.M*v))
-			}})
-	}
-	if b.Primary > 0 && b.Secondary > 0 {
-		ratio := math.Pow(float64(b.Secondary)/float64(b.Primary), 2)
-		var others []float64
-		for _, r := range []float64{4, 9, 16, 36, 49, 64, 81} {
-			if math.Abs(r/ratio-1) > 0.1 {
-				others = append(others, r)
-			}
-		}
-		out = append(out, cause{id: "transformer", title: "It is another transformer", check: "read or count its turns", values: others,
-			apply: func(s twin.Setup, v float64) twin.Setup {
-				s.Built.Secondary = int(math.Round(float64(s.Built.Primary) * math.Sqrt(v)))
-				return s
-			}, say: func(v float64) string { return fmt.Sprintf("like 1:%.0f", v) }})
-	}
-	if b.Choke.Place != "" && b.Coax.Length.M > 0 && b.Variant != "ground-radials" {
-		out = append(out, cause{id: "no-choke", title: "The choke does not choke", check: "hold the coax, or move it: does the dip move?",
-			apply: func(s twin.Setup, _ float64) twin.Setup { s.Built.Choke.Place = ""; return s }, say: plain("the coax's outside is part of the antenna")})
-	}
-	out = append(out, cause{id: "metal", title: "A metal pole stands beside it", check: "look for metal upright within a few metres, or move the feed a step", from: 0.15, to: 2.5,
-		apply: func(s twin.Setup, v float64) twin.Setup {
-			s.Built.Metal = append(append([]deployment.Metal(nil), s.Built.Metal...), deployment.Metal{What: "mast", Distance: quantity.Metres(v)})
-			return s
-		}, say: func(v float64) string { return fmt.Sprintf("some %s away", length(math.Round(v*10)/10)) }})
-	if x.AtRadio {
-		out = append(out, cause{id: "cable", title: "The cable loses more than its data say", check: "short its far end and sweep: the return loss is twice its loss", from: 0.2, to: 6,
-			bend: func(g complex128, v float64) complex128 { return g * complex(math.Pow(10, -v/10), 0) }, say: func(v float64) string { return fmt.Sprintf("about %.1f dB more", v) }})
-	}
-	out = append(out,
-		cause{id: "open", title: "The feed is open", check: "an ohmmeter across the feed", bend: func(complex128, float64) complex128 { return 0.98 }, say: plain("nothing is connected behind the plug")},
-		cause{id: "short", title: "The feed is shorted", check: "an ohmmeter across the feed", bend: func(complex128, float64) complex128 { return -0.98 }, say: plain("the plug or the feed is shorted")})
-	return out
-}
 
 // settings is the cause that what is set is set for another frequency: the one at which the sweep dips.
 func (x Subject) settings(wanted float64) []cause {
@@ -418,7 +296,8 @@ func (d *Diagnosis) rank() {
 	}
 	if first.Misfit > poor {
 		d.Nothing = true
-		d.Sentence = "Nothing on the list explains this sweep well by itself. Calibrate, sweep again in a quiet minute, and look for two things at once."
+		d.Sentence = "Nothing on the list explains this sweep well by itself. Calibrate, sweep again in a quiet minute, and look for two " +
+			"things at once."
 		return
 	}
 	d.Sentence = fmt.Sprintf("Most likely: %s, %s.", lower(first.Title), first.Says)

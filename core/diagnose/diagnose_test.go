@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/circuit"
 	"reed/core/deployment"
 	"reed/core/quantity"
@@ -18,9 +19,10 @@ import (
 
 var engine twin.Engine
 
-func recorded(family, variant string, mhz float64) twin.Setup {
-	p := antenna.Design(antenna.Request{Shape: antenna.Shape{Family: family, Variant: variant, FrequencyHz: mhz * 1e6}})
-	b := deployment.Built{Shape: p.Shape, Coax: deployment.Coax{Type: "RG-58", Length: quantity.Metres(9)}, Choke: deployment.Choke{Place: "feed"}}
+func recorded(kind, variant string, mhz float64) twin.Setup {
+	p := family.Design(antenna.Request{Shape: antenna.Shape{Family: kind, Variant: variant, FrequencyHz: mhz * 1e6}})
+	b := deployment.Built{Shape: p.Shape, Coax: deployment.Coax{Type: "RG-58", Length: quantity.Metres(9)},
+		Choke: deployment.Choke{Place: "feed"}}
 	return twin.Setup{Built: b, Ground: "average"}
 }
 
@@ -62,16 +64,23 @@ func TestTheTrueCauseIsFound(t *testing.T) {
 	}
 	// Values of each cause that matter in the field.
 	values := map[string]func() float64{
-		"recorded": func() float64 { return 0 }, "lengths": func() float64 { return either(0.02, 0.06) }, "one-wire": func() float64 { return either(0.08, 0.18) },
-		"height": func() float64 { return []float64{0.45, 0.6, 1.6}[rng.IntN(3)] }, "ground": func() float64 { return 0 }, "no-counterpoise": func() float64 { return 0 },
-		"long-counterpoise": func() float64 { return between(3, 7) }, "transformer": func() float64 { return []float64{9, 16, 81}[rng.IntN(3)] }, "no-choke": func() float64 { return 0 },
-		"metal": func() float64 { return between(0.2, 0.8) }, "cable": func() float64 { return between(1, 4) }, "open": func() float64 { return 0 }, "short": func() float64 { return 0 },
+		"recorded": func() float64 { return 0 }, "lengths": func() float64 { return either(0.02, 0.06) },
+		"one-wire": func() float64 { return either(0.08, 0.18) },
+		"height":   func() float64 { return []float64{0.45, 0.6, 1.6}[rng.IntN(3)] }, "ground": func() float64 { return 0 },
+		"no-counterpoise":   func() float64 { return 0 },
+		"long-counterpoise": func() float64 { return between(3, 7) }, "transformer": func() float64 {
+			return []float64{9, 16,
+				81}[rng.IntN(3)]
+		}, "no-choke": func() float64 { return 0 },
+		"metal": func() float64 { return between(0.2, 0.8) }, "cable": func() float64 { return between(1, 4) },
+		"open": func() float64 { return 0 }, "short": func() float64 { return 0 },
 	}
 	const turns = 1
 	first, second, total := 0, 0, 0
 	var report []string
 	begun := time.Now()
-	for _, base := range []twin.Setup{recorded("dipole", "flat", 14.1), recorded("end-fed", "sloper", 7.1), recorded("vertical", "raised-radials", 14.1)} {
+	for _, base := range []twin.Setup{recorded("dipole", "flat", 14.1), recorded("end-fed", "sloper", 7.1),
+		recorded("vertical", "raised-radials", 14.1)} {
 		f := base.Built.FrequencyHz
 		x := Subject{Setup: base, AtRadio: true, Lo: f * 0.93, Hi: f * 1.07}
 		for _, c := range x.causes() {
@@ -79,7 +88,7 @@ func TestTheTrueCauseIsFound(t *testing.T) {
 				v := values[c.id]()
 				truth := base
 				// The tape is never quite right, whatever else is the matter.
-				truth.Built.Shape = truth.Built.With("radiator", quantity.Metres(truth.Built.Radiator.M*(1+0.002*rng.NormFloat64())))
+				truth.Built.Shape = truth.Built.With("radiator", quantity.Metres(truth.Built.Radiator().M*(1+0.002*rng.NormFloat64())))
 				var bend func(complex128) complex128
 				if c.bend != nil {
 					bend = func(g complex128) complex128 { return c.bend(g, v) }
@@ -106,12 +115,14 @@ func TestTheTrueCauseIsFound(t *testing.T) {
 				if place <= 1 {
 					second++
 				} else {
-					report = append(report, fmt.Sprintf("%s %s %.2f (%d): place %d behind %s (%.3f) and %s", base.Built.Family, c.id, v, turn, place+1, d.Explanations[0].ID, d.Explanations[0].Misfit, d.Explanations[1].ID))
+					report = append(report, fmt.Sprintf("%s %s %.2f (%d): place %d behind %s (%.3f) and %s", base.Built.Family, c.id, v, turn, place+1,
+						d.Explanations[0].ID, d.Explanations[0].Misfit, d.Explanations[1].ID))
 				}
 			}
 		}
 	}
-	t.Logf("%d diagnoses, %.0f ms each: first %d, in the first two %d\n%s", total, time.Since(begun).Seconds()*1e3/float64(total), first, second, strings.Join(report, "\n"))
+	t.Logf("%d diagnoses, %.0f ms each: first %d, in the first two %d\n%s", total, time.Since(begun).Seconds()*1e3/float64(total), first,
+		second, strings.Join(report, "\n"))
 	if float64(first) < 0.8*float64(total) || float64(second) < 0.95*float64(total) {
 		t.Errorf("of %d the true one is first in %d, in the first two in %d", total, first, second)
 	}
@@ -121,20 +132,21 @@ func TestTheTrueCauseIsFound(t *testing.T) {
 // taken for a shorted feed.
 func TestASettingThatIsOffIsFound(t *testing.T) {
 	for _, c := range []struct {
-		family, variant string
-		off             float64
-		want            string
+		kind, variant string
+		off           float64
+		want          string
 	}{
-		{"small-loop", "upright", 1.013, "setting"}, {"small-loop", "upright", 0.982, "setting"}, {"loaded-whip", "ground-radials", 1.02, "setting"},
+		{"small-loop", "upright", 1.013, "setting"}, {"small-loop", "upright", 0.982, "setting"},
+		{"loaded-whip", "ground-radials", 1.02, "setting"},
 		{"whip-pair", "flat", 0.985, "setting"}, {"small-loop", "upright", 1, "recorded"}, {"loaded-whip", "raised-radials", 1, "recorded"},
 	} {
-		base := recorded(c.family, c.variant, 14.06)
+		base := recorded(c.kind, c.variant, 14.06)
 		truth := base
 		truth.Built.FrequencyHz *= c.off
 		x := Subject{Setup: base, Lo: 13.5e6, Hi: 14.6e6}
 		at, err := engine.Curve(context.Background(), truth, 13.4e6, 14.7e6)
 		if err != nil {
-			t.Fatal(c.family, err)
+			t.Fatal(c.kind, err)
 		}
 		rng := rand.New(rand.NewPCG(5, 6))
 		var f []float64
@@ -146,11 +158,11 @@ func TestASettingThatIsOffIsFound(t *testing.T) {
 		x.Feed, _ = s.Curve()
 		d, err := Diagnose(context.Background(), &engine, x, nil)
 		if err != nil {
-			t.Fatal(c.family, err)
+			t.Fatal(c.kind, err)
 		}
 		first := d.Explanations[0]
 		if d.Nothing || first.ID != c.want {
-			t.Errorf("%s off by %v: %s; %s %.3f", c.family, c.off, d.Sentence, first.ID, first.Misfit)
+			t.Errorf("%s off by %v: %s; %s %.3f", c.kind, c.off, d.Sentence, first.ID, first.Misfit)
 		}
 	}
 }

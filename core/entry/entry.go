@@ -4,6 +4,7 @@ package entry
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"regexp"
 	"strconv"
@@ -19,6 +20,38 @@ type Fault struct {
 	Path     string `json:"path"`
 	Severity string `json:"severity"`
 	Text     string `json:"text"`
+	format   string
+	args     []any
+}
+
+// Say is a fault in a sentence as by fmt.Sprintf. Lengths told in it (quantity.Told) follow the reader's units.
+func Say(path, severity, format string, args ...any) Fault {
+	return Fault{Path: path, Severity: severity, Text: fmt.Sprintf(format, args...), format: format, args: args}
+}
+
+// In is the fault with its lengths in somebody's units.
+func (f Fault) In(units quantity.System) Fault {
+	if f.format == "" {
+		return f
+	}
+	args := make([]any, len(f.args))
+	for i, a := range f.args {
+		if t, ok := a.(quantity.Told); ok {
+			a = t.In(units)
+		}
+		args[i] = a
+	}
+	f.Text = fmt.Sprintf(f.format, args...)
+	return f
+}
+
+// In are faults with their lengths in somebody's units.
+func In(units quantity.System, faults []Fault) []Fault {
+	out := make([]Fault, len(faults))
+	for i, f := range faults {
+		out[i] = f.In(units)
+	}
+	return out
 }
 
 // Kinds of a field. A length takes the reader's unit when bare, a size the field's own (mm); frequencies
@@ -82,28 +115,36 @@ func (v Values) W(id, otherwise string) string {
 	return otherwise
 }
 
-// Put stores a length.
+// Put stores a length, or takes it away when it is none. The maps of a copy made before stay as they were.
 func (v *Values) Put(id string, l quantity.Length) {
-	if v.Sizes == nil {
-		v.Sizes = map[string]quantity.Length{}
-	}
-	v.Sizes[id] = l
+	v.Sizes = changed(v.Sizes, id, l, l == quantity.Length{})
 }
 
 // PutNumber stores a number.
-func (v *Values) PutNumber(id string, n float64) {
-	if v.Numbers == nil {
-		v.Numbers = map[string]float64{}
-	}
-	v.Numbers[id] = n
+func (v *Values) PutNumber(id string, n float64) { v.Numbers = changed(v.Numbers, id, n, false) }
+
+// PutWord stores a word, or takes it away when it is empty.
+func (v *Values) PutWord(id, w string) { v.Words = changed(v.Words, id, w, w == "") }
+
+// Drop takes away what was stored under an ID.
+func (v *Values) Drop(id string) {
+	v.Sizes = changed(v.Sizes, id, quantity.Length{}, true)
+	v.Numbers = changed(v.Numbers, id, 0, true)
+	v.Words = changed(v.Words, id, "", true)
 }
 
-// PutWord stores a word.
-func (v *Values) PutWord(id, w string) {
-	if v.Words == nil {
-		v.Words = map[string]string{}
+// changed is a map with one value set or gone; the given one stays as it is.
+func changed[T any](m map[string]T, id string, value T, gone bool) map[string]T {
+	if _, ok := m[id]; gone && !ok {
+		return m
 	}
-	v.Words[id] = w
+	out := make(map[string]T, len(m)+1)
+	maps.Copy(out, m)
+	out[id] = value
+	if gone {
+		delete(out, id)
+	}
+	return out
 }
 
 // Read understands the texts of the fields; texts of other fields are left out. unit is what a bare
@@ -115,12 +156,14 @@ func Read(fields []Field, texts map[string]string, unit string) (Values, []Fault
 		text := strings.TrimSpace(texts[f.ID])
 		if text == "" {
 			if f.Must {
-				faults = append(faults, Fault{f.ID, "error", "this is missing: " + strings.ToLower(f.Label)})
+				faults = append(faults, Fault{Path: f.ID, Severity: "error", Text: "this is missing: " + strings.ToLower(f.Label)})
 			}
 			continue
 		}
 		if err := f.read(text, unit, &v); err != nil {
-			faults = append(faults, Fault{f.ID, "error", err.Error()})
+			faults = append(faults, Fault{Path: f.ID, Severity: "error", Text: err.Error()})
+		} else if out, is := f.Outside(v); is {
+			faults = append(faults, out)
 		}
 	}
 	return v, faults
@@ -137,7 +180,6 @@ func (f Field) read(text, unit string, v *Values) error {
 			return err
 		}
 		v.Put(f.ID, l)
-		return f.within(l)
 	case Frequencies:
 		hz, err := ParseFrequencies(text)
 		if err != nil {
@@ -155,7 +197,6 @@ func (f Field) read(text, unit string, v *Values) error {
 			return fmt.Errorf("%s found; this is counted in whole numbers", text)
 		}
 		v.PutNumber(f.ID, n)
-		return f.bounds(n, strconv.FormatFloat(f.Min, 'g', 6, 64), strconv.FormatFloat(f.Max, 'g', 6, 64), text)
 	case Choice:
 		for _, o := range f.Options {
 			if o.ID == text {
@@ -170,42 +211,27 @@ func (f Field) read(text, unit string, v *Values) error {
 	return nil
 }
 
-// Outside is an error when the field's value among v lies outside what it takes; no value is none.
-func (f Field) Outside(v Values) error {
+// Outside is a fault when the field's value among v lies outside what it takes; no value is none.
+func (f Field) Outside(v Values) (Fault, bool) {
+	if f.Min == 0 && f.Max == 0 {
+		return Fault{}, false
+	}
+	in := func(n float64) bool { return n >= f.Min-1e-9*math.Abs(f.Min) && n <= f.Max*(1+1e-9) }
 	switch f.Kind {
 	case Length, Size:
 		l, ok := v.Sizes[f.ID]
-		if !ok || l.Problem() != nil || l.M == 0 && l.Typed == "" {
-			return nil
+		if !ok || l.Problem() != nil || l.M == 0 && l.Typed == "" || in(l.M) {
+			return Fault{}, false
 		}
-		return f.within(l)
+		return Say(f.ID, "error", "%s found; expected %s to %s", quantity.Exact(l.M), quantity.Exact(f.Min), quantity.Exact(f.Max)), true
 	case Count, Amount:
-		if n, ok := v.Numbers[f.ID]; ok {
-			return f.bounds(n, strconv.FormatFloat(f.Min, 'g', 6, 64), strconv.FormatFloat(f.Max, 'g', 6, 64), strconv.FormatFloat(n, 'g', 6, 64))
+		n, ok := v.Numbers[f.ID]
+		if !ok || in(n) {
+			return Fault{}, false
 		}
+		return Say(f.ID, "error", "%.6g found; expected %.6g to %s", n, f.Min, strings.TrimSpace(fmt.Sprintf("%.6g %s", f.Max, f.Unit))), true
 	}
-	return nil
-}
-
-func (f Field) within(l quantity.Length) error {
-	return f.bounds(l.M, quantity.Metric(f.Min, 0), quantity.Metric(f.Max, 0), quantity.Metric(l.M, 0))
-}
-
-func (f Field) bounds(n float64, lo, hi, found string) error {
-	if f.Min == 0 && f.Max == 0 {
-		return nil
-	}
-	if !(n >= f.Min-1e-9*math.Abs(f.Min) && n <= f.Max*(1+1e-9)) {
-		return fmt.Errorf("%s found; expected %s to %s", found, lo, strings.TrimSpace(hi+" "+f.numberUnit()))
-	}
-	return nil
-}
-
-func (f Field) numberUnit() string {
-	if f.Kind == Length || f.Kind == Size {
-		return ""
-	}
-	return f.Unit
+	return Fault{}, false
 }
 
 // Nth names the i-th of several values of a field, counted from 0.
@@ -270,13 +296,13 @@ func ParseFrequencies(text string) ([]float64, error) {
 
 // Texts writes values as the texts of their fields, so that a form can be filled with them. Lengths stand
 // as they were typed, when with a unit, and otherwise in the reader's system.
-func Texts(fields []Field, v Values, imperial bool) map[string]string {
+func Texts(fields []Field, v Values, units quantity.System) map[string]string {
 	out := map[string]string{}
 	for _, f := range fields {
 		switch f.Kind {
 		case Length, Size:
 			if l, ok := v.Sizes[f.ID]; ok {
-				out[f.ID] = Text(f, l, imperial)
+				out[f.ID] = Text(f, l, units)
 			}
 		case Frequencies:
 			var parts []string
@@ -302,7 +328,7 @@ func Texts(fields []Field, v Values, imperial bool) map[string]string {
 }
 
 // Text writes a length for a form.
-func Text(f Field, l quantity.Length, imperial bool) string {
+func Text(f Field, l quantity.Length, units quantity.System) string {
 	switch {
 	case l.IsZero():
 		return ""
@@ -310,8 +336,6 @@ func Text(f Field, l quantity.Length, imperial bool) string {
 		return l.Typed
 	case f.Kind == Size:
 		return strconv.FormatFloat(math.Round(l.M*1e6)/1e3, 'f', -1, 64) + " mm"
-	case imperial:
-		return quantity.Imperial(l.M, 16)
 	}
-	return quantity.Metric(l.M, 1)
+	return units.Exact(l.M)
 }

@@ -4,6 +4,8 @@ import (
 	"math"
 	"strings"
 	"testing"
+
+	"reed/core/quantity"
 )
 
 var form = []Field{
@@ -17,7 +19,8 @@ var form = []Field{
 }
 
 func TestTextsAreReadByTheirKind(t *testing.T) {
-	v, faults := Read(form, map[string]string{"for": "40m, 14.06 21060kHz", "height": "6", "wire": "0,8", "turns": "12", "q": "2,5", "way": "down", "note": " dry ", "stray": "x"}, "ft")
+	v, faults := Read(form, map[string]string{"for": "40m, 14.06 21060kHz", "height": "6", "wire": "0,8", "turns": "12", "q": "2,5",
+		"way": "down", "note": " dry ", "stray": "x"}, "ft")
 	if len(faults) != 0 {
 		t.Fatal(faults)
 	}
@@ -36,7 +39,8 @@ func TestTextsAreReadByTheirKind(t *testing.T) {
 }
 
 func TestEveryBadTextIsAFaultAtItsFieldAndTheOthersStand(t *testing.T) {
-	v, faults := Read(form, map[string]string{"height": "21 m", "wire": "20 mm", "turns": "2.5", "q": "many", "way": "left", "note": "kept"}, "m")
+	v, faults := Read(form, map[string]string{"height": "21 m", "wire": "20 mm", "turns": "2.5", "q": "many", "way": "left", "note": "kept"},
+		"m")
 	for _, id := range []string{"for", "height", "wire", "turns", "q", "way"} {
 		found := false
 		for _, f := range faults {
@@ -77,8 +81,8 @@ func TestFrequenciesAsPeopleWriteThem(t *testing.T) {
 func TestFormFilledAgainReadsTheSame(t *testing.T) {
 	in := map[string]string{"for": "7.1 14.06", "height": `16' 6 1/2"`, "wire": "0.8 mm", "turns": "12", "q": "2.5", "way": "up", "note": "a"}
 	v, _ := Read(form, in, "m")
-	for _, imperial := range []bool{false, true} {
-		for id, text := range Texts(form, v, imperial) {
+	for _, units := range []quantity.System{quantity.SI, quantity.FeetInches} {
+		for id, text := range Texts(form, v, units) {
 			if text != in[id] {
 				t.Errorf("%s: %q came back as %q", id, in[id], text)
 			}

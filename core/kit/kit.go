@@ -14,6 +14,7 @@ import (
 	"reed/core/antenna"
 	"reed/core/circuit"
 	"reed/core/entry"
+	"reed/core/phrase"
 	"reed/core/quantity"
 )
 
@@ -27,6 +28,9 @@ type Part struct {
 	entry.Values
 }
 
+// ChokeOhms is what a common-mode choke is taken for, resistive, when nothing is known of it.
+const ChokeOhms = 3000
+
 // Kind is a kind of thing with what is asked of it. Fills names the fields of a plan that it answers for;
 // Carried says that it goes with any antenna, to be counted and weighed.
 type Kind struct {
@@ -35,7 +39,8 @@ type Kind struct {
 	Fields  []entry.Field `json:"fields"`
 	Fills   []string      `json:"fills,omitempty"`
 	Carried bool          `json:"carried,omitempty"`
-	about   func(Part) []antenna.Figure
+	Unsaid  string        `json:"unsaid,omitempty"` // what is taken when none is said
+	about   func(Part, quantity.System) []phrase.Figure
 }
 
 func length(id, label string, most float64) entry.Field {
@@ -79,30 +84,56 @@ func cables(list []circuit.Coax) entry.Field {
 // Kinds lists what a bag may hold.
 func Kinds() []Kind {
 	kinds := []Kind{
-		{ID: "wire", Name: "Wire", about: aboutWire, Fields: []entry.Field{must(size("conductor", "Conductor diameter", 0.01)), size("outer", "Diameter with jacket", 0.02), amount("permittivity", "Permittivity of the jacket", "", 1, 10),
-			count("strands", "Strands", 500), amount("factor", "Velocity factor learned", "", 0.7, 1), length("left", "Left on the reel", 1000), words("pieces", "Ready-made pieces", "like 2x 5.03 m, 1x 20.3 m"), amount("grams_per_m", "Weight of a metre", "g", 0, 500)}},
-		{ID: "transformer", Fills: []string{"primary_turns", "secondary_turns"}, Name: "Transformer", about: aboutTransformer, Fields: []entry.Field{must(count("primary", "Primary turns", 240)), must(count("secondary", "Secondary turns", 240)), cores(), count("stack", "Cores on each other", 6),
-			amount("leakage_uh", "Leakage", "uH", 0, 10), amount("across_pf", "Capacitor across the primary", "pF", 0, 1000), words("loss", "Loss measured", "MHz:dB, like 7:0.6 14:0.5; two back to back: half of both"), amount("power_w", "Rated power", "W", 0, 2000)}},
-		{ID: "choke", Carried: true, Name: "Choke", Fields: []entry.Field{words("impedance", "Impedance measured", "MHz:ohm, like 7:3000 14:2500"), cores(), count("turns", "Turns", 100), amount("power_w", "Rated power", "W", 0, 2000)}},
-		{ID: "coax", Carried: true, Name: "Coax", about: aboutCoax, Fields: []entry.Field{cables(circuit.Cables()), must(length("length", "Length", 200)), words("connectors", "Connectors", ""), amount("at10", "Own data: dB in 100 m at 10 MHz", "dB", 0, 100), amount("at100", "and at 100 MHz", "dB", 0, 300), amount("vf", "Velocity factor", "", 0.4, 1), amount("z0", "Impedance", "ohm", 20, 100)}},
-		{ID: "line", Fills: []string{"line", "line_length"}, Name: "Open line", about: aboutCoax, Fields: []entry.Field{cables(circuit.OpenLines()), must(length("length", "Length", 200)), amount("vf", "Velocity factor", "", 0.4, 1)}},
-		{ID: "pole", Fills: []string{"pole_height"}, Name: "Pole", about: aboutPole, Fields: []entry.Field{must(length("length", "All out", 30)), count("sections", "Sections", 30), words("section_lengths", "Lengths of the sections", "from the foot, in m: 1.2 1.2 1.1"), size("base", "Diameter at the foot", 0.3), size("top", "Diameter at the tip", 0.3),
-			length("usable", "Usable height", 30), amount("rating", "Rated bending moment at the foot", "N m", 0, 5000)}},
-		{ID: "whip", Fills: []string{"whip_full", "whip"}, Name: "Whip", Fields: []entry.Field{must(length("whip_full", "All out", 12)), count("whip_sections", "Sections", 30), size("whip_radius", "Mean diameter", 0.1)}},
-		{ID: "coil", Fills: []string{"coil_former"}, Name: "Coil", about: aboutCoil, Fields: []entry.Field{must(size("coil_former", "Former", 0.3)), must(size("coil_wire", "Wire", 0.01)), must(amount("turns", "Turns", "", 0.5, 2000)), size("coil_length", "Winding", 1), words("taps", "Taps", "turns from the feed's end, like 4 9 17")}},
+		{ID: "wire", Name: "Wire", about: aboutWire, Fields: []entry.Field{must(size("conductor", "Conductor diameter", 0.01)),
+			size("outer", "Diameter with jacket", 0.02), amount("permittivity", "Permittivity of the jacket", "", 1, 10),
+			count("strands", "Strands", 500), amount("factor", "Velocity factor learned", "", 0.7, 1), length("left", "Left on the reel", 1000),
+			words("pieces", "Ready-made pieces", "like 2x 5.03 m, 1x 20.3 m"), amount("grams_per_m", "Weight of a metre", "g", 0, 500)}},
+		{ID: "transformer", Fills: []string{"primary_turns", "secondary_turns"}, Name: "Transformer", about: aboutTransformer,
+			Unsaid: "a typical core is taken if not said",
+			Fields: []entry.Field{must(count("primary", "Primary turns", 240)), must(count("secondary", "Secondary turns", 240)), cores(),
+				count("stack", "Cores on each other", 6),
+				amount("leakage_uh", "Leakage", "uH", 0, 10), amount("across_pf", "Capacitor across the primary", "pF", 0, 1000),
+				words("loss", "Loss measured", "MHz:dB, like 7:0.6 14:0.5; two back to back: half of both"),
+				amount("power_w", "Rated power", "W", 0, 2000)}},
+		{ID: "choke", Carried: true, Name: "Choke", Unsaid: fmt.Sprintf("%d ohm are taken if not said", ChokeOhms),
+			Fields: []entry.Field{words("impedance", "Impedance measured", "MHz:ohm, like 7:3000 14:2500"), cores(), count("turns", "Turns", 100), amount("power_w", "Rated power", "W", 0, 2000)}},
+		{ID: "coax", Carried: true, Name: "Coax", about: aboutCoax, Fields: []entry.Field{cables(circuit.Cables()),
+			must(length("length", "Length", 200)), words("connectors", "Connectors", ""),
+			amount("at10", "Own data: dB in 100 m at 10 MHz", "dB", 0, 100), amount("at100", "and at 100 MHz", "dB", 0, 300),
+			amount("vf", "Velocity factor", "", 0.4, 1), amount("z0", "Impedance", "ohm", 20, 100)}},
+		{ID: "line", Fills: []string{"line", "line_length"}, Name: "Open line", about: aboutCoax,
+			Fields: []entry.Field{cables(circuit.OpenLines()), must(length("length", "Length", 200)), amount("vf", "Velocity factor", "", 0.4, 1)}},
+		{ID: "pole", Fills: []string{"pole_height"}, Name: "Pole", about: aboutPole,
+			Fields: []entry.Field{must(length("length", "All out", 30)), count("sections", "Sections", 30),
+				words("section_lengths", "Lengths of the sections", "from the foot, in m: 1.2 1.2 1.1"), size("base", "Diameter at the foot", 0.3),
+				size("top", "Diameter at the tip", 0.3),
+				length("usable", "Usable height", 30), amount("rating", "Rated bending moment at the foot", "N m", 0, 5000)}},
+		{ID: "whip", Fills: []string{"whip_full", "whip"}, Name: "Whip", Fields: []entry.Field{must(length("whip_full", "All out", 12)),
+			count("whip_sections", "Sections", 30), size("whip_radius", "Mean diameter", 0.1)}},
+		{ID: "coil", Fills: []string{"coil_former"}, Name: "Coil", about: aboutCoil,
+			Fields: []entry.Field{must(size("coil_former", "Former", 0.3)), must(size("coil_wire", "Wire", 0.01)),
+				must(amount("turns", "Turns", "", 0.5, 2000)), size("coil_length", "Winding", 1),
+				words("taps", "Taps", "turns from the feed's end, like 4 9 17")}},
 		{ID: "stake", Name: "Stake or anchor", Fields: []entry.Field{length("length", "Length", 3), count("count", "How many", 100)}},
-		{ID: "radio", Name: "Radio", Fields: []entry.Field{words("power", "Power by battery voltage", "V:W, like 13.8:10 12:7.5 11:5"), amount("receive_a", "Draws on receive", "A", 0, 20), amount("transmit_a", "Draws on transmit", "A", 0, 100)}},
-		{ID: "tuner", Carried: true, Name: "Tuner", Fields: []entry.Field{{ID: "network", Label: "Network", Kind: entry.Choice, Options: Networks}, amount("l_max", "Coil up to", "uH", 0.1, 200), amount("c_min", "Capacitor from", "pF", 0, 500), amount("c_max", "to", "pF", 5, 10000), amount("q_l", "Q of the coil", "", 5, 1000), amount("power_w", "Rated power", "W", 0, 2000)}},
-		{ID: "battery", Name: "Battery", about: aboutBattery, Fields: []entry.Field{must(amount("amp_hours", "Capacity", "Ah", 0.1, 500)), must(amount("volts", "Nominal voltage", "V", 1, 60)), amount("milliohm", "Inner resistance", "mohm", 0, 2000), amount("fuse_a", "Fuse at the battery", "A", 0, 100)}},
+		{ID: "radio", Name: "Radio", Fields: []entry.Field{words("power", "Power by battery voltage", "V:W, like 13.8:10 12:7.5 11:5"),
+			amount("receive_a", "Draws on receive", "A", 0, 20), amount("transmit_a", "Draws on transmit", "A", 0, 100)}},
+		{ID: "tuner", Carried: true, Name: "Tuner", Fields: []entry.Field{{ID: "network", Label: "Network", Kind: entry.Choice,
+			Options: Networks}, amount("l_max", "Coil up to", "uH", 0.1, 200), amount("c_min", "Capacitor from", "pF", 0, 500),
+			amount("c_max", "to", "pF", 5, 10000), amount("q_l", "Q of the coil", "", 5, 1000), amount("power_w", "Rated power", "W", 0, 2000)}},
+		{ID: "battery", Name: "Battery", about: aboutBattery, Fields: []entry.Field{must(amount("amp_hours", "Capacity", "Ah", 0.1, 500)),
+			must(amount("volts", "Nominal voltage", "V", 1, 60)), amount("milliohm", "Inner resistance", "mohm", 0, 2000),
+			amount("fuse_a", "Fuse at the battery", "A", 0, 100)}},
 	}
 	for i := range kinds {
-		kinds[i].Fields = append(kinds[i].Fields, amount("grams", "Weight", "g", 0, 50000), length("packed", "Packed length", 5), words("notes", "Notes", ""))
+		kinds[i].Fields = append(kinds[i].Fields, amount("grams", "Weight", "g", 0, 50000), length("packed", "Packed length", 5),
+			words("notes", "Notes", ""))
 	}
 	return kinds
 }
 
 // Networks are the matching networks a tuner may have.
-var Networks = []entry.Option{{ID: "L", Name: "L: coil and one capacitor"}, {ID: "T", Name: "T: capacitor, coil, capacitor"}, {ID: "pi", Name: "pi: coil between capacitors"}}
+var Networks = []entry.Option{{ID: "L", Name: "L: coil and one capacitor"}, {ID: "T", Name: "T: capacitor, coil, capacitor"},
+	{ID: "pi", Name: "pi: coil between capacitors"}}
 
 // KindNamed finds a kind.
 func KindNamed(id string) (Kind, bool) {
@@ -118,13 +149,15 @@ func KindNamed(id string) (Kind, bool) {
 func Read(kind, name string, texts map[string]string, unit string) (Part, []entry.Fault) {
 	k, ok := KindNamed(kind)
 	if !ok {
-		return Part{}, []entry.Fault{{Path: "kind", Severity: "error", Text: fmt.Sprintf("%q is not a kind of thing in the bag; choose one of %s", kind, kindIDs())}}
+		return Part{}, []entry.Fault{{Path: "kind", Severity: "error",
+			Text: fmt.Sprintf("%q is not a kind of thing in the bag; choose one of %s", kind, kindIDs())}}
 	}
 	p := Part{Kind: kind, Name: strings.TrimSpace(name)}
 	var faults []entry.Fault
 	p.Values, faults = entry.Read(k.Fields, texts, unit)
 	if p.Name == "" {
-		faults = append(faults, entry.Fault{Path: "name", Severity: "error", Text: "a name is missing; any words that tell it from the others, like 15 m of thin coax"})
+		faults = append(faults, entry.Fault{Path: "name", Severity: "error",
+			Text: "a name is missing; any words that tell it from the others, like 15 m of thin coax"})
 	}
 	for _, id := range []string{"loss", "impedance", "power"} {
 		if w := p.Words[id]; w != "" {
@@ -145,7 +178,8 @@ func Read(kind, name string, texts map[string]string, unit string) (Part, []entr
 			sum += l
 		}
 		if sum < total*0.98 {
-			faults = append(faults, entry.Fault{Path: "section_lengths", Severity: "ask", Text: fmt.Sprintf("the sections make %s, less than %s all out", quantity.Metric(sum, 10), quantity.Metric(total, 10))})
+			faults = append(faults, entry.Say("section_lengths", "ask", "the sections make %s, less than %s all out", quantity.Long(sum),
+				quantity.Long(total)))
 		}
 	}
 	return p, faults
@@ -191,18 +225,18 @@ func Pairs(text string) ([]Pair, error) {
 }
 
 // About is what can be said of a part beyond what was typed: the figures that computing with it will use.
-func (p Part) About() []antenna.Figure {
+func (p Part) About(units quantity.System) []phrase.Figure {
 	k, ok := KindNamed(p.Kind)
 	if !ok || k.about == nil {
-		return []antenna.Figure{}
+		return []phrase.Figure{}
 	}
-	return k.about(p)
+	return k.about(p, units)
 }
 
 // Texts fills a form with the part.
-func (p Part) Texts(imperial bool) map[string]string {
+func (p Part) Texts(units quantity.System) map[string]string {
 	k, _ := KindNamed(p.Kind)
-	return entry.Texts(k.Fields, p.Values, imperial)
+	return entry.Texts(k.Fields, p.Values, units)
 }
 
 // Keep carries over from the thing as it was what no field of its kind asks for.
@@ -250,7 +284,8 @@ func (p Part) Grams() float64 {
 
 // Wire is a wire of the bag as a kind of wire. Without a weight, that of its copper and jacket is taken.
 func (p Part) Wire() antenna.Wire {
-	w := antenna.Wire{ID: p.ID, Name: p.Name, Radius: p.M("conductor") / 2, Outer: math.Max(p.M("outer"), p.M("conductor")) / 2, Permittivity: p.N("permittivity", 2.3), Factor: p.N("factor", 0), Left: p.M("left"), Grams: p.N("grams_per_m", 0)}
+	w := antenna.Wire{ID: p.ID, Name: p.Name, Radius: p.M("conductor") / 2, Outer: math.Max(p.M("outer"), p.M("conductor")) / 2,
+		Permittivity: p.N("permittivity", 2.3), Factor: p.N("factor", 0), Left: p.M("left"), Grams: p.N("grams_per_m", 0)}
 	if w.Outer <= w.Radius {
 		w.Permittivity = 1
 	}
@@ -277,7 +312,8 @@ func (p Part) Line() (circuit.Coax, bool) {
 // Transformer is a transformer of the bag; ok is false when its core is not described.
 func (p Part) Transformer() (circuit.Transformer, bool) {
 	core, ok := circuit.CoreNamed(p.W("core", ""))
-	return circuit.Transformer{Core: core, Stack: int(p.N("stack", 1)), Primary: p.N("primary", 1), Secondary: p.N("secondary", 1), Leakage: p.N("leakage_uh", 0) * 1e-6, Across: p.N("across_pf", 0) * 1e-12}, ok
+	return circuit.Transformer{Core: core, Stack: int(p.N("stack", 1)), Primary: p.N("primary", 1), Secondary: p.N("secondary", 1),
+		Leakage: p.N("leakage_uh", 0) * 1e-6, Across: p.N("across_pf", 0) * 1e-12}, ok
 }
 
 // Loss is a transformer's loss in dB at f hertz, measured where it was and otherwise computed from its
@@ -303,7 +339,8 @@ func (p Part) Choke(f float64) (ohms float64, ok bool) {
 
 // Unit is a tuner of the bag; ok is false when its network or its parts are not described.
 func (p Part) Unit() (circuit.Unit, bool) {
-	u := circuit.Unit{Kind: p.W("network", ""), LMin: 0.05e-6, LMax: p.N("l_max", 0) * 1e-6, CMin: p.N("c_min", 10) * 1e-12, CMax: p.N("c_max", 0) * 1e-12, QL: p.N("q_l", 100), QC: 1000}
+	u := circuit.Unit{Kind: p.W("network", ""), LMin: 0.05e-6, LMax: p.N("l_max", 0) * 1e-6, CMin: p.N("c_min", 10) * 1e-12,
+		CMax: p.N("c_max", 0) * 1e-12, QL: p.N("q_l", 100), QC: 1000}
 	return u, u.Kind != "" && u.LMax > 0 && u.CMax > 0
 }
 
@@ -327,19 +364,21 @@ func (p Part) Coil() circuit.Coil {
 
 // Apply fills what a plan takes from the things it names: the wire's data, the transformer's turns, the
 // pole's height, whip and line. What was typed stands. Things that are gone or of another kind are faults.
-func Apply(r antenna.Request, bag map[string]Part) (antenna.Request, []entry.Fault) {
+func Apply(f antenna.Form, bag map[string]Part) (antenna.Form, []entry.Fault) {
+	r := &f.Record
 	var faults []entry.Fault
 	set := func(id, text string) {
-		if r.Texts == nil || text == "" || strings.TrimSpace(r.Texts[id]) != "" {
+		if f.Texts == nil || text == "" || strings.TrimSpace(f.Texts[id]) != "" {
 			return
 		}
-		r.Texts = maps.Clone(r.Texts)
-		r.Texts[id] = text
+		f.Texts = maps.Clone(f.Texts)
+		f.Texts[id] = text
 	}
 	for role, id := range r.Parts {
 		p, ok := bag[id]
 		if !ok {
-			faults = append(faults, entry.Fault{Path: "parts." + role, Severity: "error", Text: "this thing is not in the bag any more; choose another"})
+			faults = append(faults, entry.Fault{Path: "parts." + role, Severity: "error",
+				Text: "this thing is not in the bag any more; choose another"})
 			continue
 		}
 		t := p.Texts(false)
@@ -374,5 +413,5 @@ func Apply(r antenna.Request, bag map[string]Part) (antenna.Request, []entry.Fau
 	if r.Parts["wire"] == "" && r.WireData != nil {
 		r.WireData = nil
 	}
-	return r, faults
+	return f, faults
 }

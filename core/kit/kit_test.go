@@ -6,6 +6,10 @@ import (
 	"testing"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
+	"reed/core/circuit"
+	"reed/core/entry"
+	"reed/core/quantity"
 )
 
 func part(t *testing.T, kind string, texts map[string]string) Part {
@@ -47,7 +51,7 @@ func TestEveryKindReadsAndFillsItsFormAgain(t *testing.T) {
 				t.Errorf("%s %s: %v came back as %v", k.ID, id, l.M, again.M(id))
 			}
 		}
-		for _, f := range p.About() {
+		for _, f := range p.About(quantity.SI) {
 			if f.Label == "" || f.Value == "" || strings.Contains(f.Value, "NaN") {
 				t.Errorf("%s says %+v", k.ID, f)
 			}
@@ -105,7 +109,8 @@ func TestWhatAPartIsForComputing(t *testing.T) {
 	if db, _ := tr.Loss(28e6, 2450); db != 0.6 {
 		t.Errorf("beyond the table: %v", db)
 	}
-	if db, how := part(t, "transformer", map[string]string{"primary": "2", "secondary": "14", "core": "nizn850-36"}).Loss(7e6, 2450); !strings.Contains(how, "computed") || db <= 0 {
+	if db, how := part(t, "transformer", map[string]string{"primary": "2", "secondary": "14", "core": "nizn850-36"}).Loss(7e6,
+		2450); !strings.Contains(how, "computed") || db <= 0 {
 		t.Errorf("from its core: %v %s", db, how)
 	}
 	if _, how := part(t, "transformer", map[string]string{"primary": "1", "secondary": "2"}).Loss(7e6, 200); how != "" {
@@ -125,14 +130,16 @@ func TestAPlanTakesWhatItsPartsSay(t *testing.T) {
 		p := part(t, kind, texts)
 		bag[p.ID] = p
 	}
-	r := antenna.Request{Shape: antenna.Shape{Family: "end-fed", Variant: "sloper", Parts: map[string]string{"wire": "id-wire", "transformer": "id-transformer", "pole": "id-pole"}}, Texts: map[string]string{"for": "3.6", "pole_height": ""}}
+	r := antenna.Form{Record: antenna.Request{Shape: antenna.Shape{Family: "end-fed", Variant: "sloper",
+		Parts: map[string]string{"wire": "id-wire", "transformer": "id-transformer", "pole": "id-pole"}}},
+		Typed: entry.Typed{Texts: map[string]string{"for": "3.6", "pole_height": ""}}}
 	r, faults := Apply(r, bag)
 	if len(faults) > 0 {
 		t.Fatal(faults)
 	}
-	p := antenna.Design(r)
-	if p.Wire.ID != "id-wire" || p.Shape.Primary != 2 || p.Shape.Secondary != 14 || math.Abs(p.Shape.PoleHeight.M-5.8) > 1e-9 {
-		t.Errorf("wire %s, %d:%d, pole %v", p.Wire.ID, p.Shape.Primary, p.Shape.Secondary, p.Shape.PoleHeight.M)
+	p := family.Drawn(r)
+	if p.Wire.ID != "id-wire" || p.Shape.Primary() != 2 || p.Shape.Secondary() != 14 || math.Abs(p.Shape.PoleHeight().M-5.8) > 1e-9 {
+		t.Errorf("wire %s, %d:%d, pole %v", p.Wire.ID, p.Shape.Primary(), p.Shape.Secondary(), p.Shape.PoleHeight().M)
 	}
 	found := false
 	for _, f := range p.Faults {
@@ -141,13 +148,30 @@ func TestAPlanTakesWhatItsPartsSay(t *testing.T) {
 	if !found {
 		t.Errorf("40 m on the reel for an 80 m half-wave goes unsaid: %v", p.Faults)
 	}
-	typed := antenna.Request{Shape: antenna.Shape{Family: "end-fed", Variant: "sloper", Parts: map[string]string{"transformer": "id-transformer"}}, Texts: map[string]string{"for": "7.1", "primary_turns": "3", "secondary_turns": "24"}}
+	typed := antenna.Form{Record: antenna.Request{Shape: antenna.Shape{Family: "end-fed", Variant: "sloper",
+		Parts: map[string]string{"transformer": "id-transformer"}}}, Typed: entry.Typed{Texts: map[string]string{"for": "7.1",
+		"primary_turns": "3", "secondary_turns": "24"}}}
 	typed, _ = Apply(typed, bag)
-	if got := antenna.Design(typed).Shape.Secondary; got != 24 {
+	if got := family.Drawn(typed).Shape.Secondary(); got != 24 {
 		t.Errorf("what was typed does not stand: %d", got)
 	}
-	gone := antenna.Request{Shape: antenna.Shape{Parts: map[string]string{"wire": "lost"}}}
+	gone := antenna.Form{Record: antenna.Request{Shape: antenna.Shape{Parts: map[string]string{"wire": "lost"}}}}
 	if _, faults := Apply(gone, bag); len(faults) != 1 || faults[0].Severity != "error" {
 		t.Errorf("a part that is gone: %v", faults)
+	}
+}
+
+// One's own figures of a cable count when there are two of them; one alone leaves those of its type.
+func TestACablesOwnFiguresAreTwo(t *testing.T) {
+	own := part(t, "coax", map[string]string{"type": "RG-58", "length": "10 m", "at10": "20", "at100": "60"})
+	half := part(t, "coax", map[string]string{"type": "RG-58", "length": "10 m", "at10": "20"})
+	typed, _ := circuit.Cable("RG-58")
+	a, _ := own.Line()
+	b, _ := half.Line()
+	if got := a.MatchedLoss(10e6, 100); math.Abs(got-20) > 0.1 {
+		t.Errorf("own: %v dB", got)
+	}
+	if got, want := b.MatchedLoss(10e6, 100), typed.MatchedLoss(10e6, 100); math.Abs(got-want) > 1e-9 {
+		t.Errorf("half: %v dB, want %v", got, want)
 	}
 }

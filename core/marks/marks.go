@@ -11,9 +11,11 @@ import (
 	"strings"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/band"
 	"reed/core/deployment"
 	"reed/core/entry"
+	"reed/core/numeric"
 	"reed/core/quantity"
 )
 
@@ -49,7 +51,7 @@ type Set struct {
 }
 
 // Edge is from where a control of this set is counted.
-func (s Set) Edge(c antenna.Control) string {
+func (s Set) Edge(c family.Control) string {
 	if e := strings.TrimSpace(s.Edges[c.ID]); e != "" {
 		return e
 	}
@@ -57,7 +59,7 @@ func (s Set) Edge(c antenna.Control) string {
 }
 
 // reading is a control's setting as one number: metres for lengths, counts otherwise.
-func reading(c antenna.Control, m Mark) (float64, bool) {
+func reading(c family.Control, m Mark) (float64, bool) {
 	if c.Kind == entry.Length || c.Kind == entry.Size {
 		l, ok := m.Sizes[c.ID]
 		return l.M, ok && !l.IsZero()
@@ -67,9 +69,9 @@ func reading(c antenna.Control, m Mark) (float64, bool) {
 }
 
 // Used are the controls that at least one mark of the set names.
-func (s Set) Used(shape antenna.Shape) []antenna.Control {
-	var out []antenna.Control
-	for _, c := range shape.Controls() {
+func (s Set) Used(shape antenna.Shape) []family.Control {
+	var out []family.Control
+	for _, c := range family.Of(shape).Controls() {
 		if slices.ContainsFunc(s.Marks, func(m Mark) bool { _, ok := reading(c, m); return ok }) {
 			out = append(out, c)
 		}
@@ -78,31 +80,28 @@ func (s Set) Used(shape antenna.Shape) []antenna.Control {
 }
 
 // print writes a reading as one reads it off.
-func print(c antenna.Control, v float64, imperial bool) string {
-	switch {
-	case c.Kind == entry.Size && !imperial:
-		return fmt.Sprintf("%.1f mm", v*1000)
-	case c.Kind == entry.Size:
-		return quantity.Imperial(v, 32)
-	case c.Kind == entry.Length && imperial:
-		return quantity.Imperial(v, 16)
-	case c.Kind == entry.Length:
-		return quantity.Metric(v, 1)
+func print(c family.Control, v float64, units quantity.System) string {
+	switch c.Kind {
+	case entry.Size:
+		return units.Small(v)
+	case entry.Length:
+		return units.Exact(v)
 	}
 	return strings.TrimSuffix(fmt.Sprintf("%.1f", v), ".0")
 }
 
 // Check says what of a set cannot be or is unlikely. Paths are marks.N.field. A mark that the others do not
 // foresee is asked after: most often it is a slip of the pen.
-func (s Set) Check(region band.Region, shape antenna.Shape, imperial bool) []entry.Fault {
+func (s Set) Check(region band.Region, shape antenna.Shape, units quantity.System) []entry.Fault {
 	var out []entry.Fault
 	add := func(i int, field, severity, format string, args ...any) {
 		out = append(out, entry.Fault{Path: fmt.Sprintf("marks.%d.%s", i, field), Severity: severity, Text: fmt.Sprintf(format, args...)})
 	}
 	if strings.TrimSpace(s.Name) == "" {
-		out = append(out, entry.Fault{Path: "name", Severity: "error", Text: "a name is missing; what stands on the coil, like loaded whip, short radials"})
+		out = append(out, entry.Fault{Path: "name", Severity: "error",
+			Text: "a name is missing; what stands on the coil, like loaded whip, short radials"})
 	}
-	controls := shape.Controls()
+	controls := family.Of(shape).Controls()
 	for i, m := range s.Marks {
 		switch {
 		case m.Hz < 1e5 || m.Hz > 60e6:
@@ -113,7 +112,7 @@ func (s Set) Check(region band.Region, shape antenna.Shape, imperial bool) []ent
 		if m.SWR != 0 && (m.SWR < 1 || m.SWR > 1000) {
 			add(i, "swr", "error", "SWR of %.3g found; it is never under 1", m.SWR)
 		}
-		if !slices.ContainsFunc(controls, func(c antenna.Control) bool { _, ok := reading(c, m); return ok }) {
+		if !slices.ContainsFunc(controls, func(c family.Control) bool { _, ok := reading(c, m); return ok }) {
 			add(i, controls[0].ID, "error", "no setting is noted; type at least one")
 		}
 	}
@@ -134,7 +133,8 @@ func (s Set) Check(region band.Region, shape antenna.Shape, imperial bool) []ent
 				continue
 			}
 			if off := math.Abs(at - want.value); off > 4*want.sd && off > 0.12*math.Abs(want.value) {
-				add(i, c.ID, "ask", "%s MHz: the marks beside it foresee %s, not %s; look whether this is a slip", quantity.ToKHz(m.Hz), print(c, want.value, imperial), print(c, at, imperial))
+				add(i, c.ID, "ask", "%s MHz: the marks beside it foresee %s, not %s; look whether this is a slip", quantity.ToKHz(m.Hz),
+					print(c, want.value, units), print(c, at, units))
 			}
 		}
 	}
@@ -150,7 +150,7 @@ func nearest(region band.Region, hz float64) string {
 }
 
 // held are the other controls' readings of a mark, by control.
-func held(controls []antenna.Control, c antenna.Control, m Mark) map[string]float64 {
+func held(controls []family.Control, c family.Control, m Mark) map[string]float64 {
 	out := map[string]float64{}
 	for _, o := range controls {
 		if v, ok := reading(o, m); ok && o.ID != c.ID && !sections(c, o) {
@@ -161,7 +161,7 @@ func held(controls []antenna.Control, c antenna.Control, m Mark) map[string]floa
 }
 
 // sections and whip length are two readings of the same thing.
-func sections(a, b antenna.Control) bool {
+func sections(a, b family.Control) bool {
 	return a.ID == "sections" && b.ID == "radiator" || a.ID == "radiator" && b.ID == "sections"
 }
 
@@ -181,13 +181,13 @@ type point struct{ hz, at, x, u float64 }
 // along finds the setting of one control for a frequency from the marks whose other controls stand as given. The
 // law's two constants are a linear regression on them with what is known beforehand; what the law leaves over at
 // the marks is carried on in proportion between them, so that a mark gives itself back.
-func (s Set) along(c antenna.Control, others map[string]float64, shape antenna.Shape, hz float64) found {
+func (s Set) along(c family.Control, others map[string]float64, shape antenna.Shape, hz float64) found {
 	shape = with(shape, others)
-	law, ok := shape.Law(c)
+	law, ok := family.Of(shape).Law(c)
 	if !ok {
 		return found{}
 	}
-	all := shape.Controls()
+	all := family.Of(shape).Controls()
 	var pts []point
 	for _, m := range s.Marks {
 		at, ok := reading(c, m)
@@ -201,28 +201,19 @@ func (s Set) along(c antenna.Control, others map[string]float64, shape antenna.S
 	}
 	sort.Slice(pts, func(i, k int) bool { return pts[i].hz < pts[k].hz })
 	// Regression: two constants with a Gaussian belief, updated point by point.
-	mean := law.Mean
-	cov := [2][2]float64{{law.Spread[0] * law.Spread[0], 0}, {0, law.Spread[1] * law.Spread[1]}}
+	held := numeric.Believe(law.Mean[:], law.Spread[:])
 	for _, p := range pts {
 		slope := math.Abs(law.Of(p.at+law.Read, p.hz) - p.u)
-		noise := slope*slope + law.Rough*law.Rough
-		gain := [2]float64{cov[0][0] + cov[0][1]*p.x, cov[1][0] + cov[1][1]*p.x}
-		v := gain[0] + gain[1]*p.x + noise
-		off := p.u - mean[0] - mean[1]*p.x
-		mean[0] += gain[0] / v * off
-		mean[1] += gain[1] / v * off
-		for i := range 2 {
-			for k := range 2 {
-				cov[i][k] -= gain[i] * gain[k] / v
-			}
-		}
+		held.Learn([]float64{1, p.x}, p.u, slope*slope+law.Rough*law.Rough)
 	}
-	invert := func(f float64) float64 { return solve(law, mean[0]+mean[1]*law.Against(f), f) }
+	invert := func(f float64) float64 {
+		u, _ := held.Says([]float64{1, law.Against(f)})
+		return solve(law, u, f)
+	}
 	out := found{ok: true, value: invert(hz), of: len(pts)}
-	x := law.Against(hz)
-	v := cov[0][0] + 2*x*cov[0][1] + x*x*cov[1][1] + law.Rough*law.Rough
+	_, v := held.Says([]float64{1, law.Against(hz)})
 	slope := math.Abs(law.Of(out.value+law.Read, hz)-law.Of(out.value, hz)) / law.Read
-	out.sd = math.Hypot(math.Sqrt(v)/math.Max(slope, 1e-12), law.Read)
+	out.sd = math.Hypot(math.Sqrt(v+law.Rough*law.Rough)/math.Max(slope, 1e-12), law.Read)
 	// What is left over at the marks around.
 	i := sort.Search(len(pts), func(i int) bool { return pts[i].hz >= hz })
 	left := func(p point) float64 { return p.at - invert(p.hz) }
@@ -247,8 +238,8 @@ func (s Set) along(c antenna.Control, others map[string]float64, shape antenna.S
 
 // with puts readings of lengths into the shape, so that a law sees them.
 func with(shape antenna.Shape, readings map[string]float64) antenna.Shape {
-	for _, c := range shape.Controls() {
-		if v, ok := readings[c.ID]; ok && c.ID == "whip" {
+	for _, c := range family.Of(shape).Controls() {
+		if v, ok := readings[c.ID]; ok && c.Kind == entry.Length {
 			shape = shape.With(c.ID, quantity.Metres(v))
 		}
 	}
@@ -274,15 +265,12 @@ func same(a, b map[string]float64) bool {
 
 // solve inverts a law by bisection: the setting whose Of is u, or the end that comes nearest to it.
 func solve(law antenna.Law, u, hz float64) float64 {
-	lo, hi := law.Lo, law.Hi
-	rising := law.Of(hi, hz) > law.Of(lo, hz)
-	for range 70 {
-		mid := (lo + hi) / 2
-		if (law.Of(mid, hz) < u) == rising {
-			lo = mid
-		} else {
-			hi = mid
-		}
+	off := func(at float64) float64 { return law.Of(at, hz) - u }
+	if at, ok := numeric.Bisect(off, law.Lo, law.Hi, 0); ok {
+		return at
 	}
-	return (lo + hi) / 2
+	if math.Abs(off(law.Lo)) < math.Abs(off(law.Hi)) {
+		return law.Lo
+	}
+	return law.Hi
 }

@@ -10,9 +10,11 @@ import (
 	"testing"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/circuit"
 	"reed/core/deployment"
 	"reed/core/entry"
+	"reed/core/numeric"
 	"reed/core/quantity"
 	"reed/core/sweep"
 )
@@ -21,7 +23,7 @@ var seven = []float64{7.03e6, 10.12e6, 14.06e6, 18.08e6, 21.06e6, 24.9e6, 28.06e
 
 func loaded(whip, former float64, hz ...float64) antenna.Shape {
 	s := antenna.Shape{Family: "loaded-whip", Variant: "ground-radials", FrequencyHz: hz[0], More: hz[1:]}
-	s.Radials = antenna.WireSet{Count: 4, Length: quantity.Metres(5)}
+	s.PutRadials(antenna.WireSet{Count: 4, Length: quantity.Metres(5)})
 	s.Put("whip", quantity.Metres(whip))
 	s.Put("coil_former", quantity.Metres(former))
 	s.Put("coil_length", quantity.Metres(0.16))
@@ -31,7 +33,7 @@ func loaded(whip, former float64, hz ...float64) antenna.Shape {
 // taps are where an antenna is really tapped: from its plan, which counts the coil's own capacitance as well.
 func taps(t *testing.T, s antenna.Shape) map[float64]float64 {
 	t.Helper()
-	p := antenna.Design(antenna.Request{Shape: s})
+	p := family.Design(antenna.Request{Shape: s})
 	out := map[float64]float64{}
 	for _, strip := range p.Strips {
 		for _, m := range strip.Marks {
@@ -96,17 +98,17 @@ func TestATapBetweenMarksIsForeseenByTheCoilsLaw(t *testing.T) {
 	}
 }
 
-func controlOf(t *testing.T, id string) antenna.Control {
+func controlOf(t *testing.T, id string) family.Control {
 	t.Helper()
-	for _, family := range []string{"loaded-whip", "whip", "small-loop"} {
-		for _, c := range (antenna.Shape{Family: family}).Controls() {
+	for _, kind := range []string{"loaded-whip", "whip", "small-loop"} {
+		for _, c := range family.Of((antenna.Shape{Family: kind})).Controls() {
 			if c.ID == id {
 				return c
 			}
 		}
 	}
 	t.Fatalf("no control %s", id)
-	return antenna.Control{}
+	return family.Control{}
 }
 
 func whip() antenna.Shape {
@@ -119,7 +121,7 @@ func out(hz, metres float64) Mark {
 
 func TestAWhipsThirdBandFollowsFromTwo(t *testing.T) {
 	// A rod that is 0.94 of the quarter-wave less 7 cm of fitting.
-	truth := func(f float64) float64 { return 0.94*antenna.Light/f/4 - 0.07 }
+	truth := func(f float64) float64 { return 0.94*numeric.Light/f/4 - 0.07 }
 	set := Set{Marks: []Mark{out(14.06e6, truth(14.06e6)), out(28.06e6, truth(28.06e6))}}
 	got := set.For(21.06e6, whip(), Today{}, 1, false)
 	want := truth(21.06e6)
@@ -135,7 +137,8 @@ func TestAWhipsThirdBandFollowsFromTwo(t *testing.T) {
 	if math.Abs(v.value-truth(28.06e6)) > 2*v.sd || v.sd < 0.02 || v.inside {
 		t.Errorf("from one mark %+v, want %v", v, truth(28.06e6))
 	}
-	if s := one.For(28.06e6, whip(), Today{}, 1, false); s.How != "beyond" || !strings.Contains(s.Detail, "Beyond your marks") || s.Values[0].Range == "" {
+	if s := one.For(28.06e6, whip(), Today{}, 1, false); s.How != "beyond" || !strings.Contains(s.Detail, "Beyond your marks") ||
+		s.Values[0].Range == "" {
 		t.Errorf("%+v", s)
 	}
 }
@@ -164,7 +167,8 @@ func TestAWhipOverAFixedTapMovesWithinItsBand(t *testing.T) {
 	}
 	set := Set{Marks: []Mark{both(7.01e6, 0.10, 1.50), both(7.19e6, 0.10, 1.38), both(14.06e6, 0.03, 1.50)}}
 	got := set.For(7.1e6, shape, Today{}, 1, false)
-	if got.How != "between" || len(got.Values) != 2 || got.Values[0].Text != "100.0 mm" || got.Values[0].Range != "" || got.Values[1].Range == "" {
+	if got.How != "between" || len(got.Values) != 2 || got.Values[0].Text != "100.0 mm" || got.Values[0].Range != "" ||
+		got.Values[1].Range == "" {
 		t.Fatalf("%+v", got)
 	}
 	v := set.along(controlOf(t, "whip"), map[string]float64{"tap": 0.10}, shape, 7.1e6)
@@ -190,9 +194,9 @@ func TestADialOfAnotherBandSaysNothing(t *testing.T) {
 
 // The loop's capacitance goes by the inverse square of the frequency; two marks fix the dial's zero and scale.
 func TestALoopsDialFollowsItsCapacitance(t *testing.T) {
-	shape := antenna.Shape{Family: "small-loop", Variant: "upright", FrequencyHz: 14.06e6, Radiator: quantity.Metres(3)}
+	shape := antenna.Shape{Family: "small-loop", Variant: "upright", FrequencyHz: 14.06e6}.With(antenna.Radiator, quantity.Metres(3))
 	shape.Put("tube", quantity.Metres(0.012))
-	ring := antenna.Ring{Around: 3, Tube: 0.006}
+	ring := family.Ring{Around: 3, Tube: 0.006}
 	count := func(f float64) float64 { return 12 + 0.3*1e12*ring.Capacitance(f) }
 	dial := func(hz float64) Mark { return at(hz, func(m *Mark) { m.PutNumber("dial", count(hz)) }) }
 	set := Set{Marks: []Mark{dial(7.1e6), dial(14.06e6)}}
@@ -238,7 +242,7 @@ func TestASlipOfThePenIsAskedAfter(t *testing.T) {
 
 func TestOtherRadialsCoaxAndPlaceAreSaid(t *testing.T) {
 	built := deployment.Built{Shape: whip()}
-	built.Radials = antenna.WireSet{Count: 4, Length: quantity.Metres(5)}
+	built.PutRadials(antenna.WireSet{Count: 4, Length: quantity.Metres(5)})
 	built.Coax = deployment.Coax{Type: "RG-58", Length: quantity.Metres(10)}
 	m := out(14.06e6, 4.95)
 	m.Held = Held{Built: built, Place: "Gannet Spit", Ground: "sea"}
@@ -247,10 +251,13 @@ func TestOtherRadialsCoaxAndPlaceAreSaid(t *testing.T) {
 		t.Errorf("as it was, yet %v", got.Warnings)
 	}
 	other := built
-	other.Radials.Count, other.Coax.Length, other.Wind = 2, quantity.Metres(5), "fresh"
+	other.PutNumber(antenna.RadialsCount, 2)
+	other.Coax.Length = quantity.Metres(5)
+	other.Wind = "fresh"
 	got := set.For(14.06e6, whip(), Today{Built: other, Place: "Hollow Fell", Ground: "rock"}, 1, false)
 	all := strings.Join(got.Warnings, " ")
-	for _, want := range []string{"Radials: 4 of 5.00 m then, 2 of 5.00 m now.", "Coax: 10.00 m of RG-58 then, 5.00 m of RG-58 now.", "Found at Gannet Spit, now at Hollow Fell.", "ground"} {
+	for _, want := range []string{"Radials: 4 of 5.00 m then, 2 of 5.00 m now.", "Coax: 10.00 m of RG-58 then, 5.00 m of RG-58 now.",
+		"Found at Gannet Spit, now at Hollow Fell.", "ground"} {
 		if !strings.Contains(all, want) {
 			t.Errorf("%q is missing in %q", want, all)
 		}
@@ -294,10 +301,11 @@ func TestTheCardIsInOrderAndTheStripTrue(t *testing.T) {
 }
 
 func TestTheGuideGivesItsFigures(t *testing.T) {
-	shape := antenna.Shape{Family: "small-loop", Variant: "upright", FrequencyHz: 7.1e6, Radiator: quantity.Metres(3)}
+	shape := antenna.Shape{Family: "small-loop", Variant: "upright", FrequencyHz: 7.1e6}.With(antenna.Radiator, quantity.Metres(3))
 	shape.Put("tube", quantity.Metres(0.012))
 	g := strings.Join(Guide(shape, 20), " ")
-	if !strings.Contains(g, "most noise") || !strings.Contains(g, "at most 2 W") || !strings.Contains(g, "V peak stand at the loop's capacitor") {
+	if !strings.Contains(g, "most noise") || !strings.Contains(g, "at most 2 W") ||
+		!strings.Contains(g, "V peak stand at the loop's capacitor") {
 		t.Error(g)
 	}
 }
@@ -307,18 +315,18 @@ func TestTheGuideGivesItsFigures(t *testing.T) {
 func TestASweepsDipIsKeptAsAMark(t *testing.T) {
 	shape := loaded(1.5, 0.05, 7.03e6)
 	shape.Put("tap", quantity.Metres(0.043))
-	for _, imperial := range []bool{false, true} {
-		seen := seen(shape, 7.0418e6, 1.274, imperial)
-		unit := map[bool]string{false: "m", true: "ft"}[imperial]
+	for _, units := range []quantity.System{quantity.SI, quantity.FeetInches} {
+		seen := seen(shape, 7.0418e6, 1.274, units)
+		unit := units.Unit()
 		set, faults := Set{Name: "x"}.Read([]Typed{{ID: "1", Texts: seen.Texts}}, shape, Held{}, unit)
-		if len(faults) > 0 || len(set.Check(1, shape, imperial)) > 0 {
+		if len(faults) > 0 || len(set.Check(1, shape, units)) > 0 {
 			t.Fatalf("%+v: %+v", seen, faults)
 		}
 		m := set.Marks[0]
 		if m.Hz != 7.042e6 || m.SWR != 1.27 || math.Abs(m.M("tap")-0.043) > 0.0005 || math.Abs(m.M("whip")-1.5) > 0.001 {
 			t.Errorf("%+v from %+v", m, seen)
 		}
-		if got := set.For(7.042e6, shape, Today{}, 1, imperial); got.How != "marked" {
+		if got := set.For(7.042e6, shape, Today{}, 1, units); got.How != "marked" {
 			t.Errorf("%+v", got)
 		}
 	}
@@ -353,8 +361,10 @@ func TestASweepsDipIsKeptAsAMark(t *testing.T) {
 func TestNoMarksBreakTheAnswer(t *testing.T) {
 	rng := rand.New(rand.NewPCG(8, 9))
 	for range 400 {
-		shape := []antenna.Shape{whip(), loaded(2*rng.Float64(), 0.05, seven...), {Family: "small-loop", FrequencyHz: 7e6, Radiator: quantity.Metres(3)}, {Family: "doublet", FrequencyHz: 7e6}}[rng.IntN(4)]
-		controls := shape.Controls()
+		shape := []antenna.Shape{whip(), loaded(2*rng.Float64(), 0.05, seven...),
+			antenna.Shape{Family: "small-loop", FrequencyHz: 7e6}.With(antenna.Radiator, quantity.Metres(3)),
+			{Family: "doublet", FrequencyHz: 7e6}}[rng.IntN(4)]
+		controls := family.Of(shape).Controls()
 		set := Set{Name: "x"}
 		for range rng.IntN(7) {
 			c := controls[rng.IntN(len(controls))]

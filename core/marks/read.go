@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/band"
 	"reed/core/entry"
 	"reed/core/quantity"
@@ -21,14 +22,15 @@ type Typed struct {
 // Fields are what is asked for a mark of this antenna: the frequency, its controls, and what was found.
 func Fields(shape antenna.Shape) []entry.Field {
 	out := []entry.Field{{ID: "hz", Label: "Frequency", Kind: entry.Frequencies, Unit: "MHz", Must: true}}
-	for _, c := range shape.Controls() {
+	for _, c := range family.Of(shape).Controls() {
 		f := c.Field
 		if f.Help == "" {
 			f.Help = "from " + c.Edge
 		}
 		out = append(out, f)
 	}
-	return append(out, entry.Field{ID: "swr", Label: "SWR found", Kind: entry.Amount, Min: 1, Max: 1000}, entry.Field{ID: "note", Label: "Note", Kind: entry.Words})
+	return append(out, entry.Field{ID: "swr", Label: "SWR found", Kind: entry.Amount, Min: 1, Max: 1000},
+		entry.Field{ID: "note", Label: "Note", Kind: entry.Words})
 }
 
 // Seen is a mark as a sweep shows it, to be kept as it is or changed: texts by field, and what they say.
@@ -39,29 +41,29 @@ type Seen struct {
 
 // FromSweep makes marks of the dips that a sweep shows in the bands, with those of the settings that the swept set-up
 // records. An overview shows dips, but is too coarse to mark them.
-func FromSweep(s sweep.Sweep, c sweep.Curve, built antenna.Shape, region band.Region, imperial bool) []Seen {
+func FromSweep(s sweep.Sweep, c sweep.Curve, built antenna.Shape, region band.Region, units quantity.System) []Seen {
 	var out []Seen
 	if s.Wide() {
 		return out
 	}
 	for _, b := range band.All(region) {
 		if r, ok := sweep.Read(c, region, b, nil, 2); ok && !r.AtEdge && nearest(region, r.MinAt) == b.Name {
-			out = append(out, seen(built, r.MinAt, r.MinSWR, imperial))
+			out = append(out, seen(built, r.MinAt, r.MinSWR, units))
 		}
 	}
 	return out
 }
 
-func seen(built antenna.Shape, hz, swr float64, imperial bool) Seen {
+func seen(built antenna.Shape, hz, swr float64, units quantity.System) Seen {
 	out := Seen{Texts: map[string]string{"hz": quantity.ToKHz(hz), "swr": fmt.Sprintf("%.2f", swr)}}
 	says := []string{quantity.ToKHz(hz) + " MHz", "SWR " + out.Texts["swr"]}
-	for _, c := range built.Controls() {
+	for _, c := range family.Of(built).Controls() {
 		v := built.N(c.ID, 0)
 		if c.Kind == entry.Length || c.Kind == entry.Size {
-			v = built.Size(c.ID)
+			v = built.M(c.ID)
 		}
 		if v > 0 {
-			out.Texts[c.ID] = print(c, v, imperial)
+			out.Texts[c.ID] = print(c, v, units)
 			says = append(says, lower(c.Label)+" "+out.Texts[c.ID])
 		}
 	}

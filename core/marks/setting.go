@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/band"
 	"reed/core/deployment"
 	"reed/core/entry"
@@ -44,7 +45,7 @@ type Today struct {
 const near = 0.001
 
 // For says what to set for a frequency. shape is the antenna whose law is taken.
-func (s Set) For(hz float64, shape antenna.Shape, now Today, region band.Region, imperial bool) Setting {
+func (s Set) For(hz float64, shape antenna.Shape, now Today, region band.Region, units quantity.System) Setting {
 	out := Setting{Hz: hz, How: "none", Values: []Value{}, Warnings: []string{}}
 	mhz := quantity.ToKHz(hz)
 	if len(s.Marks) == 0 {
@@ -56,7 +57,7 @@ func (s Set) For(hz float64, shape antenna.Shape, now Today, region band.Region,
 	own := s
 	own.Marks = nil
 	for _, m := range s.Marks {
-		if len(m.Held.differs(now, imperial)) == 0 {
+		if len(m.Held.differs(now, units)) == 0 {
 			own.Marks = append(own.Marks, m)
 		}
 	}
@@ -77,9 +78,9 @@ func (s Set) For(hz float64, shape antenna.Shape, now Today, region band.Region,
 		if !ok {
 			continue
 		}
-		x := Value{ID: c.ID, Label: c.Label, Text: print(c, v, imperial), Edge: s.Edge(c)}
+		x := Value{ID: c.ID, Label: c.Label, Text: print(c, v, units), Edge: s.Edge(c)}
 		if c.ID == b.moved && b.how != "marked" {
-			x.Range = "± " + print(c, roundUp(c, 2*b.sd), imperial)
+			x.Range = "± " + print(c, roundUp(c, 2*b.sd), units)
 		}
 		out.Values = append(out.Values, x)
 		says = append(says, lower(c.Label)+" "+x.Text)
@@ -94,11 +95,13 @@ func (s Set) For(hz float64, shape antenna.Shape, now Today, region band.Region,
 	case "marked":
 		out.Detail = fmt.Sprintf("As marked for %s MHz.%s", quantity.ToKHz(b.mark.Hz), swr)
 	case "between":
-		out.Detail = fmt.Sprintf("Between your marks at %s and %s MHz, by the law of this antenna fitted to %s. Measure, then mark it.", quantity.ToKHz(b.lo), quantity.ToKHz(b.hi), marksOf(b.of))
+		out.Detail = fmt.Sprintf("Between your marks at %s and %s MHz, by the law of this antenna fitted to %s. Measure, then mark it.",
+			quantity.ToKHz(b.lo), quantity.ToKHz(b.hi), marksOf(b.of))
 	default:
-		out.Detail = fmt.Sprintf("Beyond your marks, which end at %s MHz: carried on by the law of this antenna fitted to %s. Begin with low power, measure, then mark it.", quantity.ToKHz(math.Max(b.lo, b.hi)), marksOf(b.of))
+		out.Detail = fmt.Sprintf("Beyond your marks, which end at %s MHz: carried on by the law of this antenna fitted to %s. Begin with "+
+			"low power, measure, then mark it.", quantity.ToKHz(math.Max(b.lo, b.hi)), marksOf(b.of))
 	}
-	out.Warnings = append(out.Warnings, b.mark.Held.differs(now, imperial)...)
+	out.Warnings = append(out.Warnings, b.mark.Held.differs(now, units)...)
 	if band := nearest(region, hz); band == "" {
 		out.Warnings = append(out.Warnings, fmt.Sprintf("%s MHz is in no amateur band.", mhz))
 	}
@@ -117,7 +120,7 @@ func marksOf(n int) string {
 }
 
 // roundUp gives a range no more digits than it has.
-func roundUp(c antenna.Control, v float64) float64 {
+func roundUp(c family.Control, v float64) float64 {
 	step := 1.0
 	if c.Kind == entry.Length || c.Kind == entry.Size {
 		step = 0.001
@@ -166,7 +169,7 @@ func (s Set) best(hz float64, shape antenna.Shape) (choice, bool) {
 	}
 	var out choice
 	for _, c := range controls {
-		if c.ID == "sections" && slices.ContainsFunc(controls, func(o antenna.Control) bool { return o.ID == "radiator" }) {
+		if c.ID == "sections" && slices.ContainsFunc(controls, func(o family.Control) bool { return o.ID == "radiator" }) {
 			continue // said beside the length
 		}
 		for _, m := range s.Marks {
@@ -206,7 +209,7 @@ func (s Set) best(hz float64, shape antenna.Shape) (choice, bool) {
 var matters = []string{"variant", "radials", "counterpoise", "coax", "choke", "transformer", "feed_height", "metal", "wire"}
 
 // differs says what of today is not as it was for a mark. What is not up yet does not differ.
-func (h Held) differs(now Today, imperial bool) []string {
+func (h Held) differs(now Today, units quantity.System) []string {
 	out := []string{}
 	if now.Built.Family == "" {
 		return out
@@ -214,7 +217,7 @@ func (h Held) differs(now Today, imperial bool) []string {
 	if h.Built.Family == "" {
 		return []string{"It is not known what this mark was found with: measure before you trust it."}
 	}
-	for _, d := range deployment.Differences(h.Built, now.Built, imperial) {
+	for _, d := range deployment.Differences(h.Built, now.Built, units) {
 		if slices.Contains(matters, d.Field) {
 			out = append(out, fmt.Sprintf("%s: %s then, %s now.", upper(d.Label), d.A, d.B))
 		}
@@ -252,11 +255,11 @@ type Card struct {
 }
 
 // Card lays a set out in rising frequency. wanted are the frequencies that the antenna was planned for.
-func (s Set) Card(shape antenna.Shape, wanted []float64, now Today, region band.Region, imperial bool) Card {
+func (s Set) Card(shape antenna.Shape, wanted []float64, now Today, region band.Region, units quantity.System) Card {
 	out := Card{Columns: []string{}, Edges: []string{}, Rows: []Row{}, Strips: []antenna.Strip{}}
 	used := s.Used(shape)
 	fields := make([]entry.Field, 0, len(used))
-	for _, c := range shape.Controls() {
+	for _, c := range family.Of(shape).Controls() {
 		fields = append(fields, c.Field)
 	}
 	for _, c := range used {
@@ -266,14 +269,15 @@ func (s Set) Card(shape antenna.Shape, wanted []float64, now Today, region band.
 	list := slices.Clone(s.Marks)
 	slices.SortStableFunc(list, func(a, b Mark) int { return cmp.Compare(a.Hz, b.Hz) })
 	for _, m := range list {
-		r := Row{ID: m.ID, MHz: quantity.ToKHz(m.Hz), Band: nearest(region, m.Hz), Settings: []string{}, Note: m.Note, With: m.Held.says(imperial), Texts: m.texts(fields, imperial), Warnings: m.Held.differs(now, imperial)}
+		r := Row{ID: m.ID, MHz: quantity.ToKHz(m.Hz), Band: nearest(region, m.Hz), Settings: []string{}, Note: m.Note, With: m.Held.says(units),
+			Texts: m.texts(fields, units), Warnings: m.Held.differs(now, units)}
 		if m.SWR > 0 {
 			r.SWR = fmt.Sprintf("%.1f", m.SWR)
 		}
 		for _, c := range used {
 			t := ""
 			if v, ok := reading(c, m); ok {
-				t = print(c, v, imperial)
+				t = print(c, v, units)
 			}
 			r.Settings = append(r.Settings, t)
 		}
@@ -286,7 +290,7 @@ func (s Set) Card(shape antenna.Shape, wanted []float64, now Today, region band.
 		}
 	}
 	for _, c := range used {
-		if x, ok := s.strip(c, list); ok {
+		if x, ok := s.strip(c, list, units); ok {
 			out.Strips = append(out.Strips, x)
 		}
 	}
@@ -303,21 +307,21 @@ func (s Set) Card(shape antenna.Shape, wanted []float64, now Today, region band.
 }
 
 // Typed are the marks as their form has them.
-func (s Set) Typed(shape antenna.Shape, imperial bool) []Typed {
+func (s Set) Typed(shape antenna.Shape, units quantity.System) []Typed {
 	var fields []entry.Field
-	for _, c := range shape.Controls() {
+	for _, c := range family.Of(shape).Controls() {
 		fields = append(fields, c.Field)
 	}
 	out := []Typed{}
 	for _, m := range s.Marks {
-		out = append(out, Typed{ID: m.ID, Texts: m.texts(fields, imperial)})
+		out = append(out, Typed{ID: m.ID, Texts: m.texts(fields, units)})
 	}
 	return out
 }
 
 // texts are a mark as its form shows it.
-func (m Mark) texts(fields []entry.Field, imperial bool) map[string]string {
-	out := entry.Texts(fields, m.Values, imperial)
+func (m Mark) texts(fields []entry.Field, units quantity.System) map[string]string {
+	out := entry.Texts(fields, m.Values, units)
 	out["hz"], out["note"] = quantity.MHz(m.Hz), m.Note
 	if m.SWR > 0 {
 		out["swr"] = fmt.Sprintf("%.4g", m.SWR)
@@ -326,12 +330,13 @@ func (m Mark) texts(fields []entry.Field, imperial bool) map[string]string {
 }
 
 // says is what a mark was found with, in few words.
-func (h Held) says(imperial bool) string {
+func (h Held) says(units quantity.System) string {
 	if h.Built.Family == "" {
 		return ""
 	}
 	var out []string
-	for _, x := range deployment.Differences(deployment.Built{Shape: antenna.Shape{Family: h.Built.Family, Variant: h.Built.Variant}}, h.Built, imperial) {
+	for _, x := range deployment.Differences(deployment.Built{Shape: antenna.Shape{Family: h.Built.Family, Variant: h.Built.Variant}},
+		h.Built, units) {
 		if slices.Contains([]string{"radials", "coax"}, x.Field) {
 			out = append(out, x.Label+" "+x.B)
 		}
@@ -350,7 +355,7 @@ const longest = 250.0
 
 // strip is a control's marks at true size. Where they lie further out than a sheet reaches, it begins at a whole
 // decimetre that is to be marked once with a tape.
-func (s Set) strip(c antenna.Control, list []Mark) (antenna.Strip, bool) {
+func (s Set) strip(c family.Control, list []Mark, units quantity.System) (antenna.Strip, bool) {
 	out := antenna.Strip{Title: s.Name + ", " + lower(c.Label), Edge: s.Edge(c), Marks: []antenna.Mark{}}
 	if c.Kind != entry.Length && c.Kind != entry.Size {
 		return out, false
@@ -364,7 +369,7 @@ func (s Set) strip(c antenna.Control, list []Mark) (antenna.Strip, bool) {
 	begin := 0.0
 	if hi > longest {
 		begin = math.Floor(lo/100) * 100
-		out.Edge = fmt.Sprintf("a mark made with a tape %s from %s", quantity.Metric(begin/1000, 10), out.Edge)
+		out.Edge = fmt.Sprintf("a mark made with a tape %s from %s", units.Long(begin/1000), out.Edge)
 	}
 	if hi-begin > longest || hi == 0 {
 		return out, false
@@ -382,12 +387,14 @@ func (s Set) strip(c antenna.Control, list []Mark) (antenna.Strip, bool) {
 func Guide(shape antenna.Shape, powerW float64) []string {
 	out := []string{
 		"Receive first. Turn for the most noise on an empty frequency: coarse, then fine. Note the dials.",
-		fmt.Sprintf("Then at most %s, on a frequency that is yours and clear, with your call: turn for the least reflected power. Note the dials again: these are the marks.", quantity.Watts(math.Min(5, math.Max(powerW/10, 0.5)))),
+		fmt.Sprintf("Then at most %s, on a frequency that is yours and clear, with your call: turn for the least reflected power. Note the "+
+			"dials again: these are the marks.", quantity.Watts(math.Min(5, math.Max(powerW/10, 0.5)))),
 		fmt.Sprintf("Then %s, and look once more; nobody touches the antenna while you send.", quantity.Watts(powerW)),
 		"After every change of band, and after rain, again from the first step.",
 	}
-	if where, volts := shape.Hot(powerW); volts > 0 {
-		out[2] += fmt.Sprintf(" At %s about %.0f V peak stand at %s: an estimate; keep hands and face away.", quantity.Watts(powerW), math.Round(volts/10)*10, where)
+	if where, volts := family.Of(shape).Hot(powerW); volts > 0 {
+		out[2] += fmt.Sprintf(" At %s about %.0f V peak stand at %s: an estimate; keep hands and face away.", quantity.Watts(powerW),
+			math.Round(volts/10)*10, where)
 	}
 	return out
 }

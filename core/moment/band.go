@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"math"
 	"math/cmplx"
+
+	"reed/core/numeric"
 )
 
 // Curve is an impedance over frequency, as a rational function through solved points (Thiele's continued
@@ -156,7 +158,7 @@ func (g mesh) peak(i int) Vec {
 
 // turn is exp(jkR).
 func turn(f, r float64) complex128 {
-	s, c := math.Sincos(2 * math.Pi * f / light * r)
+	s, c := math.Sincos(2 * math.Pi * f / numeric.Light * r)
 	return complex(c, s)
 }
 

@@ -8,6 +8,7 @@ import (
 
 	"reed/core/circuit"
 	"reed/core/moment/earth"
+	"reed/core/numeric"
 )
 
 // Case is a model as it is written in a file: metres, z up, ground at z = 0, wires joined where their ends
@@ -84,7 +85,8 @@ type Field struct {
 
 // Model is the case for the solver. Errors name what cannot be read.
 func (c Case) Model() (Model, error) {
-	m := Model{Ground: c.Ground.Kind, Density: c.Density, Earth: earth.Ground{Permittivity: c.Ground.Permittivity, Conductivity: c.Ground.Conductivity}}
+	m := Model{Ground: c.Ground.Kind, Density: c.Density, Earth: earth.Ground{Permittivity: c.Ground.Permittivity,
+		Conductivity: c.Ground.Conductivity}}
 	if m.Ground == "" {
 		m.Ground = Free
 	}
@@ -103,7 +105,8 @@ func (c Case) Model() (Model, error) {
 		if w.Insulation != nil {
 			out.Permittivity, out.Outer = w.Insulation.Permittivity, w.Insulation.OuterMM/1000
 			if out.Permittivity < 1 || out.Outer < out.Radius {
-				return m, wireError(i, "its insulation of permittivity %g and outer radius %g mm does not enclose it", out.Permittivity, w.Insulation.OuterMM)
+				return m, wireError(i, "its insulation of permittivity %g and outer radius %g mm does not enclose it", out.Permittivity,
+					w.Insulation.OuterMM)
 			}
 		}
 		m.Wires = append(m.Wires, out)
@@ -160,7 +163,7 @@ func (s *Solution) Strongest() (elevation, azimuth, gain float64) {
 	}
 	type found struct{ e, a, gain float64 }
 	best := make([]found, (90-lo)/3+1)
-	_ = earth.Share(s.ctx, len(best), func(i int) {
+	_ = numeric.Share(s.ctx, len(best), func(i int) {
 		e := float64(lo+3*i) * math.Pi / 180
 		for d := 0; d < 360 && s.ctx.Err() == nil; d += 6 {
 			a := float64(d) * math.Pi / 180
@@ -189,10 +192,7 @@ func (s *Solution) Strongest() (elevation, azimuth, gain float64) {
 // Near is the field at points when the sources give a power in watts, from the potentials and their
 // differences over a hundredth of the distance to the nearest wire.
 func (s *Solution) Near(ctx context.Context, points []Vec, powerW float64) ([]Field, error) {
-	k := 2 * math.Pi * s.F / light
-	omega := 2 * math.Pi * s.F
-	scale := complex(math.Sqrt(powerW/s.Input), 0)
-	var table *earth.Table
+	near := nearby{s: s, k: 2 * math.Pi * s.F / numeric.Light, scale: complex(math.Sqrt(powerW/s.Input), 0)}
 	if s.model.Ground == Real {
 		for _, p := range points {
 			if p[2] <= 0 {
@@ -200,59 +200,9 @@ func (s *Solution) Near(ctx context.Context, points []Vec, powerW float64) ([]Fi
 			}
 		}
 		var err error
-		if table, err = s.model.table(ctx, s.F); err != nil {
+		if near.table, err = s.model.table(ctx, s.F); err != nil {
 			return nil, err
 		}
-	}
-	// The vector potential over mu0 and the scalar one times eps0, both times 4 pi.
-	potentials := func(r Vec) (a [3]complex128, phi complex128) {
-		for n := range s.mesh.segs {
-			sg := &s.mesh.segs[n]
-			from, to := s.ends[n][0]*scale, s.ends[n][1]*scale
-			charge := -(to - from) / complex(sg.h, 0) / complex(0, omega)
-			nearest := math.Max(r.sub(sg.from.to(sg.to, 0.5)).length()-sg.h/2, sg.h/40)
-			pieces := min(40, max(1, int(math.Ceil(1.5*sg.h/nearest))))
-			for i := range pieces {
-				for j, x0 := range gauss3x {
-					x := (float64(i) + x0) / float64(pieces)
-					q := sg.from.to(sg.to, x)
-					c := (from + (to-from)*complex(x, 0)) * complex(gauss3w[j]*sg.h/float64(pieces), 0)
-					rho := charge * complex(gauss3w[j]*sg.h/float64(pieces), 0)
-					kernel := func(at Vec) complex128 {
-						d := math.Sqrt(math.Pow(r.sub(at).length(), 2) + sg.a*sg.a)
-						return cmplx.Exp(complex(0, -k*d)) / complex(d, 0)
-					}
-					g := kernel(q)
-					for axis := range 3 {
-						a[axis] += c * g * complex(sg.u[axis], 0)
-					}
-					phi += rho * g
-					switch s.model.Ground {
-					case Perfect:
-						g := kernel(q.mirrored())
-						u := sg.u.mirrored()
-						for axis := range 3 {
-							a[axis] -= c * g * complex(u[axis], 0)
-						}
-						phi -= rho * g
-					case Real:
-						dx, dy := r[0]-q[0], r[1]-q[1]
-						flat := math.Hypot(dx, dy)
-						kern := table.At(flat, r[2]+q[2])
-						a[0] += c * kern.XX * complex(sg.u[0], 0)
-						a[1] += c * kern.XX * complex(sg.u[1], 0)
-						a[2] += c * kern.ZZ * complex(sg.u[2], 0)
-						if flat > 0 {
-							a[2] += c * kern.ZX * complex((sg.u[0]*dx+sg.u[1]*dy)/flat, 0)
-							a[0] -= c * kern.ZX * complex(sg.u[2]*dx/flat, 0)
-							a[1] -= c * kern.ZX * complex(sg.u[2]*dy/flat, 0)
-						}
-						phi += rho * kern.Charge
-					}
-				}
-			}
-		}
-		return a, phi
 	}
 	out := make([]Field, len(points))
 	for i, p := range points {
@@ -267,30 +217,102 @@ func (s *Solution) Near(ctx context.Context, points []Vec, powerW float64) ([]Fi
 		if distance < 1e-6 {
 			return nil, fmt.Errorf("a point at %v m lies on a wire", p)
 		}
-		d := math.Min(distance/100, 0.002*light/s.F)
-		var grad [3]complex128
-		var da [3][3]complex128 // derivative of component j along axis i
-		a, _ := potentials(p)
-		for axis := range 3 {
-			var step Vec
-			step[axis] = d
-			a1, f1 := potentials(p.add(step))
-			a0, f0 := potentials(p.sub(step))
-			grad[axis] = (f1 - f0) / complex(2*d, 0)
-			for j := range 3 {
-				da[axis][j] = (a1[j] - a0[j]) / complex(2*d, 0)
-			}
-		}
-		const eps0 = 8.8541878128e-12
-		e2, h2 := 0.0, 0.0
-		for j := range 3 {
-			e := -complex(0, omega*circuit.Mu0/(4*math.Pi))*a[j] - grad[j]/complex(4*math.Pi*eps0, 0)
-			e2 += real(e*cmplx.Conj(e)) / 2
-			n, l := (j+1)%3, (j+2)%3
-			h := (da[n][l] - da[l][n]) / complex(4*math.Pi, 0)
-			h2 += real(h*cmplx.Conj(h)) / 2
-		}
-		out[i] = Field{At: p, E: math.Sqrt(e2), H: math.Sqrt(h2)}
+		out[i] = near.field(p, math.Min(distance/100, 0.002*numeric.Light/s.F))
 	}
 	return out, nil
+}
+
+// nearby is what the fields near a solution are summed with: its wave number, the currents' scale, the ground's table.
+type nearby struct {
+	s     *Solution
+	k     float64
+	scale complex128
+	table *earth.Table
+}
+
+// potential is the vector potential over mu0 and the scalar one times eps0, both times 4 pi.
+type potential struct {
+	a   [3]complex128
+	phi complex128
+}
+
+// field is that at a point, from the potentials' differences over a step in metres.
+func (n nearby) field(p Vec, step float64) Field {
+	omega := 2 * math.Pi * n.s.F
+	here := n.at(p)
+	var grad [3]complex128
+	var da [3][3]complex128 // derivative of component j along axis i
+	for axis := range 3 {
+		var d Vec
+		d[axis] = step
+		ahead, behind := n.at(p.add(d)), n.at(p.sub(d))
+		grad[axis] = (ahead.phi - behind.phi) / complex(2*step, 0)
+		for j := range 3 {
+			da[axis][j] = (ahead.a[j] - behind.a[j]) / complex(2*step, 0)
+		}
+	}
+	e2, h2 := 0.0, 0.0
+	for j := range 3 {
+		e := -complex(0, omega*numeric.Mu0/(4*math.Pi))*here.a[j] - grad[j]/complex(4*math.Pi*numeric.Eps0, 0)
+		e2 += real(e*cmplx.Conj(e)) / 2
+		n, l := (j+1)%3, (j+2)%3
+		h := (da[n][l] - da[l][n]) / complex(4*math.Pi, 0)
+		h2 += real(h*cmplx.Conj(h)) / 2
+	}
+	return Field{At: p, E: math.Sqrt(e2), H: math.Sqrt(h2)}
+}
+
+// at sums the potentials of all wires at a point.
+func (n nearby) at(r Vec) (out potential) {
+	omega := 2 * math.Pi * n.s.F
+	for i := range n.s.mesh.segs {
+		sg := &n.s.mesh.segs[i]
+		from, to := n.s.ends[i][0]*n.scale, n.s.ends[i][1]*n.scale
+		charge := -(to - from) / complex(sg.h, 0) / complex(0, omega)
+		nearest := math.Max(r.sub(sg.from.to(sg.to, 0.5)).length()-sg.h/2, sg.h/40)
+		pieces := min(40, max(1, int(math.Ceil(1.5*sg.h/nearest))))
+		for i := range pieces {
+			for j, x0 := range gauss3.X {
+				x := (float64(i) + x0) / float64(pieces)
+				weight := complex(gauss3.W[j]*sg.h/float64(pieces), 0)
+				n.add(&out, r, sg, sg.from.to(sg.to, x), (from+(to-from)*complex(x, 0))*weight, charge*weight)
+			}
+		}
+	}
+	return out
+}
+
+// add adds what a current c and a charge rho at q on a segment do at r, with their mirror images or by the ground's
+// table.
+func (n nearby) add(out *potential, r Vec, sg *segment, q Vec, c, rho complex128) {
+	kernel := func(at Vec) complex128 {
+		d := math.Sqrt(math.Pow(r.sub(at).length(), 2) + sg.a*sg.a)
+		return cmplx.Exp(complex(0, -n.k*d)) / complex(d, 0)
+	}
+	g := kernel(q)
+	for axis := range 3 {
+		out.a[axis] += c * g * complex(sg.u[axis], 0)
+	}
+	out.phi += rho * g
+	switch n.s.model.Ground {
+	case Perfect:
+		g, u := kernel(q.mirrored()), sg.u.mirrored()
+		for axis := range 3 {
+			out.a[axis] -= c * g * complex(u[axis], 0)
+		}
+		out.phi -= rho * g
+	case Real:
+		dx, dy := r[0]-q[0], r[1]-q[1]
+		flat := math.Hypot(dx, dy)
+		kern := n.table.At(flat, r[2]+q[2])
+		out.a[0] += c * kern.XX * complex(sg.u[0], 0)
+		out.a[1] += c * kern.XX * complex(sg.u[1], 0)
+		out.a[2] += c * kern.ZZ * complex(sg.u[2], 0)
+		if flat > 0 {
+			out.a[2] += c * kern.ZX * complex((sg.u[0]*dx+sg.u[1]*dy)/flat, 0)
+			out.a[0] -= c * kern.ZX * complex(sg.u[2]*dx/flat, 0)
+			out.a[1] -= c * kern.ZX * complex(sg.u[2]*dy/flat, 0)
+		}
+		out.phi += rho * kern.Charge
+	}
 }

@@ -6,6 +6,8 @@ import (
 	"math"
 	"strings"
 	"testing"
+
+	"reed/core/numeric"
 )
 
 func read(t *testing.T, text string) Case {
@@ -60,7 +62,7 @@ func TestNearFieldMeetsTheFarField(t *testing.T) {
 		t.Fatal(err)
 	}
 	near2(t, "E four waves away", p.Near[0].E, math.Sqrt(30*100*math.Pow(10, p.GainMax/10))/4, 0.3)
-	near2(t, "E over H there", p.Near[0].E/p.Near[0].H, eta0, 8)
+	near2(t, "E over H there", p.Near[0].E/p.Near[0].H, numeric.Eta0, 8)
 	if p.Near[1].E < 5*p.Near[0].E || p.Near[2].H > 0.01*p.Near[0].H {
 		t.Errorf("beside the wire %+v, off its end %+v", p.Near[1], p.Near[2])
 	}

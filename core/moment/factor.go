@@ -6,7 +6,7 @@ import (
 	"math"
 	"math/cmplx"
 
-	"reed/core/moment/earth"
+	"reed/core/numeric"
 )
 
 // errSingular says that the matrix has no solution.
@@ -24,70 +24,13 @@ func symmetric(ctx context.Context, z [][]complex128, v []complex128) ([]complex
 	for i := range z {
 		diagonal[i] = z[i][i]
 	}
-	inverse := make([]complex128, n) // of D
-	// Row i holds W = L D up to the diagonal; a row's L is made while it is worked on.
-	row := func(i, from, to int, l []complex128) {
-		for k := range from {
-			l[k] = z[i][k] * inverse[k]
-		}
-		for j := from; j < min(i, to); j++ {
-			z[i][j] -= dot(l[:j], z[j][:j])
-			l[j] = z[i][j] * inverse[j]
-		}
-	}
-	scratch := [2][]complex128{make([]complex128, n), make([]complex128, n)}
-	sound := true
-	for c := 0; c < n && sound; c += block {
-		if err := ctx.Err(); err != nil {
-			return nil, err
-		}
-		end := min(c+block, n)
-		for i := c; i < end && ctx.Err() == nil; i++ {
-			l := scratch[0]
-			row(i, c, end, l)
-			z[i][i] -= dot(l[:i], z[i][:i])
-			d := z[i][i]
-			if d == 0 || cmplx.IsNaN(d) {
-				sound = false
-				break
-			}
-			inverse[i] = 1 / d
-		}
-		if !sound || end == n {
-			break
-		}
-		mid := (end + n) / 2
-		part := func(lo, hi int, l []complex128) {
-			for i := lo; i < hi && ctx.Err() == nil; i++ {
-				row(i, c, end, l)
-			}
-		}
-		if n-end < 24 {
-			part(end, n, scratch[0])
-			continue
-		}
-		halves := [2][2]int{{end, mid}, {mid, n}}
-		if err := earth.Share(ctx, len(halves), func(i int) { part(halves[i][0], halves[i][1], scratch[i]) }); err != nil {
-			return nil, err
-		}
-	}
-	if err := ctx.Err(); err != nil {
+	f := factor{z: z, inverse: make([]complex128, n), scratch: [2][]complex128{make([]complex128, n), make([]complex128, n)}}
+	sound, err := f.make(ctx)
+	if err != nil {
 		return nil, err
 	}
 	if sound {
-		x := append([]complex128(nil), v...)
-		for i := range n { // L y = v, with y over D in place
-			for k := range i {
-				x[i] -= z[i][k] * x[k]
-			}
-			x[i] *= inverse[i]
-		}
-		for i := n - 1; i >= 0; i-- { // L^T x = y
-			for k := range i {
-				x[k] -= z[i][k] * inverse[k] * x[i]
-			}
-		}
-		if residual(z, diagonal, x, v) < 1e-8 {
+		if x := f.solve(v); residual(z, diagonal, x, v) < 1e-8 {
 			return x, nil
 		}
 	}
@@ -98,6 +41,78 @@ func symmetric(ctx context.Context, z [][]complex128, v []complex128) ([]complex
 		}
 	}
 	return eliminate(ctx, z, append([]complex128(nil), v...))
+}
+
+// factor is z = L D L^T: row i of z holds W = L D up to the diagonal, inverse is that of D; a row's L is made in scratch
+// while it is worked on.
+type factor struct {
+	z       [][]complex128
+	inverse []complex128
+	scratch [2][]complex128
+}
+
+// row factors columns from up to to of a row.
+func (f factor) row(i, from, to int, l []complex128) {
+	for k := range from {
+		l[k] = f.z[i][k] * f.inverse[k]
+	}
+	for j := from; j < min(i, to); j++ {
+		f.z[i][j] -= dot(l[:j], f.z[j][:j])
+		l[j] = f.z[i][j] * f.inverse[j]
+	}
+}
+
+// make factors block by block, the rows below a block shared out. It reports whether no part of D was lost.
+func (f factor) make(ctx context.Context) (sound bool, err error) {
+	n := len(f.z)
+	for c := 0; c < n; c += block {
+		if err := ctx.Err(); err != nil {
+			return false, err
+		}
+		end := min(c+block, n)
+		for i := c; i < end && ctx.Err() == nil; i++ {
+			l := f.scratch[0]
+			f.row(i, c, end, l)
+			f.z[i][i] -= dot(l[:i], f.z[i][:i])
+			d := f.z[i][i]
+			if d == 0 || cmplx.IsNaN(d) {
+				return false, ctx.Err()
+			}
+			f.inverse[i] = 1 / d
+		}
+		part := func(lo, hi int, l []complex128) {
+			for i := lo; i < hi && ctx.Err() == nil; i++ {
+				f.row(i, c, end, l)
+			}
+		}
+		if n-end < 24 {
+			part(end, n, f.scratch[0])
+			continue
+		}
+		mid := (end + n) / 2
+		halves := [2][2]int{{end, mid}, {mid, n}}
+		if err := numeric.Share(ctx, len(halves), func(i int) { part(halves[i][0], halves[i][1], f.scratch[i]) }); err != nil {
+			return false, err
+		}
+	}
+	return true, ctx.Err()
+}
+
+// solve is x of z x = v from the factors.
+func (f factor) solve(v []complex128) []complex128 {
+	x := append([]complex128(nil), v...)
+	for i := range f.z { // L y = v, with y over D in place
+		for k := range i {
+			x[i] -= f.z[i][k] * x[k]
+		}
+		x[i] *= f.inverse[i]
+	}
+	for i := len(f.z) - 1; i >= 0; i-- { // L^T x = y
+		for k := range i {
+			x[k] -= f.z[i][k] * f.inverse[k] * x[i]
+		}
+	}
+	return x
 }
 
 // residual is how far z x misses v, against v, read from the upper half and the diagonal.

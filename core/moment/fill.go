@@ -5,20 +5,13 @@ import (
 	"math"
 
 	"reed/core/moment/earth"
+	"reed/core/numeric"
 )
 
-// Gauss-Legendre points and weights on 0 to 1.
+// Gauss-Legendre rules on 0 to 1, by their number of points.
 var (
-	gauss1x = []float64{0.5}
-	gauss1w = []float64{1}
-	gauss2x = []float64{0.2113248654051871, 0.7886751345948129}
-	gauss2w = []float64{0.5, 0.5}
-	gauss3x = []float64{0.1127016653792583, 0.5, 0.8872983346207417}
-	gauss3w = []float64{0.2777777777777778, 0.4444444444444444, 0.2777777777777778}
-	gauss4x = []float64{0.0694318442029737, 0.3300094782075719, 0.6699905217924281, 0.9305681557970263}
-	gauss4w = []float64{0.1739274225687269, 0.3260725774312731, 0.3260725774312731, 0.1739274225687269}
-	gauss8x = []float64{0.01985507175123188, 0.10166676129318664, 0.2372337950418355, 0.4082826787521751, 0.5917173212478249, 0.7627662049581645, 0.8983332387068134, 0.9801449282487681}
-	gauss8w = []float64{0.05061426814518813, 0.11119051722668724, 0.15685332293894363, 0.18134189168918100, 0.18134189168918100, 0.15685332293894363, 0.11119051722668724, 0.05061426814518813}
+	gauss1, gauss2, gauss3, gauss4, gauss8 = numeric.Legendre(1), numeric.Legendre(2), numeric.Legendre(3), numeric.Legendre(4),
+		numeric.Legendre(8)
 )
 
 // moments are the double integrals over two segments of the kernel times 1, x, x' and x x', where x and
@@ -32,11 +25,11 @@ func pair(p, q *segment, k float64) moments {
 	a := math.Max(p.a, q.a)
 	switch {
 	case mid > 8*(p.h+q.h):
-		return quadrature(p, q, k, a, gauss2x, gauss2w)
+		return quadrature(p, q, k, a, gauss2.X, gauss2.W)
 	case mid > 2.5*(p.h+q.h):
-		return quadrature(p, q, k, a, gauss3x, gauss3w)
+		return quadrature(p, q, k, a, gauss3.X, gauss3.W)
 	case mid > 1.1*(p.h+q.h):
-		return quadrature(p, q, k, a, gauss4x, gauss4w)
+		return quadrature(p, q, k, a, gauss4.X, gauss4.W)
 	}
 	// From both sides, so that the order of the wires does not matter.
 	m, back := exactly(p, q, k, a), exactly(q, p, k, a)
@@ -46,10 +39,10 @@ func pair(p, q *segment, k float64) moments {
 // exactly integrates the static part in closed form along q.
 func exactly(p, q *segment, k, a float64) (m moments) {
 	// Points along the observer, crowded towards its ends where the static part is steep.
-	for i, x0 := range gauss8x {
+	for i, x0 := range gauss8.X {
 		for side := range 2 {
 			// The halves 0 to 1/2 and 1/2 to 1, each with t^2 towards the outer end.
-			x, w := x0*x0/2, gauss8w[i]*x0
+			x, w := x0*x0/2, gauss8.W[i]*x0
 			if side == 1 {
 				x = 1 - x
 			}
@@ -72,10 +65,10 @@ func exactly(p, q *segment, k, a float64) (m moments) {
 			slope := (r2 - r1 + s0*flat) / q.h
 			c0, c1 := complex(flat, 0), complex(slope, 0)
 			// The rest is smooth.
-			for j, y := range gauss3x {
+			for j, y := range gauss3.X {
 				dist := math.Sqrt((y*q.h-s0)*(y*q.h-s0) + rho2)
 				sin, cos := math.Sincos(k * dist)
-				w := gauss3w[j] * q.h / dist
+				w := gauss3.W[j] * q.h / dist
 				rest := complex((cos-1)*w, -sin*w)
 				c0 += rest
 				c1 += rest * complex(y, 0)
@@ -151,16 +144,73 @@ func (c coupling) turned() coupling {
 
 // fill makes the symmetrical matrix of the rooftops' mutual impedances, without lumped elements.
 func (g mesh) fill(ctx context.Context, m Model, f float64) ([][]complex128, error) {
-	n, segs := len(g.roofs), len(g.segs)
-	k, w := 2*math.Pi*f/light, 2*math.Pi*f
+	n, k := len(g.roofs), 2*math.Pi*f/numeric.Light
+	// First every pair of segments once, then every pair of rooftops from theirs: no two write to one place,
+	// and the same model gives the same bits.
+	pairs, err := g.pairs(ctx, m, f, k)
+	if err != nil {
+		return nil, err
+	}
+	own := make([]complex128, len(g.segs)) // impedance of a segment's metal and jacket, in ohms a metre
+	for i, sg := range g.segs {
+		own[i] = complex(m.Wires[sg.wire].resist(f), 2*math.Pi*f*sg.induct)
+	}
+	inductive := complex(0, k*numeric.Eta0/(4*math.Pi))
+	capacitive := complex(0, -numeric.Eta0/(4*math.Pi*k))
+	z := make([][]complex128, n)
+	store := make([]complex128, n*n)
+	for i := range z {
+		z[i] = store[i*n : (i+1)*n]
+	}
+	err = numeric.Share(ctx, n, func(i int) {
+		for j := 0; j <= i; j++ {
+			var sum complex128
+			for _, a := range g.roofs[i] {
+				for _, b := range g.roofs[j] {
+					c := between(pairs, a.seg, b.seg)
+					sa, sb := &g.segs[a.seg], &g.segs[b.seg]
+					sum += inductive*complex(a.sign*b.sign, 0)*c.vector.with(a.atEnd, b.atEnd) +
+						capacitive*complex(slope(a, sa)*slope(b, sb), 0)*c.charge
+					if a.seg == b.seg && own[a.seg] != 0 {
+						share := 1.0 / 6
+						if a.atEnd == b.atEnd {
+							share = 1.0 / 3
+						}
+						sum += own[a.seg] * complex(sa.h*share*a.sign*b.sign, 0)
+					}
+				}
+			}
+			z[i][j] = sum
+		}
+	})
+	if err != nil {
+		return nil, err
+	}
+	for i := range z {
+		for j := range i {
+			z[j][i] = z[i][j]
+		}
+	}
+	return z, nil
+}
+
+// between is the coupling of two segments, of which each pair is kept once.
+func between(pairs [][]coupling, a, b int) coupling {
+	if a <= b {
+		return pairs[a][b-a]
+	}
+	return pairs[b][a-b].turned()
+}
+
+// pairs couples every segment with itself and those behind it, with what the ground adds.
+func (g mesh) pairs(ctx context.Context, m Model, f, k float64) ([][]coupling, error) {
 	table, err := m.table(ctx, f)
 	if err != nil {
 		return nil, err
 	}
-	// First every pair of segments once, then every pair of rooftops from theirs: no two write to one place,
-	// and the same model gives the same bits.
+	segs := len(g.segs)
 	pairs := make([][]coupling, segs)
-	err = earth.Share(ctx, segs, func(p int) {
+	return pairs, numeric.Share(ctx, segs, func(p int) {
 		sp := &g.segs[p]
 		row := make([]coupling, segs-p)
 		for q := p; q < segs; q++ {
@@ -187,54 +237,6 @@ func (g mesh) fill(ctx context.Context, m Model, f float64) ([][]complex128, err
 		}
 		pairs[p] = row
 	})
-	if err != nil {
-		return nil, err
-	}
-	resist := make([]float64, segs)
-	for i, sg := range g.segs {
-		resist[i] = m.Wires[sg.wire].resist(f)
-	}
-	inductive := complex(0, k*eta0/(4*math.Pi))
-	capacitive := complex(0, -eta0/(4*math.Pi*k))
-	z := make([][]complex128, n)
-	store := make([]complex128, n*n)
-	for i := range z {
-		z[i] = store[i*n : (i+1)*n]
-	}
-	err = earth.Share(ctx, n, func(i int) {
-		for j := 0; j <= i; j++ {
-			var sum complex128
-			for _, a := range g.roofs[i] {
-				for _, b := range g.roofs[j] {
-					var c coupling
-					if a.seg <= b.seg {
-						c = pairs[a.seg][b.seg-a.seg]
-					} else {
-						c = pairs[b.seg][a.seg-b.seg].turned()
-					}
-					sa, sb := &g.segs[a.seg], &g.segs[b.seg]
-					sum += inductive*complex(a.sign*b.sign, 0)*c.vector.with(a.atEnd, b.atEnd) + capacitive*complex(slope(a, sa)*slope(b, sb), 0)*c.charge
-					if a.seg == b.seg && (resist[a.seg] > 0 || sa.induct > 0) {
-						share := 1.0 / 6
-						if a.atEnd == b.atEnd {
-							share = 1.0 / 3
-						}
-						sum += complex(resist[a.seg], w*sa.induct) * complex(sa.h*share*a.sign*b.sign, 0)
-					}
-				}
-			}
-			z[i][j] = sum
-		}
-	})
-	if err != nil {
-		return nil, err
-	}
-	for i := range z {
-		for j := range i {
-			z[j][i] = z[i][j]
-		}
-	}
-	return z, nil
 }
 
 // table is what a real ground adds at f hertz, nil without one.
@@ -258,11 +260,11 @@ func overGround(t *earth.Table, p, q *segment) (vector moments, charge complex12
 	points := func(h float64) (x, w []float64, pieces int) {
 		switch {
 		case apart > 10*h:
-			return gauss1x, gauss1w, 1
+			return gauss1.X, gauss1.W, 1
 		case apart > 3*h:
-			return gauss2x, gauss2w, 1
+			return gauss2.X, gauss2.W, 1
 		}
-		return gauss3x, gauss3w, min(12, max(1, int(math.Ceil(h/apart*1.5))))
+		return gauss3.X, gauss3.W, min(12, max(1, int(math.Ceil(h/apart*1.5))))
 	}
 	px, pw, np := points(p.h)
 	qx, qw, nq := points(q.h)

@@ -6,11 +6,12 @@ import (
 	"testing"
 
 	"reed/core/moment/earth"
+	"reed/core/numeric"
 )
 
 const f14 = 14.1e6
 
-var wave = light / f14
+var wave = numeric.Light / f14
 
 // level, upright and slope are half-wave wires in metres over a ground, the lowest point at a height.
 func hung(kind string, height float64, g earth.Ground) Model {
@@ -32,7 +33,7 @@ func hung(kind string, height float64, g earth.Ground) Model {
 // angle). It shares nothing with Sommerfeld's integrals.
 func intoSoil(s *Solution) float64 {
 	n2 := s.model.Earth.Complex(s.F)
-	k0 := 2 * math.Pi * s.F / light
+	k0 := 2 * math.Pi * s.F / numeric.Light
 	k1, n := k0*math.Sqrt(real(n2)), math.Sqrt(real(n2))
 	root := func(l float64, k2 complex128) complex128 {
 		r := cmplx.Sqrt(complex(l*l, 0) - k2)
@@ -61,9 +62,9 @@ func intoSoil(s *Solution) float64 {
 			var eTE, eTM complex128
 			for k := range s.mesh.segs {
 				sg := &s.mesh.segs[k]
-				for j, x := range gauss3x {
+				for j, x := range gauss3.X {
 					p := sg.from.to(sg.to, x)
-					c := (s.ends[k][0] + (s.ends[k][1]-s.ends[k][0])*complex(x, 0)) * complex(gauss3w[j]*sg.h, 0)
+					c := (s.ends[k][0] + (s.ends[k][1]-s.ends[k][0])*complex(x, 0)) * complex(gauss3.W[j]*sg.h, 0)
 					c *= cmplx.Exp(-g0*complex(p[2], 0) - complex(0, l*in.dot(p)))
 					eTE += c * te * complex(sg.u.dot(side), 0)
 					// E = H (k_z s - k_t z) / (omega eps0), H = T/eta1.
@@ -71,8 +72,8 @@ func intoSoil(s *Solution) float64 {
 					eTM += c * h * (complex(0, -1)*g0*complex(sg.u.dot(in), 0) - complex(l*sg.u[2], 0))
 				}
 			}
-			e2 := (real(eTE*cmplx.Conj(eTE)) + real(eTM*cmplx.Conj(eTM))) * math.Pow(k0*eta0/(4*math.Pi), 2)
-			total += e2 / (2 * eta0 / n) * math.Sin(theta) * width * (2 * math.Pi / around)
+			e2 := (real(eTE*cmplx.Conj(eTE)) + real(eTM*cmplx.Conj(eTM))) * math.Pow(k0*numeric.Eta0/(4*math.Pi), 2)
+			total += e2 / (2 * numeric.Eta0 / n) * math.Sin(theta) * width * (2 * math.Pi / around)
 		}
 	}
 	return total
@@ -160,7 +161,8 @@ func TestLowDipoleOverAverageSoilIsResistive(t *testing.T) {
 func TestEarthedVerticalsAgreeByBothWays(t *testing.T) {
 	for id, within := range map[string]float64{"sea": 0.03, "wet": 0.1, "average": 0.06} {
 		g, _ := earth.Kind(id)
-		m := Model{Ground: Real, Earth: g, Density: 30, Wires: []Wire{{To: Vec{0, 0, 0.235 * wave}, Radius: 0.001}}, Sources: []Source{{Volts: 1}}}
+		m := Model{Ground: Real, Earth: g, Density: 30, Wires: []Wire{{To: Vec{0, 0, 0.235 * wave}, Radius: 0.001}},
+			Sources: []Source{{Volts: 1}}}
 		own := solve(t, m, f14)
 		m.Screen = &Screen{Radials: 16, Length: 0.15 * wave, Wire: 0.0005, Height: 0.235 * wave}
 		screen := solve(t, m, f14)

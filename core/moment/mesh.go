@@ -6,11 +6,7 @@ import (
 	"sort"
 
 	"reed/core/circuit"
-)
-
-const (
-	light = 299792458.0
-	eta0  = 376.730313668
+	"reed/core/numeric"
 )
 
 // segment is a piece of wire on which the current is linear.
@@ -155,14 +151,15 @@ const MostUnknowns = 1200
 type TooLarge struct{ Unknowns int }
 
 func (e *TooLarge) Error() string {
-	return fmt.Sprintf("these wires make about %d unknowns, and at most %d are solved: take fewer or shorter wires, or a lower frequency", e.Unknowns, MostUnknowns)
+	return fmt.Sprintf("these wires make about %d unknowns, and at most %d are solved: take fewer or shorter wires, or a lower frequency",
+		e.Unknowns, MostUnknowns)
 }
 
 // meshed cuts a model that was checked, when it is not too large: what it will have is counted before anything is cut.
 func meshed(m Model, f float64) (mesh, error) {
 	total := 0.0
 	for _, w := range m.Wires {
-		total += w.To.sub(w.From).length()*f/light*m.density() + 2
+		total += w.To.sub(w.From).length()*f/numeric.Light*m.density() + 2
 	}
 	if total > 1.5*MostUnknowns {
 		return mesh{}, &TooLarge{int(math.Min(total, 1e9))}
@@ -179,47 +176,69 @@ func meshed(m Model, f float64) (mesh, error) {
 
 // build cuts the model for a frequency.
 func build(m Model, f float64) mesh {
-	density := m.density()
-	longest := light / f / density
 	g := mesh{ends: map[int][2]int{}}
-	type tip struct {
-		at    Vec
-		seg   int
-		atEnd bool
-	}
 	var tips []tip
 	for i, w := range m.Wires {
-		length := w.To.sub(w.From).length()
-		var fixed []float64
-		for _, s := range m.spots() {
-			if s.Wire == i && s.At > 1e-9 && s.At < 1-1e-9 {
-				fixed = append(fixed, s.At)
-			}
-		}
-		a := w.Radius
-		induct := 0.0
-		if w.Permittivity > 1 && w.Outer > w.Radius {
-			// The jacket: capacitance of the equivalent radius, inductance of the conductor (Wait 1955).
-			a = w.Radius * math.Pow(w.Outer/w.Radius, 1-1/w.Permittivity)
-			induct = circuit.Mu0 / (2 * math.Pi) * math.Log(a/w.Radius)
-		}
-		induct += w.Inductance
-		list := cuts(length, longest, 4*a, max(2, int(density/10)), fixed, m.smooth(i))
-		first := len(g.segs)
-		for k := 1; k < len(list); k++ {
-			p, q := w.From.to(w.To, list[k-1]), w.From.to(w.To, list[k])
-			h := q.sub(p).length()
-			g.segs = append(g.segs, segment{from: p, to: q, u: q.sub(p).scale(1 / h), h: h, a: a, wire: i, induct: induct})
-			n := len(g.segs) - 1
-			if k > 1 {
-				g.roofs = append(g.roofs, []half{{n - 1, true, 1}, {n, false, 1}})
-			}
-		}
-		last := len(g.segs) - 1
+		first, last := g.cut(m, f, i)
 		g.ends[i] = [2]int{first, last}
 		tips = append(tips, tip{w.From, first, false}, tip{w.To, last, true})
 	}
-	// Junctions: one rooftop from the first wire's end to each other one, and one into a perfect ground.
+	g.join(m, tips)
+	return g
+}
+
+// tip is an end of a wire.
+type tip struct {
+	at    Vec
+	seg   int
+	atEnd bool
+}
+
+// into is the half of a rooftop whose current flows into the node at a tip, out the one that flows away from it.
+func (t tip) into() half {
+	if t.atEnd {
+		return half{t.seg, true, 1}
+	}
+	return half{t.seg, false, -1}
+}
+
+func (t tip) out() half { h := t.into(); h.sign = -h.sign; return h }
+
+// cut parts a wire into segments with a rooftop over every two, and returns its first and last one.
+func (g *mesh) cut(m Model, f float64, i int) (first, last int) {
+	w := m.Wires[i]
+	density := m.density()
+	length := w.To.sub(w.From).length()
+	var fixed []float64
+	for _, s := range m.spots() {
+		if s.Wire == i && s.At > 1e-9 && s.At < 1-1e-9 {
+			fixed = append(fixed, s.At)
+		}
+	}
+	a := w.Radius
+	induct := 0.0
+	if w.Permittivity > 1 && w.Outer > w.Radius {
+		// The jacket: capacitance of the equivalent radius, inductance of the conductor (Wait 1955).
+		a = w.Radius * math.Pow(w.Outer/w.Radius, 1-1/w.Permittivity)
+		induct = numeric.Mu0 / (2 * math.Pi) * math.Log(a/w.Radius)
+	}
+	induct += w.Inductance
+	list := cuts(length, numeric.Light/f/density, 4*a, max(2, int(density/10)), fixed, m.smooth(i))
+	first = len(g.segs)
+	for k := 1; k < len(list); k++ {
+		p, q := w.From.to(w.To, list[k-1]), w.From.to(w.To, list[k])
+		h := q.sub(p).length()
+		g.segs = append(g.segs, segment{from: p, to: q, u: q.sub(p).scale(1 / h), h: h, a: a, wire: i, induct: induct})
+		n := len(g.segs) - 1
+		if k > 1 {
+			g.roofs = append(g.roofs, []half{{n - 1, true, 1}, {n, false, 1}})
+		}
+	}
+	return first, len(g.segs) - 1
+}
+
+// join lays the rooftops over junctions: one from the first wire's end to each other one, and one into a perfect ground.
+func (g *mesh) join(m Model, tips []tip) {
 	used := make([]bool, len(tips))
 	var earthed [][]int
 	for i, t := range tips {
@@ -233,22 +252,15 @@ func build(m Model, f float64) mesh {
 				joined = append(joined, tips[k])
 			}
 		}
-		into := func(t tip) half { // current that flows into the node
-			if t.atEnd {
-				return half{t.seg, true, 1}
-			}
-			return half{t.seg, false, -1}
-		}
-		out := func(t tip) half { h := into(t); h.sign = -h.sign; return h }
 		if m.mirror() && math.Abs(t.at[2]) < near {
 			earthed = append(earthed, []int{len(g.roofs), len(g.roofs) + len(joined)})
 			for _, j := range joined {
-				g.roofs = append(g.roofs, []half{into(j)})
+				g.roofs = append(g.roofs, []half{j.into()})
 			}
 			continue
 		}
 		for _, j := range joined[1:] {
-			g.roofs = append(g.roofs, []half{into(joined[0]), out(j)})
+			g.roofs = append(g.roofs, []half{joined[0].into(), j.out()})
 		}
 	}
 	for _, span := range earthed {
@@ -259,7 +271,6 @@ func build(m Model, f float64) mesh {
 		g.contacts = append(g.contacts, c)
 	}
 	g.earthed = m.Ground == Real && m.Screen != nil && len(earthed) > 0
-	return g
 }
 
 // spots lists every place on a wire that has to be a node.

@@ -9,6 +9,7 @@ import (
 	"math/cmplx"
 
 	"reed/core/moment/earth"
+	"reed/core/numeric"
 )
 
 // Vec is a place or a direction.
@@ -84,7 +85,7 @@ type Line struct {
 // ports are the line's own and transfer impedance at f hertz (line theory).
 func (l Line) ports(f float64) (own, transfer complex128) {
 	// A line without any loss has no impedance matrix where it is whole half-waves long.
-	g := complex(math.Max(l.MatchedDB/8.685889638, 1e-6), 2*math.Pi*f*l.Length/(l.VF*light))
+	g := complex(math.Max(l.MatchedDB/8.685889638, 1e-6), 2*math.Pi*f*l.Length/(l.VF*numeric.Light))
 	own, transfer = complex(l.Z0, 0)*cmplx.Cosh(g)/cmplx.Sinh(g), complex(l.Z0, 0)/cmplx.Sinh(g)
 	if l.Crossed {
 		transfer = -transfer
@@ -182,26 +183,8 @@ func (m Model) Check(f float64) error {
 		return fmt.Errorf("there is no source")
 	}
 	for i, w := range m.Wires {
-		l := w.To.sub(w.From).length()
-		switch {
-		case math.IsNaN(l) || math.IsInf(l, 0) || l > 1e4:
-			return wireError(i, "its ends are no places")
-		case l < 2*near:
-			return wireError(i, "it has no length")
-		case !(w.Radius > 0):
-			return wireError(i, "its radius is missing")
-		case w.Radius > l/4:
-			return wireError(i, "a radius of %.4g m is too large for a wire of %.4g m", w.Radius, l)
-		case w.Radius > 0.01*light/f:
-			return wireError(i, "a radius of %.4g m is not thin against a wave of %.4g m", w.Radius, light/f)
-		case w.Resistivity < 0:
-			return wireError(i, "its resistivity is negative")
-		case m.mirror() && (w.From[2] < -near || w.To[2] < -near):
-			return wireError(i, "it goes below the ground")
-		case m.mirror() && w.From[2] < near && w.To[2] < near:
-			return wireError(i, "it lies in the ground")
-		case m.mirror() && low(w) > near && low(w) < w.Radius:
-			return wireError(i, "it dips into the ground: %.4g m up is less than its radius", low(w))
+		if err := m.checkWire(i, w, f); err != nil {
+			return err
 		}
 		for k := range i {
 			if why := collide(m.Wires[k], w); why != "" {
@@ -233,6 +216,32 @@ func (m Model) Check(f float64) error {
 		if !(l.Z0 > 0 && l.VF > 0 && l.VF <= 1 && l.Length > 0 && l.MatchedDB >= 0) {
 			return fmt.Errorf("line %d of %g ohm, velocity factor %g and %g m cannot be", i, l.Z0, l.VF, l.Length)
 		}
+	}
+	return nil
+}
+
+// checkWire says what of one wire cannot be solved.
+func (m Model) checkWire(i int, w Wire, f float64) error {
+	l := w.To.sub(w.From).length()
+	switch {
+	case math.IsNaN(l) || math.IsInf(l, 0) || l > 1e4:
+		return wireError(i, "its ends are no places")
+	case l < 2*near:
+		return wireError(i, "it has no length")
+	case !(w.Radius > 0):
+		return wireError(i, "its radius is missing")
+	case w.Radius > l/4:
+		return wireError(i, "a radius of %.4g m is too large for a wire of %.4g m", w.Radius, l)
+	case w.Radius > 0.01*numeric.Light/f:
+		return wireError(i, "a radius of %.4g m is not thin against a wave of %.4g m", w.Radius, numeric.Light/f)
+	case w.Resistivity < 0:
+		return wireError(i, "its resistivity is negative")
+	case m.mirror() && (w.From[2] < -near || w.To[2] < -near):
+		return wireError(i, "it goes below the ground")
+	case m.mirror() && w.From[2] < near && w.To[2] < near:
+		return wireError(i, "it lies in the ground")
+	case m.mirror() && low(w) > near && low(w) < w.Radius:
+		return wireError(i, "it dips into the ground: %.4g m up is less than its radius", low(w))
 	}
 	return nil
 }

@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"reed/core/moment/earth"
+	"reed/core/numeric"
 )
 
 func near2(t *testing.T, what string, got, want, tol float64) {
@@ -31,11 +32,12 @@ func solve(t *testing.T, m Model, f float64) *Solution {
 	return s
 }
 
-const f0 = light / 1 // a wave of one metre
+const f0 = numeric.Light / 1 // a wave of one metre
 
 // dipole is a centre-fed wire in free space, of a length and radius in wavelengths.
 func dipole(length, radius float64) Model {
-	return Model{Wires: []Wire{{From: Vec{0, 0, -length / 2}, To: Vec{0, 0, length / 2}, Radius: radius}}, Sources: []Source{{Spot: Spot{0, 0.5}, Volts: 1}}}
+	return Model{Wires: []Wire{{From: Vec{0, 0, -length / 2}, To: Vec{0, 0, length / 2}, Radius: radius}},
+		Sources: []Source{{Spot: Spot{0, 0.5}, Volts: 1}}}
 }
 
 func TestThinHalfWaveTendsToTheClassicalValue(t *testing.T) {
@@ -79,7 +81,8 @@ func TestResonantLengthByRadius(t *testing.T) {
 }
 
 func monopole(h, radius float64) Model {
-	return Model{Ground: Perfect, Wires: []Wire{{From: Vec{0, 0, 0}, To: Vec{0, 0, h}, Radius: radius}}, Sources: []Source{{Spot: Spot{0, 0}, Volts: 1}}}
+	return Model{Ground: Perfect, Wires: []Wire{{From: Vec{0, 0, 0}, To: Vec{0, 0, h}, Radius: radius}},
+		Sources: []Source{{Spot: Spot{0, 0}, Volts: 1}}}
 }
 
 func TestMonopoleOverPerfectGroundIsHalfTheDipole(t *testing.T) {
@@ -193,7 +196,8 @@ func TestFinerSegmentsChangeLittle(t *testing.T) {
 func TestEndFedWireSettles(t *testing.T) {
 	const f = 7.1e6
 	for _, l := range []float64{19.6, 20.8} {
-		m := Model{Ground: Free, Wires: []Wire{{From: Vec{0, 0, 1}, To: Vec{l * 0.97, 0, 6}, Radius: 0.0005}, {From: Vec{0, 0, 1}, To: Vec{-1.9, 0, 0.2}, Radius: 0.0005}}, Sources: []Source{{Spot: Spot{0, 0}, Volts: 1}}}
+		m := Model{Ground: Free, Wires: []Wire{{From: Vec{0, 0, 1}, To: Vec{l * 0.97, 0, 6}, Radius: 0.0005},
+			{From: Vec{0, 0, 1}, To: Vec{-1.9, 0, 0.2}, Radius: 0.0005}}, Sources: []Source{{Spot: Spot{0, 0}, Volts: 1}}}
 		a := solve(t, m, f).Z
 		m.Density = 120
 		b := solve(t, m, f).Z
@@ -216,7 +220,8 @@ func TestLossesAndLoadsKnownAnswers(t *testing.T) {
 	for _, c := range []struct {
 		load Load
 		want complex128
-	}{{Load{R: 50, Shunt: true}, 50}, {Load{}, 0}, {Load{R: 3, C: 1e-12}, complex(3, -1/(2*math.Pi*f0*1e-12))}, {Load{L: 1e-6, C: 1e-12, Shunt: true}, 1 / complex(0, 2*math.Pi*f0*1e-12-1/(2*math.Pi*f0*1e-6))}, {Load{Shunt: true}, 0}} {
+	}{{Load{R: 50, Shunt: true}, 50}, {Load{}, 0}, {Load{R: 3, C: 1e-12}, complex(3, -1/(2*math.Pi*f0*1e-12))},
+		{Load{L: 1e-6, C: 1e-12, Shunt: true}, 1 / complex(0, 2*math.Pi*f0*1e-12-1/(2*math.Pi*f0*1e-6))}, {Load{Shunt: true}, 0}} {
 		if z := c.load.Z(f0); cmplx.Abs(z-c.want) > 1e-6*(1+cmplx.Abs(c.want)) {
 			t.Errorf("%+v is %v, want %v", c.load, z, c.want)
 		}
@@ -262,7 +267,8 @@ func TestIllegalModelsAreNamed(t *testing.T) {
 	if _, err := Solve(context.Background(), end, f0); !errors.Is(err, ErrNoPath) {
 		t.Errorf("fed at a free end: %v", err)
 	}
-	for _, m := range []Model{{}, {Wires: ok.Wires}, {Wires: ok.Wires, Sources: []Source{{Spot: Spot{3, 0}, Volts: 1}}}, {Wires: ok.Wires, Sources: ok.Sources, Ground: "lava"}, {Wires: ok.Wires, Sources: ok.Sources, Loads: []Load{{Spot: Spot{0, 2}}}}} {
+	for _, m := range []Model{{}, {Wires: ok.Wires}, {Wires: ok.Wires, Sources: []Source{{Spot: Spot{3, 0}, Volts: 1}}},
+		{Wires: ok.Wires, Sources: ok.Sources, Ground: "lava"}, {Wires: ok.Wires, Sources: ok.Sources, Loads: []Load{{Spot: Spot{0, 2}}}}} {
 		if _, err := Solve(context.Background(), m, f0); err == nil {
 			t.Errorf("%+v was solved", m)
 		}
@@ -310,7 +316,8 @@ func TestFitNeedsFewSolvesAndSaysWhenItMisses(t *testing.T) {
 		return 1 / (1/(complex(40, w*8e-6-1/(w*16e-12))) + complex(0, w*20e-12))
 	}
 	n := 0
-	c, err := Across{Lo: 13e6, Hi: 15e6, Z0: 50}.Fit(context.Background(), func(_ context.Context, f float64) (complex128, error) { n++; return z(f), nil })
+	c, err := Across{Lo: 13e6, Hi: 15e6, Z0: 50}.Fit(context.Background(),
+		func(_ context.Context, f float64) (complex128, error) { n++; return z(f), nil })
 	if err != nil || n > 8 || c.Off > 0.005 {
 		t.Fatalf("%d solves, off %v, %v", n, c.Off, err)
 	}
@@ -319,15 +326,18 @@ func TestFitNeedsFewSolvesAndSaysWhenItMisses(t *testing.T) {
 			t.Errorf("at %v: %v, want %v", f, c.At(f), z(f))
 		}
 	}
-	if _, err := (Across{Lo: 1e6, Hi: 2e6, Z0: 50}).Fit(context.Background(), func(context.Context, float64) (complex128, error) { return 0, errSingular }); !errors.Is(err, errSingular) {
+	if _, err := (Across{Lo: 1e6, Hi: 2e6, Z0: 50}).Fit(context.Background(),
+		func(context.Context, float64) (complex128, error) { return 0, errSingular }); !errors.Is(err, errSingular) {
 		t.Error("a failed solve is fitted")
 	}
 }
 
 func TestBandAgreesWithSolvingEachFrequency(t *testing.T) {
-	m := Model{Ground: Perfect, Wires: []Wire{{To: Vec{0, 0, 0.24}, Radius: 1e-4, Resistivity: 1.7e-8}, {From: Vec{0, 0, 0.24}, To: Vec{0.7, 0, 0.3}, Radius: 1e-4}}, Sources: []Source{{Volts: 1}},
+	m := Model{Ground: Perfect, Wires: []Wire{{To: Vec{0, 0, 0.24}, Radius: 1e-4, Resistivity: 1.7e-8},
+		{From: Vec{0, 0, 0.24}, To: Vec{0.7, 0, 0.3}, Radius: 1e-4}}, Sources: []Source{{Volts: 1}},
 		Loads: []Load{{Spot: Spot{1, 0.3}, R: 2, L: 1e-7}}}
-	long := Model{Ground: Perfect, Density: 30, Wires: []Wire{{From: Vec{0, 0, 0.2}, To: Vec{4, 0, 0.4}, Radius: 1e-4}}, Sources: []Source{{Spot: Spot{0, 0.1}, Volts: 1}}}
+	long := Model{Ground: Perfect, Density: 30, Wires: []Wire{{From: Vec{0, 0, 0.2}, To: Vec{4, 0, 0.4}, Radius: 1e-4}},
+		Sources: []Source{{Spot: Spot{0, 0.1}, Volts: 1}}}
 	for name, m := range map[string]Model{"bent": m, "four waves long": long} {
 		b, err := Over(context.Background(), m, 0.925*f0, 1.075*f0)
 		if err != nil {
@@ -338,7 +348,8 @@ func TestBandAgreesWithSolvingEachFrequency(t *testing.T) {
 			if err != nil {
 				t.Fatal(err)
 			}
-			if want := solve(t, m, k*f0); cmplx.Abs(got.Z-want.Z) > 0.015*cmplx.Abs(want.Z) || math.Abs(got.Metal[0]/got.Input-want.Metal[0]/want.Input) > 1e-3 {
+			if want := solve(t, m, k*f0); cmplx.Abs(got.Z-want.Z) > 0.015*cmplx.Abs(want.Z) ||
+				math.Abs(got.Metal[0]/got.Input-want.Metal[0]/want.Input) > 1e-3 {
 				t.Errorf("%s at %v: %v from the band, %v alone", name, k, got.Z, want.Z)
 			}
 		}
@@ -348,7 +359,8 @@ func TestBandAgreesWithSolvingEachFrequency(t *testing.T) {
 func TestTogetherSolvesShareTables(t *testing.T) {
 	g, _ := earth.Kind("average")
 	var tables earth.Tables
-	m := Model{Ground: Real, Earth: g, Tables: &tables, Density: 20, Wires: []Wire{{From: Vec{0, 0, 0.2}, To: Vec{3, 0, 0.4}, Radius: 1e-3}}, Sources: []Source{{Spot: Spot{0, 0.5}, Volts: 1}}}
+	m := Model{Ground: Real, Earth: g, Tables: &tables, Density: 20, Wires: []Wire{{From: Vec{0, 0, 0.2}, To: Vec{3, 0, 0.4}, Radius: 1e-3}},
+		Sources: []Source{{Spot: Spot{0, 0.5}, Volts: 1}}}
 	var wg sync.WaitGroup
 	z := make([]complex128, 4)
 	for i := range z {
@@ -373,7 +385,8 @@ func TestTogetherSolvesShareTables(t *testing.T) {
 func tangle(rng *rand.Rand) Model {
 	at := Vec{rng.Float64() - 0.5, rng.Float64() - 0.5, 0.1 + rng.Float64()}
 	average, _ := earth.Kind("average")
-	m := Model{Ground: []string{Free, Perfect, Real}[rng.IntN(3)], Earth: average, Density: 15, Sources: []Source{{Spot: Spot{0, []float64{0.5, 0.3, 0.77}[rng.IntN(3)]}, Volts: 1}}}
+	m := Model{Ground: []string{Free, Perfect, Real}[rng.IntN(3)], Earth: average, Density: 15,
+		Sources: []Source{{Spot: Spot{0, []float64{0.5, 0.3, 0.77}[rng.IntN(3)]}, Volts: 1}}}
 	for range 1 + rng.IntN(4) {
 		next := at.add(Vec{rng.NormFloat64() * 0.2, rng.NormFloat64() * 0.2, rng.NormFloat64() * 0.2})
 		m.Wires = append(m.Wires, Wire{From: at, To: next, Radius: math.Pow(10, -5+2*rng.Float64()), Resistivity: 1.7e-8 * float64(rng.IntN(2))})
@@ -382,7 +395,8 @@ func tangle(rng *rand.Rand) Model {
 		}
 	}
 	if rng.IntN(2) == 0 {
-		m.Loads = append(m.Loads, Load{Spot: Spot{rng.IntN(len(m.Wires)), rng.Float64()}, R: 10 * rng.Float64(), L: 1e-7 * rng.Float64(), C: 1e-12 * float64(rng.IntN(3)), Shunt: rng.IntN(2) == 0})
+		m.Loads = append(m.Loads, Load{Spot: Spot{rng.IntN(len(m.Wires)), rng.Float64()}, R: 10 * rng.Float64(), L: 1e-7 * rng.Float64(),
+			C: 1e-12 * float64(rng.IntN(3)), Shunt: rng.IntN(2) == 0})
 	}
 	return m
 }

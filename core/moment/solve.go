@@ -7,7 +7,7 @@ import (
 	"math"
 	"math/cmplx"
 
-	"reed/core/moment/earth"
+	"reed/core/numeric"
 )
 
 // Solution is the answer at one frequency.
@@ -50,6 +50,24 @@ func Solve(ctx context.Context, m Model, f float64) (*Solution, error) {
 
 // solve finds the currents from the matrix of a mesh, which it uses up.
 func (g mesh) solve(ctx context.Context, m Model, f float64, z [][]complex128) (*Solution, error) {
+	loads := g.load(m, f, z)
+	weights, v, err := g.drive(m)
+	if err != nil {
+		return nil, err
+	}
+	i, err := symmetric(ctx, z, v)
+	if err != nil {
+		return nil, err
+	}
+	s := &Solution{ctx: ctx, F: f, Unknowns: len(g.roofs), model: m, mesh: g, ends: g.currents(i)}
+	s.points = s.elements(nil)
+	s.tally(loads, weights, i)
+	return s, nil
+}
+
+// load puts loads, contacts with the ground and lines between spots into the matrix, and returns the loads, those of
+// the model first.
+func (g mesh) load(m Model, f float64, z [][]complex128) []weighted {
 	var loads []weighted
 	for _, l := range m.Loads {
 		loads = append(loads, weighted{g.at(m, l.Spot), l.Z(f)})
@@ -76,8 +94,13 @@ func (g mesh) solve(ctx context.Context, m Model, f float64, z [][]complex128) (
 			}
 		}
 	}
-	v := make([]complex128, len(g.roofs))
-	weights := make([][]float64, len(m.Sources))
+	return loads
+}
+
+// drive is how each source lies over the rooftops, and what all of them apply.
+func (g mesh) drive(m Model) (weights [][]float64, v []complex128, err error) {
+	v = make([]complex128, len(g.roofs))
+	weights = make([][]float64, len(m.Sources))
 	for n, s := range m.Sources {
 		weights[n] = g.at(m, s.Spot)
 		for _, spot := range s.Also {
@@ -91,15 +114,15 @@ func (g mesh) solve(ctx context.Context, m Model, f float64, z [][]complex128) (
 			path = path || a != 0
 		}
 		if !path {
-			return nil, fmt.Errorf("source %d: %w", n, ErrNoPath)
+			return nil, nil, fmt.Errorf("source %d: %w", n, ErrNoPath)
 		}
 	}
-	i, err := symmetric(ctx, z, v)
-	if err != nil {
-		return nil, err
-	}
-	s := &Solution{ctx: ctx, F: f, Unknowns: len(g.roofs), model: m, mesh: g, ends: g.currents(i)}
-	s.points = s.elements(nil)
+	return weights, v, nil
+}
+
+// tally fills in what flows at the sources and what is lost where, from the currents i of the rooftops.
+func (s *Solution) tally(loads []weighted, weights [][]float64, i []complex128) {
+	m, g := s.model, s.mesh
 	through := func(at []float64) (sum complex128) {
 		for n, a := range at {
 			sum += complex(a, 0) * i[n]
@@ -122,7 +145,7 @@ func (g mesh) solve(ctx context.Context, m Model, f float64, z [][]complex128) (
 		}
 	}
 	for _, l := range m.Lines {
-		own, transfer := l.ports(f)
+		own, transfer := l.ports(s.F)
 		a, b := through(g.at(m, l.A)), through(g.at(m, l.B))
 		s.Cable += (real(own)*(sqAbs(a)+sqAbs(b)) + 2*real(transfer)*real(a*cmplx.Conj(b))) / 2
 	}
@@ -132,9 +155,8 @@ func (g mesh) solve(ctx context.Context, m Model, f float64, z [][]complex128) (
 		a, b := s.ends[n][0], s.ends[n][1]
 		// The mean of |a + (b-a)x|^2.
 		mean := (real(a*cmplx.Conj(a)) + real(b*cmplx.Conj(b)) + real(a*cmplx.Conj(b))) / 3
-		s.Metal[sg.wire] += mean * m.Wires[sg.wire].resist(f) * sg.h / 2
+		s.Metal[sg.wire] += mean * m.Wires[sg.wire].resist(s.F) * sg.h / 2
 	}
-	return s, nil
 }
 
 // weighted is an impedance in series with the currents of several rooftops.
@@ -187,8 +209,8 @@ func (s *Solution) elements(wires []bool) []element {
 			continue
 		}
 		from, to := s.ends[n][0], s.ends[n][1]
-		for j, x := range gauss2x {
-			out = append(out, element{sg.from.to(sg.to, x), sg.u, (from + (to-from)*complex(x, 0)) * complex(gauss2w[j]*sg.h, 0)})
+		for j, x := range gauss2.X {
+			out = append(out, element{sg.from.to(sg.to, x), sg.u, (from + (to-from)*complex(x, 0)) * complex(gauss2.W[j]*sg.h, 0)})
 		}
 	}
 	return out
@@ -201,7 +223,7 @@ func (s *Solution) Far(elevation, azimuth float64) (theta, phi complex128) {
 }
 
 func (s *Solution) far(points []element, elevation, azimuth float64) (theta, phi complex128) {
-	k := 2 * math.Pi * s.F / light
+	k := 2 * math.Pi * s.F / numeric.Light
 	se, ce := math.Sincos(elevation)
 	sa, ca := math.Sincos(azimuth)
 	r := Vec{k * ce * ca, k * ce * sa, k * se}
@@ -234,7 +256,7 @@ func (s *Solution) far(points []element, elevation, azimuth float64) (theta, phi
 			phi -= complex(across, 0) * c * flat
 		}
 	}
-	factor := complex(0, -k*eta0/(4*math.Pi))
+	factor := complex(0, -k*numeric.Eta0/(4*math.Pi))
 	return (level + standing + (levelImage+standingImage)*upright) * factor, phi * factor
 }
 
@@ -242,7 +264,7 @@ func (s *Solution) far(points []element, elevation, azimuth float64) (theta, phi
 // ratio.
 func (s *Solution) Gain(elevation, azimuth float64) float64 {
 	t, p := s.Far(elevation, azimuth)
-	return 4 * math.Pi * (sqAbs(t) + sqAbs(p)) / (2 * eta0) / s.Input
+	return 4 * math.Pi * (sqAbs(t) + sqAbs(p)) / (2 * numeric.Eta0) / s.Input
 }
 
 // Average is the mean gain over the directions into which it radiates (the upper half over a ground),
@@ -269,7 +291,7 @@ func (s *Solution) sky(wires []bool) float64 {
 	if s.model.mirror() {
 		lo[2] = -hi[2]
 	}
-	order := 2*math.Pi*s.F/light*hi.sub(lo).length()/2 + 6
+	order := 2*math.Pi*s.F/numeric.Light*hi.sub(lo).length()/2 + 6
 	na, ne := int(2*order)+2, int(order/2)+3
 	bottom, full := -1.0, 2.0
 	if s.model.mirror() {
@@ -277,15 +299,15 @@ func (s *Solution) sky(wires []bool) float64 {
 	}
 	sums := make([]float64, ne)
 	// Even steps in the sine of elevation are even steps of the sphere's surface.
-	_ = earth.Share(s.ctx, ne, func(i int) {
-		for j, x := range gauss3x {
+	_ = numeric.Share(s.ctx, ne, func(i int) {
+		for j, x := range gauss3.X {
 			if s.ctx.Err() != nil {
 				return
 			}
 			sin := bottom + full*(float64(i)+x)/float64(ne)
 			for a := range na {
 				t, p := s.far(points, math.Asin(sin), 2*math.Pi*float64(a)/float64(na))
-				sums[i] += (sqAbs(t) + sqAbs(p)) * gauss3w[j]
+				sums[i] += (sqAbs(t) + sqAbs(p)) * gauss3.W[j]
 			}
 		}
 	})
@@ -293,7 +315,7 @@ func (s *Solution) sky(wires []bool) float64 {
 	for _, v := range sums {
 		sum += v
 	}
-	sum *= 4 * math.Pi / (2 * eta0) / s.Input / float64(ne*na)
+	sum *= 4 * math.Pi / (2 * numeric.Eta0) / s.Input / float64(ne*na)
 	if s.model.mirror() {
 		return sum / 2
 	}

@@ -67,123 +67,197 @@ const MaxLine = 1000
 // what was expected; with any problem the contact is not to be stored. Times are UTC; a clock time
 // later than now by more than two minutes is read as yesterday's when no date stands with it.
 func ParseLine(line string, ctx Context) (Contact, []Problem) {
-	c := Contact{
+	r := lineReader{Context: ctx, text: line, c: Contact{
 		At: ctx.Now.UTC().Truncate(time.Second), Seconds: true, Band: ctx.Band, FreqHz: ctx.FreqHz, Mode: ctx.Mode, Submode: ctx.Submode,
 		PowerW: ctx.PowerW, OwnRef: ctx.OwnRef, DeploymentID: ctx.Deployment, Line: line,
-	}
-	var problems []Problem
+	}}
 	if len(line) > MaxLine || !utf8.ValidString(line) {
-		return c, []Problem{{0, min(utf8.RuneCountInString(line), 20), fmt.Sprintf("the line has more than %d characters, or is not text", MaxLine)}}
+		return r.c, []Problem{{0, min(utf8.RuneCountInString(line), 20), fmt.Sprintf("the line has more than %d characters, or is not text",
+			MaxLine)}}
 	}
-	text := line
-	if i := strings.Index(text, ";"); i >= 0 {
-		c.Comment, text = strings.TrimSpace(text[i+1:]), text[:i]
+	if i := strings.Index(line, ";"); i >= 0 {
+		r.c.Comment, r.text = strings.TrimSpace(line[i+1:]), line[:i]
 	}
-	reports := 0
-	said := false // the mode stands in this line
-	var reported [][2]int
-	for _, at := range lineWord.FindAllStringIndex(text, -1) {
-		word := text[at[0]:at[1]]
-		bad := func(format string, args ...any) {
-			from := utf8.RuneCountInString(text[:at[0]])
-			problems = append(problems, Problem{from, from + utf8.RuneCountInString(word), fmt.Sprintf(format, args...)})
-		}
-		switch first, rest := word[0], word[1:]; {
-		case c.Call == "" && !strings.ContainsRune("@#=+~", rune(first)):
-			if !IsCall(word) {
-				bad("%q is not a call; a line begins with one, like Q2TAV or Q7RUN/P", word)
-			}
-			c.Call = strings.ToUpper(word)
-		case first == '@':
-			t, seconds, err := lineTime(rest, ctx.Now)
-			if err != nil {
-				bad("%s", err)
+	for _, at := range lineWord.FindAllStringIndex(r.text, -1) {
+		r.at, r.word = at, r.text[at[0]:at[1]]
+		for _, w := range words {
+			if w.is(&r) {
+				w.read(&r)
 				break
-			}
-			c.At, c.Seconds = t, seconds
-		case first == '#':
-			if _, err := place.ParseLocator(rest); err != nil {
-				bad("%s", err)
-			}
-			c.Locator = rest
-		case first == '=':
-			if c.OtherRef = strings.ToUpper(rest); rest == "" {
-				bad("a reference is missing after =, like =MI-0003")
-			}
-		case first == '~':
-			id, ok := ctx.Deployments[strings.ToUpper(rest)]
-			if !ok {
-				bad("%q is not an antenna of this outing", rest)
-			}
-			c.DeploymentID = id
-		case reportWord.MatchString(word) && reports < 2:
-			reported = append(reported, [2]int{at[0], at[1]})
-			if reports++; reports == 1 {
-				c.Sent = strings.ToUpper(word)
-			} else {
-				c.Received = strings.ToUpper(word)
-			}
-		case first == '+':
-			if c.OwnRef = strings.ToUpper(rest); rest == "" {
-				bad("a reference is missing after +, like +MI-0001")
-			}
-		case powerWord.MatchString(word):
-			w, err := quantity.ParsePower(word)
-			if err == nil && w > MostPower {
-				err = fmt.Errorf("%s found; expected at most %.0f W", word, MostPower)
-			}
-			if err != nil {
-				bad("%s", err)
-			}
-			c.PowerW = w
-		case bandWord.MatchString(strings.ToLower(word)):
-			b, ok := band.Named(ctx.Region, word)
-			if !ok {
-				bad("%q is not a band from 160 m to 6 m; write it like 40m", word)
-				break
-			}
-			if f, in := band.At(ctx.Region, c.FreqHz); !in || f.Name != b.Name {
-				c.FreqHz = 0
-			}
-			c.Band = b.Name
-		case frequency.MatchString(word), kilohertz.MatchString(strings.ToLower(word)):
-			r, err := quantity.ParseFrequency(word, "MHz")
-			b, ok := band.At(ctx.Region, r.Value)
-			if err != nil || !ok {
-				bad("%s MHz is in no amateur band of region %d", quantity.MHz(r.Value), ctx.Region)
-				break
-			}
-			c.FreqHz, c.Band = r.Value, b.Name
-		default:
-			mode, sub, ok := ModeOf(word)
-			if !ok {
-				bad("%q is not understood; a comment stands after ;", word)
-				break
-			}
-			c.Mode, c.Submode, said = mode, sub, true
-		}
-	}
-	if !said && c.Mode != "" {
-		// The mode stayed from the contact before: a report of another kind says that it may be another by now.
-		for _, at := range reported {
-			if word := text[at[0]:at[1]]; !fits(c.Mode, strings.ToUpper(word)) {
-				from := utf8.RuneCountInString(text[:at[0]])
-				problems = append(problems, Problem{from, from + utf8.RuneCountInString(word), fmt.Sprintf("%s is no report in %s, which stayed from the contact before: %s",
-					word, c.ModeLabel(), instead(word))})
 			}
 		}
 	}
-	end := utf8.RuneCountInString(text)
-	need := func(missing bool, what string) {
-		if missing && len(problems) == 0 {
-			problems = append(problems, Problem{end, end, what})
+	r.stayed()
+	r.complete()
+	return r.c, r.problems
+}
+
+// lineReader is a line under way: its contact so far, and the word that is read.
+type lineReader struct {
+	Context
+	text     string
+	c        Contact
+	problems []Problem
+	at       []int
+	word     string
+	reported [][]int
+	said     bool // the mode stands in this line
+}
+
+func (r *lineReader) bad(format string, args ...any) {
+	r.problem(r.at, fmt.Sprintf(format, args...))
+}
+
+func (r *lineReader) problem(at []int, text string) {
+	from := utf8.RuneCountInString(r.text[:at[0]])
+	r.problems = append(r.problems, Problem{from, from + utf8.RuneCountInString(r.text[at[0]:at[1]]), text})
+}
+
+// rest is a word without the character that says what it is.
+func (r *lineReader) rest() string { return r.word[1:] }
+
+// begins says that a word is one of those that begin with a character of their own.
+func begins(with byte) func(*lineReader) bool {
+	return func(r *lineReader) bool { return r.word[0] == with }
+}
+
+// words are the kinds of words, in the order in which they are tried; the last is any other.
+var words = []struct {
+	is   func(*lineReader) bool
+	read func(*lineReader)
+}{
+	{func(r *lineReader) bool { return r.c.Call == "" && !strings.ContainsRune("@#=+~", rune(r.word[0])) }, (*lineReader).call},
+	{begins('@'), (*lineReader).time},
+	{begins('#'), (*lineReader).locator},
+	{begins('='), func(r *lineReader) { r.c.OtherRef = r.reference("=MI-0003") }},
+	{begins('~'), (*lineReader).antenna},
+	{func(r *lineReader) bool { return reportWord.MatchString(r.word) && len(r.reported) < 2 }, (*lineReader).report},
+	{begins('+'), func(r *lineReader) { r.c.OwnRef = r.reference("+MI-0001") }},
+	{func(r *lineReader) bool { return powerWord.MatchString(r.word) }, (*lineReader).power},
+	{func(r *lineReader) bool { return bandWord.MatchString(strings.ToLower(r.word)) }, (*lineReader).band},
+	{func(r *lineReader) bool {
+		return frequency.MatchString(r.word) || kilohertz.MatchString(strings.ToLower(r.word))
+	}, (*lineReader).frequency},
+	{func(*lineReader) bool { return true }, (*lineReader).mode},
+}
+
+func (r *lineReader) call() {
+	if !IsCall(r.word) {
+		r.bad("%q is not a call; a line begins with one, like Q2TAV or Q7RUN/P", r.word)
+	}
+	r.c.Call = strings.ToUpper(r.word)
+}
+
+func (r *lineReader) time() {
+	t, seconds, err := lineTime(r.rest(), r.Now)
+	if err != nil {
+		r.bad("%s", err)
+		return
+	}
+	r.c.At, r.c.Seconds = t, seconds
+}
+
+func (r *lineReader) locator() {
+	if _, err := place.ParseLocator(r.rest()); err != nil {
+		r.bad("%s", err)
+	}
+	r.c.Locator = r.rest()
+}
+
+func (r *lineReader) reference(like string) string {
+	if r.rest() == "" {
+		r.bad("a reference is missing after %c, like %s", r.word[0], like)
+	}
+	return strings.ToUpper(r.rest())
+}
+
+func (r *lineReader) antenna() {
+	id, ok := r.Deployments[strings.ToUpper(r.rest())]
+	if !ok {
+		r.bad("%q is not an antenna of this outing", r.rest())
+	}
+	r.c.DeploymentID = id
+}
+
+func (r *lineReader) report() {
+	if r.reported = append(r.reported, r.at); len(r.reported) == 1 {
+		r.c.Sent = strings.ToUpper(r.word)
+	} else {
+		r.c.Received = strings.ToUpper(r.word)
+	}
+}
+
+func (r *lineReader) power() {
+	w, err := quantity.ParsePower(r.word)
+	if err == nil && w > MostPower {
+		err = fmt.Errorf("%s found; expected at most %.0f W", r.word, MostPower)
+	}
+	if err != nil {
+		r.bad("%s", err)
+	}
+	r.c.PowerW = w
+}
+
+func (r *lineReader) band() {
+	b, ok := band.Named(r.Region, r.word)
+	if !ok {
+		r.bad("%q is not a band from 160 m to 6 m; write it like 40m", r.word)
+		return
+	}
+	if f, in := band.At(r.Region, r.c.FreqHz); !in || f.Name != b.Name {
+		r.c.FreqHz = 0
+	}
+	r.c.Band = b.Name
+}
+
+func (r *lineReader) frequency() {
+	f, err := quantity.ParseFrequency(r.word, "MHz")
+	b, ok := band.At(r.Region, f.Value)
+	if err != nil || !ok {
+		r.bad("%s MHz is in no amateur band of region %d", quantity.MHz(f.Value), r.Region)
+		return
+	}
+	r.c.FreqHz, r.c.Band = f.Value, b.Name
+}
+
+func (r *lineReader) mode() {
+	mode, sub, ok := ModeOf(r.word)
+	if !ok {
+		r.bad("%q is not understood; a comment stands after ;", r.word)
+		return
+	}
+	r.c.Mode, r.c.Submode, r.said = mode, sub, true
+}
+
+// stayed asks about a mode that stayed from the contact before: a report of another kind says that it may be another
+// by now.
+func (r *lineReader) stayed() {
+	if r.said || r.c.Mode == "" {
+		return
+	}
+	for _, at := range r.reported {
+		if word := r.text[at[0]:at[1]]; !fits(r.c.Mode, strings.ToUpper(word)) {
+			r.problem(at, fmt.Sprintf("%s is no report in %s, which stayed from the contact before: %s", word, r.c.ModeLabel(), instead(word)))
 		}
 	}
-	need(c.Call == "", "the call is missing; begin with it, like Q2TAV 59 57")
-	need(c.Band == "", "the band is missing; say it once, like 40m or 7.032")
-	need(c.Mode == "", "the mode is missing; say it once, like CW or SSB")
-	need(c.At.After(ctx.Now.Add(future)), "the time "+c.At.Format("2006-01-02 15:04")+" lies in the future; times are UTC")
-	return c, problems
+}
+
+// complete says what a contact needs and this one lacks, where nothing was said of it yet.
+func (r *lineReader) complete() {
+	end := utf8.RuneCountInString(r.text)
+	for _, need := range []struct {
+		missing bool
+		what    string
+	}{
+		{r.c.Call == "", "the call is missing; begin with it, like Q2TAV 59 57"},
+		{r.c.Band == "", "the band is missing; say it once, like 40m or 7.032"},
+		{r.c.Mode == "", "the mode is missing; say it once, like CW or SSB"},
+		{r.c.At.After(r.Now.Add(future)), "the time " + r.c.At.Format("2006-01-02 15:04") + " lies in the future; times are UTC"},
+	} {
+		if need.missing && len(r.problems) == 0 {
+			r.problems = append(r.problems, Problem{end, end, need.what})
+		}
+	}
 }
 
 var (

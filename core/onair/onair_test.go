@@ -14,7 +14,8 @@ import (
 var now = time.Date(2026, 5, 16, 14, 32, 40, 0, time.UTC)
 
 func context() Context {
-	return Context{Now: now, Region: 1, Band: "40m", Mode: "SSB", PowerW: 10, OwnRef: "MI-0001", Deployment: "dep-a", Deployments: map[string]string{"A": "dep-a", "B": "dep-b"}}
+	return Context{Now: now, Region: 1, Band: "40m", Mode: "SSB", PowerW: 10, OwnRef: "MI-0001", Deployment: "dep-a",
+		Deployments: map[string]string{"A": "dep-a", "B": "dep-b"}}
 }
 
 func TestWholeLineIsRead(t *testing.T) {
@@ -22,7 +23,8 @@ func TestWholeLineIsRead(t *testing.T) {
 	if len(p) != 0 {
 		t.Fatal(p)
 	}
-	want := Contact{At: time.Date(2026, 5, 16, 14, 10, 0, 0, time.UTC), Call: "Q2TAV/P", Band: "20m", FreqHz: 14.285e6, Mode: "SSB", Sent: "59", Received: "57",
+	want := Contact{At: time.Date(2026, 5, 16, 14, 10, 0, 0, time.UTC), Call: "Q2TAV/P", Band: "20m", FreqHz: 14.285e6, Mode: "SSB",
+		Sent: "59", Received: "57",
 		PowerW: 5, Locator: "IN46ab", OtherRef: "MI-0003", OwnRef: "MI-0009", DeploymentID: "dep-b", Comment: "strong; wind", Line: c.Line}
 	if fmt.Sprint(c) != fmt.Sprint(want) {
 		t.Errorf("got  %+v\nwant %+v", c, want)
@@ -31,12 +33,14 @@ func TestWholeLineIsRead(t *testing.T) {
 
 func TestWhatIsNotTypedStays(t *testing.T) {
 	c, p := ParseLine("Q2TAV", context())
-	if len(p) != 0 || c.Band != "40m" || c.Mode != "SSB" || c.PowerW != 10 || c.DeploymentID != "dep-a" || c.OwnRef != "MI-0001" || !c.At.Equal(now) || !c.Seconds {
+	if len(p) != 0 || c.Band != "40m" || c.Mode != "SSB" || c.PowerW != 10 || c.DeploymentID != "dep-a" || c.OwnRef != "MI-0001" ||
+		!c.At.Equal(now) || !c.Seconds {
 		t.Errorf("%+v %v", c, p)
 	}
 	ctx := context()
 	ctx.FreqHz = 7.09e6
-	if c, _ := ParseLine("Q2TAV 20m FT4 -12 +03", ctx); c.FreqHz != 0 || c.Band != "20m" || c.Mode != "MFSK" || c.Submode != "FT4" || c.Sent != "-12" || c.Received != "+03" {
+	if c, _ := ParseLine("Q2TAV 20m FT4 -12 +03", ctx); c.FreqHz != 0 || c.Band != "20m" || c.Mode != "MFSK" || c.Submode != "FT4" ||
+		c.Sent != "-12" || c.Received != "+03" {
 		t.Errorf("a new band forgets the old frequency: %+v", c)
 	}
 	if c, _ := ParseLine("Q2TAV 599 5NN 7032k cw", ctx); c.FreqHz != 7.032e6 || c.Received != "5NN" || c.Mode != "CW" {
@@ -49,8 +53,10 @@ func TestAReportThatDoesNotGoWithTheModeIsAskedAbout(t *testing.T) {
 		mode, line string
 		asked      int
 	}{
-		{"CW", "Q2TAV 55 44", 2}, {"CW", "Q2TAV 599 559", 0}, {"CW", "Q2TAV 5NN 579", 0}, {"CW", "Q2TAV 59", 1}, {"CW", "Q2TAV 55 44 SSB", 0}, {"CW", "Q2TAV 55 44 CW", 0},
-		{"SSB", "Q2TAV 59 57", 0}, {"SSB", "Q2TAV 599", 1}, {"SSB", "Q2TAV 599 CW", 0}, {"SSB", "Q2TAV -12", 1}, {"FT8", "Q2TAV -12 +03", 0}, {"FT8", "Q2TAV 59 59", 2},
+		{"CW", "Q2TAV 55 44", 2}, {"CW", "Q2TAV 599 559", 0}, {"CW", "Q2TAV 5NN 579", 0}, {"CW", "Q2TAV 59", 1}, {"CW", "Q2TAV 55 44 SSB", 0},
+		{"CW", "Q2TAV 55 44 CW", 0},
+		{"SSB", "Q2TAV 59 57", 0}, {"SSB", "Q2TAV 599", 1}, {"SSB", "Q2TAV 599 CW", 0}, {"SSB", "Q2TAV -12", 1}, {"FT8", "Q2TAV -12 +03", 0},
+		{"FT8", "Q2TAV 59 59", 2},
 		{"PSK", "Q2TAV 599 59", 0}, {"CW", "Q2TAV", 0},
 	} {
 		ctx := context()
@@ -69,7 +75,8 @@ func TestAReportThatDoesNotGoWithTheModeIsAskedAbout(t *testing.T) {
 
 func TestTimesOfALine(t *testing.T) {
 	for word, want := range map[string]string{
-		"@1432": "2026-05-16 14:32:00", "@14:31:10": "2026-05-16 14:31:10", "@-5": "2026-05-16 14:27:00", "@2350": "2026-05-15 23:50:00", "@2026-05-14T09:05": "2026-05-14 09:05:00",
+		"@1432": "2026-05-16 14:32:00", "@14:31:10": "2026-05-16 14:31:10", "@-5": "2026-05-16 14:27:00", "@2350": "2026-05-15 23:50:00",
+		"@2026-05-14T09:05": "2026-05-14 09:05:00",
 	} {
 		c, p := ParseLine("Q2TAV "+word, context())
 		if len(p) != 0 || c.At.Format(time.DateTime) != want {
@@ -126,7 +133,8 @@ func TestCalls(t *testing.T) {
 func log(n int, every time.Duration) []Contact {
 	var out []Contact
 	for i := range n {
-		out = append(out, Contact{ID: fmt.Sprint(i), Call: fmt.Sprintf("Q%dAB", i), Band: "40m", Mode: "CW", At: now.Add(-time.Duration(n-i) * every)})
+		out = append(out, Contact{ID: fmt.Sprint(i), Call: fmt.Sprintf("Q%dAB", i), Band: "40m", Mode: "CW",
+			At: now.Add(-time.Duration(n-i) * every)})
 	}
 	return out
 }

@@ -9,7 +9,8 @@ import (
 
 func TestLocatorsGoBothWays(t *testing.T) {
 	for loc, want := range map[string]Point{
-		"IN36": {46.5, -13}, "JJ00aa": {0.0208333, 0.0416667}, "AA00aa00aa": {-90 + 0.5/24/240, -180 + 1.0/24/240}, "RR99xx": {89.97916, 179.95833},
+		"IN36": {46.5, -13}, "JJ00aa": {0.0208333, 0.0416667}, "AA00aa00aa": {-90 + 0.5/24/240, -180 + 1.0/24/240},
+		"RR99xx":   {89.97916, 179.95833},
 		"IN46ab12": {46 + 1.0/24 + 2.5/240, -12 + 1.5/120},
 	} {
 		p, err := ParseLocator(loc)
@@ -28,13 +29,15 @@ func TestLocatorsGoBothWays(t *testing.T) {
 }
 
 func TestPositionsAsTyped(t *testing.T) {
-	for _, s := range []string{"46.5 N 12.25 W", "46.5N, 12.25W", "46.5, -12.25", "46.5 -12.25", "46,5; -12,25", `46°30'N 12°15'0"W`, "N 46.5 W 12.25", "46 30 N 12 15 W", "n46.5,w12.25"} {
+	for _, s := range []string{"46.5 N 12.25 W", "46.5N, 12.25W", "46.5, -12.25", "46.5 -12.25", "46,5; -12,25", `46°30'N 12°15'0"W`,
+		"N 46.5 W 12.25", "46 30 N 12 15 W", "n46.5,w12.25"} {
 		p, err := ParsePosition(s)
 		if err != nil || math.Abs(p.Lat-46.5) > 1e-9 || math.Abs(p.Lon+12.25) > 1e-9 {
 			t.Errorf("%q = %v, %v", s, p, err)
 		}
 	}
-	for s, part := range map[string]string{"96.5, 12": "beyond 90", "46, 190": "beyond 180", "somewhere": "locator", "46 70 N 12 W": "60 or more"} {
+	for s, part := range map[string]string{"96.5, 12": "beyond 90", "46, 190": "beyond 180", "somewhere": "locator",
+		"46 70 N 12 W": "60 or more"} {
 		if _, err := ParsePosition(s); err == nil || !strings.Contains(err.Error(), part) {
 			t.Errorf("%q: %v, want %q", s, err, part)
 		}
@@ -66,7 +69,8 @@ func TestSunAgainstAlmanac(t *testing.T) {
 	for _, c := range []struct {
 		p   Point
 		day string
-	}{{Point{46.5, -12}, "2026-06-21"}, {Point{0, 0}, "2026-03-20"}, {Point{60, 25}, "2026-12-21"}, {Point{-35, 149}, "2026-11-02"}, {Point{51.4779, 0}, "2026-01-15"}} {
+	}{{Point{46.5, -12}, "2026-06-21"}, {Point{0, 0}, "2026-03-20"}, {Point{60, 25}, "2026-12-21"}, {Point{-35, 149}, "2026-11-02"},
+		{Point{51.4779, 0}, "2026-01-15"}} {
 		day, _ := time.Parse(time.DateOnly, c.day)
 		sun := SunOn(c.p, day)
 		for _, at := range []time.Time{sun.Rise, sun.Set} {
@@ -80,7 +84,8 @@ func TestSunAgainstAlmanac(t *testing.T) {
 	}
 	// Published: sunset at 51.4779 N 0 E on 2026-06-21 is 20:21 UTC, sunrise 03:43 UTC.
 	sun := SunOn(Point{51.4779, 0}, time.Date(2026, 6, 21, 0, 0, 0, 0, time.UTC))
-	if got := sun.Rise.Round(time.Minute).Format("15:04") + " " + sun.Set.Round(time.Minute).Format("15:04"); got != "03:43 20:21" && got != "03:43 20:22" {
+	if got := sun.Rise.Round(time.Minute).Format("15:04") + " " + sun.Set.Round(time.Minute).Format("15:04"); got != "03:43 20:21" &&
+		got != "03:43 20:22" {
 		t.Errorf("midsummer at 51.5 N: %s", got)
 	}
 	if s := SunOn(Point{75, 20}, time.Date(2026, 6, 21, 0, 0, 0, 0, time.UTC)); !s.Up {

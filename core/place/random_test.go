@@ -41,7 +41,9 @@ func TestPrintedPositionsReadBack(t *testing.T) {
 		if p.Lon < 0 {
 			ew = "W"
 		}
-		for _, text := range []string{fmt.Sprintf("%.6f, %.6f", p.Lat, p.Lon), fmt.Sprintf("%.6f %s %.6f %s", math.Abs(p.Lat), ns, math.Abs(p.Lon), ew), fmt.Sprintf("%s%.6f %s%.6f", ns, math.Abs(p.Lat), ew, math.Abs(p.Lon))} {
+		for _, text := range []string{fmt.Sprintf("%.6f, %.6f", p.Lat, p.Lon),
+			fmt.Sprintf("%.6f %s %.6f %s", math.Abs(p.Lat), ns, math.Abs(p.Lon), ew),
+			fmt.Sprintf("%s%.6f %s%.6f", ns, math.Abs(p.Lat), ew, math.Abs(p.Lon))} {
 			q, err := ParsePosition(text)
 			if err != nil || math.Abs(q.Lat-p.Lat) > 1e-6 || math.Abs(q.Lon-p.Lon) > 1e-6 {
 				t.Fatalf("%q = %v, %v; want %v", text, q, err, p)

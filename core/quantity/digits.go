@@ -1,6 +1,10 @@
 package quantity
 
-import "strconv"
+import (
+	"math"
+	"strconv"
+	"strings"
+)
 
 // Digits rounds to significant digits, to the float that prints as them.
 func Digits(v float64, n int) float64 {
@@ -9,4 +13,16 @@ func Digits(v float64, n int) float64 {
 		return v
 	}
 	return r
+}
+
+// Signed prints a figure with its sign, which a value that rounds to nothing does not have.
+func Signed(v float64, decimals int) string {
+	text := strconv.FormatFloat(math.Abs(v), 'f', decimals, 64)
+	switch {
+	case strings.Trim(text, "0.") == "":
+		return text
+	case v < 0:
+		return "−" + text
+	}
+	return "+" + text
 }

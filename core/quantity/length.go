@@ -93,7 +93,8 @@ func plain(s string) (text string, notes []string) {
 const number = `[0-9][0-9.,]*|[.,][0-9]+`
 
 var (
-	term      = regexp.MustCompile(`^\s*(?:([0-9]+)\s*/\s*([0-9]+)|(` + number + `)(?:(?:\s+|\s*-\s*)([0-9]+)\s*/\s*([0-9]+))?)\s*([A-Za-z]+\.?|'|")?`)
+	term = regexp.MustCompile(`^\s*(?:([0-9]+)\s*/\s*([0-9]+)|(` + number +
+		`)(?:(?:\s+|\s*-\s*)([0-9]+)\s*/\s*([0-9]+))?)\s*([A-Za-z]+\.?|'|")?`)
 	unitNames = map[string]string{
 		"m": "m", "metre": "m", "metres": "m", "meter": "m", "meters": "m", "mtr": "m",
 		"mm": "mm", "millimetre": "mm", "millimetres": "mm", "millimeter": "mm", "millimeters": "mm",
@@ -266,6 +267,9 @@ func Metric(metres float64, stepMM int) string {
 		stepMM = 1
 	}
 	mm := math.Round(metres*1000/float64(stepMM)) * float64(stepMM)
+	if mm == 0 {
+		mm = 0 // of nothing the sign is lost
+	}
 	switch a := math.Abs(mm); {
 	case a < 100 && stepMM < 10:
 		return fmt.Sprintf("%.0f mm", mm)

@@ -85,7 +85,8 @@ func TestLengthsTypedAndPrintedInBothSystems(t *testing.T) {
 			t.Errorf("%q: %v", c.text, err)
 			continue
 		}
-		for _, p := range [][2]string{{Metric(r.Value, 1), c.mm}, {Metric(r.Value, 10), c.cm}, {Imperial(r.Value, 8), c.eighth}, {Imperial(r.Value, 16), c.sixteenth}, {Imperial(r.Value, 32), c.thirtysecond}} {
+		for _, p := range [][2]string{{Metric(r.Value, 1), c.mm}, {Metric(r.Value, 10), c.cm}, {Imperial(r.Value, 8), c.eighth},
+			{Imperial(r.Value, 16), c.sixteenth}, {Imperial(r.Value, 32), c.thirtysecond}} {
 			if p[0] != p[1] {
 				t.Errorf("%q %s prints as %s, want %s", c.text, c.unit, p[0], p[1])
 			}

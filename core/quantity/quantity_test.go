@@ -29,9 +29,11 @@ func TestParseLength(t *testing.T) {
 		{"5.28 meters", "m", 5.28}, {"5 yd", "m", 5 * 3 * Foot}, {"1 km", "m", 1000}, {"0 m", "m", 0},
 		{"1,234.5 mm", "m", 1.2345}, {"1.234,5 mm", "m", 1.2345}, {"1,234 mm", "m", 1.234}, {"1,234 m", "m", 1.234},
 		{"12\u202f500 mm", "m", 12.5}, {"5.28\u00a0m", "m", 5.28}, {"+5.28 m", "m", 5.28}, {"  5.28   m  ", "m", 5.28},
-		{`5' 14"`, "m", 74 * Inch}, {"6 in.", "m", 6 * Inch}, {"16 ft. 6 in.", "m", 198 * Inch}, {"3 dm", "m", 0.3}, {`16'6"1/2`, "m", 198.5 * Inch}, {`6" 1/2`, "m", 6.5 * Inch},
+		{`5' 14"`, "m", 74 * Inch}, {"6 in.", "m", 6 * Inch}, {"16 ft. 6 in.", "m", 198 * Inch}, {"3 dm", "m", 0.3},
+		{`16'6"1/2`, "m", 198.5 * Inch}, {`6" 1/2`, "m", 6.5 * Inch},
 		{"10,0m", "m", 10}, {`0' 6"`, "m", 6 * Inch}, {"1.000.000 mm", "m", 1000}, {"20 m 50 cm", "ft", 20.5},
-		{`16'-6"`, "m", 198 * Inch}, {`16 ft - 6 1/2 in`, "m", 198.5 * Inch}, {"5 280 ft", "m", 5280 * Foot}, {"1 234.5 m", "ft", 1234.5}, {"12 345 mm", "m", 12.345},
+		{`16'-6"`, "m", 198 * Inch}, {`16 ft - 6 1/2 in`, "m", 198.5 * Inch}, {"5 280 ft", "m", 5280 * Foot}, {"1 234.5 m", "ft", 1234.5},
+		{"12 345 mm", "m", 12.345},
 		{"1e-3 m", "ft", 0.001}, {"1.2E3 mm", "m", 1.2}, {"5,28e2 cm", "m", 5.28}, {"1e3 m", "m", 1000}, {`12' 12"`, "m", 13 * Foot},
 	} {
 		got, err := ParseLength(c.text, c.unit)
@@ -45,7 +47,8 @@ func TestParseLengthRefusesWithAnExample(t *testing.T) {
 	for text, part := range map[string]string{
 		"": "nothing", "abc": "abc", "5.28 q": `"q"`, "-5 m": "negative", "5 m 28": "no unit", "5 28 m": "no unit",
 		`16.5' 6"`: "contradict", `6" 16'`: "cannot follow", "1/0 in": "not a fraction", "5.5 1/2 in": "decimal and a fraction",
-		"5..2 m": "not a number", "1,2,3 m": "not a number", "5 6/5 in": "proper fraction", "NaN m": "NaN", "1e9 m": "longer", "1e m": "unit", "1e999 m": "unit", "5 2800 ft": "no unit",
+		"5..2 m": "not a number", "1,2,3 m": "not a number", "5 6/5 in": "proper fraction", "NaN m": "NaN", "1e9 m": "longer", "1e m": "unit",
+		"1e999 m": "unit", "5 2800 ft": "no unit",
 		"9999999 km": "longer", "5 m m": "m", "m": "m", "5.28 MHz": "MHz",
 	} {
 		_, err := ParseLength(text, "m")
@@ -61,7 +64,8 @@ func TestParseLengthRefusesWithAnExample(t *testing.T) {
 }
 
 func TestGuessesAreTold(t *testing.T) {
-	for text, note := range map[string]string{"1,234 mm": "grouping", "1,234 m": "decimal comma", `5' 14"`: "one ft or more", `12' 12"`: "one ft or more", "5 280 ft": "5280", "5 M": "metres"} {
+	for text, note := range map[string]string{"1,234 mm": "grouping", "1,234 m": "decimal comma", `5' 14"`: "one ft or more",
+		`12' 12"`: "one ft or more", "5 280 ft": "5280", "5 M": "metres"} {
 		r, err := ParseLength(text, "m")
 		if err != nil || len(r.Notes) != 1 || !strings.Contains(r.Notes[0], note) {
 			t.Errorf("ParseLength(%q) notes %q, %v; want one on %q", text, r.Notes, err, note)
@@ -100,7 +104,8 @@ func TestPrintedLengthsReadBackWithinHalfAStep(t *testing.T) {
 		for _, p := range []struct {
 			text string
 			half float64
-		}{{Metric(m, 1), 0.0005}, {Metric(m, 10), 0.005}, {Imperial(m, 8), Inch / 16}, {Imperial(m, 16), Inch / 32}, {Imperial(m, 32), Inch / 64}} {
+		}{{Metric(m, 1), 0.0005}, {Metric(m, 10), 0.005}, {Imperial(m, 8), Inch / 16}, {Imperial(m, 16), Inch / 32},
+			{Imperial(m, 32), Inch / 64}} {
 			r, err := ParseLength(p.text, "m")
 			if err != nil || math.Abs(r.Value-m) > p.half+1e-9 {
 				t.Fatalf("%v m prints as %q, which reads as %v, %v", m, p.text, r.Value, err)

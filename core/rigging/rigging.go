@@ -8,6 +8,8 @@ import (
 	"slices"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
+	"reed/core/numeric"
 	"reed/core/quantity"
 )
 
@@ -69,7 +71,7 @@ func ExposureDistance(powerW, duty, f float64) float64 {
 	icnirp, fcc := Limits(f)
 	d := 2 * math.Sqrt(30*powerW*duty*1.64) / math.Min(icnirp, fcc)
 	if powerW*duty > 5 {
-		d = math.Max(d, antenna.Light/f/(2*math.Pi)/2)
+		d = math.Max(d, numeric.Light/f/(2*math.Pi)/2)
 	}
 	if powerW*duty >= 1 {
 		d = math.Max(d, 1)
@@ -78,30 +80,37 @@ func ExposureDistance(powerW, duty, f float64) float64 {
 }
 
 // Cautions lists what to check before anyone raises this set-up, most deadly first.
-func Cautions(s antenna.Shape, d antenna.Drawing, powerW float64) []Caution {
+func Cautions(s antenna.Shape, d antenna.Drawing, powerW float64, units quantity.System) []Caution {
 	fall := FallRadius(d)
 	out := []Caution{
-		{"power-lines", "No power line within falling distance", "Everything that stands may fall, and a wire may swing. Never throw a line over a power line. If one is inside this circle, choose another place.",
-			fmt.Sprintf("clear circle %s around the feed point", quantity.Metric(fall, 100))},
+		{"power-lines", "No power line within falling distance",
+			"Everything that stands may fall, and a wire may swing. Never throw a line over a power line. If one is inside this circle, choose " +
+				"another place.",
+			fmt.Sprintf("clear circle %s around the feed point", units.Rough(fall))},
 		{"storm", "No thunderstorm near", "Take down at the first thunder or crackle of static; a wire in the air can charge without lightning.", ""},
 	}
 	if n := LowEnds(d); n > 0 {
-		out = append(out, Caution{"low-ends", "Ends and strings where people walk", "Tie them higher or flag them so that nobody walks into or touches one.",
-			fmt.Sprintf("%d below %.1f m", n, HeadClearance)})
+		out = append(out, Caution{"low-ends", "Ends and strings where people walk",
+			"Tie them higher or flag them so that nobody walks into or touches one.",
+			fmt.Sprintf("%d below %s", n, units.Rough(HeadClearance))})
 	}
 	if powerW > 0 {
 		f := s.FrequencyHz
-		if where, volts := s.Hot(powerW); volts >= 50 {
+		if where, volts := family.Of(s).Hot(powerW); volts >= 50 {
 			out = append(out, Caution{"end-voltage", "High voltage while you send", "Touching it burns: " + where + ". Keep it out of reach.",
 				fmt.Sprintf("up to %.0f V at %s", math.Ceil(volts/10)*10, quantity.Watts(powerW))})
 		}
-		for _, d := range s.Dangers() {
+		for _, d := range family.Of(s).Dangers(units) {
 			out = append(out, Caution{d.Code, d.Title, d.Text, d.Figure})
 		}
-		out = append(out, Caution{"exposure", "Keep people away from the wire while you send", "An estimate with key down half of the time, by the stricter of the ICNIRP 2020 and FCC 47 CFR 1.1310 public levels; it does not replace your authority's procedure. Closest to the wire, most at its ends, the field is higher than far-field figures: keep more where you can.",
-			fmt.Sprintf("stay %s away", quantity.Metric(math.Ceil(ExposureDistance(powerW, 0.5, f)*10)/10, 100))})
+		out = append(out, Caution{"exposure", "Keep people away from the wire while you send",
+			"An estimate with key down half of the time, by the stricter of the ICNIRP 2020 and FCC 47 CFR 1.1310 public levels; it does not " +
+				"replace your authority's procedure. Closest to the wire, most at its ends, the field is higher than far-field figures: keep more " +
+				"where you can.",
+			fmt.Sprintf("stay %s away", units.Rough(math.Ceil(ExposureDistance(powerW, 0.5, f)*10)/10))})
 	}
-	return append(out, Caution{"wind", "Pole, guys and stakes", "A telescoping pole is not used at full length in wind. Guy it, and mark guys and stakes against tripping.", ""})
+	return append(out, Caution{"wind", "Pole, guys and stakes",
+		"A telescoping pole is not used at full length in wind. Guy it, and mark guys and stakes against tripping.", ""})
 }
 
 // Open counts the cautions that are not among the confirmed codes.

@@ -31,23 +31,11 @@ func Hidden(radio, feed Curve, r Reading, cable circuit.Coax, length, watts floa
 	arrive := func(swr float64) float64 {
 		return watts * math.Pow(10, -circuit.TotalLoss(matched, swr)/10)
 	}
-	return fmt.Sprintf("It looks fine at the radio and is not: at %s MHz the radio sees SWR %.1f, the antenna has %s. %s loses the reflected power on its way back, so the meter never sees it. Of %s, %s reach the antenna; matched it would be %s, through a cable without loss all of it.",
-		quantity.ToKHz(at), radio.SWR(at), plain(worst), through, quantity.Watts(watts), quantity.Watts(quantity.Digits(arrive(worst), 2)), quantity.Watts(quantity.Digits(arrive(1), 2)))
-}
-
-func plain(swr float64) string {
-	if swr > 20 {
-		return "over 20"
-	}
-	return fmt.Sprintf("%.1f", swr)
-}
-
-// fine keeps two decimals where they matter.
-func fine(swr float64) string {
-	if swr < 3 {
-		return fmt.Sprintf("%.2f", swr)
-	}
-	return plain(swr)
+	return fmt.Sprintf("It looks fine at the radio and is not: at %s MHz the radio sees SWR %.1f, the antenna has %s. %s loses the "+
+		"reflected power on its way back, so the meter never sees it. Of %s, %s reach the antenna; matched it would be %s, through a cable "+
+		"without loss all of it.",
+		quantity.ToKHz(at), radio.SWR(at), quantity.SWR(worst), through, quantity.Watts(watts), quantity.Watts(quantity.Digits(arrive(worst), 2)),
+		quantity.Watts(quantity.Digits(arrive(1), 2)))
 }
 
 // Spread is several sweeps of the same thing as one band: the lowest and highest SWR at each frequency, NaN where
@@ -87,15 +75,16 @@ func Together(curves []Curve, region band.Region, b band.Band, f []float64) (Spr
 		out.Says = fmt.Sprintf("%d sweeps agree: the dip stays within %.0f kHz.", out.Takes, math.Max(1, math.Ceil(moved/1e3)))
 		return out, true
 	}
-	out.Says = fmt.Sprintf("%d sweeps: the dip moved over %.0f kHz, its SWR between %.2f and %.2f. Wind, or an end that is not tied: go by the whole band, and change nothing for less than that.", out.Takes, math.Ceil(moved/1e3), slices.Min(best), slices.Max(best))
+	out.Says = fmt.Sprintf("%d sweeps: the dip moved over %.0f kHz, its SWR between %.2f and %.2f. Wind, or an end that is not tied: go "+
+		"by the whole band, and change nothing for less than that.", out.Takes, math.Ceil(moved/1e3), slices.Min(best), slices.Max(best))
 	return out, true
 }
 
 // Beside reads a measured dip against the computed one in words.
-func Beside(m, c Reading, s Subject) string {
+func Beside(m, c Reading, s Subject, units quantity.System) string {
 	off := m.MinAt/c.MinAt - 1
 	khz := math.Abs(m.MinAt-c.MinAt) / 1e3
-	match := fmt.Sprintf("SWR %s against %s", fine(m.MinSWR), fine(c.MinSWR))
+	match := fmt.Sprintf("SWR %s against %s", quantity.FineSWR(m.MinSWR), quantity.FineSWR(c.MinSWR))
 	if m.HasZ && c.HasZ {
 		match += fmt.Sprintf(", R %.0f against %.0f ohm", m.R, c.R)
 	}
@@ -113,7 +102,7 @@ func Beside(m, c Reading, s Subject) string {
 	}
 	out := fmt.Sprintf("Measured %.0f kHz (%.1f %%) %s than computed; %s.", khz, math.Abs(off)*100, way, match)
 	if (s.Trims == "" || s.Trims == "wire") && s.Length > 0 && math.Abs(off) < 0.12 {
-		out += fmt.Sprintf(" It acts %s %s than recorded.", s.print(math.Abs(off)*s.Length, 0.01), acts)
+		out += fmt.Sprintf(" It acts %s %s than recorded.", units.Amount(math.Abs(off)*s.Length, 10), acts)
 	}
 	return out
 }

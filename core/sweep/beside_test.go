@@ -114,13 +114,16 @@ func TestAWindyMinuteIsOneBand(t *testing.T) {
 
 func TestMeasuredBesideComputedInWords(t *testing.T) {
 	wire := Subject{Family: "dipole", Length: 10}
-	if got := Beside(Reading{MinAt: 13.9e6, MinSWR: 1.4}, Reading{MinAt: 14.2e6, MinSWR: 1.2}, wire); !strings.Contains(got, "300 kHz (2.1 %) lower than computed") || !strings.Contains(got, "acts 0.21 m longer") && !strings.Contains(got, "acts 21 cm longer") {
+	if got := Beside(Reading{MinAt: 13.9e6, MinSWR: 1.4}, Reading{MinAt: 14.2e6, MinSWR: 1.2}, wire, quantity.SI); !strings.Contains(got,
+		"300 kHz (2.1 %) lower than computed") || !strings.Contains(got, "acts 0.21 m longer") && !strings.Contains(got, "acts 21 cm longer") {
 		t.Error(got)
 	}
-	if got := Beside(Reading{MinAt: 14.21e6, MinSWR: 1.4}, Reading{MinAt: 14.2e6, MinSWR: 1.2}, wire); !strings.Contains(got, "As computed") {
+	if got := Beside(Reading{MinAt: 14.21e6, MinSWR: 1.4}, Reading{MinAt: 14.2e6, MinSWR: 1.2}, wire, quantity.SI); !strings.Contains(got,
+		"As computed") {
 		t.Error(got)
 	}
-	if got := Beside(Reading{MinAt: 14.5e6, MinSWR: 30}, Reading{MinAt: 14.2e6, MinSWR: 1.2}, Subject{Trims: "settings", Length: 5}); strings.Contains(got, "acts") || !strings.Contains(got, "over 20") {
+	if got := Beside(Reading{MinAt: 14.5e6, MinSWR: 30}, Reading{MinAt: 14.2e6, MinSWR: 1.2}, Subject{Trims: "settings", Length: 5},
+		quantity.SI); strings.Contains(got, "acts") || !strings.Contains(got, "over 20") {
 		t.Error(got)
 	}
 }
@@ -156,9 +159,11 @@ func TestAnOverviewFindsEveryDip(t *testing.T) {
 }
 
 func TestQuantitiesOfAKnownImpedance(t *testing.T) {
-	s, _, _ := New(Complex, []float64{7e6, 7.1e6, 7.2e6}, []complex128{circuit.Gamma(complex(100, 0), 50), circuit.Gamma(complex(100, 0), 50), circuit.Gamma(complex(100, 0), 50)})
+	s, _, _ := New(Complex, []float64{7e6, 7.1e6, 7.2e6}, []complex128{circuit.Gamma(complex(100, 0), 50),
+		circuit.Gamma(complex(100, 0), 50), circuit.Gamma(complex(100, 0), 50)})
 	q := curve(t, s).Quantities([]float64{6e6, 7.1e6})
-	if !math.IsNaN(q.R[0]) || !math.IsNaN(q.Loss[0]) || math.Abs(q.R[1]-100) > 1e-9 || math.Abs(q.X[1]) > 1e-9 || math.Abs(q.Loss[1]-9.5424) > 1e-3 {
+	if !math.IsNaN(q.R[0]) || !math.IsNaN(q.Loss[0]) || math.Abs(q.R[1]-100) > 1e-9 || math.Abs(q.X[1]) > 1e-9 ||
+		math.Abs(q.Loss[1]-9.5424) > 1e-3 {
 		t.Errorf("%+v", q)
 	}
 	m := curve(t, Sweep{Kind: Magnitude, F: []float64{7e6}, Re: []float64{1.0 / 3}}).Quantities([]float64{7e6})

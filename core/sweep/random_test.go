@@ -58,7 +58,7 @@ func TestNoSweepBreaksTheReading(t *testing.T) {
 				t.Fatalf("resonance %+v", x)
 			}
 		}
-		v := Judge(r, Subject{Family: []string{"dipole", "end-fed", "vertical"}[rng.IntN(3)], Length: 20 * rng.Float64(), WantedHz: b.Centre()})
+		v := judge(r, Subject{Family: []string{"dipole", "end-fed", "vertical"}[rng.IntN(3)], Length: 20 * rng.Float64(), WantedHz: b.Centre()})
 		if v.Headline == "" || v.Detail == "" || math.IsNaN(v.Change+v.Step) || strings.Contains(v.Headline+v.Detail, "NaN") {
 			t.Fatalf("%+v", v)
 		}

@@ -8,6 +8,7 @@ import (
 
 	"reed/core/band"
 	"reed/core/circuit"
+	"reed/core/numeric"
 )
 
 // Resonance is a frequency at which X is zero. Kind is "series" (X rises) or "parallel" (X falls).
@@ -194,32 +195,16 @@ func (c Curve) Dip(lo, hi float64) (at float64, w Width) {
 	return at, c.width(at, circuit.SWR((1+c.Mag(at))/2), grid)
 }
 
-// refineMin is a golden-section search for the lowest value in [a, b].
+// refineMin is the lowest value between two frequencies, to the hertz.
 func refineMin(f func(float64) float64, a, b float64) float64 {
-	const g = 0.6180339887498949
-	for b-a > 1 {
-		x, y := b-g*(b-a), a+g*(b-a)
-		if f(x) < f(y) {
-			b = y
-		} else {
-			a = x
-		}
-	}
-	return (a + b) / 2
+	at, _ := numeric.Golden(func(x float64) (float64, error) { return f(x), nil }, a, b, 1)
+	return at
 }
 
-// cross bisects for the frequency in [a, b] at which f changes sign.
+// cross is the frequency between two at which f changes sign, to half a hertz.
 func cross(f func(float64) float64, a, b float64) float64 {
-	fa := f(a)
-	for b-a > 0.5 {
-		m := (a + b) / 2
-		if (f(m) < 0) == (fa < 0) {
-			a = m
-		} else {
-			b = m
-		}
-	}
-	return (a + b) / 2
+	at, _ := numeric.Bisect(f, a, b, 0.5)
+	return at
 }
 
 func (c Curve) resonances(grid []float64) []Resonance {

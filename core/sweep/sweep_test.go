@@ -2,7 +2,6 @@ package sweep
 
 import (
 	"math"
-	"math/cmplx"
 	"math/rand/v2"
 	"slices"
 	"strings"
@@ -10,6 +9,8 @@ import (
 
 	"reed/core/band"
 	"reed/core/circuit"
+	"reed/core/phrase"
+	"reed/core/quantity"
 )
 
 // resonator sweeps a series resonator from lo to hi in n points.
@@ -110,7 +111,7 @@ func TestCoverageCountsOnlyOwnSegments(t *testing.T) {
 
 func TestVerdictsSayWhichWayAndHowFar(t *testing.T) {
 	wire := Subject{Family: "end-fed", Length: 20.5, WantedHz: 7.1e6}
-	long := Judge(read(t, resonator(circuit.SeriesAt(6.95e6, 50, 14), 6.6e6, 7.5e6, 181, Complex), "40m", 1.5), wire)
+	long := judge(read(t, resonator(circuit.SeriesAt(6.95e6, 50, 14), 6.6e6, 7.5e6, 181, Complex), "40m", 1.5), wire)
 	if long.Tone != "long" || math.Abs(long.Change-20.5*(1-6.95/7.1)) > 0.01 || long.Step >= long.Change {
 		t.Errorf("long: %+v", long)
 	}
@@ -120,28 +121,31 @@ func TestVerdictsSayWhichWayAndHowFar(t *testing.T) {
 	if e := 6.95e6 * 20.5 / (20.5 - long.Step); math.Abs(long.ExpectHz-e) > 2e3 || e > 7.1e6 {
 		t.Errorf("expects %v", long.ExpectHz)
 	}
-	short := Judge(read(t, resonator(circuit.SeriesAt(7.4e6, 50, 14), 6.6e6, 7.9e6, 181, Complex), "40m", 1.5), Subject{Family: "dipole", Length: 19.4})
+	short := judge(read(t, resonator(circuit.SeriesAt(7.4e6, 50, 14), 6.6e6, 7.9e6, 181, Complex), "40m", 1.5),
+		Subject{Family: "dipole", Length: 19.4, Legs: 2})
 	if short.Tone != "short" || !strings.Contains(short.Headline, "on each leg") {
 		t.Errorf("short: %+v", short)
 	}
-	good := Judge(read(t, resonator(circuit.SeriesAt(7.1e6, 48, 8), 6.6e6, 7.9e6, 181, Complex), "40m", 2), wire)
+	good := judge(read(t, resonator(circuit.SeriesAt(7.1e6, 48, 8), 6.6e6, 7.9e6, 181, Complex), "40m", 2), wire)
 	if good.Tone != "good" || good.Headline != "Leave it." {
 		t.Errorf("good: %+v", good)
 	}
-	match := Judge(read(t, resonator(circuit.SeriesAt(7.1e6, 18, 12), 6.6e6, 7.9e6, 181, Complex), "40m", 2), Subject{Family: "dipole", Length: 20, WantedHz: 7.1e6})
+	match := judge(read(t, resonator(circuit.SeriesAt(7.1e6, 18, 12), 6.6e6, 7.9e6, 181, Complex), "40m", 2),
+		Subject{Family: "dipole", Length: 20, WantedHz: 7.1e6})
 	if match.Tone != "match" || match.Change != 0 {
 		t.Errorf("match: %+v", match)
 	}
-	edge := Judge(read(t, resonator(circuit.SeriesAt(6.5e6, 50, 14), 6.9e6, 7.3e6, 81, Complex), "40m", 1.5), wire)
+	edge := judge(read(t, resonator(circuit.SeriesAt(6.5e6, 50, 14), 6.9e6, 7.3e6, 81, Complex), "40m", 1.5), wire)
 	if edge.Tone != "unknown" || edge.Step != 0 {
 		t.Errorf("a dip outside the sweep must not be trimmed for: %+v", edge)
 	}
-	none := Judge(Reading{MinSWR: 1.2, MinAt: 7e6}, wire)
+	none := judge(Reading{MinSWR: 1.2, MinAt: 7e6}, wire)
 	if none.Tone != "unknown" {
 		t.Errorf("without segments: %+v", none)
 	}
-	inches := Judge(read(t, resonator(circuit.SeriesAt(6.95e6, 50, 14), 6.6e6, 7.5e6, 181, Complex), "40m", 1.5), Subject{Family: "end-fed", Length: 20.5, WantedHz: 7.1e6, Imperial: true})
-	if !strings.Contains(inches.Headline, `1' 5"`) {
+	inches := judge(read(t, resonator(circuit.SeriesAt(6.95e6, 50, 14), 6.6e6, 7.5e6, 181, Complex), "40m", 1.5),
+		Subject{Family: "end-fed", Length: 20.5, WantedHz: 7.1e6})
+	if inches := inches.Verdict.Words(quantity.FeetInches); !strings.Contains(inches.Headline, `1' 5"`) {
 		t.Errorf("in inches: %s", inches.Headline)
 	}
 }
@@ -153,7 +157,8 @@ func TestFollowingTheAdviceNeverCutsAPlainWireTooShort(t *testing.T) {
 		length, f0, sens := 20.5, 6.6e6+rng.Float64()*0.4e6, 1+uncertain*(2*rng.Float64()-1)
 		steps := 0
 		for ; steps < 6; steps++ {
-			v := Judge(read(t, resonator(circuit.SeriesAt(f0, 50, 12), 6.3e6, 7.8e6, 301, Complex), "40m", 2), Subject{Family: "end-fed", Length: length, WantedHz: 7.1e6})
+			v := judge(read(t, resonator(circuit.SeriesAt(f0, 50, 12), 6.3e6, 7.8e6, 301, Complex), "40m", 2),
+				Subject{Family: "end-fed", Length: length, WantedHz: 7.1e6})
 			if v.Tone != "long" {
 				if v.Tone == "short" {
 					t.Fatalf("overshot to %v", f0)
@@ -179,7 +184,8 @@ func TestQualityIsTold(t *testing.T) {
 	uncal.Re[3], uncal.Im[3] = 1.2, 0
 	for want, s := range map[string]Sweep{
 		"noisy": noisy, "calibrate": uncal, "only 3 points": resonator(circuit.SeriesAt(7.1e6, 50, 12), 6.9e6, 7.3e6, 3, Magnitude),
-		"narrower than three": resonator(circuit.SeriesAt(7.1e6, 50, 60), 6.5e6, 7.7e6, 13, Complex), "no sign": resonator(circuit.SeriesAt(7.1e6, 50, 12), 6.8e6, 7.4e6, 50, Unsigned),
+		"narrower than three": resonator(circuit.SeriesAt(7.1e6, 50, 60), 6.5e6, 7.7e6, 13, Complex),
+		"no sign":             resonator(circuit.SeriesAt(7.1e6, 50, 12), 6.8e6, 7.4e6, 50, Unsigned),
 	} {
 		if r := read(t, s, "40m", 2); !strings.Contains(strings.Join(r.Quality, "; "), want) {
 			t.Errorf("want %q, got %q", want, r.Quality)
@@ -219,7 +225,8 @@ func TestUnsortedAndRepeatedPointsAreCounted(t *testing.T) {
 	if unsorted != 1 || repeated != 1 || len(s.F) != 3 || s.Re[1] != 0.2 || s.Check() != nil {
 		t.Errorf("%+v, %d, %d", s, unsorted, repeated)
 	}
-	for _, bad := range []Sweep{{}, {Kind: Complex, F: []float64{1}, Re: []float64{0}}, {Kind: Magnitude, F: []float64{2, 1}, Re: []float64{0, 0}}, {Kind: Magnitude, F: []float64{1}, Re: []float64{math.NaN()}}} {
+	for _, bad := range []Sweep{{}, {Kind: Complex, F: []float64{1}, Re: []float64{0}},
+		{Kind: Magnitude, F: []float64{2, 1}, Re: []float64{0, 0}}, {Kind: Magnitude, F: []float64{1}, Re: []float64{math.NaN()}}} {
 		if _, err := bad.Curve(); err == nil {
 			t.Errorf("%+v accepted", bad)
 		}
@@ -237,8 +244,9 @@ func BenchmarkReadBand(b *testing.B) {
 
 func TestWhatCannotBeTrimmedIsNotToldToBeCut(t *testing.T) {
 	low := read(t, resonator(circuit.SeriesAt(6.95e6, 50, 14), 6.6e6, 7.6e6, 181, Complex), "40m", 1.5)
-	for trims, says := range map[string]string{"none": "tuned, not trimmed", "settings": "Change the setting", "loaded": "a third", "wire": "four fifths"} {
-		v := Judge(low, Subject{Family: "x", Length: 20, WantedHz: 7.1e6, Trims: trims})
+	for trims, says := range map[string]string{"none": "tuned, not trimmed", "settings": "Change the setting", "loaded": "a third",
+		"wire": "four fifths"} {
+		v := judge(low, Subject{Family: "x", Length: 20, WantedHz: 7.1e6, Trims: trims})
 		if !strings.Contains(v.Headline+v.Detail, says) {
 			t.Errorf("%s: %q %q, want %q", trims, v.Headline, v.Detail, says)
 		}
@@ -246,15 +254,16 @@ func TestWhatCannotBeTrimmedIsNotToldToBeCut(t *testing.T) {
 			t.Errorf("%s is told to change by %v", trims, v.Step)
 		}
 	}
-	plain, loaded := Judge(low, Subject{Length: 20, WantedHz: 7.1e6}), Judge(low, Subject{Length: 20, WantedHz: 7.1e6, Trims: "loaded"})
+	plain, loaded := judge(low, Subject{Length: 20, WantedHz: 7.1e6}), judge(low, Subject{Length: 20, WantedHz: 7.1e6, Trims: "loaded"})
 	if loaded.Step >= plain.Step/2 {
 		t.Errorf("a loaded wire is to be cut by %v, a plain one by %v", loaded.Step, plain.Step)
 	}
 	high := read(t, resonator(circuit.SeriesAt(7.3e6, 50, 14), 6.6e6, 7.9e6, 181, Complex), "40m", 1.5)
-	if v := Judge(high, Subject{Length: 3, WantedHz: 7.1e6, Trims: "settings"}); !strings.Contains(v.Detail, "lengthen the whip") {
+	if v := judge(high, Subject{Family: "loaded-whip", Length: 3, WantedHz: 7.1e6, Trims: "settings"}); !strings.Contains(v.Detail,
+		"lengthen the whip") {
 		t.Errorf("above: %q", v.Detail)
 	}
-	if v := Judge(low, Subject{Length: 20, WantedHz: 7.1e6, Legs: 2}); !strings.Contains(v.Headline, "on each leg") {
+	if v := judge(low, Subject{Length: 20, WantedHz: 7.1e6, Legs: 2}); !strings.Contains(v.Headline, "on each leg") {
 		t.Errorf("two legs: %q", v.Headline)
 	}
 }
@@ -273,27 +282,14 @@ func TestANarrowDipIsDrawn(t *testing.T) {
 	}
 }
 
-// A coil across the feed lifts a low resistance to 50 ohm, once the antenna is set short by the reactance that belongs
-// to it: checked with complex arithmetic.
-func TestACoilAcrossTheFeedMatches(t *testing.T) {
-	for _, r := range []float64{2, 8, 12.5, 20, 32} {
-		const f = 7.05e6
-		x := 2 * math.Pi * f * hairpin(Reading{MinAt: f, R: r})
-		antenna := complex(r, -math.Sqrt(r*(50-r)))
-		coil := complex(0, x)
-		if z := antenna * coil / (antenna + coil); cmplx.Abs(z-50) > 1e-6 {
-			t.Errorf("%v ohm becomes %v", r, z)
-		}
-	}
-}
-
 // Every kind of antenna is told what helps it: legs only where there are legs.
 func TestTheMatchIsMendedInTheAntennasOwnWay(t *testing.T) {
 	for family, want := range map[string][2]string{
 		"dipole": {"open the angle", "inverted V"}, "end-fed": {"a lower transformer ratio", "a higher transformer ratio"},
 		"vertical": {"slope raised radials", "more radials"}, "whip": {"slope raised radials", "more radials"},
-		"loaded-whip": {"a coil of 0.49 uH across the feed, with the whip set a little shorter, or a transformer of about 1:6", "loss in coil and ground"},
-		"small-loop":  {"the coupling loop", "the coupling loop"}, "j-pole": {"away from the shorted end", "towards the shorted end"},
+		"loaded-whip": {"a coil of 0.49 uH across the feed, with the whip set a little shorter, or a transformer of about 1:6",
+			"loss in coil and ground"},
+		"small-loop": {"the coupling loop", "the coupling loop"}, "j-pole": {"away from the shorted end", "towards the shorted end"},
 		"fence-wire": {"a transformer of about 1:6", "a transformer of about 4:1"}, "rectangle": {"width and gap", "width and gap"},
 	} {
 		for i, r := range []float64{8, 200} {
@@ -311,30 +307,36 @@ func TestTheMatchIsMendedInTheAntennasOwnWay(t *testing.T) {
 		t.Error(got)
 	}
 	own := []band.Segment{{Lo: 14e6, Hi: 14.35e6}}
-	helix := Judge(Reading{MinAt: 13.5e6, MinSWR: 2.8, Limit: 2, Measured: 100, Own: own}, Subject{Family: "helix", Trims: "loaded", Turns: 150, Length: 2.5, WantedHz: 14.06e6})
+	helix := judge(Reading{MinAt: 13.5e6, MinSWR: 2.8, Limit: 2, Measured: 100, Own: own},
+		Subject{Family: "helix", Trims: "loaded", Turns: 150, Length: 2.5, WantedHz: 14.06e6})
 	if helix.Headline != "About 6 turns too many. Take off 1, then sweep again." || helix.Tone != "long" || helix.Step != 0 {
 		t.Errorf("%+v", helix)
 	}
-	few := Judge(Reading{MinAt: 14.6e6, MinSWR: 2.8, Limit: 2, Measured: 100, Own: own}, Subject{Family: "helix", Trims: "loaded", Turns: 150, Length: 2.5, WantedHz: 14.06e6})
+	few := judge(Reading{MinAt: 14.6e6, MinSWR: 2.8, Limit: 2, Measured: 100, Own: own},
+		Subject{Family: "helix", Trims: "loaded", Turns: 150, Length: 2.5, WantedHz: 14.06e6})
 	if few.Headline != "About 6 turns too few. Wind on 6, then sweep again." || strings.Contains(few.Detail, "third") {
 		t.Errorf("%+v", few)
 	}
 	loop := Subject{Family: "small-loop", Trims: "settings", WantedHz: 14.06e6}
-	off := Judge(Reading{MinAt: 13.913e6, MinSWR: 240, Limit: 2, Measured: 100, Own: own}, loop)
+	off := judge(Reading{MinAt: 13.913e6, MinSWR: 240, Limit: 2, Measured: 100, Own: own}, loop)
 	if off.Tone != "unknown" || off.Headline != "No dip in this sweep." || !strings.Contains(off.Detail, "noise peaks") {
 		t.Errorf("%+v", off)
 	}
-	below := Judge(Reading{MinAt: 13.9e6, MinSWR: 1.2, Limit: 2, Measured: 100, Own: own}, loop)
+	below := judge(Reading{MinAt: 13.9e6, MinSWR: 1.2, Limit: 2, Measured: 100, Own: own}, loop)
 	if !strings.Contains(below.Detail, "less capacitance") || strings.Contains(below.Detail, "whip") {
 		t.Errorf("%+v", below)
 	}
-	tuned := Judge(Reading{MinAt: 12.6e6, MinSWR: 5, Limit: 2, Measured: 100, Own: own, AtEdge: true}, Subject{Family: "doublet", Trims: "none", Length: 20, WantedHz: 14.06e6})
+	tuned := judge(Reading{MinAt: 12.6e6, MinSWR: 5, Limit: 2, Measured: 100, Own: own, AtEdge: true},
+		Subject{Family: "doublet", Trims: "none", Length: 20, WantedHz: 14.06e6})
 	if tuned.Tone != "match" || strings.Contains(tuned.Detail, "sweep wider") {
 		t.Errorf("%+v", tuned)
 	}
-	low := Judge(Reading{MinAt: 7.042e6, MinSWR: 6.2, R: 8, HasZ: true, Limit: 1.5, Measured: 100, Own: []band.Segment{{Lo: 7e6, Hi: 7.2e6}}},
+	low := judge(Reading{MinAt: 7.042e6, MinSWR: 6.2, R: 8, HasZ: true, Limit: 1.5, Measured: 100, Own: []band.Segment{{Lo: 7e6, Hi: 7.2e6}}},
 		Subject{Family: "loaded-whip", Trims: "settings", WantedHz: 7.1e6, Length: 3.2})
 	if low.Headline != "Change the setting, not the wire." || !strings.Contains(low.Detail, "across the feed") {
 		t.Errorf("%+v", low)
 	}
 }
+
+// judge is a verdict in words, for who thinks in metres.
+func judge(r Reading, s Subject) phrase.Told { return Judge(r, s).Told(quantity.SI) }

@@ -1,11 +1,11 @@
 package sweep
 
 import (
-	"fmt"
 	"math"
 
+	"reed/core/antenna/family"
 	"reed/core/deployment"
-	"reed/core/quantity"
+	"reed/core/phrase"
 )
 
 // Subject is the wire that a reading is of: what is trimmed, and how long it is now in metres.
@@ -14,31 +14,28 @@ type Subject struct {
 	Length   float64 // of all that is trimmed together: both legs of a dipole
 	Trims    string  // how it answers to a change of length: "wire" if empty, "loaded", "settings" or "none"
 	Legs     int     // how many wires are changed alike
-	Slides   bool    // a rod that is slid in and out
-	Turns    float64 // of a helix, which take the place of its length
+	Slider   string  // what is slid in and out, if anything is
+	Turns    float64 // of a winding, which take the place of its length
 	Raised   bool    // radials in the air
 	WantedHz float64 // the frequency it was cut for, 0 if none
-	Imperial bool
 }
 
 // Of is the subject that a set-up is.
-func Of(b deployment.Built, imperial bool) Subject {
-	return Subject{Family: b.Family, Length: b.Total(), Trims: b.Trims(), Legs: b.Legs(), Slides: b.Slides(), Turns: b.N("helix_turns", 0),
-		Raised: b.Variant == "raised-radials", WantedHz: b.FrequencyHz, Imperial: imperial}
+func Of(b deployment.Built) Subject {
+	slider, _ := family.Of(b.Shape).Slider()
+	return Subject{Family: b.Family, Length: b.Total(), Trims: family.Of(b.Shape).Trims(), Legs: b.Legs(), Slider: slider.Label,
+		Turns:  turns(b),
+		Raised: b.Raised(), WantedHz: b.FrequencyHz}
 }
 
-// Verdict is a judgement in words. Tone is good, long, short, match or unknown. Change is the whole
-// length that is off, in metres, negative when wire has to be added; Step is what to do now, never
-// more than is likely right; the two Bounds say how sure Change is.
-type Verdict struct {
-	Tone     string     `json:"tone"`
-	Headline string     `json:"headline"`
-	Detail   string     `json:"detail"`
-	TargetHz float64    `json:"target_hz,omitempty"`
-	Change   float64    `json:"change_m,omitempty"`
-	Step     float64    `json:"step_m,omitempty"`
-	Bounds   [2]float64 `json:"bounds_m"`
-	ExpectHz float64    `json:"expect_hz,omitempty"`
+// turns are those of a winding that is trimmed in place of a length, 0 without.
+func turns(b deployment.Built) float64 {
+	for _, k := range family.Of(b.Shape).Knobs() {
+		if k.Turns() {
+			return k.Length(b.Shape)
+		}
+	}
+	return 0
 }
 
 // Target is the frequency at which the lowest SWR should lie: the wanted one when it is in an own
@@ -65,197 +62,96 @@ const noDip = 20.0
 // loadedShare is how much of a shortening by proportion is advised at once for a loaded wire.
 const loadedShare = 0.3
 
+// judged is a reading beside what it is of. Off is how far the dip lies from the target, as a share of it, Inside that
+// it lies in an own segment.
+type judged struct {
+	Reading
+	of     Subject
+	off    float64
+	inside bool
+}
+
+// rules say what a sweep is judged by: the first that applies. They go from what makes the others void (no segment, no
+// measurement, nothing to trim, no dip) over what is no matter of length (setting, match, width) to the length.
+var rules = []struct {
+	reason phrase.Reason
+	when   func(x judged) bool
+}{
+	{phrase.NoSegment, func(x judged) bool { return len(x.Own) == 0 }},
+	{phrase.Unreached, func(x judged) bool { return x.Measured < 1 }},
+	{phrase.Good, func(x judged) bool { return x.Coverage >= 99.5 }},
+	{phrase.Tuned, func(x judged) bool { return x.of.Trims == family.NoTrim }},
+	{phrase.AtEdge, func(x judged) bool { return x.Reading.AtEdge }},
+	{phrase.NoDip, func(x judged) bool { return x.MinSWR > noDip }},
+	{phrase.Slides, func(x judged) bool { return x.of.Slider != "" && x.of.Length > 0 && x.off >= 0.003 && !x.inside }},
+	{phrase.Resets, func(x judged) bool { return x.of.Trims == family.Settings && x.off >= 0.003 }},
+	{phrase.Mismatched, func(x judged) bool { return x.MinSWR > x.Limit && (x.inside || x.off < 0.005) }},
+	{phrase.Narrow, func(x judged) bool { return x.inside && x.off < 0.003 }},
+	{phrase.Rewinds, func(x judged) bool { return x.of.Turns > 0 }},
+	{phrase.NoLength, func(x judged) bool { return x.of.Length <= 0 }},
+	{phrase.TooLong, func(x judged) bool { target, _ := x.Target(x.of.WantedHz); return x.MinAt < target }},
+	{phrase.TooShort, func(judged) bool { return true }},
+}
+
 // Judge turns a reading into what to do. The length rule is that frequency times length stays constant,
 // which holds for a plain wire; of a shortening, four fifths are advised first, since wire that is cut
 // off does not come back.
-func Judge(r Reading, s Subject) Verdict {
-	target, ok := r.Target(s.WantedHz)
-	if !ok {
-		return Verdict{Tone: "unknown", Headline: "None of your segments is in this band.",
-			Detail: fmt.Sprintf("Lowest SWR %.1f at %s MHz. Choose segments in Settings to have it judged.", r.MinSWR, quantity.MHz(r.MinAt))}
+func Judge(r Reading, s Subject) phrase.Verdict {
+	kind, _ := family.Named(s.Family)
+	v := phrase.Verdict{LowSWR: r.MinSWR, LowHz: r.MinAt, Limit: r.Limit, Coverage: r.Coverage, Legs: s.Legs, Loaded: s.Trims == family.Loaded,
+		Slider: s.Slider, Turns: s.Turns, NoDipSWR: noDip, Mend: matchHint(r, s), Lost: kind.Tuning.Lost, Setting: kind.Tuning.Below}
+	x := judged{Reading: r, of: s}
+	if target, ok := r.Target(s.WantedHz); ok {
+		v.TargetHz, x.off = target, math.Abs(r.MinAt-target)/target
+		if r.MinAt > target {
+			v.Setting = kind.Tuning.Above
+		}
 	}
-	v := Verdict{TargetHz: target}
-	lowest := fmt.Sprintf("Lowest SWR %.1f at %s MHz", r.MinSWR, quantity.MHz(round(r.MinAt, 1e3)))
-	switch {
-	case r.Measured < 1:
-		v.Tone, v.Headline = "unknown", "This sweep does not reach your segment."
-		v.Detail = lowest + ". Sweep again over the whole band."
-		return v
-	case r.Coverage >= 99.5:
-		v.Tone, v.Headline = "good", "Leave it."
-		v.Detail = fmt.Sprintf("%s; under %.3g over your whole segment.", lowest, r.Limit)
-		return v
-	}
-	v.Change = s.Length * (1 - r.MinAt/target)
-	v.Bounds = [2]float64{v.Change * (1 - uncertain), v.Change * (1 + uncertain)}
-	off := math.Abs(r.MinAt-target) / target
-	inside := false
 	for _, seg := range r.Own {
-		inside = inside || r.MinAt >= seg.Lo && r.MinAt <= seg.Hi
+		x.inside = x.inside || r.MinAt >= seg.Lo && r.MinAt <= seg.Hi
 	}
-	switch {
-	case s.Trims == "none":
-		v.Tone, v.Headline = "match", "This antenna is tuned, not trimmed."
-		v.Detail = fmt.Sprintf("%s. Its length is chosen between the resonances: set the tuner, and note what it shows.", lowest)
-		v.Change, v.Bounds = 0, [2]float64{}
-	case r.AtEdge:
-		v.Tone, v.Headline = "unknown", "The lowest point is at the end of the sweep."
-		v.Detail = lowest + ". The dip lies further out: sweep wider before you change anything."
-		v.Change, v.Bounds = 0, [2]float64{}
-	case r.MinSWR > noDip:
-		v.Tone, v.Headline = "unknown", "No dip in this sweep."
-		v.Detail = fmt.Sprintf("The SWR is over %.0f throughout: nothing resonates here, or nothing is connected. Sweep wider; look at plug and feed.", noDip)
-		if s.Family == "small-loop" {
-			v.Detail = fmt.Sprintf("The SWR is over %.0f throughout: the loop is tuned elsewhere. Turn the dial until the noise peaks, then sweep again.", noDip)
+	for _, rule := range rules {
+		if rule.when(x) {
+			return change(v, s, rule.reason).Judged(rule.reason)
 		}
-		v.Change, v.Bounds = 0, [2]float64{}
-	case s.Slides && s.Length > 0 && off >= 0.003 && !inside:
-		v.Tone, v.Step, v.ExpectHz = "long", v.Change, target
-		word := "in"
-		if v.Change < 0 {
-			v.Tone, word = "short", "out"
+	}
+	return v // the last rule always applies
+}
+
+// change works out by how much a length or a winding is off, where that is the reason.
+func change(v phrase.Verdict, s Subject, reason phrase.Reason) phrase.Verdict {
+	by := 1 - v.LowHz/v.TargetHz
+	length := func(step float64) {
+		v.Change = s.Length * by
+		v.Bounds = [2]float64{v.Change * (1 - uncertain), v.Change * (1 + uncertain)}
+		v.Step = v.Change * step
+		v.ExpectHz = v.LowHz * s.Length / (s.Length - v.Step)
+	}
+	switch reason {
+	case phrase.Slides, phrase.TooShort:
+		length(1)
+		v.ExpectHz = v.TargetHz
+	case phrase.TooLong:
+		step := 0.8
+		if v.Loaded {
+			step = loadedShare
 		}
-		v.Headline = fmt.Sprintf("Slide the whip %s by %s, then sweep again.", word, s.print(math.Abs(v.Change), 0.01))
-		v.Detail = fmt.Sprintf("%s; you want %s. By proportion of its length; mark it when you find it.", lowest, quantity.MHz(round(target, 1e3)))
-	case s.Trims == "settings" && off >= 0.003:
-		way := "below: shorten the whip, or take turns out of the coil"
-		switch above := r.MinAt > target; {
-		case s.Family == "small-loop" && above:
-			way = "above: turn the dial to more capacitance"
-		case s.Family == "small-loop":
-			way = "below: turn the dial to less capacitance"
-		case above:
-			way = "above: lengthen the whip, or put turns in"
+		length(step)
+	case phrase.Rewinds:
+		v.TurnsOff = s.Turns * by
+		v.TurnStep = math.Max(1, math.Round(-v.TurnsOff))
+		if v.TurnsOff > 0 {
+			v.TurnStep = math.Max(1, math.Floor(v.TurnsOff*loadedShare))
 		}
-		v.Tone, v.Headline = "match", "Change the setting, not the wire."
-		v.Detail = fmt.Sprintf("%s; you want %s. It lies %.1f %% %s. Small steps, and note the setting that you find.", lowest, quantity.MHz(round(target, 1e3)), off*100, way)
-		if r.MinSWR > r.Limit {
-			v.Detail += " " + matchHint(r, s)
-		}
-		v.Change, v.Bounds = 0, [2]float64{}
-	case r.MinSWR > r.Limit && (inside || off < 0.005):
-		v.Tone, v.Headline = "match", "The length is right, the match is not."
-		v.Detail = fmt.Sprintf("%s, over your limit of %.3g. %s", lowest, r.Limit, matchHint(r, s))
-		v.Change, v.Bounds = 0, [2]float64{}
-	case inside && off < 0.003:
-		v.Tone, v.Headline = "match", "Centred, but too narrow for your segment."
-		v.Detail = fmt.Sprintf("%s; %.0f %% of your segment is under %.3g. Trimming would only move the good part; a tuner or a narrower segment helps.", lowest, r.Coverage, r.Limit)
-		v.Change, v.Bounds = 0, [2]float64{}
-	case s.Family == "helix" && s.Turns > 0:
-		off := s.Turns * (1 - r.MinAt/target)
-		by := fmt.Sprintf("%s; you want %s. By proportion of its %.0f turns", lowest, quantity.MHz(round(target, 1e3)), s.Turns)
-		if off > 0 {
-			v.Tone, v.Headline = "long", fmt.Sprintf("About %.0f turns too many. Take off %.0f, then sweep again.", math.Ceil(off), math.Max(1, math.Floor(off*loadedShare)))
-			v.Detail = by + "; a helix moves further than that, so a third first."
-		} else {
-			v.Tone, v.Headline = "short", fmt.Sprintf("About %.0f turns too few. Wind on %.0f, then sweep again.", math.Ceil(-off), math.Max(1, math.Round(-off)))
-			v.Detail = by + "."
-		}
-		v.Change, v.Bounds = 0, [2]float64{}
-	case s.Length <= 0:
-		v.Tone, v.Headline = "unknown", "Its length is not recorded."
-		v.Detail = lowest + ". Record the radiator in Raise, then the change can be computed."
-	case v.Change > 0:
-		v.Tone = "long"
-		v.Step = v.Change * 0.8
-		if s.Trims == "loaded" {
-			v.Step = v.Change * loadedShare
-		}
-		v.ExpectHz = r.MinAt * s.Length / (s.Length - v.Step)
-		v.Headline = fmt.Sprintf("%s too long. Fold back %s, then sweep again.", s.print(v.Change, 0.01), s.each(v.Step))
-		v.Detail = fmt.Sprintf("%s; you want %s. The whole change is %s to %s; %s first, so that it stays long enough. Expect the dip near %s MHz.",
-			lowest, quantity.MHz(round(target, 1e3)), s.print(v.Bounds[0], 0.01), s.print(v.Bounds[1], 0.01), s.share(), quantity.MHz(round(v.ExpectHz, 1e4)))
-	default:
-		v.Tone = "short"
-		v.Step = v.Change
-		v.ExpectHz = target
-		v.Headline = fmt.Sprintf("%s too short. Add %s, then sweep again.", s.print(-v.Change, 0.01), s.each(-v.Step))
-		v.Detail = fmt.Sprintf("%s; you want %s. Between %s and %s are missing. Unfold what is folded back before you splice.",
-			lowest, quantity.MHz(round(target, 1e3)), s.print(-v.Bounds[0], 0.01), s.print(-v.Bounds[1], 0.01))
 	}
 	return v
 }
-
-// each says a change of the whole length as what is done at each end.
-func (s Subject) each(m float64) string {
-	if s.Family == "dipole" || s.Legs == 2 {
-		return s.print(m/2, 0.01) + " on each leg"
-	}
-	return s.print(m, 0.01)
-}
-
-// share says how much of a shortening is advised at once. A loaded wire moves two or three times as far
-// for the same length, so less of it.
-func (s Subject) share() string {
-	if s.Trims == "loaded" {
-		return "a third (a loaded wire moves two or three times as far as a plain one)"
-	}
-	return "four fifths"
-}
-
-func (s Subject) print(m, step float64) string {
-	if s.Imperial {
-		return quantity.Imperial(m, 8)
-	}
-	return quantity.Metric(math.Max(round(m, step), step), 10)
-}
-
-func round(v, step float64) float64 { return math.Round(v/step) * step }
 
 // matchHint says what brings the resistance at the lowest SWR to 50 ohm, in the way of the antenna's kind.
 func matchHint(r Reading, s Subject) string {
 	if !r.HasZ {
 		return "Only SWR was measured; R and X would tell which way."
 	}
-	is := fmt.Sprintf("R is %.0f ohm", r.R)
-	low, high := r.R < 33, r.R > 75
-	// A transformer's ratio of impedances, as far as one winds it.
-	ratio := fmt.Sprintf("1:%.0f", Reference/math.Max(r.R, 1))
-	if r.R > Reference {
-		ratio = fmt.Sprintf("%.0f:1", r.R/Reference)
-	}
-	switch s.Family {
-	case "end-fed", "end-fed-loaded":
-		if high {
-			return is + " at the radio's side: a higher transformer ratio or a longer counterpoise brings it down."
-		}
-		return is + " at the radio's side: a lower transformer ratio brings it up."
-	case "vertical", "multi-vertical", "whip":
-		switch {
-		case low:
-			return is + ": slope raised radials further down, or accept it; it is low loss, not a fault."
-		case s.Raised && high:
-			return is + ": raised radials of about a half-wave feed it so; cut a pair to a quarter-wave of this band."
-		case s.Raised:
-			return is + ": slope the radials less."
-		}
-		return is + ": more radials lower the loss in the ground."
-	case "loaded-whip", "whip-pair", "helix":
-		if low && r.R > 0 {
-			return fmt.Sprintf("%s: a coil of %.2g uH across the feed, with the whip set a little shorter, or a transformer of about %s brings it to 50.", is, hairpin(r)*1e6, ratio)
-		}
-		return is + ": that much is mostly loss in coil and ground; more radials lower it."
-	case "small-loop":
-		return is + ": turn the coupling loop, or bend it to another size."
-	case "j-pole":
-		if high {
-			return is + ": move the tap towards the shorted end."
-		}
-		return is + ": move the tap away from the shorted end."
-	case "dipole", "linked-dipole":
-		if low {
-			return is + ": raise it, or open the angle between the legs."
-		}
-		return is + ": an inverted V or a 1:1 choke with a match brings it down."
-	case "rectangle":
-		return is + ": width and gap set the match; look whether both are as planned."
-	}
-	return is + ": a tuner, or a transformer of about " + ratio + ", brings it to 50."
-}
-
-// hairpin is the inductance in henries across the feed of an antenna set a little short, so that its capacitance
-// and the coil together lift its resistance to 50 ohm: an L section, X = 50/Q with Q = sqrt(50/R - 1).
-func hairpin(r Reading) float64 {
-	q := math.Sqrt(Reference/r.R - 1)
-	return Reference / q / (2 * math.Pi * r.MinAt)
+	kind, _ := family.Named(s.Family)
+	return kind.Mend(family.Match{R: r.R, Hz: r.MinAt, Raised: s.Raised})
 }

@@ -7,6 +7,7 @@ import (
 	"sort"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/deployment"
 	"reed/core/twin"
 )
@@ -49,7 +50,7 @@ func Learn(ctx context.Context, e *twin.Engine, w antenna.Wire, used []Used, don
 		if done != nil {
 			done(i, len(used))
 		}
-		if u.Built.Trims() != "wire" || u.Dip <= 0 {
+		if family.Of(u.Built.Shape).Trims() != "wire" || u.Dip <= 0 {
 			continue
 		}
 		k, ok, err := factor(ctx, e, w, u)
@@ -81,7 +82,8 @@ func Learn(ctx context.Context, e *twin.Engine, w antenna.Wire, used []Used, don
 	if n > 1 {
 		from = fmt.Sprintf("%d antennas", n)
 	}
-	out.Sentence = fmt.Sprintf("%.3f by the sweeps of %s, between %.3f and %.3f; %.3f by its jacket. Tape, knots and sag of your hand are in it.", out.Factor, from, out.Range[0], out.Range[1], out.Computed)
+	out.Sentence = fmt.Sprintf("%.3f by the sweeps of %s, between %.3f and %.3f; %.3f by its jacket. Tape, knots and sag of your hand "+
+		"are in it.", out.Factor, from, out.Range[0], out.Range[1], out.Computed)
 	return out, nil
 }
 

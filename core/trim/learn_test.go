@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/deployment"
 	"reed/core/twin"
 )
@@ -20,10 +21,11 @@ func TestTheFactorOfAWireIsLearned(t *testing.T) {
 	truth.Factor = 0.931
 	var used []Used
 	for i, x := range []struct {
-		family, variant string
-		mhz, off        float64
-	}{{"dipole", "flat", 14.1, 0.003}, {"vertical", "raised-radials", 14.1, -0.004}, {"end-fed", "sloper", 7.1, 0.001}, {"dipole", "inverted-v", 10.12, 0.04}} {
-		p := antenna.Design(antenna.Request{Shape: antenna.Shape{Family: x.family, Variant: x.variant, FrequencyHz: x.mhz * 1e6, Wire: "pvc"}})
+		kind, variant string
+		mhz, off      float64
+	}{{"dipole", "flat", 14.1, 0.003}, {"vertical", "raised-radials", 14.1, -0.004}, {"end-fed", "sloper", 7.1, 0.001},
+		{"dipole", "inverted-v", 10.12, 0.04}} {
+		p := family.Design(antenna.Request{Shape: antenna.Shape{Family: x.kind, Variant: x.variant, FrequencyHz: x.mhz * 1e6, Wire: "pvc"}})
 		b := deployment.Built{Shape: p.Shape}
 		real := b
 		real.WireData = &truth
@@ -32,7 +34,7 @@ func TestTheFactorOfAWireIsLearned(t *testing.T) {
 		if err != nil || !ok {
 			t.Fatalf("%d: %v %v", i, ok, err)
 		}
-		used = append(used, Used{Name: x.family, Built: b, Ground: "average", Dip: at * (1 + x.off)})
+		used = append(used, Used{Name: x.kind, Built: b, Ground: "average", Dip: at * (1 + x.off)})
 	}
 	got, err := Learn(context.Background(), e, w, used[:3], nil)
 	if err != nil || len(got.From) != 3 || math.Abs(got.Factor-truth.Factor) > 0.004 {
@@ -53,7 +55,8 @@ func TestTheFactorOfAWireIsLearned(t *testing.T) {
 		t.Errorf("%+v", got)
 	}
 	loop := Used{Name: "loop", Built: deployment.Built{Shape: antenna.Shape{Family: "small-loop"}}, Dip: 14e6}
-	if _, err := Learn(context.Background(), e, w, []Used{loop}, nil); err == nil || !strings.Contains(err.Error(), "no sweep of a plain antenna") {
+	if _, err := Learn(context.Background(), e, w, []Used{loop}, nil); err == nil ||
+		!strings.Contains(err.Error(), "no sweep of a plain antenna") {
 		t.Errorf("a loop taught a wire: %v", err)
 	}
 }

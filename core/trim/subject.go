@@ -5,10 +5,12 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"strings"
 
+	"reed/core/antenna/family"
 	"reed/core/band"
 	"reed/core/deployment"
+	"reed/core/numeric"
+	"reed/core/phrase"
 	"reed/core/quantity"
 	"reed/core/sweep"
 	"reed/core/twin"
@@ -38,7 +40,23 @@ type Subject struct {
 	Region   band.Region
 	Segments []band.Segment
 	Limit    float64 // the SWR that is good enough
-	Imperial bool
+	Units    quantity.System
+}
+
+// What is changed, where either may be.
+const (
+	TheRadiator = "the radiator"
+	TheRadials  = "the radials"
+)
+
+// Trim is the advice, with the set-up that it proposes. Where there are two ways to the same end, Way is what is changed
+// by this one, and Instead the other. Wires are the changes in metres by the lengths' names, negative for adding.
+type Trim struct {
+	phrase.Advice
+	Wires   []Wire
+	Built   deployment.Built
+	Way     string
+	Instead *Trim
 }
 
 // Wire is what is done to one length: Change in metres for each leg or wire, negative for adding.
@@ -48,43 +66,42 @@ type Wire struct {
 	Says   string          `json:"says"`
 }
 
-// Foreseen is what the next sweep should show at one goal: the dip and the 95 % range in hertz, and the chance in
-// per cent that it ends above what can still be folded back.
-type Foreseen struct {
-	F      float64    `json:"hz"`
-	Now    float64    `json:"now_hz"`
-	Expect float64    `json:"expect_hz"`
-	Range  [2]float64 `json:"range_hz"`
-	Short  float64    `json:"short_percent"`
+// Told is an advice in words.
+type Told struct {
+	phrase.Words
+	Done     bool              `json:"done"`
+	Wires    []Wire            `json:"wires"`
+	Foreseen []phrase.Foreseen `json:"foreseen"`
+	Reason   string            `json:"reason"`
+	Verb     string            `json:"verb,omitempty"`
+	Built    deployment.Built  `json:"built"`
+	Way      string            `json:"way,omitempty"`
+	Instead  *Told             `json:"instead,omitempty"`
 }
 
-// What is changed, where either may be.
-const (
-	TheRadiator = "the radiator"
-	TheRadials  = "the radials"
-)
-
-// Trim is the advice in words, with the set-up that it proposes. Where there are two ways to the same end, Way is
-// what is changed by this one, and Instead the other.
-type Trim struct {
-	Headline string           `json:"headline"`
-	Detail   string           `json:"detail"`
-	Done     bool             `json:"done"`
-	Wires    []Wire           `json:"wires"`
-	Foreseen []Foreseen       `json:"foreseen"`
-	Reason   string           `json:"reason"`
-	Built    deployment.Built `json:"built"`
-	Way      string           `json:"way,omitempty"`
-	Instead  *Trim            `json:"instead,omitempty"`
+// Told puts an advice into words.
+func (t Trim) Told(units quantity.System) *Told {
+	out := &Told{Words: t.Words(units), Done: t.Done, Wires: t.Wires, Foreseen: t.Foreseen, Reason: t.Reason(units), Built: t.Built,
+		Way: t.Way}
+	for i, says := range t.Does(units) {
+		out.Wires[i].Says = says
+	}
+	if len(t.Actions) == 1 {
+		out.Verb = t.Actions[0].Name()
+	}
+	if t.Instead != nil {
+		out.Instead = t.Instead.Told(units)
+	}
+	return out
 }
 
 // sureness of the solver's slopes, as a share of them: wires whose ends hang low answer by how low, and loaded
 // ones by more than one thing.
 func sureness(b deployment.Built) float64 {
 	switch {
-	case b.Trims() == "loaded":
+	case family.Of(b.Shape).Trims() == "loaded":
 		return 0.3
-	case b.Variant == "inverted-v" || b.FarHeight.M > 0 && b.FarHeight.M*b.FrequencyHz < 0.08*299792458:
+	case b.Variant == "inverted-v" || b.FarHeight().M > 0 && b.FarHeight().M*b.FrequencyHz < 0.08*numeric.Light:
 		return 0.14
 	}
 	return 0.08
@@ -125,10 +142,10 @@ const Reach = 2.3
 // job is what a subject comes to: a set-up, its lengths, where its resonances shall be, and what was measured.
 type job struct {
 	setup   twin.Setup
-	knobs   []twin.Knob
+	knobs   []family.Knob
 	goals   []Goal
 	raises  []Raise
-	changed string // since the sweeps that are not counted
+	changed *phrase.Changed // since the sweeps that are not counted
 }
 
 // Advise works out what to change: resonances read from every sweep, sensitivities from the solver. Where radials
@@ -146,7 +163,8 @@ func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of 
 		wanted = append(wanted, g.F)
 	}
 	built := j.setup.Built
-	prior := Prior{Sure: sureness(built), Free: built.Slides()}
+	prior := Prior{Sure: sureness(built)}
+	_, prior.Free = family.Of(built.Shape).Slider()
 	if prior.Slope, err = e.Slopes(ctx, j.setup, wanted, j.knobs); err != nil {
 		return Trim{}, err
 	}
@@ -158,7 +176,7 @@ func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of 
 		}
 	}
 	out, _, err := x.way(j, prior, false)
-	if err != nil || out.Done || prior.Free || !j.knobs[len(j.knobs)-1].Radials || built.Radials.Height.M > Reach {
+	if err != nil || out.Done || prior.Free || !j.knobs[len(j.knobs)-1].Radials || built.Radials().Height.M > Reach {
 		return out, err
 	}
 	low, share, err := x.way(j, prior, true)
@@ -182,14 +200,14 @@ func (x Subject) job() (job, error) {
 	}
 	last := x.Swept[len(x.Swept)-1]
 	j := job{setup: twin.Setup{Built: last.Built, Ground: x.Ground}}
-	if j.knobs = twin.Knobs(j.setup); len(j.knobs) == 0 {
+	if j.knobs = family.Of(j.setup.Built.Shape).Knobs(); len(j.knobs) == 0 {
 		return j, fmt.Errorf("this antenna is set or tuned, not trimmed")
 	}
 	x.Swept, j.changed = x.comparable(j.knobs)
 	j.raises = make([]Raise, len(x.Swept))
 	for _, k := range j.knobs {
 		for i, s := range x.Swept {
-			l := k.Length(twin.Setup{Built: s.Built})
+			l := k.Length(s.Built.Shape)
 			if l <= 0 {
 				return j, fmt.Errorf("the length of the %s is not recorded", k.Label)
 			}
@@ -205,7 +223,7 @@ func (x Subject) job() (job, error) {
 		}
 		x.want(&j, g, b)
 	}
-	if len(j.knobs) == 1 && last.Built.Family == "end-fed" {
+	if len(j.knobs) == 1 && family.Of(last.Built.Shape).Kind().OneForAll {
 		x.harmonics(&j)
 	}
 	return j, nil
@@ -245,35 +263,32 @@ func (x Subject) way(j job, prior Prior, radials bool) (Trim, float64, error) {
 			share = math.Max(share, math.Abs(math.Log((now.Lengths[k]-c)/j.raises[0].Lengths[k])))
 		}
 	}
-	t := x.words(j.setup, j.knobs, j.goals, now, a)
-	if j.changed != "" {
-		t.Detail += fmt.Sprintf(" Earlier sweeps are not counted: %s.", j.changed)
-	}
+	t := x.trim(j, now, a)
 	return t, share, nil
 }
 
 // comparable leaves out revisions that differ from the newest in more than the knobs' lengths, and all before them,
 // since what moved the resonance there was not a length. It says what has changed since, if anything.
-func (x Subject) comparable(knobs []twin.Knob) ([]Swept, string) {
+func (x Subject) comparable(knobs []family.Knob) ([]Swept, *phrase.Changed) {
 	last := len(x.Swept) - 1
 	for i := last - 1; i >= 0; i-- {
 		was, now := twin.Setup{Built: x.Swept[i].Built}, twin.Setup{Built: x.Swept[last].Built}
 		for _, k := range knobs {
-			was = k.Set(was, k.Length(now))
+			was = was.With(k, k.Length(now.Built.Shape))
 		}
-		for _, d := range deployment.Differences(was.Built, now.Built, x.Imperial) {
+		for _, d := range deployment.Differences(was.Built, now.Built, x.Units) {
 			switch d.Field {
 			case "wind", "power_w", "coax":
 				continue // a sweep is referred to the antenna's end of the coax
 			case "far_height":
-				if math.Abs(was.Built.FarHeight.M-now.Built.FarHeight.M) < 0.3 {
+				if math.Abs(was.Built.FarHeight().M-now.Built.FarHeight().M) < 0.3 {
 					continue // an end comes up with what is folded
 				}
 			}
-			return x.Swept[i+1:], fmt.Sprintf("%s was %s then and is %s now", d.Label, d.A, d.B)
+			return x.Swept[i+1:], &phrase.Changed{Label: d.Label, Was: d.A, Is: d.B}
 		}
 	}
-	return x.Swept, ""
+	return x.Swept, nil
 }
 
 // harmonics adds the bands in which the same wire is several half-waves long and was swept with a dip: one length
@@ -295,154 +310,81 @@ func (x Subject) harmonics(j *job) {
 	}
 }
 
-// stands says where the resonances are when nothing is to be changed.
-func (x Subject) stands(of []Foreseen) string {
-	var at []string
-	for _, f := range of {
-		at = append(at, fmt.Sprintf("%s for %s MHz", quantity.ToKHz(f.Now), quantity.ToKHz(f.F)))
-	}
-	return fmt.Sprintf("The dip is at %s. What is left over SWR %.3g is the match or the band's width, not the length.", strings.Join(at, ", "), x.Limit)
-}
-
-// turns prints a number of turns, in halves.
-func turns(n float64) string {
-	if n == 1 {
-		return "1 turn"
-	}
-	return fmt.Sprintf("%g turns", n)
-}
-
-// words says an advice, and makes the set-up that it proposes.
-func (x Subject) words(setup twin.Setup, knobs []twin.Knob, goals []Goal, now Raise, a Advice) Trim {
-	out := Trim{Done: a.Done, Wires: []Wire{}, Foreseen: []Foreseen{}, Built: setup.Built}
-	print := func(m float64) string {
-		if x.Imperial {
-			return quantity.Imperial(m, 8)
-		}
-		return quantity.Metric(math.Max(math.Round(m*200)/200, 0.005), 5)
-	}
-	worst := 0.0
+// trim makes an advice of what was worked out, and the set-up that it proposes.
+func (x Subject) trim(j job, now Raise, a Advice) Trim {
+	setup, last := j.setup, j.knobs[len(j.knobs)-1]
+	out := Trim{Wires: []Wire{}, Advice: phrase.Advice{Done: a.Done, Settled: a.Done, Foreseen: []phrase.Foreseen{}, Limit: x.Limit,
+		Changed: j.changed,
+		Shared:  len(j.goals) > len(j.knobs)}}
 	before := 0.0
-	var says []string
-	for k, knob := range knobs {
+	for k, knob := range j.knobs {
+		was := knob.Length(setup.Built.Shape)
 		change := a.Change[k]
-		if setup.Built.Family == "linked-dipole" {
+		if knob.Nested {
 			// Links are counted from the feed: what is taken off a section moves all links beyond.
 			change, before = change-before, change
 		}
 		change = knob.Step(change)
-		if change == 0 {
-			continue
+		if to := was - change; !knob.Turns() && knob.Bound(to) != to {
+			// It goes no further: what it meets there is said, and what is left to do.
+			out.End = &phrase.End{Label: knob.Label, Meets: knob.AtLeast, Short: to < knob.Least}
+			change = was - knob.Bound(to)
+			a.Change[k] = change
 		}
-		word := "fold back"
-		if change < 0 {
-			word = "add"
+		if change != 0 {
+			out.act(setup, knob, change)
 		}
-		each := ""
-		switch {
-		case knob.Radials && knob.Legs > 1:
-			each = fmt.Sprintf(" on each of the %d radials", knob.Legs)
-		case knob.Radials:
-			each = " on the radial"
-		case knob.Legs == 2:
-			each = " on each leg"
-		}
-		text := fmt.Sprintf("%s %s%s", word, print(math.Abs(change)), each)
-		to := quantity.Metric(knob.Length(setup)-change, 1)
-		if x.Imperial {
-			to = quantity.Imperial(knob.Length(setup)-change, 16)
-		}
-		switch {
-		case setup.Built.Slides() && change > 0:
-			text = fmt.Sprintf("slide the whip in by %s, to %s", print(change), to)
-		case setup.Built.Slides():
-			text = fmt.Sprintf("pull the whip out by %s, to %s", print(-change), to)
-		case setup.Built.Family == "rectangle":
-			next := knob.Set(setup, knob.Length(setup)-change).Built
-			text = fmt.Sprintf("%s %s on each driven tail and %s on each reflector tail", word,
-				print(math.Abs(next.Size("driven_tail")-setup.Built.Size("driven_tail"))), print(math.Abs(next.Size("reflector_tail")-setup.Built.Size("reflector_tail"))))
-		}
-		label, length := knob.Label, quantity.Metres(change)
-		if knob.Turns {
-			text, length = fmt.Sprintf("take off %s", turns(change)), quantity.Length{}
-			if change < 0 {
-				text = fmt.Sprintf("wind on %s more", turns(-change))
-			}
-		}
-		out.Wires = append(out.Wires, Wire{label, length, text})
 	}
-	for i, w := range out.Wires {
-		if len(out.Wires) > 1 {
-			out.Wires[i].Says = w.Label + ": " + w.Says
-		}
-		says = append(says, out.Wires[i].Says)
-	}
-	for k, knob := range knobs {
+	for k, knob := range j.knobs {
 		if c := knob.Step(a.Change[k]); c != 0 {
-			setup = knob.Set(setup, math.Round((knob.Length(setup)-c)*1000)/1000)
+			setup = setup.With(knob, math.Round((knob.Length(setup.Built.Shape)-c)*1000)/1000)
 		}
 	}
-	out.Built, out.Reason = setup.Built, strings.Join(says, "; ")
-	out.Reason = strings.NewReplacer("fold back", "folded back", "add ", "added ", "slide ", "slid ", "pull ", "pulled ", "take off", "took off", "wind on", "wound on").Replace(out.Reason)
-	for g := range goals {
-		if now.F[g] <= 0 {
-			continue
-		}
-		worst = math.Max(worst, a.Short[g])
-		out.Foreseen = append(out.Foreseen, Foreseen{goals[g].F, now.F[g], a.Expect[g], a.Range[g], math.Round(1000*a.Short[g]) / 10})
-	}
-	mhz := func(f float64) string { return quantity.MHz(math.Round(f/1e4) * 1e4) }
-	switch {
-	case !out.Done && len(out.Wires) == 0 && len(goals) > len(knobs):
-		out.Done = true
-		out.Headline = "Leave it: no length serves all of these bands better."
-		out.Detail = x.stands(out.Foreseen)
-		return out
-	case out.Done || len(out.Wires) == 0:
-		out.Done = true
-		out.Headline = "Leave it: every resonance is where it may be."
-		out.Detail = x.stands(out.Foreseen)
-		return out
-	case len(says) > 2:
-		out.Headline = fmt.Sprintf("Change %d wires in one raise, then sweep again.", len(says))
-	default:
-		text := strings.Join(says, " and ")
-		out.Headline = strings.ToUpper(text[:1]) + text[1:] + ", then sweep again."
-	}
-	var expects []string
-	for _, f := range out.Foreseen {
-		expects = append(expects, fmt.Sprintf("the dip near %s MHz, between %s and %s", mhz(f.Expect), mhz(f.Range[0]), mhz(f.Range[1])))
-	}
-	if len(expects) > 3 {
-		expects = append(expects[:2], fmt.Sprintf("%d more as listed", len(out.Foreseen)-2))
-	}
-	chance := "under 1 in 100"
-	if worst >= 0.01 {
-		chance = fmt.Sprintf("%.0f in 100", 100*worst)
-	}
-	out.Detail = fmt.Sprintf("Expect %s; outside of that something else is wrong.", strings.Join(expects, "; "))
-	shortens := slices.ContainsFunc(a.Change, func(c float64) bool { return c > 0 })
-	switch {
-	case setup.Built.Slides():
-		out.Detail += " Mark it when you find it."
-	case shortens && knobs[0].Turns:
-		out.Detail += fmt.Sprintf(" That it ends too short: %s. Let the end hang before you cut it off.", chance)
-	case shortens:
-		out.Detail += fmt.Sprintf(" That it ends too short: %s. Fold and tie before you cut.", chance)
-	default:
-		out.Detail += fmt.Sprintf(" That it is too short still: %s. What is too much can be taken back.", chance)
-	}
-	if knobs[len(knobs)-1].Radials && a.Change[len(knobs)-1] != 0 {
-		out.Detail += " The pole stays up."
-		if setup.Built.Choke.Place != "feed" {
-			out.Detail += " With no choke at the feed the coax becomes a radial as these leave a quarter-wave."
+	out.Built = setup.Built
+	for g := range j.goals {
+		if now.F[g] > 0 {
+			out.Foreseen = append(out.Foreseen, phrase.Foreseen{F: j.goals[g].F, Now: now.F[g], Expect: a.Expect[g], Range: a.Range[g],
+				Short: math.Round(1000*a.Short[g]) / 10})
 		}
 	}
-	if len(goals) > len(knobs) {
-		out.Detail += " One length serves all these bands: this is the compromise between them."
-	}
-	if len(out.Foreseen) < len(goals) {
-		out.Detail += " Bands that were not swept are left as they are: sweep them too."
+	out.Unswept = len(out.Foreseen) < len(j.goals)
+	out.Shorter = slices.ContainsFunc(a.Change, func(c float64) bool { return c > 0 })
+	out.PoleUp = last.Radials && a.Change[len(j.knobs)-1] != 0
+	out.Unchoked = setup.Built.Choke.Place != "feed"
+	out.Done = out.Done || len(out.Actions) == 0 && out.End == nil
+	if out.End != nil && len(out.Actions) > 0 {
+		out.Foreseen = []phrase.Foreseen{}
 	}
 	return out
+}
+
+// act adds the change of one length.
+func (t *Trim) act(setup twin.Setup, knob family.Knob, change float64) {
+	a := phrase.Action{Verb: phrase.Fold, Piece: knob.Label, Metres: math.Abs(change), Legs: knob.Legs, Radials: knob.Radials}
+	if change < 0 {
+		a.Verb = phrase.Add
+	}
+	switch {
+	case knob.Turns():
+		a.Verb, a.Metres, a.Turns = phrase.TakeOff, 0, math.Abs(change)
+		if change < 0 {
+			a.Verb = phrase.WindOn
+		}
+	case knob.Way == family.Slide:
+		a.To = knob.Length(setup.Built.Shape) - change
+		if a.Verb = phrase.SlideIn; change < 0 {
+			a.Verb = phrase.PullOut
+		}
+	case len(knob.Parts) > 0:
+		next := setup.With(knob, knob.Length(setup.Built.Shape)-change).Built
+		for _, p := range knob.Parts {
+			a.Parts = append(a.Parts, phrase.Part{Metres: next.M(p.Field) - setup.Built.M(p.Field), On: p.Label})
+		}
+	}
+	length := quantity.Metres(change)
+	if knob.Turns() {
+		length = quantity.Length{}
+	}
+	t.Actions, t.Labels = append(t.Actions, a), append(t.Labels, knob.Label)
+	t.Wires = append(t.Wires, Wire{Label: knob.Label, Change: length})
 }

@@ -6,6 +6,10 @@ package trim
 import (
 	"errors"
 	"math"
+
+	"gonum.org/v1/gonum/mat"
+
+	"reed/core/numeric"
 )
 
 // Goal is a frequency in hertz that a resonance shall come to, and the range in which it is left alone.
@@ -58,93 +62,50 @@ const (
 // ErrNothing says that there is nothing to advise from.
 var ErrNothing = errors.New("no resonance was measured")
 
-// belief is what is held of one goal: the logarithm of its resonance at the newest lengths and its slopes, with
-// their covariance.
-type belief struct {
-	mean []float64
-	cov  [][]float64
-}
-
-// learn updates a belief by every raise that measured the goal: linear regression with the slopes' prior
-// (Gaussian, recursive).
-func learn(goal int, raises []Raise, prior Prior) (belief, bool) {
+// learn is what is held of one goal after every raise that measured it: the logarithm of its resonance at the newest
+// lengths and its slopes, by linear regression with the slopes' prior.
+func learn(goal int, raises []Raise, prior Prior) (b *numeric.Belief, seen bool) {
 	last := raises[len(raises)-1]
 	n := len(last.Lengths) + 1
-	b := belief{mean: make([]float64, n), cov: make([][]float64, n)}
-	for i := range b.cov {
-		b.cov[i] = make([]float64, n)
-	}
-	first := true
+	mean, sd := make([]float64, n), make([]float64, n)
 	for k := 1; k < n; k++ {
 		s := prior.Slope[goal][k-1]
-		b.mean[k] = s
-		b.cov[k][k] = sq(prior.Sure*math.Abs(s) + floor*math.Min(1, math.Abs(s)+0.1))
+		mean[k], sd[k] = s, prior.Sure*math.Abs(s)+floor*math.Min(1, math.Abs(s)+0.1)
 	}
-	seen := false
+	b = numeric.Believe(mean, sd)
 	for _, r := range raises {
 		if r.F[goal] <= 0 {
 			continue
 		}
-		seen = true
 		y := math.Log(r.F[goal])
 		x := make([]float64, n)
 		x[0] = 1
 		noise := sq(reading)
 		for k := 1; k < n; k++ {
 			x[k] = math.Log(r.Lengths[k-1] / last.Lengths[k-1])
-			noise += sq(b.mean[k] * pliers / r.Lengths[k-1])
+			noise += sq(b.Mean[k] * pliers / r.Lengths[k-1])
 		}
-		if first {
-			b.mean[0], b.cov[0][0] = y, 1 // nothing is known of it before
+		if !seen {
+			// Nothing is known of it before.
+			b.Mean[0] = y
 			for k := 1; k < n; k++ {
-				b.mean[0] -= x[k] * b.mean[k]
+				b.Mean[0] -= x[k] * b.Mean[k]
 			}
-			first = false
+			b.Cov.SetSym(0, 0, 1)
 		}
-		// Kalman's gain.
-		gain, v := make([]float64, n), noise
-		for i := range n {
-			for j := range n {
-				gain[i] += b.cov[i][j] * x[j]
-			}
-		}
-		off := y
-		for i := range n {
-			v += x[i] * gain[i]
-			off -= x[i] * b.mean[i]
-		}
-		for i := range n {
-			b.mean[i] += gain[i] / v * off
-		}
-		next := make([][]float64, n)
-		for i := range n {
-			next[i] = make([]float64, n)
-			for j := range n {
-				next[i][j] = b.cov[i][j] - gain[i]*gain[j]/v
-			}
-		}
-		b.cov = next
+		seen = true
+		b.Learn(x, y, noise)
 	}
 	return b, seen
 }
 
 // after is the logarithm of the resonance after a change of the lengths' logarithms, and its standard
 // deviation.
-func (b belief) after(d, lengths []float64) (mean, sd float64) {
-	n := len(b.mean)
-	x := make([]float64, n)
-	x[0] = 1
-	v := 0.0
-	copy(x[1:], d)
-	for i := range n {
-		mean += x[i] * b.mean[i]
-		for j := range n {
-			v += x[i] * x[j] * b.cov[i][j]
-		}
-	}
+func after(b *numeric.Belief, d, lengths []float64) (mean, sd float64) {
+	mean, v := b.Says(append([]float64{1}, d...))
 	for k, l := range lengths {
 		if d[k] != 0 {
-			v += sq(b.mean[k+1] * pliers / l)
+			v += sq(b.Mean[k+1] * pliers / l)
 		}
 	}
 	return mean, math.Sqrt(math.Max(v, 0))
@@ -158,7 +119,7 @@ func Advise(goals []Goal, raises []Raise, prior Prior) (Advice, error) {
 	}
 	last := raises[len(raises)-1]
 	n := len(last.Lengths)
-	var believed []belief
+	var believed []*numeric.Belief
 	var wanted []Goal
 	var index []int
 	for g := range goals {
@@ -169,10 +130,11 @@ func Advise(goals []Goal, raises []Raise, prior Prior) (Advice, error) {
 	if len(believed) == 0 {
 		return Advice{}, ErrNothing
 	}
-	out := Advice{Change: make([]float64, n), Expect: make([]float64, len(goals)), Range: make([][2]float64, len(goals)), Short: make([]float64, len(goals)), Done: true}
+	out := Advice{Change: make([]float64, n), Expect: make([]float64, len(goals)), Range: make([][2]float64, len(goals)),
+		Short: make([]float64, len(goals)), Done: true}
 	zero := make([]float64, n)
 	for i, b := range believed {
-		mean, _ := b.after(zero, last.Lengths)
+		mean, _ := after(b, zero, last.Lengths)
 		f := math.Exp(mean)
 		if f < wanted[i].Lo || f > wanted[i].Hi {
 			out.Done = false
@@ -204,7 +166,7 @@ func Advise(goals []Goal, raises []Raise, prior Prior) (Advice, error) {
 		out.Change[k] = last.Lengths[k] * (1 - math.Exp(d))
 	}
 	for i, b := range believed {
-		mean, sd := b.after(step, last.Lengths)
+		mean, sd := after(b, step, last.Lengths)
 		spread := math.Hypot(sd, reading)
 		g := index[i]
 		out.Expect[g] = math.Exp(mean)
@@ -215,12 +177,12 @@ func Advise(goals []Goal, raises []Raise, prior Prior) (Advice, error) {
 }
 
 // worst is the highest chance that a goal which a step raises ends above its range.
-func worst(believed []belief, goals []Goal, step, lengths []float64) float64 {
+func worst(believed []*numeric.Belief, goals []Goal, step, lengths []float64) float64 {
 	out := 0.0
 	zero := make([]float64, len(step))
 	for i, b := range believed {
-		now, _ := b.after(zero, lengths)
-		mean, sd := b.after(step, lengths)
+		now, _ := after(b, zero, lengths)
+		mean, sd := after(b, step, lengths)
 		if mean > now {
 			out = math.Max(out, above(math.Log(goals[i].Hi), mean, sd))
 		}
@@ -242,44 +204,33 @@ func above(limit, mean, sd float64) float64 {
 // solve is the change of the logarithms of the lengths that brings all resonances to their goals, or nearest
 // to them when there are more goals than lengths (least squares, slightly damped so that wires that hardly
 // matter stay).
-func solve(believed []belief, goals []Goal, n int, prior Prior) []float64 {
-	a := make([][]float64, n)
-	r := make([]float64, n)
-	for i := range a {
-		a[i] = make([]float64, n)
-		a[i][i] = 1e-4
+func solve(believed []*numeric.Belief, goals []Goal, n int, prior Prior) []float64 {
+	a, r := mat.NewSymDense(n, nil), make([]float64, n)
+	for k := range n {
+		a.SetSym(k, k, 1e-4)
 	}
 	for i, b := range believed {
-		off := math.Log(goals[i].F) - b.mean[0]
+		off := math.Log(goals[i].F) - b.Mean[0]
 		for k := range n {
 			if prior.still(k) {
 				continue
 			}
-			r[k] += b.mean[k+1] * off
-			for l := range n {
+			r[k] += b.Mean[k+1] * off
+			for l := k; l < n; l++ {
 				if !prior.still(l) {
-					a[k][l] += b.mean[k+1] * b.mean[l+1]
+					a.SetSym(k, l, a.At(k, l)+b.Mean[k+1]*b.Mean[l+1])
 				}
 			}
 		}
 	}
-	for c := range n { // the matrix is positive: no pivots
-		for k := c + 1; k < n; k++ {
-			f := a[k][c] / a[c][c]
-			for l := c; l < n; l++ {
-				a[k][l] -= f * a[c][l]
-			}
-			r[k] -= f * r[c]
-		}
+	out, ok := numeric.Solve(a, r)
+	if !ok {
+		return make([]float64, n) // of slopes that are no numbers nothing follows
 	}
-	for c := n - 1; c >= 0; c-- {
-		for l := c + 1; l < n; l++ {
-			r[c] -= a[c][l] * r[l]
-		}
-		r[c] /= a[c][c]
-		r[c] = math.Min(math.Max(r[c], -0.3), 0.3)
+	for k := range out {
+		out[k] = math.Min(math.Max(out[k], -0.3), 0.3)
 	}
-	return r
+	return out
 }
 
 func sq(x float64) float64 { return x * x }

@@ -10,9 +10,11 @@ import (
 	"testing"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/band"
 	"reed/core/circuit"
 	"reed/core/deployment"
+	"reed/core/phrase"
 	"reed/core/quantity"
 	"reed/core/sweep"
 	"reed/core/twin"
@@ -134,14 +136,14 @@ func run(h truth, goals []Goal, start []float64, prior Prior, s strategy, seed u
 	return changes, over, false
 }
 
-type family struct {
-	name, family, variant string
-	mhz                   []float64
-	radials               bool // they are changed, and the radiator left
+type kind struct {
+	name, kind, variant string
+	mhz                 []float64
+	radials             bool // they are changed, and the radiator left
 }
 
-func (f family) request() antenna.Request {
-	r := antenna.Request{Shape: antenna.Shape{Family: f.family, Variant: f.variant, FrequencyHz: f.mhz[0] * 1e6}}
+func (f kind) request() antenna.Request {
+	r := antenna.Request{Shape: antenna.Shape{Family: f.kind, Variant: f.variant, FrequencyHz: f.mhz[0] * 1e6}}
 	for _, m := range f.mhz[1:] {
 		r.More = append(r.More, m*1e6)
 	}
@@ -149,7 +151,7 @@ func (f family) request() antenna.Request {
 }
 
 // The families that are tried.
-var trimmed = []family{
+var trimmed = []kind{
 	{"dipole, flat", "dipole", "flat", []float64{14.1}, false},
 	{"dipole, inverted V", "dipole", "inverted-v", []float64{7.1}, false},
 	{"end-fed half-wave", "end-fed", "sloper", []float64{7.1}, false},
@@ -165,15 +167,15 @@ var trimmed = []family{
 
 // truths makes hidden truths of a family: slopes of a few ways to hang it by the solver, everything else by
 // chance.
-func truths(t *testing.T, f family, n int) (prior Prior, goals []Goal, out []truth) {
+func truths(t *testing.T, f kind, n int) (prior Prior, goals []Goal, out []truth) {
 	t.Helper()
 	var e twin.Engine
-	p := antenna.Design(f.request())
+	p := family.Design(f.request())
 	s := twin.Setup{Built: deployment.Built{Shape: p.Shape}, Planned: true, Ground: "average"}
-	knobs := twin.Knobs(s)
+	knobs := family.Of(s.Built.Shape).Knobs()
 	var wanted, planned []float64
 	for _, k := range knobs {
-		planned = append(planned, k.Length(s))
+		planned = append(planned, k.Length(s.Built.Shape))
 		prior.Still = append(prior.Still, k.Radials != f.radials)
 		if !k.Radials {
 			wanted = append(wanted, k.F)
@@ -188,7 +190,8 @@ func truths(t *testing.T, f family, n int) (prior Prior, goals []Goal, out []tru
 		return out
 	}
 	s.Planned = false // what is recorded stays as it is
-	prior.Slope, prior.Sure, prior.Free = slopes(s), sureness(s.Built), s.Built.Slides()
+	prior.Slope, prior.Sure = slopes(s), sureness(s.Built)
+	_, prior.Free = family.Of(s.Built.Shape).Slider()
 	for _, row := range prior.Slope {
 		for k := range row {
 			row[k] *= Folded
@@ -199,13 +202,14 @@ func truths(t *testing.T, f family, n int) (prior Prior, goals []Goal, out []tru
 		for _, up := range []float64{-1, 2} {
 			other := s
 			other.Ground = g
-			if f.variant != "ground-radials" && other.Built.FeedHeight.M+up > 0.6 {
-				other.Built.FeedHeight = quantity.Metres(other.Built.FeedHeight.M + up)
-				if f.family == "end-fed-loaded" || f.family == "end-fed" {
-					other.Built.FeedHeight = s.Built.FeedHeight
-					other.Built.FarHeight, other.Built.PoleHeight = quantity.Metres(s.Built.FarHeight.M+up), quantity.Metres(s.Built.PoleHeight.M+up)
-				} else if f.variant != "inverted-v" && other.Built.FarHeight.M > 0 {
-					other.Built.FarHeight = other.Built.FeedHeight
+			if f.variant != "ground-radials" && other.Built.FeedHeight().M+up > 0.6 {
+				other.Built.Put(antenna.FeedHeight, quantity.Metres(other.Built.FeedHeight().M+up))
+				if f.kind == "end-fed-loaded" || f.kind == "end-fed" {
+					other.Built.Put(antenna.FeedHeight, s.Built.FeedHeight())
+					other.Built.Put(antenna.FarHeight, quantity.Metres(s.Built.FarHeight().M+up))
+					other.Built.Put(antenna.PoleHeight, quantity.Metres(s.Built.PoleHeight().M+up))
+				} else if f.variant != "inverted-v" && other.Built.FarHeight().M > 0 {
+					other.Built.Put(antenna.FarHeight, other.Built.FeedHeight())
 				}
 			}
 			library = append(library, slopes(other))
@@ -255,7 +259,8 @@ func TestAdvisorBringsHiddenTruthsHome(t *testing.T) {
 						start[k] *= 1.03 // cut long
 					}
 				}
-				if f.radials && math.Abs(math.Log(h.resonances(start, goals, rand.New(rand.NewPCG(uint64(i), 5)))[0]/goals[0].F)) > 0.2*math.Abs(prior.Slope[0][1]) {
+				if f.radials && math.Abs(math.Log(h.resonances(start, goals, rand.New(rand.NewPCG(uint64(i),
+					5)))[0]/goals[0].F)) > 0.2*math.Abs(prior.Slope[0][1]) {
 					left++ // further off than radials are offered for
 					continue
 				}
@@ -299,20 +304,20 @@ func TestAdviceOnAntennasSolvedAtEveryCut(t *testing.T) {
 	report := []string{fmt.Sprintf("%-28s %7s %5s %10s", "family", "median", "most", "too short")}
 	for _, f := range trimmed {
 		var e twin.Engine
-		p := antenna.Design(f.request())
+		p := family.Design(f.request())
 		recorded := twin.Setup{Built: deployment.Built{Shape: p.Shape}, Ground: "average"}
 		prior := Prior{Sure: sureness(recorded.Built)}
 		var goals []Goal
 		var wanted, start []float64
-		knobs := twin.Knobs(recorded)
+		knobs := family.Of(recorded.Built.Shape).Knobs()
 		for _, k := range knobs {
-			start = append(start, k.Length(recorded))
+			start = append(start, k.Length(recorded.Built.Shape))
 			prior.Still = append(prior.Still, k.Radials != f.radials)
 			if prior.Still[len(start)-1] {
 				continue
 			}
 			start[len(start)-1] *= 1.03
-			recorded = k.Set(recorded, start[len(start)-1])
+			recorded = recorded.With(k, start[len(start)-1])
 		}
 		for _, k := range knobs {
 			if !k.Radials {
@@ -330,7 +335,7 @@ func TestAdviceOnAntennasSolvedAtEveryCut(t *testing.T) {
 		}
 		prior.Slope = slopes
 		span := 0.12
-		if knobs[0].Turns {
+		if knobs[0].Turns() {
 			span = 0.2
 		}
 		var changes []int
@@ -341,9 +346,9 @@ func TestAdviceOnAntennasSolvedAtEveryCut(t *testing.T) {
 			hidden.Ground = []string{"sea", "wet", "rock", "average"}[i%4]
 			if f.variant != "ground-radials" {
 				up := 0.4 * rng.NormFloat64()
-				for _, h := range []*quantity.Length{&hidden.Built.FeedHeight, &hidden.Built.FarHeight, &hidden.Built.Radials.Height} {
-					if h.M > 0.5 {
-						*h = quantity.Metres(math.Max(0.3, h.M+up))
+				for _, id := range []string{antenna.FeedHeight, antenna.FarHeight, antenna.RadialsHeight} {
+					if h := hidden.Built.M(id); h > 0.5 {
+						hidden.Built.Put(id, quantity.Metres(math.Max(0.3, h+up)))
 					}
 				}
 			}
@@ -355,7 +360,7 @@ func TestAdviceOnAntennasSolvedAtEveryCut(t *testing.T) {
 			fold := 0.88 + 0.12*rng.Float64()
 			measure := func(lengths []float64) Raise {
 				for k, knob := range knobs {
-					hidden = knob.Set(hidden, lengths[k]*factor[k])
+					hidden = hidden.With(knob, lengths[k]*factor[k])
 				}
 				r := Raise{Lengths: append([]float64{}, lengths...)}
 				for _, f := range wanted {
@@ -476,19 +481,22 @@ func feed(t *testing.T, e *twin.Engine, b deployment.Built, lo, hi float64) swee
 // resonance where the advice says.
 func TestRadialsWithinReachAreFoldedWithThePoleUp(t *testing.T) {
 	var e twin.Engine
-	p := antenna.Design(antenna.Request{Shape: antenna.Shape{Family: "vertical", Variant: "raised-radials", FrequencyHz: 14.06e6, FeedHeight: quantity.Metres(1.5)}})
+	p := family.Design(antenna.Request{Shape: antenna.Shape{Family: "vertical", Variant: "raised-radials",
+		FrequencyHz: 14.06e6}.With(antenna.FeedHeight, quantity.Metres(1.5))})
 	b := deployment.Built{Shape: p.Shape}
-	b.Radials.Count, b.Choke.Place = 3, "feed"
-	advise := func(b deployment.Built, more ...Swept) Trim {
+	b.PutNumber(antenna.RadialsCount, 3)
+	b.Choke.Place = "feed"
+	advise := func(b deployment.Built, more ...Swept) *Told {
 		t.Helper()
-		x := Subject{Swept: append(more, Swept{b, []sweep.Curve{feed(t, &e, b, 13e6, 15e6)}}), Ground: "average", Region: 1, Segments: band.DefaultSegments(1), Limit: 1.5}
+		x := Subject{Swept: append(more, Swept{b, []sweep.Curve{feed(t, &e, b, 13e6, 15e6)}}), Ground: "average", Region: 1,
+			Segments: band.DefaultSegments(1), Limit: 1.5}
 		got, err := x.Advise(context.Background(), &e, nil)
 		if err != nil {
 			t.Fatal(err)
 		}
-		return got
+		return got.Told(quantity.SI)
 	}
-	ends := func(b deployment.Built, f Foreseen) {
+	ends := func(b deployment.Built, f phrase.Foreseen) {
 		t.Helper()
 		at, ok, err := e.Resonance(context.Background(), twin.Setup{Built: b, Ground: "average"}, f.F, 13e6, 15e6)
 		if err != nil || !ok || at < f.Range[0] || at > f.Range[1] {
@@ -498,13 +506,16 @@ func TestRadialsWithinReachAreFoldedWithThePoleUp(t *testing.T) {
 	exact := feed(t, &e, b, 13e6, 15e6)
 	r, _ := sweep.Read(exact, 1, band.Nearest(1, 14.06e6), band.Own(band.DefaultSegments(1), "20 m"), 1.5)
 	much, little := b, b
-	little.Radiator = quantity.Metres(b.Radiator.M * r.MinAt / 14.06e6 * 1.021)
+	little.Put(antenna.Radiator, quantity.Metres(b.Radiator().M*r.MinAt/14.06e6*1.021))
 	got := advise(little)
-	if got.Way != "the radials" || got.Instead == nil || got.Instead.Way != "the radiator" || !strings.Contains(got.Headline, "on each of the 3 radials") || !strings.Contains(got.Detail, "The pole stays up") {
+	if got.Way != "the radials" || got.Instead == nil || got.Instead.Way != "the radiator" ||
+		!strings.Contains(got.Headline, "on each of the 3 radials") || !strings.Contains(got.Detail, "The pole stays up") {
 		t.Fatalf("%+v", got)
 	}
-	if got.Built.Radiator != little.Radiator || got.Built.Radials.Length.M >= little.Radials.Length.M || got.Instead.Built.Radials != little.Radials || got.Instead.Built.Radiator.M >= little.Radiator.M {
-		t.Errorf("radials %v, radiator %v, instead %v, %v", got.Built.Radials, got.Built.Radiator, got.Instead.Built.Radials, got.Instead.Built.Radiator)
+	if got.Built.Radiator() != little.Radiator() || got.Built.Radials().Length.M >= little.Radials().Length.M ||
+		got.Instead.Built.Radials() != little.Radials() || got.Instead.Built.Radiator().M >= little.Radiator().M {
+		t.Errorf("radials %v, radiator %v, instead %v, %v", got.Built.Radials(), got.Built.Radiator(), got.Instead.Built.Radials(),
+			got.Instead.Built.Radiator())
 	}
 	ends(got.Built, got.Foreseen[0])
 	ends(got.Instead.Built, got.Instead.Foreseen[0])
@@ -519,12 +530,13 @@ func TestRadialsWithinReachAreFoldedWithThePoleUp(t *testing.T) {
 		t.Errorf("%+v", got)
 	}
 	// Far off, the radiator comes first, and radials out of reach are let alone.
-	much.Radiator = quantity.Metres(little.Radiator.M * 1.08)
-	if got := advise(much); got.Way == "the radials" || got.Instead != nil || got.Built.Radials != much.Radials {
+	much.Put(antenna.Radiator, quantity.Metres(little.Radiator().M*1.08))
+	if got := advise(much); got.Way == "the radials" || got.Instead != nil || got.Built.Radials() != much.Radials() {
 		t.Errorf("%+v", got)
 	}
 	high := little
-	high.FeedHeight, high.Radials.Height = quantity.Metres(4), quantity.Metres(3.5)
+	high.Put(antenna.FeedHeight, quantity.Metres(4))
+	high.Put(antenna.RadialsHeight, quantity.Metres(3.5))
 	if got := advise(high); got.Way != "" || got.Instead != nil {
 		t.Errorf("%+v", got)
 	}
@@ -539,14 +551,15 @@ func TestRadialsWithinReachAreFoldedWithThePoleUp(t *testing.T) {
 // tail is left for the one that was not. Where nothing is to be done, it says how it stands.
 func TestTurnsAndMainWires(t *testing.T) {
 	var e twin.Engine
-	advise := func(b deployment.Built, lo, hi float64) Trim {
+	advise := func(b deployment.Built, lo, hi float64) *Told {
 		t.Helper()
-		x := Subject{Swept: []Swept{{b, []sweep.Curve{feed(t, &e, b, lo, hi)}}}, Ground: "average", Region: 1, Segments: band.DefaultSegments(1), Limit: 2}
+		x := Subject{Swept: []Swept{{b, []sweep.Curve{feed(t, &e, b, lo, hi)}}}, Ground: "average", Region: 1,
+			Segments: band.DefaultSegments(1), Limit: 2}
 		got, err := x.Advise(context.Background(), &e, nil)
 		if err != nil {
 			t.Fatal(err)
 		}
-		return got
+		return got.Told(quantity.SI)
 	}
 	dip := func(b deployment.Built) float64 {
 		t.Helper()
@@ -556,38 +569,45 @@ func TestTurnsAndMainWires(t *testing.T) {
 		}
 		return at
 	}
-	p := antenna.Design(antenna.Request{Shape: antenna.Shape{Family: "helix", Variant: "ground-radials", FrequencyHz: 14.06e6}})
+	p := family.Design(antenna.Request{Shape: antenna.Shape{Family: "helix", Variant: "ground-radials", FrequencyHz: 14.06e6}})
 	helix := deployment.Built{Shape: p.Shape}
 	got := advise(helix, 12.5e6, 15.5e6)
 	before, after := dip(helix), dip(got.Built)
 	off := helix.N("helix_turns", 0) - got.Built.N("helix_turns", 0)
-	if got.Headline != fmt.Sprintf("Take off %s, then sweep again.", turns(off)) || off <= 0 || got.Built.Radiator != helix.Radiator {
+	if got.Headline != fmt.Sprintf("Take off %s, then sweep again.", phrase.Count(off, "turn")) || off <= 0 ||
+		got.Built.Radiator() != helix.Radiator() {
 		t.Errorf("%+v", got)
 	}
-	if after <= before || after > 14.06e6*1.003 || math.Abs(after/got.Foreseen[0].Expect-1) > 0.02 || !strings.Contains(got.Reason, "took off") {
+	if after <= before || after > 14.06e6*1.003 || math.Abs(after/got.Foreseen[0].Expect-1) > 0.02 ||
+		!strings.Contains(got.Reason, "took off") {
 		t.Errorf("from %v to %v, foreseen %+v", before, after, got.Foreseen)
 	}
-	p = antenna.Design(antenna.Request{Shape: antenna.Shape{Family: "end-fed-loaded", Variant: "sloper", FrequencyHz: 14.06e6, More: []float64{7.05e6}}})
+	p = family.Design(antenna.Request{Shape: antenna.Shape{Family: "end-fed-loaded", Variant: "sloper", FrequencyHz: 14.06e6,
+		More: []float64{7.05e6}}})
 	b := deployment.Built{Shape: p.Shape}
-	b.Shape = b.With("coil_at", quantity.Metres(b.Radiator.M-b.M("tail")))
+	b.Shape = b.With("coil_at", quantity.Metres(b.Radiator().M-b.M("tail")))
 	got = advise(b, 12.6e6, 15.6e6)
-	if len(got.Wires) != 1 || !strings.HasPrefix(got.Headline, "Add") || got.Built.M("tail") != b.M("tail") || !strings.Contains(got.Detail, "sweep them too") {
+	if len(got.Wires) != 1 || !strings.HasPrefix(got.Headline, "Add") || got.Built.M("tail") != b.M("tail") ||
+		!strings.Contains(got.Detail, "sweep them too") {
 		t.Fatalf("%+v", got)
 	}
-	if got.Built.M("coil_at") <= b.M("coil_at") || math.Abs(got.Built.M("coil_at")+got.Built.M("tail")-got.Built.Radiator.M) > 0.002 {
-		t.Errorf("main wire %v, tail %v, whole %v", got.Built.M("coil_at"), got.Built.M("tail"), got.Built.Radiator.M)
+	if got.Built.M("coil_at") <= b.M("coil_at") || math.Abs(got.Built.M("coil_at")+got.Built.M("tail")-got.Built.Radiator().M) > 0.002 {
+		t.Errorf("main wire %v, tail %v, whole %v", got.Built.M("coil_at"), got.Built.M("tail"), got.Built.Radiator().M)
 	}
 	if at := dip(got.Built); math.Abs(at/14.06e6-1) > 0.006 {
 		t.Errorf("then at %v", at)
 	}
 	// Links are counted from the feed: one that moves makes the next section longer, and each is named.
-	p = antenna.Design(antenna.Request{Shape: antenna.Shape{Family: "linked-dipole", Variant: "flat", FrequencyHz: 14.06e6, More: []float64{7.05e6}}})
+	p = family.Design(antenna.Request{Shape: antenna.Shape{Family: "linked-dipole", Variant: "flat", FrequencyHz: 14.06e6,
+		More: []float64{7.05e6}}})
 	linked := deployment.Built{Shape: p.Shape}
-	linked.Shape = linked.With(antenna.LinkID(0), quantity.Metres(linked.Size(antenna.LinkID(0))*1.03))
-	if got := advise(linked, 12.6e6, 15.6e6); len(got.Wires) != 2 || strings.Count(got.Headline, "eg up to its link for") != 2 || !strings.Contains(got.Headline, "14.060") {
+	linked.Shape = linked.With(family.LinkID(0), quantity.Metres(linked.M(family.LinkID(0))*1.03))
+	if got := advise(linked, 12.6e6, 15.6e6); len(got.Wires) != 2 || strings.Count(got.Headline, "eg up to its link for") != 2 ||
+		!strings.Contains(got.Headline, "14.060") {
 		t.Errorf("%+v", got)
 	}
-	if stays := advise(got.Built, 12.6e6, 15.6e6); !stays.Done || !strings.HasPrefix(stays.Headline, "Leave it") || !strings.Contains(stays.Detail, "for 14.060 MHz") {
+	if stays := advise(got.Built, 12.6e6, 15.6e6); !stays.Done || !strings.HasPrefix(stays.Headline, "Leave it") ||
+		!strings.Contains(stays.Detail, "for 14.060 MHz") {
 		t.Errorf("%+v", stays)
 	}
 }
@@ -595,17 +615,21 @@ func TestTurnsAndMainWires(t *testing.T) {
 // What was swept before the antenna was raised does not teach how its wires answer.
 func TestSweepsOfAnotherSetUpAreNotCounted(t *testing.T) {
 	var e twin.Engine
-	p := antenna.Design(antenna.Request{Shape: antenna.Shape{Family: "dipole", Variant: "flat", FrequencyHz: 14.06e6, FeedHeight: quantity.Metres(3)}})
+	p := family.Design(antenna.Request{Shape: antenna.Shape{Family: "dipole", Variant: "flat", FrequencyHz: 14.06e6}.With(antenna.FeedHeight,
+		quantity.Metres(3))})
 	low := deployment.Built{Shape: p.Shape}
-	low.Radiator, low.LegB = quantity.Metres(p.Shape.Radiator.M*1.03), quantity.Metres(p.Shape.LegB.M*1.03)
-	low.FarHeight = low.FeedHeight
+	low.Put(antenna.Radiator, quantity.Metres(p.Shape.Radiator().M*1.03))
+	low.Put(antenna.LegB, quantity.Metres(p.Shape.LegB().M*1.03))
+	low.Put(antenna.FarHeight, low.FeedHeight())
 	high := low
-	high.Radiator, high.LegB = quantity.Metres(low.Radiator.M-0.01), quantity.Metres(low.Radiator.M-0.01)
-	high.FeedHeight, high.FarHeight = quantity.Metres(7), quantity.Metres(7)
+	high.Put(antenna.Radiator, quantity.Metres(low.Radiator().M-0.01))
+	high.Put(antenna.LegB, quantity.Metres(low.Radiator().M-0.01))
+	high.Put(antenna.FeedHeight, quantity.Metres(7))
+	high.Put(antenna.FarHeight, quantity.Metres(7))
 	windy := low
 	windy.Wind = "fresh"
 	x := Subject{Ground: "average", Region: 1, Segments: band.DefaultSegments(1), Limit: 1.5}
-	advise := func(list ...deployment.Built) Trim {
+	advise := func(list ...deployment.Built) *Told {
 		t.Helper()
 		x.Swept = nil
 		for _, b := range list {
@@ -615,7 +639,7 @@ func TestSweepsOfAnotherSetUpAreNotCounted(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		return got
+		return got.Told(quantity.SI)
 	}
 	alone, after := advise(high), advise(low, high)
 	if alone.Wires[0].Change != after.Wires[0].Change {
@@ -631,23 +655,28 @@ func TestSweepsOfAnotherSetUpAreNotCounted(t *testing.T) {
 
 func TestSubjectReadsSweepsAndProposesARevision(t *testing.T) {
 	var e twin.Engine
-	p := antenna.Design(antenna.Request{Shape: antenna.Shape{Family: "dipole", Variant: "flat", FrequencyHz: 14.06e6}})
+	p := family.Design(antenna.Request{Shape: antenna.Shape{Family: "dipole", Variant: "flat", FrequencyHz: 14.06e6}})
 	b := deployment.Built{Shape: p.Shape}
-	b.Radiator, b.LegB = quantity.Metres(p.Shape.Radiator.M*1.03), quantity.Metres(p.Shape.LegB.M*1.03)
+	b.Put(antenna.Radiator, quantity.Metres(p.Shape.Radiator().M*1.03))
+	b.Put(antenna.LegB, quantity.Metres(p.Shape.LegB().M*1.03))
 	curve := feed(t, &e, b, 13e6, 15e6)
 	x := Subject{Swept: []Swept{{b, []sweep.Curve{curve}}}, Ground: "average", Region: 1, Segments: band.DefaultSegments(1), Limit: 1.5}
-	got, err := x.Advise(context.Background(), &e, nil)
-	if err != nil || got.Done || len(got.Wires) != 1 || !strings.Contains(got.Headline, "Fold back") || !strings.Contains(got.Headline, "each leg") {
+	advice, err := x.Advise(context.Background(), &e, nil)
+	got := advice.Told(quantity.SI)
+	if err != nil || got.Done || len(got.Wires) != 1 || !strings.Contains(got.Headline, "Fold back") ||
+		!strings.Contains(got.Headline, "each leg") {
 		t.Fatalf("%v %+v", err, got)
 	}
-	if c := b.Radiator.M - got.Built.Radiator.M; c < 0.03 || c > 0.2 || math.Abs(c-got.Wires[0].Change.M) > 0.002 || got.Built.LegB != got.Built.Radiator {
-		t.Errorf("folded by %v, said %v; legs %v and %v", c, got.Wires[0].Change.M, got.Built.Radiator.M, got.Built.LegB.M)
+	if c := b.Radiator().M - got.Built.Radiator().M; c < 0.03 || c > 0.2 || math.Abs(c-got.Wires[0].Change.M) > 0.002 ||
+		got.Built.LegB() != got.Built.Radiator() {
+		t.Errorf("folded by %v, said %v; legs %v and %v", c, got.Wires[0].Change.M, got.Built.Radiator().M, got.Built.LegB().M)
 	}
 	if !strings.Contains(got.Reason, "folded back") || len(got.Foreseen) != 1 || got.Foreseen[0].Short > 1 {
 		t.Errorf("%q %+v", got.Reason, got.Foreseen)
 	}
 	settings := x
-	settings.Swept = []Swept{{deployment.Built{Shape: antenna.Shape{Family: "small-loop", Variant: "upright", FrequencyHz: 14e6}}, []sweep.Curve{curve}}}
+	settings.Swept = []Swept{{deployment.Built{Shape: antenna.Shape{Family: "small-loop", Variant: "upright", FrequencyHz: 14e6}},
+		[]sweep.Curve{curve}}}
 	if _, err := settings.Advise(context.Background(), &e, nil); err == nil {
 		t.Error("a loop is trimmed")
 	}
@@ -656,26 +685,27 @@ func TestSubjectReadsSweepsAndProposesARevision(t *testing.T) {
 // An end-fed wire that was swept on 40 and on 20 m: one length for both, and what it foresees for both.
 func TestOneWireOnItsHarmonicsIsACompromise(t *testing.T) {
 	var e twin.Engine
-	p := antenna.Design(antenna.Request{Shape: antenna.Shape{Family: "end-fed", Variant: "sloper", FrequencyHz: 7.1e6}})
+	p := family.Design(antenna.Request{Shape: antenna.Shape{Family: "end-fed", Variant: "sloper", FrequencyHz: 7.1e6}})
 	b := deployment.Built{Shape: p.Shape}
-	b.Radiator = quantity.Metres(p.Shape.Radiator.M * 1.04)
+	b.Put(antenna.Radiator, quantity.Metres(p.Shape.Radiator().M*1.04))
 	var feeds []sweep.Curve
 	for _, span := range [][2]float64{{6.3e6, 7.7e6}, {12.6e6, 15.4e6}} {
 		feeds = append(feeds, feed(t, &e, b, span[0], span[1]))
 	}
 	x := Subject{Ground: "average", Region: 1, Segments: band.DefaultSegments(1), Limit: 1.5}
-	advise := func(feeds ...sweep.Curve) Trim {
+	advise := func(feeds ...sweep.Curve) *Told {
 		t.Helper()
 		x.Swept = []Swept{{b, feeds}}
 		got, err := x.Advise(context.Background(), &e, nil)
 		if err != nil {
 			t.Fatal(err)
 		}
-		return got
+		return got.Told(quantity.SI)
 	}
 	one, both, upper := advise(feeds[0]), advise(feeds...), advise(feeds[1])
 	// Swept on the upper band alone, it is trimmed by that.
-	if len(upper.Foreseen) != 1 || upper.Foreseen[0].F < 14e6 || upper.Wires[0].Change.M <= 0 || !strings.Contains(upper.Detail, "sweep them too") {
+	if len(upper.Foreseen) != 1 || upper.Foreseen[0].F < 14e6 || upper.Wires[0].Change.M <= 0 ||
+		!strings.Contains(upper.Detail, "sweep them too") {
 		t.Errorf("%+v", upper)
 	}
 	if len(one.Foreseen) != 1 || strings.Contains(one.Detail, "compromise") {
@@ -691,5 +721,33 @@ func TestOneWireOnItsHarmonicsIsACompromise(t *testing.T) {
 	}
 	if one.Wires[0].Change.M <= 0 || both.Wires[0].Change.M <= 0 {
 		t.Errorf("too long by 4 %%, yet %v and %v", one.Wires, both.Wires)
+	}
+}
+
+// A tip that would have to go further in than the winding lets it goes that far, and what is left comes off the winding.
+func TestATipIsTrimmedToItsEndAndNoFurther(t *testing.T) {
+	p := family.Design(antenna.Request{Shape: antenna.Shape{Family: "loading-stick", Variant: "ground-radials", FrequencyHz: 14.06e6}})
+	b := deployment.Built{Shape: p.Shape}
+	j := job{setup: twin.Setup{Built: b}, knobs: family.Of(b.Shape).Knobs(), goals: []Goal{{F: 14.06e6}}}
+	for tip, want := range map[float64]struct {
+		tip, change float64
+		says        string
+	}{
+		0.85: {0.75, 0.1, "Slide the tip in by 10.0 cm, to 75.0 cm"},
+		0.45: {0.40, 0.1, "Slide the tip in by 50 mm, to 40.0 cm"},
+		0.40: {0.40, 0.1, "Tip at its end"},
+		1.28: {1.30, -0.1, "Pull the tip out by 20 mm, to 1.300 m"},
+	} {
+		j.setup.Built.Shape = j.knobs[0].Set(b.Shape, tip)
+		got := Subject{}.trim(j, Raise{Lengths: []float64{tip}, F: []float64{13.8e6}},
+			Advice{Change: []float64{want.change}, Expect: []float64{14.06e6}, Range: [][2]float64{{14e6, 14.1e6}},
+				Short: []float64{0}}).Told(quantity.SI)
+		if !strings.HasPrefix(got.Headline, want.says) || math.Abs(got.Built.M("tip")-want.tip) > 1e-9 {
+			t.Errorf("tip of %v: %q, %v", tip, got.Headline, got.Built.M("tip"))
+		}
+		if atEnd := want.tip == 0.40 || want.tip == 1.30; atEnd != strings.Contains(got.Detail, "winding") &&
+			atEnd != strings.Contains(got.Detail, "wound on") {
+			t.Errorf("tip of %v: %q", tip, got.Detail)
+		}
 	}
 }

@@ -5,6 +5,7 @@ import (
 	"math/cmplx"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/circuit"
 	"reed/core/kit"
 )
@@ -28,15 +29,15 @@ var unit = circuit.Unit{Kind: "T", LMin: 0.05e-6, LMax: 25e-6, CMin: 15e-12, CMa
 
 // feed is the impedance that the coax, or the tuner, sees, and the loss in dB up to the wires.
 func (c chain) feed(f float64, z complex128) (complex128, []circuit.Stage) {
-	e, family := c.electric, c.setup.Built.Family
+	e := c.electric
 	switch {
-	case family == "doublet" && e.Line != nil:
+	case e.Line != nil && e.Matching.Stub == 0:
 		in, through := e.Line.InputZ(z, f, e.LineLength)
-		return in / 4, []circuit.Stage{{Name: "open line", DB: -10 * math.Log10(through), Why: e.Line.Name}}
-	case family == "j-pole" && e.Line != nil:
+		return in / complex(e.TransformsFrom, 0), []circuit.Stage{{Name: "open line", DB: -10 * math.Log10(through), Why: e.Line.Name}}
+	case e.Line != nil:
 		_, through := e.Line.InputZ(z, f, e.Matching.Stub-e.Matching.Tap)
 		return antenna.TapImpedance(*e.Line, f, z, e.Matching), []circuit.Stage{{Name: "matching section", DB: -10 * math.Log10(through)}}
-	case family == "small-loop":
+	case e.Coupled:
 		// The coupling loop is squeezed until the loop shows 50 ohm at its resonance.
 		return complex(50*c.couple, 0) / z, nil
 	case e.TransformsFrom != 1:
@@ -59,11 +60,11 @@ func (c chain) transformer() (t circuit.Transformer, own *kit.Part) {
 	core, _ := circuit.CoreNamed("nizn850-36")
 	b := c.setup.Built
 	if p, ok := b.Own["transformer"]; ok {
-		if t, described := p.Transformer(); described && int(t.Primary) == b.Primary && int(t.Secondary) == b.Secondary {
+		if t, described := p.Transformer(); described && int(t.Primary) == b.Primary() && int(t.Secondary) == b.Secondary() {
 			return t, &p
 		}
 	}
-	t = circuit.Transformer{Core: core, Primary: float64(b.Primary), Secondary: float64(b.Secondary), Stack: 1}
+	t = circuit.Transformer{Core: core, Primary: float64(b.Primary()), Secondary: float64(b.Secondary()), Stack: 1}
 	if t.Ratio() >= 16 {
 		t.Leakage, t.Across = 0.12e-6, 100e-12
 	}
@@ -83,7 +84,7 @@ func (c chain) tuner() (circuit.Unit, string) {
 // tuned reports whether the set-up works through a tuner: its family is meant to, or one is recorded.
 func tuned(s Setup) bool {
 	_, own := s.Built.Own["tuner"]
-	return own || s.Built.Trims() == "none"
+	return own || family.Of(s.Built.Shape).Trims() == family.NoTrim
 }
 
 // Socket carries an impedance at the wires up to the radio. With budget it also counts the losses, for which
@@ -111,7 +112,8 @@ func (c chain) Socket(f float64, z complex128, budget bool) Socket {
 		}
 		stages = append([]circuit.Stage{s}, stages...)
 	} else {
-		stages = append([]circuit.Stage{{Name: "mismatch", DB: -10 * math.Log10(math.Max(1-gamma*gamma, 1e-3)), Why: "power that the radio gets back"}}, stages...)
+		stages = append([]circuit.Stage{{Name: "mismatch", DB: -10 * math.Log10(math.Max(1-gamma*gamma, 1e-3)),
+			Why: "power that the radio gets back"}}, stages...)
 	}
 	out.Stages = stages
 	return out

@@ -9,10 +9,13 @@ import (
 	"sync"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/band"
 	"reed/core/circuit"
 	"reed/core/moment"
 	"reed/core/moment/earth"
+	"reed/core/numeric"
+	"reed/core/phrase"
 	"reed/core/quantity"
 )
 
@@ -77,6 +80,8 @@ type Band struct {
 	Coax      float64        `json:"coax"`     // share of the sky's power that the coax alone would send there
 	// CoaxCurrent is the highest current on the coax's outside over that on the antenna's wires.
 	CoaxCurrent float64         `json:"coax_current"`
+	Says        string          `json:"says_swr"` // the SWR at F in words
+	Facts       []phrase.Figure `json:"facts"`
 	Budget      []circuit.Stage `json:"budget"`
 	Voltages    []Voltage       `json:"voltages"`
 	Pattern     Pattern         `json:"pattern"`
@@ -249,14 +254,15 @@ func (e *Engine) band(ctx context.Context, s Setup, o Options, f float64, step f
 		bd = band.Band{Name: quantity.ToKHz(f) + " MHz", Lo: f * 0.99, Hi: f * 1.01}
 	}
 	lo, hi := bd.Lo*(1-margin), bd.Hi*(1+margin)
-	if s.Built.Family == "small-loop" {
-		lo, hi = f*0.99, f*1.01
+	if share := family.Of(s.Built.Shape).Electrics(f).Span; share > 0 {
+		lo, hi = f*(1-share), f*(1+share)
 	}
 	x, setting, err := e.solve(ctx, s, o, f, lo, hi)
 	if err != nil {
 		return Band{}, err
 	}
-	out := Band{Name: bd.Name, Lo: bd.Lo, Hi: bd.Hi, F: f, Own: band.Own(o.Segments, bd.Name), Setting: setting, Curve: x.points(lo, hi), Z: x.at.Z, Unknowns: x.at.Unknowns, Solves: len(x.curve.F) + 1, Assumes: x.Assumptions}
+	out := Band{Name: bd.Name, Lo: bd.Lo, Hi: bd.Hi, F: f, Own: band.Own(o.Segments, bd.Name), Setting: setting, Curve: x.points(lo, hi),
+		Z: x.at.Z, Unknowns: x.at.Unknowns, Solves: len(x.curve.F) + 1, Assumes: x.Assumptions}
 	out.BestSWR, out.FeedBest = math.Inf(1), math.Inf(1)
 	for i, p := range out.Curve {
 		if p.SWR < out.BestSWR {
@@ -279,7 +285,7 @@ func (e *Engine) band(ctx context.Context, s Setup, o Options, f float64, step f
 	}
 	step()
 	if o.Coarse {
-		return out, nil
+		return out.shown(), nil
 	}
 	if err := e.compare(ctx, s, o, x, &out.Pattern, f); err != nil {
 		return Band{}, err
@@ -287,67 +293,27 @@ func (e *Engine) band(ctx context.Context, s Setup, o Options, f float64, step f
 	step()
 	out.Spread, err = e.spread(ctx, s, o, f, lo, hi, out)
 	step()
-	return out, err
+	return out.shown(), err
 }
 
 // set makes the case of a frequency and turns its knob until the wires show no reactance there. What was
 // set is said in words.
 func (e *Engine) set(ctx context.Context, s Setup, o Options, f float64) (Case, string, error) {
-	make := func(s Setup) (Case, error) {
+	build := func(s Setup) (Case, error) {
 		c, err := Build(s, f, &e.Tables)
 		c.Model.Density = o.density()
 		return c, err
 	}
-	c, err := make(s)
+	c, err := build(s)
 	if err != nil || c.Electric.Knob == "" {
 		return c, "", err
 	}
-	at := func(v float64) (Case, error) { return c, nil }
-	var v, most float64
-	switch c.Electric.Knob {
-	case "coil":
-		if c.coil < 0 {
-			return c, "no coil is needed", nil
-		}
-		v, most = c.Electric.Henries, c.Electric.Henries*4
-		at = func(v float64) (Case, error) {
-			out := c
-			out.Model.Loads = append([]moment.Load(nil), c.Model.Loads...)
-			for i, name := range c.loads {
-				if name == "coil" {
-					out.Model.Loads[i].L, out.Model.Loads[i].R = v, c.Electric.Ohms*v/c.Electric.Henries
-				}
-			}
-			return out, nil
-		}
-	case "capacitor":
-		if c.coil < 0 {
-			return c, "", errors.New("the capacitor stands nowhere on the loop as recorded")
-		}
-		v, most = 1/c.Electric.Farads, 4/c.Electric.Farads
-		at = func(v float64) (Case, error) {
-			out := c
-			out.Model.Loads = append([]moment.Load(nil), c.Model.Loads...)
-			out.Model.Loads[c.coil].C = 1 / v
-			return out, nil
-		}
-	case "length":
-		if !s.Planned && s.Built.Radiator.M > 0 && (o.Standing || f == s.Built.FrequencyHz) {
-			return c, "", nil // it is out as far as was recorded
-		}
-		v, most = 0.95*antenna.Light/f/4, c.Electric.Longest
-		if most == 0 {
-			most = math.Max(s.Built.Radiator.M, v)
-		}
-		v = math.Min(v, most)
-		at = func(v float64) (Case, error) {
-			t := s
-			t.Built.Radiator = quantity.Metres(v)
-			return make(t)
-		}
+	d, says, err := dialOf(c, s, o, f, build)
+	if err != nil || d.at == nil {
+		return c, says, err
 	}
 	v, ok, err := zero(func(v float64) (complex128, error) {
-		c, err := at(v)
+		c, err := d.at(v)
 		if err != nil {
 			return 0, err
 		}
@@ -356,53 +322,79 @@ func (e *Engine) set(ctx context.Context, s Setup, o Options, f float64) (Case, 
 			return 0, err
 		}
 		return sol.Z, nil
-	}, v, most)
+	}, d.from, d.most)
 	if err != nil {
 		return c, "", err
 	}
-	c, err = at(v)
-	says := ""
-	switch c.Electric.Knob {
-	case "coil":
-		says = fmt.Sprintf("coil %.3g uH", v*1e6)
-	case "capacitor":
-		says = fmt.Sprintf("capacitor %.3g pF", 1e12/v)
-	case "length":
-		says = "whip out " + quantity.Metric(v, 10)
-	}
+	c, err = d.at(v)
+	says = d.says(v)
 	if !ok {
 		says += ", not resonant"
 	}
 	return c, says, err
 }
 
+// dial is what of a case is set: from a guess up to a largest value, the case with it set, and how that is said. at is
+// nil where nothing is to be set.
+type dial struct {
+	from, most float64
+	at         func(v float64) (Case, error)
+	says       func(v float64) string
+}
+
+// dialOf is the dial of a case; the text says why there is none.
+func dialOf(c Case, s Setup, o Options, f float64, build func(Setup) (Case, error)) (dial, string, error) {
+	loads := func(change func([]moment.Load)) (Case, error) {
+		out := c
+		out.Model.Loads = append([]moment.Load(nil), c.Model.Loads...)
+		change(out.Model.Loads)
+		return out, nil
+	}
+	e := c.Electric
+	switch {
+	case e.Knob == "coil" && c.coil < 0:
+		return dial{}, "no coil is needed", nil
+	case e.Knob == "coil":
+		return dial{e.Henries, e.Henries * 4, func(v float64) (Case, error) {
+			return loads(func(all []moment.Load) {
+				for i, name := range c.loads {
+					if name == "coil" {
+						all[i].L, all[i].R = v, e.Ohms*v/e.Henries
+					}
+				}
+			})
+		}, func(v float64) string { return fmt.Sprintf("coil %.3g uH", v*1e6) }}, "", nil
+	case e.Knob == "capacitor" && c.coil < 0:
+		return dial{}, "", errors.New("the capacitor stands nowhere on the loop as recorded")
+	case e.Knob == "capacitor":
+		return dial{1 / e.Farads, 4 / e.Farads, func(v float64) (Case, error) {
+			return loads(func(all []moment.Load) { all[c.coil].C = 1 / v })
+		}, func(v float64) string { return fmt.Sprintf("capacitor %.3g pF", 1e12/v) }}, "", nil
+	case !s.Planned && s.Built.Radiator().M > 0 && (o.Standing || f == s.Built.FrequencyHz):
+		return dial{}, "", nil // it is out as far as was recorded
+	}
+	v, most := 0.95*numeric.Light/f/4, e.Longest
+	if most == 0 {
+		most = math.Max(s.Built.Radiator().M, v)
+	}
+	return dial{math.Min(v, most), most, func(v float64) (Case, error) {
+		t := s
+		t.Built.Put(antenna.Radiator, quantity.Metres(v))
+		return build(t)
+	}, func(v float64) string { return "whip out " + s.Units.Long(v) }}, "", nil
+}
+
 // zero finds where an impedance has no reactance, by secants from a guess, up to a largest value: within a
 // fiftieth of its resistance.
 func zero(f func(float64) (complex128, error), v, most float64) (at float64, ok bool, err error) {
-	a, b := v, v*0.97
-	za, err := f(a)
-	if err != nil {
-		return v, false, err
+	r := 0.0
+	x := func(v float64) (float64, error) {
+		z, err := f(v)
+		r = real(z)
+		return imag(z), err
 	}
-	for range 12 {
-		zb, err := f(b)
-		if err != nil {
-			return v, false, err
-		}
-		if math.Abs(imag(zb)) < 0.02*math.Abs(real(zb)) {
-			return b, true, nil
-		}
-		if imag(zb) == imag(za) {
-			break
-		}
-		next := b - imag(zb)*(b-a)/(imag(zb)-imag(za))
-		next = math.Min(math.Min(math.Max(next, b*0.6), b*1.6), most)
-		if next == b {
-			return b, false, nil
-		}
-		a, za, b = b, zb, next
-	}
-	return b, false, nil
+	return numeric.Secant(x, v, v*0.97, 12, func(v, to float64) float64 { return math.Min(math.Min(math.Max(to, v*0.6), v*1.6), most) },
+		func(_, x float64) bool { return math.Abs(x) < 0.02*math.Abs(r) })
 }
 
 // budget follows the power from the socket to the sky, and the voltages on its way.
@@ -450,7 +442,7 @@ func (x *solved) budget(s Setup, f, sky float64) ([]circuit.Stage, []Voltage) {
 			out = append(out, Voltage{name, worst[name]})
 		}
 	}
-	if s.Built.Family != "small-loop" {
+	if !x.Electric.Coupled { // a closed ring has no end
 		out = append(out, Voltage{"wire end", x.at.EndVolts() * scale})
 	}
 	return circuit.Budget(watts, stages), out
@@ -473,7 +465,7 @@ func (x *solved) pattern(s Setup) Pattern {
 	for d := 0; d < 360; d += 5 {
 		p.Azimuth = append(p.Azimuth, db(math.Min(el, 85*math.Pi/180), float64(d)*math.Pi/180))
 	}
-	if bearing := s.Built.Bearing; bearing > 0 {
+	if bearing := s.Built.Bearing(); bearing > 0 {
 		toward := math.Mod(bearing-p.Direction+720, 360)
 		p.Bearing = &toward
 	}
@@ -487,14 +479,15 @@ func (e *Engine) compare(ctx context.Context, s Setup, o Options, x *solved, p *
 		top = math.Max(top, math.Max(w.From[2], w.To[2]))
 	}
 	top = math.Max(math.Round(top*4)/4, 0.5)
-	half := 0.48 * antenna.Light / f / 2
+	half := 0.48 * numeric.Light / f / 2
 	g := s.earth()
 	base := moment.Model{Ground: moment.Real, Earth: g, Tables: &e.Tables, Density: 24, Sources: []moment.Source{{Volts: 1}}}
 	dipole, quarter := base, base
-	dipole.Wires = []moment.Wire{{From: moment.Vec{-half, 0, top}, To: moment.Vec{half, 0, top}, Radius: 0.0005, Resistivity: circuit.CopperResistivity}}
+	dipole.Wires = []moment.Wire{{From: moment.Vec{-half, 0, top}, To: moment.Vec{half, 0, top}, Radius: 0.0005,
+		Resistivity: circuit.CopperResistivity}}
 	dipole.Sources = []moment.Source{{Spot: moment.Spot{At: 0.5}, Volts: 1}}
 	quarter.Wires = []moment.Wire{{To: moment.Vec{0, 0, half}, Radius: 0.0005, Resistivity: circuit.CopperResistivity}}
-	quarter.Screen = &moment.Screen{Radials: 16, Length: 0.15 * antenna.Light / f, Wire: 0.0005, Height: half}
+	quarter.Screen = &moment.Screen{Radials: 16, Length: 0.15 * numeric.Light / f, Wire: 0.0005, Height: half}
 	for _, r := range []struct {
 		name  string
 		model moment.Model
@@ -575,7 +568,8 @@ func (e *Engine) spread(ctx context.Context, s Setup, o Options, f, lo, hi float
 		}
 		out.Sky = [2]float64{math.Min(out.Sky[0], sky), math.Max(out.Sky[1], sky)}
 	}
-	out.Says = fmt.Sprintf("soil from a third to three times the conductivity: %.0f to %.0f %% reaches the sky", 100*out.Sky[0], 100*out.Sky[1])
+	out.Says = fmt.Sprintf("soil from a third to three times the conductivity: %.0f to %.0f %% reaches the sky", 100*out.Sky[0],
+		100*out.Sky[1])
 	return out, nil
 }
 
@@ -591,7 +585,7 @@ func (f Forecast) sentence(s Setup) string {
 				worst = b
 			}
 		}
-		return fmt.Sprintf("The tuner has to match an SWR of up to %s, on %s.", Ratio(worst.WantedSWR), quantity.ToKHz(worst.F)+" MHz")
+		return fmt.Sprintf("The tuner has to match an SWR of up to %s, on %s.", quantity.SWR(worst.WantedSWR), quantity.ToKHz(worst.F)+" MHz")
 	}
 	if len(f.Bands) > 1 {
 		good := 0
@@ -615,29 +609,14 @@ func (f Forecast) sentence(s Setup) string {
 		}
 		place = fmt.Sprintf("best %.0f kHz %s", math.Round(math.Abs(off)/5)*5, where)
 	}
-	return fmt.Sprintf("SWR %s on %s MHz, %s; %.0f %% reaches the sky, most of it %.0f degrees up.", Ratio(b.WantedSWR), quantity.ToKHz(b.F), place, 100*b.Sky, b.Pattern.TakeOff)
-}
-
-// Ratio prints an SWR with honest digits.
-func Ratio(swr float64) string {
-	switch {
-	case swr < 3:
-		return fmt.Sprintf("%.1f", swr)
-	case swr < 20:
-		return fmt.Sprintf("%.0f", swr)
-	}
-	return "over 20"
+	return fmt.Sprintf("SWR %s on %s MHz, %s; %.0f %% reaches the sky, most of it %.0f degrees up.", quantity.SWR(b.WantedSWR), quantity.ToKHz(b.F),
+		place, 100*b.Sky, b.Pattern.TakeOff)
 }
 
 // trust says how far the figures hold.
 func trust(s Setup) string {
-	switch s.Built.Family {
-	case "helix":
-		return "A helix is modelled as a slow rod: expect resonance within 5 %."
-	case "end-fed", "end-fed-loaded", "random-wire", "fence-wire":
-		return "End-fed wires depend on transformer and coax: expect resonance within 2 % and SWR within a third."
-	case "j-pole":
-		return "Match by line theory with the wire's solved end: expect resonance within 2 %."
+	if says := family.Of(s.Built.Shape).Kind().Trust; says != "" {
+		return says
 	}
 	return "Expect resonance within 1 % and SWR within a fifth, if lengths and heights are as recorded."
 }

@@ -11,10 +11,13 @@ import (
 	"strings"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/circuit"
 	"reed/core/deployment"
+	"reed/core/kit"
 	"reed/core/moment"
 	"reed/core/moment/earth"
+	"reed/core/numeric"
 	"reed/core/quantity"
 )
 
@@ -25,12 +28,13 @@ type Setup struct {
 	Planned bool             `json:"planned"`
 	Ground  string           `json:"ground"`
 	PowerW  float64          `json:"power_w"`
+	// Units are the reader's, for lengths in sentences.
+	Units quantity.System `json:"units"`
 }
 
 // Defaults that stand in for what no record holds.
 const (
 	lying     = 0.03 // metres: how high a wire on the ground is taken
-	chokeOhms = 3000 // of a common-mode choke, resistive
 	shieldOut = 0.0025
 	leads     = 1.5  // metres of battery lead and operator behind the radio
 	person    = 0.01 // radius of that
@@ -72,6 +76,7 @@ type builder struct {
 	wire antenna.Wire
 	hub  moment.Vec
 	f    float64 // hertz, that the case is made for
+	cold int     // wires that it is fed against
 	drop float64 // how far everything is lowered, for radiators that stand on the ground
 }
 
@@ -90,7 +95,7 @@ func (b *builder) place(p antenna.Point) moment.Vec {
 	z := p[2] - b.drop
 	if !b.earthed && z < lying {
 		z = lying
-		b.say("wires on the ground are taken %s above it", quantity.Metric(lying, 1))
+		b.say("wires on the ground are taken %s above it", b.s.Units.Exact(lying))
 	}
 	return moment.Vec{p[0], p[1], math.Max(z, 0)}
 }
@@ -104,11 +109,12 @@ func (b *builder) add(w moment.Wire) int {
 // insulated is a run of the antenna's own wire.
 func (b *builder) insulated(from, to moment.Vec) int {
 	w := b.wire
-	out := moment.Wire{From: from, To: to, Radius: w.Radius, Resistivity: circuit.CopperResistivity, Permittivity: w.Permittivity, Outer: w.Outer}
+	out := moment.Wire{From: from, To: to, Radius: w.Radius, Resistivity: circuit.CopperResistivity, Permittivity: w.Permittivity,
+		Outer: w.Outer}
 	if w.Factor > 0 {
 		// A velocity learned from sweeps stands for the jacket: an inductance that slows the wave to it.
 		out.Permittivity, out.Outer = 1, w.Radius
-		out.Inductance = antenna.Average(5, w.Radius) / antenna.Light * (1/(w.Factor*w.Factor) - 1)
+		out.Inductance = antenna.Average(5, w.Radius) / numeric.Light * (1/(w.Factor*w.Factor) - 1)
 		b.say("the wire slows the wave to %.3f, as learned from sweeps", w.Factor)
 	}
 	return b.add(out)
@@ -129,20 +135,21 @@ func (b *builder) load(name string, at moment.Spot, r, l, c float64) int {
 // Build makes the model of a set-up at f hertz. Errors name what it cannot do.
 func Build(s Setup, f float64, tables *earth.Tables) (Case, error) {
 	shape := s.Built.Shape
-	drawing, faults := shape.Layout()
+	drawing, faults := family.Of(shape).Layout()
 	for _, x := range faults {
 		if x.Severity == "error" {
 			return Case{}, fmt.Errorf("%s", x.Text)
 		}
 	}
-	b := &builder{s: s, f: f, wire: shape.Kind(), Case: Case{coil: -1, Electric: shape.Electrics(f)}}
+	b := &builder{s: s, f: f, wire: shape.Conductor(), Case: Case{coil: -1, Electric: family.Of(shape).Electrics(f)}}
 	b.Model = moment.Model{Ground: moment.Real, Earth: s.earth(), Tables: tables}
-	b.earthed = shape.Variant == "ground-radials"
+	b.earthed = shape.Earthed()
 	if b.earthed {
 		b.drop = drawing.Feed[2]
 	}
 	b.hub = b.place(drawing.Feed)
-	b.say("ground: %s, permittivity %.3g, conductivity %.3g S/m, flat and uniform", strings.ToLower(b.Model.Earth.Name), b.Model.Earth.Permittivity, b.Model.Earth.Conductivity)
+	b.say("ground: %s, permittivity %.3g, conductivity %.3g S/m, flat and uniform", strings.ToLower(b.Model.Earth.Name),
+		b.Model.Earth.Permittivity, b.Model.Earth.Conductivity)
 	b.say("the pole carries no current")
 	var radiators, cold []antenna.Line
 	for _, l := range drawing.Lines {
@@ -156,11 +163,12 @@ func Build(s Setup, f float64, tables *earth.Tables) (Case, error) {
 	if len(radiators) == 0 {
 		return Case{}, fmt.Errorf("there is no radiator to compute with")
 	}
+	b.cold = len(cold)
 	b.radiate(radiators)
 	if b.earthed {
-		r := shape.Radials
+		r := shape.Radials()
 		// The screen is worked out for the wire that carries the current: the one nearest to a quarter-wave.
-		quarter := antenna.Light / f / 4
+		quarter := numeric.Light / f / 4
 		top := radiators[0].Length()
 		for _, l := range radiators {
 			if math.Abs(l.Length()-quarter) < math.Abs(top-quarter) {
@@ -196,7 +204,7 @@ func Build(s Setup, f float64, tables *earth.Tables) (Case, error) {
 
 // radiate adds the radiator with its source, its coil or capacitor and its open links.
 func (b *builder) radiate(lines []antenna.Line) {
-	e, family := b.Electric, b.s.Built.Family
+	e := b.Electric
 	source := moment.Source{Volts: 1}
 	fed := false
 	run := 0.0 // along a radiator of several lines
@@ -217,12 +225,12 @@ func (b *builder) radiate(lines []antenna.Line) {
 			first = b.insulated(from, to)
 		}
 		switch {
-		case family == "rectangle" && i == 0:
+		case e.Middle && i == 0:
 			source.Spot, fed = moment.Spot{Wire: first, At: 0.5}, true
-		case family == "rectangle":
+		case e.Middle:
 		case starts && !fed:
 			source.Spot, fed = moment.Spot{Wire: first}, true
-		case starts && family == "multi-vertical":
+		case starts && e.Together:
 			source.Also = append(source.Also, moment.Spot{Wire: first})
 		}
 		if at := e.At - run; (e.Henries > 0 || e.Farads > 0) && at >= -1e-9 && at < length-1e-6 {
@@ -239,7 +247,7 @@ func (b *builder) radiate(lines []antenna.Line) {
 		run += length
 	}
 	b.Model.Sources = []moment.Source{source}
-	if family == "j-pole" {
+	if e.Matching.Stub > 0 {
 		// The matching section carries a common current too: one thick wire for the pair.
 		top := b.Model.Wires[0].From
 		foot := moment.Vec{top[0], top[1], math.Max(top[2]-e.Matching.Stub, lying)}
@@ -276,84 +284,106 @@ func point(a, b moment.Vec, t float64) moment.Vec {
 	return moment.Vec{a[0] + t*(b[0]-a[0]), a[1] + t*(b[1]-a[1]), a[2] + t*(b[2]-a[2])}
 }
 
+// asideOf is the direction in radians that the coax takes from the feed: not quite square to the antenna, so that it
+// falls on none of two, three, four or eight radials all round, and crosses neither wire nor counterpoise.
+const asideOf = 4.56
+
+// coaxOutside is how much of the coax, in metres, is a wire of the antenna; 0 where it takes no part.
+func (b *builder) coaxOutside() float64 {
+	built := b.s.Built
+	length, feeding := built.Coax.Length.M, family.Of(built.Shape).Feeding()
+	own := b.cold > 0
+	switch {
+	case feeding == family.Aside:
+		return 0 // fed through a coupling loop, or a balanced line
+	case b.s.Planned && (own || feeding == family.Whole):
+		b.say("the coax is choked at the feed and takes no part")
+		return 0
+	case length > 0:
+		return length
+	case b.s.Planned:
+		b.say("there is no counterpoise: 10 m of coax acts as one")
+		return 10
+	case own || feeding != family.Counterpoise:
+		b.say("no coax is recorded: its outside takes no part")
+		return 0
+	}
+	b.say("no coax and no counterpoise are recorded: %s of leads and operator act as one", b.s.Units.Rough(leads))
+	return leads
+}
+
+// hangsBelow reports whether a wire of the antenna hangs straight down from the feed.
+func (b *builder) hangsBelow() bool {
+	return slices.ContainsFunc(b.Model.Wires, func(w moment.Wire) bool {
+		down := b.hub[2] - w.To[2]
+		return w.From == b.hub && down > 0 && math.Hypot(w.To[0]-b.hub[0], w.To[1]-b.hub[1]) < 0.1*down
+	})
+}
+
+// coaxPath leads so many metres of coax down from the feed, then along the ground, away from wires and radials. Where a
+// leg of the antenna hangs below the feed the coax first leads away level.
+func (b *builder) coaxPath(length float64) []moment.Vec {
+	at := b.hub
+	path := []moment.Vec{at}
+	lead := func(out, to float64) {
+		at = moment.Vec{at[0] + out*math.Cos(asideOf), at[1] + out*math.Sin(asideOf), to}
+		path = append(path, at)
+	}
+	if b.hangsBelow() && length > 2 {
+		out := math.Min(length/2, 3)
+		lead(out, at[2])
+		length -= out
+	}
+	const foot = 0.05
+	if fall := math.Min(length, at[2]-foot); fall > 0.2 {
+		lead(0.15*fall, at[2]-fall) // a little outward, clear of the pole and of what hangs straight down
+		length -= fall
+	}
+	if length > 0.1 {
+		lead(length, math.Max(math.Min(at[2], foot), lying))
+	}
+	return path
+}
+
 // feedLine adds the outside of the coax, which is a wire of the antenna up to a choke, and beyond it when it
 // is no perfect one.
 func (b *builder) feedLine() {
-	built := b.s.Built
-	family := built.Family
-	length := built.Coax.Length.M
-	switch {
-	case family == "small-loop" || family == "doublet":
-		return // fed through a coupling loop, or a balanced line
-	case b.s.Planned && (built.Counterpoise.Count > 0 || built.Radials.Count > 0 || family == "dipole" || family == "linked-dipole" || family == "whip-pair" || family == "rectangle" || family == "j-pole"):
-		b.say("the coax is choked at the feed and takes no part")
+	length := b.coaxOutside()
+	if length <= 0 {
 		return
-	case length <= 0 && b.s.Planned:
-		length = 10
-		b.say("there is no counterpoise: 10 m of coax acts as one")
-	case length <= 0:
-		if built.Counterpoise.Count > 0 || built.Radials.Count > 0 || family != "end-fed" && family != "end-fed-loaded" && family != "random-wire" && family != "fence-wire" {
-			b.say("no coax is recorded: its outside takes no part")
-			return
-		}
-		length = leads
-		b.say("no coax and no counterpoise are recorded: %s of leads and operator act as one", quantity.Metric(length, 100))
 	}
-	// Down from the feed, then along the ground, away from wires and radials. Where a leg of the antenna
-	// hangs below the feed the coax first leads away level.
-	hub := b.hub
-	way := moment.Vec{math.Cos(4.56), math.Sin(4.56), 0}
-	turn := hub
-	path := []moment.Vec{hub}
-	if (family == "dipole" && built.Variant == "upright") && length > 2 {
-		out := math.Min(length/2, 3)
-		turn = moment.Vec{hub[0] + out*way[0], hub[1] + out*way[1], hub[2]}
-		path = append(path, turn)
-		length -= out
-	}
-	foot := 0.05
-	if fall := math.Min(length, turn[2]-foot); fall > 0.2 {
-		// A little outward, clear of the pole and of what hangs straight down.
-		turn = moment.Vec{turn[0] + 0.15*fall*way[0], turn[1] + 0.15*fall*way[1], turn[2] - fall}
-		path = append(path, turn)
-		length -= fall
-	}
-	tail := 0.0
-	if built.Choke.Place != "feed" {
-		tail = leads
-	}
-	if rest := length; rest > 0.1 {
-		end := moment.Vec{turn[0] + rest*way[0], turn[1] + rest*way[1], math.Max(math.Min(turn[2], foot), lying)}
-		path, turn = append(path, end), end
-	}
-	at := map[string]float64{"feed": 0, "along": built.Choke.Distance.M, "radio": built.Coax.Length.M}
-	place, choked := at[built.Choke.Place]
+	choke := b.s.Built.Choke
+	place, choked := map[string]float64{"feed": 0, "along": choke.Distance.M, "radio": b.s.Built.Coax.Length.M}[choke.Place]
+	path := b.coaxPath(length)
 	done := 0.0
-	chosen := false
 	for i := 1; i < len(path); i++ {
 		n := b.add(moment.Wire{From: path[i-1], To: path[i], Radius: shieldOut, Resistivity: circuit.CopperResistivity})
 		b.coax[n] = true
 		d := math.Sqrt(sq(path[i][0]-path[i-1][0]) + sq(path[i][1]-path[i-1][1]) + sq(path[i][2]-path[i-1][2]))
-		if choked && !chosen && (place <= done+d || i == len(path)-1) {
-			share := math.Min(math.Max((place-done)/d, 0), 0.98)
-			ohms := float64(chokeOhms)
-			if measured, ok := built.Own["choke"].Choke(b.f); ok {
-				ohms = measured
-				b.say("the choke is %.0f ohm here, as measured, taken as resistive", ohms)
-			} else {
-				b.say("the choke is %d ohm, resistive, on every band", chokeOhms)
-			}
-			b.load("choke", moment.Spot{Wire: n, At: share}, ohms, 0, 0)
-			chosen = true
+		if choked && (place <= done+d || i == len(path)-1) {
+			b.load("choke", moment.Spot{Wire: n, At: math.Min(math.Max((place-done)/d, 0), 0.98)}, b.chokeOhms(), 0, 0)
+			choked = false
 		}
 		done += d
 	}
-	if tail > 0 {
-		n := b.add(moment.Wire{From: turn, To: moment.Vec{turn[0] + tail*way[0], turn[1] + tail*way[1], turn[2]}, Radius: person})
+	if choke.Place != "feed" {
+		end := path[len(path)-1]
+		n := b.add(moment.Wire{From: end, To: moment.Vec{end[0] + leads*math.Cos(asideOf), end[1] + leads*math.Sin(asideOf), end[2]},
+			Radius: person})
 		b.coax[n] = true
-		b.say("radio, battery lead and operator count as %s more of wire on the ground", quantity.Metric(tail, 100))
+		b.say("radio, battery lead and operator count as %s more of wire on the ground", b.s.Units.Rough(leads))
 	}
 	b.say("the coax hangs down from the feed, then lies on the ground away from the wires")
+}
+
+// chokeOhms is what the choke shows: as measured, or the usual.
+func (b *builder) chokeOhms() float64 {
+	if measured, ok := b.s.Built.Own["choke"].Choke(b.f); ok {
+		b.say("the choke is %.0f ohm here, as measured, taken as resistive", measured)
+		return measured
+	}
+	b.say("the choke is %d ohm, resistive, on every band", kit.ChokeOhms)
+	return kit.ChokeOhms
 }
 
 func sq(x float64) float64 { return x * x }
@@ -377,29 +407,28 @@ func (b *builder) metal(d antenna.Drawing) {
 		switch {
 		case strings.Contains(words, "fence") || strings.Contains(words, "rail"):
 			thin(moment.Vec{-1, off, 1}, moment.Vec{far + 1, off, 1})
-			b.say("%s: a wire 1 m up along the antenna, %s beside it", m.What, quantity.Metric(off, 100))
+			b.say("%s: a wire 1 m up along the antenna, %s beside it", m.What, b.s.Units.Rough(off))
 		case strings.Contains(words, "table") || strings.Contains(words, "bench"):
 			thin(moment.Vec{-0.9, off, 0.75}, moment.Vec{0.9, off, 0.75})
-			b.say("%s: 1.8 m of metal 0.75 m up, %s from the feed", m.What, quantity.Metric(off, 100))
+			b.say("%s: 1.8 m of metal 0.75 m up, %s from the feed", m.What, b.s.Units.Rough(off))
 		case strings.Contains(words, "car") || strings.Contains(words, "vehicle") || strings.Contains(words, "van"):
 			thin(moment.Vec{-2, off, 1.3}, moment.Vec{2, off, 1.3})
-			b.say("%s: 4 m of metal 1.3 m up, %s from the feed", m.What, quantity.Metric(off, 100))
+			b.say("%s: 4 m of metal 1.3 m up, %s from the feed", m.What, b.s.Units.Rough(off))
 		default:
 			top := 6.0
 			if strings.Contains(words, "mast") || strings.Contains(words, "rigging") || strings.Contains(words, "pole") {
-				top = math.Max(b.s.Built.PoleHeight.M, top)
+				top = math.Max(b.s.Built.PoleHeight().M, top)
 			}
 			// A little aside, so that it stands between radials and not in one.
 			way := moment.Vec{off * math.Cos(1.9), off * math.Sin(1.9), 0}
 			thin(moment.Vec{way[0], way[1], 0.1}, moment.Vec{way[0], way[1], top})
-			b.say("%s: an upright of %s, %s from the feed", m.What, quantity.Metric(top, 100), quantity.Metric(off, 100))
+			b.say("%s: an upright of %s, %s from the feed", m.What, b.s.Units.Rough(top), b.s.Units.Rough(off))
 		}
 	}
-	if b.s.Built.Family == "fence-wire" && b.s.Built.Variant == "wired" {
-		h, l := b.s.Built.FeedHeight.M, b.s.Built.Radiator.M
-		for _, z := range []float64{0.35, 0.7} {
-			b.add(moment.Wire{From: moment.Vec{-1, 0.15, z * h}, To: moment.Vec{l + 1, 0.15, z * h}, Radius: 0.00125, Resistivity: 10 * circuit.CopperResistivity})
-		}
-		b.say("the fence has two wires of its own, 15 cm behind and below yours")
+	for _, l := range b.Electric.Near {
+		b.add(moment.Wire{From: moment.Vec(l.From), To: moment.Vec(l.To), Radius: 0.00125, Resistivity: 10 * circuit.CopperResistivity})
+	}
+	if len(b.Electric.Near) > 0 {
+		b.say("%s", b.Electric.NearSays)
 	}
 }

@@ -7,8 +7,10 @@ import (
 	"math/cmplx"
 	"strings"
 
+	"reed/core/antenna/family"
 	"reed/core/band"
 	"reed/core/circuit"
+	"reed/core/numeric"
 	"reed/core/quantity"
 )
 
@@ -34,7 +36,8 @@ type Moved struct {
 
 // Move computes what the other heights and the other ground do to a set-up that is laid out again. measured are the
 // dips that were found there, by band, in hertz.
-func (e *Engine) Move(ctx context.Context, was, now Setup, region band.Region, measured map[string]float64, imperial bool, done func(step, of int)) (Moved, error) {
+func (e *Engine) Move(ctx context.Context, was, now Setup, region band.Region, measured map[string]float64,
+	done func(step, of int)) (Moved, error) {
 	all := was.Built.All()
 	out := Moved{Bands: []MovedBand{}}
 	for i, f := range all {
@@ -56,10 +59,10 @@ func (e *Engine) Move(ctx context.Context, was, now Setup, region band.Region, m
 			return out, err
 		}
 		m.Percent = 100 * (m.NowHz/m.WasHz - 1)
-		m.Expect = measured[m.Name] * m.NowHz / m.WasHz
+		m.Expect = measured[m.Name] * (m.NowHz / m.WasHz)
 		out.Bands = append(out.Bands, m)
 	}
-	out.say(now, imperial)
+	out.say(now)
 	return out, nil
 }
 
@@ -84,13 +87,13 @@ func (e *Engine) dip(ctx context.Context, s Setup, f float64) (at, swr float64, 
 	}
 	// The square of the reflection has no corner at a match.
 	if best > lo+d/2 && best < hi-d/2 {
-		best = vertex(func(f float64) float64 { return sq(value(f)) }, best, d)
+		best = numeric.Vertex(func(f float64) float64 { return sq(value(f)) }, best, d)
 	}
 	return best, circuit.SWR(value(best)), nil
 }
 
 // say puts it in words: what moves most, and what that is in wire where it is a plain wire.
-func (m *Moved) say(now Setup, imperial bool) {
+func (m *Moved) say(now Setup) {
 	if len(m.Bands) == 0 {
 		return
 	}
@@ -117,9 +120,10 @@ func (m *Moved) say(now Setup, imperial bool) {
 	if worst.Percent < 0 {
 		way = "lower"
 	}
-	m.Sentence = fmt.Sprintf("Height and ground here put the dip on %s %.0f kHz (%.1f %%) %s; %s.", worst.Name, khz, math.Abs(worst.Percent), way, swr)
+	m.Sentence = fmt.Sprintf("Height and ground here put the dip on %s %.0f kHz (%.1f %%) %s; %s.", worst.Name, khz, math.Abs(worst.Percent),
+		way, swr)
 	length := now.Built.Total()
-	if now.Built.Trims() == "wire" && length > 0 && math.Abs(worst.Percent) < 10 {
+	if family.Of(now.Built.Shape).Trims() == family.Wired && length > 0 && math.Abs(worst.Percent) < 10 {
 		each, word, on := math.Abs(length*worst.Percent/100), "Adding", ""
 		if worst.Percent < 0 {
 			word = "Folding back"
@@ -127,10 +131,6 @@ func (m *Moved) say(now Setup, imperial bool) {
 		if now.Built.Legs() == 2 {
 			each, on = each/2, " on each leg"
 		}
-		text := quantity.Metric(each, 10)
-		if imperial {
-			text = quantity.Imperial(each, 8)
-		}
-		m.Detail += fmt.Sprintf("%s %s%s would bring it back; sweep before you do.", word, text, on)
+		m.Detail += fmt.Sprintf("%s %s%s would bring it back; sweep before you do.", word, now.Units.Amount(each, 10), on)
 	}
 }

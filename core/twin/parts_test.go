@@ -6,6 +6,7 @@ import (
 	"strings"
 	"testing"
 
+	"reed/core/antenna"
 	"reed/core/deployment"
 	"reed/core/kit"
 	"reed/core/quantity"
@@ -28,8 +29,8 @@ func TestARecordedChokeTransformerAndTunerAreTheModels(t *testing.T) {
 	choke := kit.Part{Kind: "choke", Name: "three turns"}
 	choke.PutWord("impedance", "7:20 28:30")
 	transformer := kit.Part{Kind: "transformer", Name: "old ring"}
-	transformer.PutNumber("primary", float64(s.Built.Primary))
-	transformer.PutNumber("secondary", float64(s.Built.Secondary))
+	transformer.PutNumber("primary", float64(s.Built.Primary()))
+	transformer.PutNumber("secondary", float64(s.Built.Secondary()))
 	transformer.PutWord("core", "nizn850-36")
 	transformer.PutWord("loss", "14:2.5")
 	tuner := kit.Part{Kind: "tuner", Name: "small L"}
@@ -62,7 +63,7 @@ func TestARecordedChokeTransformerAndTunerAreTheModels(t *testing.T) {
 		t.Errorf("a choke of 24 ohm lets through as much as one of 3000: %v", own.Bands[0].CoaxCurrent)
 	}
 	// Other turns than recorded: the part is not what is there.
-	s.Built.Secondary++
+	s.Built.PutNumber(antenna.SecondaryTurns, float64(s.Built.Secondary()+1))
 	if _, why := stage(forecast(s), "transformer"); strings.Contains(why, "old ring") {
 		t.Errorf("turns were changed, yet %q is taken", why)
 	}
@@ -70,10 +71,11 @@ func TestARecordedChokeTransformerAndTunerAreTheModels(t *testing.T) {
 
 func TestARecipeMovesWithHeightAndGround(t *testing.T) {
 	was := planned(t, "dipole", "flat", 14.1)
-	was.Built.FeedHeight, was.Built.FarHeight = quantity.Metres(8), quantity.Metres(8)
+	was.Built.Put(antenna.FeedHeight, quantity.Metres(8))
+	was.Built.Put(antenna.FarHeight, quantity.Metres(8))
 	move := func(now Setup) Moved {
 		t.Helper()
-		m, err := engine.Move(context.Background(), was, now, 1, map[string]float64{"20m": 14.05e6}, false, nil)
+		m, err := engine.Move(context.Background(), was, now, 1, map[string]float64{"20m": 14.05e6}, nil)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -84,7 +86,8 @@ func TestARecipeMovesWithHeightAndGround(t *testing.T) {
 		t.Errorf("%+v", same)
 	}
 	low := was
-	low.Built.FeedHeight, low.Built.FarHeight = quantity.Metres(3), quantity.Metres(3)
+	low.Built.Put(antenna.FeedHeight, quantity.Metres(3))
+	low.Built.Put(antenna.FarHeight, quantity.Metres(3))
 	got := move(low)
 	b := got.Bands[0]
 	// Checked against the resonance that the solver finds by itself, X = 0 at the wires.

@@ -6,13 +6,17 @@ import (
 	"fmt"
 	"math"
 	"math/cmplx"
+	"slices"
 	"sort"
 
 	"gonum.org/v1/gonum/optimize"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/circuit"
 	"reed/core/moment"
+	"reed/core/numeric"
+	"reed/core/phrase"
 	"reed/core/quantity"
 )
 
@@ -31,20 +35,11 @@ type Length struct {
 
 // Refined is what the solver makes of a plan's lengths.
 type Refined struct {
-	Lengths  []Length         `json:"lengths"`
-	Settings []string         `json:"settings"` // of what is set and not cut, by frequency
-	Figures  []antenna.Figure `json:"figures"`
-	Sentence string           `json:"sentence"`
-	Why      string           `json:"why"`
-}
-
-// knob is one length that brings one frequency to resonance.
-type knob struct {
-	f     float64
-	field string
-	piece string
-	label string
-	high  bool // fed at a high impedance: resonance is where the susceptance vanishes
+	Lengths  []Length        `json:"lengths"`
+	Settings []string        `json:"settings"` // of what is set and not cut, by frequency
+	Figures  []phrase.Figure `json:"figures"`
+	Sentence string          `json:"sentence"`
+	Why      string          `json:"why"`
 }
 
 // refiner works on one plan.
@@ -69,18 +64,19 @@ func (r *refiner) step() {
 // resonance answer with settings or the match instead.
 func (e *Engine) Refine(ctx context.Context, s Setup, done func(step, of int)) (Refined, error) {
 	r := &refiner{e: e, s: s, done: done, failed: map[string]string{}}
-	out := Refined{Lengths: []Length{}, Settings: []string{}, Figures: []antenna.Figure{}}
+	out := Refined{Lengths: []Length{}, Settings: []string{}, Figures: []phrase.Figure{}}
 	var err error
-	knobs := r.knobs()
+	a := family.Of(s.Built.Shape)
+	knobs := a.Solved()
 	switch {
-	case s.Built.Family == "rectangle":
-		err = r.rectangle(ctx, &out)
-	case s.Built.Trims() == "settings":
+	case a.Beam() != nil:
+		err = r.beam(ctx, *a.Beam(), &out)
+	case a.Trims() == family.Settings:
 		err = r.settings(ctx, &out)
-	case s.Built.Trims() == "none":
-		err = r.match(ctx, &out)
-	case len(s.Built.More) > 0 && s.Built.Family == "end-fed":
-		err = r.compromise(ctx, &out)
+	case a.Trims() == family.NoTrim:
+		err = r.match(ctx, knobs[0], &out)
+	case len(s.Built.More) > 0 && a.Kind().OneForAll:
+		err = r.compromise(ctx, knobs[0], &out)
 	default:
 		err = r.resonate(ctx, knobs)
 	}
@@ -89,107 +85,22 @@ func (e *Engine) Refine(ctx context.Context, s Setup, done func(step, of int)) (
 	}
 	if len(out.Lengths) == 0 && len(out.Settings) == 0 {
 		for _, k := range knobs {
-			if says := r.failed[k.field]; says != "" {
+			if says := r.failed[k.Field]; says != "" {
 				out.Settings = append(out.Settings, says+": the closed form's length is kept")
 				continue
 			}
-			out.add(k, r.value(s, k.field), r.value(r.s, k.field))
+			out.add(k, k.Length(s.Built.Shape), k.Length(r.s.Built.Shape), k.Electrical(r.s.Built.Shape))
 		}
 	}
-	out.electrical(r.s)
 	out.explain(s)
 	return out, nil
 }
 
-func (o *Refined) add(k knob, closed, solved float64) {
-	solved = math.Round(solved*1000) / 1000
-	o.Lengths = append(o.Lengths, Length{Piece: k.piece, Field: k.field, Label: k.label, Closed: quantity.Metres(closed), Solved: quantity.Metres(solved), Off: 100 * (solved/closed - 1)})
-}
-
-// knobs lists the lengths that are found by resonance, innermost and highest band first.
-func (r *refiner) knobs() []knob {
-	b := r.s.Built
-	f := b.FrequencyHz
-	switch b.Family {
-	case "dipole":
-		return []knob{{f, "radiator", "leg", "each leg", false}}
-	case "linked-dipole":
-		var out []knob
-		all := b.All()
-		for i, f := range all {
-			field := antenna.LinkID(i)
-			if i == len(all)-1 {
-				field = "radiator"
-			}
-			out = append(out, knob{f, field, fmt.Sprintf("section %d, to %s MHz", i+1, quantity.ToKHz(f)), "leg up to its link for " + quantity.ToKHz(f) + " MHz", false})
-		}
-		return out
-	case "multi-vertical":
-		var out []knob
-		all := b.All()
-		n := len(all)
-		for i, f := range all {
-			field := "radiator"
-			if i < n-1 {
-				field = antenna.WireID(n - 2 - i)
-			}
-			out = append(out, knob{f, field, "wire for " + quantity.ToKHz(f) + " MHz", "wire for " + quantity.ToKHz(f) + " MHz", false})
-		}
-		return out
-	case "end-fed", "j-pole":
-		return []knob{{f, "radiator", "radiator", "radiator", true}}
-	case "end-fed-loaded":
-		all := b.All()
-		out := []knob{{all[len(all)-1], "tail", "tail", "tail beyond the coil", true}}
-		if high, ok := b.MainBand(); ok {
-			out = append([]knob{{high, "coil_at", "main wire", "main wire up to the coil", true}}, out...)
-		}
-		return out
-	case "vertical":
-		return []knob{{f, "radiator", "radiator", "radiator", false}}
-	case "helix":
-		return []knob{{f, "helix_turns", "helix wire", "turns", false}}
-	}
-	return nil
-}
-
-// with is the set-up with one length changed, and those that hang on it.
-func (r *refiner) with(s Setup, field string, m float64) Setup {
-	b := &s.Built
-	switch {
-	case field == "helix_turns":
-		b.Shape = b.Shape.With("radiator", b.Radiator) // a copy of its values
-		b.PutNumber("helix_turns", m)
-		return s
-	case field == "tail":
-		b.Shape = b.With("tail", quantity.Metres(m)).With("radiator", quantity.Metres(b.Size("coil_at")+m))
-	case field == "coil_at":
-		b.Shape = b.With("coil_at", quantity.Metres(m)).With("radiator", quantity.Metres(m+b.Size("tail")))
-	default:
-		b.Shape = b.With(field, quantity.Metres(m))
-		if field == "radiator" && b.LegB.M > 0 {
-			b.LegB = quantity.Metres(m)
-		}
-	}
-	// Ends that were computed from the old length hang where the new one puts them.
-	switch b.Variant {
-	case "inverted-v":
-		if b.ApexAngle != 0 && b.FarHeight.Typed == "" && b.Family != "end-fed" && b.Family != "end-fed-loaded" {
-			b.FarHeight = quantity.Metres(math.Max(0, b.FeedHeight.M-b.Radiator.M*math.Cos(b.ApexAngle*math.Pi/360)))
-		}
-	case "upright":
-		if b.FarHeight.Typed == "" && b.Family == "end-fed" {
-			b.FarHeight = quantity.Metres(b.FeedHeight.M + b.Radiator.M)
-		}
-	}
-	return s
-}
-
-func (r *refiner) value(s Setup, field string) float64 {
-	if field == "helix_turns" {
-		return s.Built.N("helix_turns", 0)
-	}
-	return s.Built.Size(field)
+func (o *Refined) add(k family.Knob, closed, solved, electrical float64) {
+	rounded := math.Round(solved*1000) / 1000
+	o.Lengths = append(o.Lengths, Length{Piece: k.Piece, Field: k.Field, Label: k.Label, Closed: quantity.Metres(closed),
+		Solved:     quantity.Metres(rounded),
+		Electrical: quantity.Metres(math.Round(electrical*1000) / 1000), Off: 100 * (rounded/closed - 1)})
 }
 
 // z is the impedance at the wires.
@@ -213,62 +124,42 @@ func (e errNowhere) Error() string { return e.says }
 
 // turn finds the value of a knob, all others kept: where the reactance vanishes, or for an end-fed wire the
 // match is best, within an eighth of where it stands.
-func (r *refiner) turn(ctx context.Context, s Setup, k knob) (float64, error) {
-	v := r.value(s, k.field)
+func (r *refiner) turn(ctx context.Context, s Setup, k family.Knob) (float64, error) {
+	v := k.Length(s.Built.Shape)
 	if v <= 0 {
-		return v, fmt.Errorf("%s has no length to start from", k.label)
+		return v, fmt.Errorf("%s has no length to start from", k.Label)
 	}
-	lo, hi := v*0.88, v*1.15
-	switch k.field {
-	case "tail":
-		lo, hi = v*0.1, v*2.2
-	case "helix_turns":
-		lo, hi = v*0.6, v*1.6
-	}
-	nowhere := errNowhere{fmt.Sprintf("no %s between %s and %s serves %s MHz", k.label, quantity.Metric(lo, 10), quantity.Metric(hi, 10), quantity.ToKHz(k.f))}
-	if k.high {
+	lo, hi := v*k.Within[0], v*k.Within[1]
+	nowhere := errNowhere{fmt.Sprintf("no %s between %s and %s serves %s MHz", k.Label, size(s.Units, k, lo), size(s.Units, k, hi),
+		quantity.ToKHz(k.F))}
+	if k.High {
 		return r.best(ctx, s, k, lo, hi, nowhere)
 	}
 	x := func(v float64) (float64, error) {
-		z, err := r.z(ctx, r.with(s, k.field, v), k.f)
+		z, err := r.z(ctx, s.With(k, v), k.F)
 		return imag(z), err
 	}
-	a, b := v, v*0.98
-	ya, err := x(a)
-	if err != nil {
+	at, ok, err := numeric.Secant(x, v, v*0.98, 12, func(_, to float64) float64 { return math.Min(math.Max(to, lo), hi) },
+		func(_, x float64) bool { return math.Abs(x) < 0.5 })
+	switch {
+	case err != nil:
 		return v, err
+	case !ok:
+		return v, nowhere
 	}
-	for range 12 {
-		yb, err := x(b)
-		if err != nil {
-			return v, err
-		}
-		if math.Abs(yb) < 0.5 {
-			return b, nil
-		}
-		if yb == ya {
-			break
-		}
-		next := b - yb*(b-a)/(yb-ya)
-		next = math.Min(math.Max(next, lo), hi)
-		if next == b {
-			break
-		}
-		a, ya, b = b, yb, next
-	}
-	return v, nowhere
+	return at, nil
 }
 
 // best looks for the length with the lowest SWR behind the transformer: by steps over the whole range, then
 // closing in.
-func (r *refiner) best(ctx context.Context, s Setup, k knob, lo, hi float64, nowhere error) (float64, error) {
+func (r *refiner) best(ctx context.Context, s Setup, k family.Knob, lo, hi float64, nowhere error) (float64, error) {
 	at := func(v float64) (float64, error) {
-		t := r.with(s, k.field, v)
-		z, err := r.z(ctx, t, k.f)
+		t := s.With(k, v)
+		z, err := r.z(ctx, t, k.F)
 		if err != nil {
 			return 0, err
 		}
-		feed, _ := chain{setup: t, electric: t.Built.Electrics(k.f)}.feed(k.f, z)
+		feed, _ := chain{setup: t, electric: family.Of(t.Built.Shape).Electrics(k.F)}.feed(k.F, z)
 		return cmplx.Abs(circuit.Gamma(feed, 50)), nil
 	}
 	const steps = 10
@@ -283,31 +174,15 @@ func (r *refiner) best(ctx context.Context, s Setup, k knob, lo, hi float64, now
 		}
 	}
 	if best == 0 || best == steps {
-		return r.value(s, k.field), nowhere
+		return k.Length(s.Built.Shape), nowhere
 	}
-	const golden = 0.6180339887
-	a, b := lo+(hi-lo)*float64(best-1)/steps, lo+(hi-lo)*float64(best+1)/steps
-	for range 8 {
-		c, d := b-golden*(b-a), a+golden*(b-a)
-		gc, err := at(c)
-		if err != nil {
-			return 0, err
-		}
-		gd, err := at(d)
-		if err != nil {
-			return 0, err
-		}
-		if gc < gd {
-			b = d
-		} else {
-			a = c
-		}
-	}
-	return (a + b) / 2, nil
+	step := (hi - lo) / steps
+	// Eight steps of the section close in to a fortieth of where it began.
+	return numeric.Golden(at, lo+step*float64(best-1), lo+step*float64(best+1), 2*step/40)
 }
 
 // resonate turns every knob in turn until none moves the others any more.
-func (r *refiner) resonate(ctx context.Context, knobs []knob) error {
+func (r *refiner) resonate(ctx context.Context, knobs []family.Knob) error {
 	rounds := 1
 	if len(knobs) > 1 {
 		rounds = 4
@@ -316,20 +191,20 @@ func (r *refiner) resonate(ctx context.Context, knobs []knob) error {
 	for round := range rounds {
 		moved := 0.0
 		for _, k := range knobs {
-			was := r.value(r.s, k.field)
+			was := k.Length(r.s.Built.Shape)
 			v, err := r.turn(ctx, r.s, k)
 			var nowhere errNowhere
 			switch {
 			case errors.As(err, &nowhere):
-				r.failed[k.field] = nowhere.says
+				r.failed[k.Field] = nowhere.says
 				r.step()
 				continue
 			case err != nil:
 				return err
 			}
-			delete(r.failed, k.field)
+			delete(r.failed, k.Field)
 			moved = math.Max(moved, math.Abs(v/was-1))
-			r.s = r.with(r.s, k.field, v)
+			r.s = r.s.With(k, v)
 			r.step()
 		}
 		if round > 0 && moved < 0.001 {
@@ -341,12 +216,13 @@ func (r *refiner) resonate(ctx context.Context, knobs []knob) error {
 
 // compromise finds the one end-fed length that is off by the same share on the band that wants the most wire
 // and on the one that wants the least.
-func (r *refiner) compromise(ctx context.Context, out *Refined) error {
+func (r *refiner) compromise(ctx context.Context, k family.Knob, out *Refined) error {
 	all := r.s.Built.All()
 	r.of = len(all)
 	lo, hi := math.Inf(1), 0.0
 	for _, f := range all {
-		v, err := r.turn(ctx, r.s, knob{f, "radiator", "radiator", "radiator", true})
+		k.F = f
+		v, err := r.turn(ctx, r.s, k)
 		var nowhere errNowhere
 		if errors.As(err, &nowhere) {
 			out.Settings = append(out.Settings, nowhere.says)
@@ -356,7 +232,7 @@ func (r *refiner) compromise(ctx context.Context, out *Refined) error {
 		if err != nil {
 			return err
 		}
-		out.Settings = append(out.Settings, fmt.Sprintf("%s MHz alone would want %s", quantity.ToKHz(f), quantity.Metric(v, 10)))
+		out.Settings = append(out.Settings, fmt.Sprintf("%s MHz alone would want %s", quantity.ToKHz(f), r.s.Units.Long(v)))
 		lo, hi = math.Min(lo, v), math.Max(hi, v)
 		r.step()
 	}
@@ -364,8 +240,10 @@ func (r *refiner) compromise(ctx context.Context, out *Refined) error {
 		return nil
 	}
 	best := (lo + hi) / 2
-	out.add(knob{field: "radiator", piece: "radiator", label: "radiator for all"}, r.s.Built.Radiator.M, best)
-	out.Figures = append(out.Figures, antenna.Figure{Label: "Off by at most", Value: fmt.Sprintf("%.1f %%", 100*(hi-lo)/2/best), Why: "on the bands that want the most and the least wire"})
+	k.Label = "radiator for all"
+	out.add(k, k.Length(r.s.Built.Shape), best, best)
+	out.Figures = append(out.Figures, phrase.Figure{Label: "Off by at most", Value: fmt.Sprintf("%.1f %%", 100*(hi-lo)/2/best),
+		Why: "on the bands that want the most and the least wire"})
 	return nil
 }
 
@@ -393,22 +271,22 @@ func (r *refiner) settings(ctx context.Context, out *Refined) error {
 
 // match tries a wire that need not be resonant at some lengths about the closed form's, and keeps the one
 // whose worst SWR is the least.
-func (r *refiner) match(ctx context.Context, out *Refined) error {
+func (r *refiner) match(ctx context.Context, k family.Knob, out *Refined) error {
 	all := r.s.Built.All()
-	from := r.s.Built.Radiator.M
+	from := k.Length(r.s.Built.Shape)
 	shares := []float64{0.9, 0.95, 1, 1.05, 1.1}
 	r.of = len(shares) * len(all)
 	type tried struct{ l, worst float64 }
 	var list []tried
 	for _, share := range shares {
-		s := r.with(r.s, "radiator", from*share)
+		s := r.s.With(k, from*share)
 		worst := 0.0
 		for _, f := range all {
 			z, err := r.z(ctx, s, f)
 			if err != nil {
 				return err
 			}
-			at, _ := chain{setup: s, electric: s.Built.Electrics(f)}.feed(f, z)
+			at, _ := chain{setup: s, electric: family.Of(s.Built.Shape).Electrics(f)}.feed(f, z)
 			worst = math.Max(worst, swr(at))
 			r.step()
 		}
@@ -420,25 +298,26 @@ func (r *refiner) match(ctx context.Context, out *Refined) error {
 	if best.worst > 0.9*planned.worst {
 		best = planned
 	}
-	out.add(knob{field: "radiator", piece: map[bool]string{true: "leg", false: "radiator"}[r.s.Built.Family == "doublet"], label: "length with the least worst SWR"}, from, best.l)
-	out.Figures = append(out.Figures, antenna.Figure{Label: "Worst SWR at the tuner", Value: Ratio(best.worst), Why: fmt.Sprintf("%s with %s as planned", Ratio(planned.worst), quantity.Metric(from, 10))})
+	k.Label = "length with the least worst SWR"
+	out.add(k, from, best.l, best.l)
+	out.Figures = append(out.Figures, phrase.Figure{Label: "Worst SWR at the tuner", Value: quantity.SWR(best.worst),
+		Why: fmt.Sprintf("%s with %s as planned", quantity.SWR(planned.worst), r.s.Units.Long(from))})
 	return nil
 }
 
-// rectangle optimises width and tails for the match and for what goes backward, at the design frequency.
-func (r *refiner) rectangle(ctx context.Context, out *Refined) error {
+// beam optimises the lengths of a directive antenna for the match and for what goes backward, at the design frequency.
+func (r *refiner) beam(ctx context.Context, of family.Beam, out *Refined) error {
 	f := r.s.Built.FrequencyHz
-	fields := []string{"width", "driven_tail", "reflector_tail"}
-	start := make([]float64, len(fields))
-	for i, id := range fields {
-		start[i] = r.s.Built.Size(id)
+	start := make([]float64, len(of.Lengths))
+	for i, l := range of.Lengths {
+		start[i] = r.s.Built.M(l.Field)
 	}
 	set := func(x []float64) Setup {
 		s := r.s
-		for i, id := range fields {
-			s.Built.Shape = s.Built.With(id, quantity.Metres(start[i]*x[i]))
+		for i, l := range of.Lengths {
+			s.Built.Put(l.Field, quantity.Metres(start[i]*x[i]))
 		}
-		s.Built.Radiator = quantity.Metres(s.Built.Size("width") + 2*s.Built.Size("driven_tail"))
+		s.Built.Shape = of.Close(s.Built.Shape)
 		return s
 	}
 	const most = 90
@@ -471,28 +350,35 @@ func (r *refiner) rectangle(ctx context.Context, out *Refined) error {
 		}
 		return optimize.NotTerminated, nil
 	}}
-	result, err := optimize.Minimize(problem, []float64{1, 1, 1}, &optimize.Settings{FuncEvaluations: most}, &optimize.NelderMead{SimplexSize: 0.04})
+	result, err := optimize.Minimize(problem, slices.Repeat([]float64{1}, len(start)), &optimize.Settings{FuncEvaluations: most},
+		&optimize.NelderMead{SimplexSize: 0.04})
 	switch {
 	case ctx.Err() != nil:
 		return ctx.Err()
 	case bad != nil:
 		return bad
 	case result == nil:
-		return fmt.Errorf("the rectangle's dimensions cannot be optimised: %w", err)
+		return fmt.Errorf("the antenna's dimensions cannot be optimised: %w", err)
 	}
 	_, match, front := judge(result.X)
-	s := set(result.X)
-	out.add(knob{field: "radiator", piece: "driven half", label: "driven element, whole"}, r.s.Built.Radiator.M, s.Built.Radiator.M)
-	out.add(knob{piece: "reflector", label: "reflector, whole"}, r.s.Built.Size("width")+2*r.s.Built.Size("reflector_tail"), s.Built.Size("width")+2*s.Built.Size("reflector_tail"))
-	for _, id := range fields {
-		out.add(knob{field: id, label: map[string]string{"width": "width", "driven_tail": "each driven tail", "reflector_tail": "each reflector tail"}[id]}, r.s.Built.Size(id), s.Built.Size(id))
+	out.beam(of, r.s.Built.Shape, set(result.X).Built.Shape, match, front)
+	return nil
+}
+
+// beam tells the lengths of a beam before and after, its match and its front to back in dB.
+func (o *Refined) beam(of family.Beam, was, now antenna.Shape, match, front float64) {
+	for _, w := range of.Wholes {
+		o.add(family.Knob{Field: w.Field, Piece: w.Piece, Label: w.Label}, w.Length(was), w.Length(now), w.Electrical(now))
+	}
+	for _, l := range of.Lengths {
+		o.add(family.Knob{Field: l.Field, Label: l.Label}, was.M(l.Field), now.M(l.Field), now.M(l.Field))
 	}
 	says := fmt.Sprintf("%.0f dB", front)
 	if front > 25 {
 		says = "over 25 dB"
 	}
-	out.Figures = append(out.Figures, antenna.Figure{Label: "Front to back", Value: says, Why: "at the take-off angle"}, antenna.Figure{Label: "SWR", Value: Ratio(match), Why: "at the design frequency"})
-	return nil
+	o.Figures = append(o.Figures, phrase.Figure{Label: "Front to back", Value: says, Why: "at the take-off angle"},
+		phrase.Figure{Label: "SWR", Value: quantity.SWR(match), Why: "at the design frequency"})
 }
 
 // frontBack is the gain at the strongest direction over that behind it at the same height, in dB.
@@ -501,26 +387,12 @@ func frontBack(s *moment.Solution) float64 {
 	return 10 * math.Log10(gain/math.Max(s.Gain(el, az+math.Pi), 1e-9))
 }
 
-// electrical works out the pieces of the cut list from the lengths of the fields.
-func (o *Refined) electrical(s Setup) {
-	inner := 0.0
-	for i := range o.Lengths {
-		l := &o.Lengths[i]
-		l.Electrical = l.Solved
-		switch {
-		case s.Built.Family == "linked-dipole":
-			from := inner
-			if from > 0 {
-				from += s.Built.Size("link_gap")
-			}
-			l.Electrical, inner = quantity.Metres(l.Solved.M-from), l.Solved.M
-		case l.Field == "helix_turns":
-			around := math.Pi * (s.Built.Size("helix_diameter") + 2*s.Built.Kind().Outer)
-			l.Electrical = quantity.Metres(math.Hypot(l.Solved.M*around, s.Built.Radiator.M))
-		case l.Piece == "driven half":
-			l.Electrical = quantity.Metres(l.Solved.M / 2)
-		}
+// size prints a value of a knob.
+func size(units quantity.System, k family.Knob, v float64) string {
+	if k.Turns() {
+		return fmt.Sprintf("%.0f turns", v)
 	}
+	return units.Long(v)
 }
 
 // explain says how far the two ways are apart, and why.
@@ -532,9 +404,10 @@ func (o *Refined) explain(s Setup) {
 		}
 	}
 	switch {
-	case s.Built.Trims() == "none" && len(o.Figures) > 0:
-		o.Sentence = fmt.Sprintf("Of lengths within a tenth, %s leaves the tuner the least: SWR %s.", quantity.Metric(o.Lengths[0].Solved.M, 10), o.Figures[0].Value)
-	case len(o.Lengths) == 0 && s.Built.Trims() != "settings":
+	case family.Of(s.Built.Shape).Trims() == family.NoTrim && len(o.Figures) > 0:
+		o.Sentence = fmt.Sprintf("Of lengths within a tenth, %s leaves the tuner the least: SWR %s.", s.Units.Long(o.Lengths[0].Solved.M),
+			o.Figures[0].Value)
+	case len(o.Lengths) == 0 && family.Of(s.Built.Shape).Trims() != family.Settings:
 		o.Sentence = "The solver finds no length near the closed form's: see below."
 	case len(o.Lengths) == 0:
 		o.Sentence = "Settings as solved with this ground, these radials and this height."
@@ -545,21 +418,7 @@ func (o *Refined) explain(s Setup) {
 	default:
 		o.Sentence = fmt.Sprintf("The solver asks for up to %.1f %% less than the closed form.", -worst)
 	}
-	o.Why = map[string]string{
-		"dipole":         "The closed form takes the ground's part from a plane-wave image and bends by rule; the solver has the real ground under every part of the wire.",
-		"linked-dipole":  "What hangs beyond an open link, and the ground under a V, are in the solved lengths.",
-		"multi-vertical": "The closed form leaves out the coupling between the wires through the air; the solver has it.",
-		"end-fed":        "The closed form knows no counterpoise and no ground; both move an end-fed wire by several per cent.",
-		"end-fed-loaded": "The coil's own capacitance and the counterpoise are in the solved tail.",
-		"j-pole":         "The matching section carries a common current, which lengthens what is resonant.",
-		"vertical":       "The closed form takes a good ground; the solver has your radials and soil.",
-		"rectangle":      "Bent tips couple more than the straight elements of the closed form; width and tails are optimised for match and front-to-back.",
-		"helix":          "The slow-wave factor is for a helix alone; the solver adds its end and the ground.",
-		"doublet":        "Tried at five lengths within a tenth of the planned one.",
-		"random-wire":    "Tried at five lengths within a tenth of the planned one, counterpoise and ground in.",
-		"fence-wire":     "Tried at five lengths within a tenth of the planned one, low over the soil.",
-	}[s.Built.Family]
-	if o.Why == "" {
+	if o.Why = family.Of(s.Built.Shape).Kind().Why; o.Why == "" {
 		o.Why = "Line theory against the solved wires, over your ground."
 	}
 }

@@ -9,6 +9,7 @@ import (
 	"testing"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/deployment"
 	"reed/core/moment"
 	"reed/core/quantity"
@@ -17,22 +18,22 @@ import (
 // One engine for all tests: its tables of grounds are what takes the time.
 var engine Engine
 
-func planned(t *testing.T, family, variant string, mhz ...float64) Setup {
+func planned(t *testing.T, kind, variant string, mhz ...float64) Setup {
 	t.Helper()
-	r := antenna.Request{Shape: antenna.Shape{Family: family, Variant: variant, FrequencyHz: mhz[0] * 1e6}}
+	r := antenna.Request{Shape: antenna.Shape{Family: kind, Variant: variant, FrequencyHz: mhz[0] * 1e6}}
 	for _, f := range mhz[1:] {
 		r.More = append(r.More, f*1e6)
 	}
-	p := antenna.Design(r)
+	p := family.Design(r)
 	if antenna.HasError(p.Faults) {
-		t.Fatalf("%s: %v", family, p.Faults)
+		t.Fatalf("%s: %v", kind, p.Faults)
 	}
 	return Setup{Built: deployment.Built{Shape: p.Shape}, Planned: true, Ground: "average"}
 }
 
 // everyFamily calls a test with each family and way to hang it, on the bands that it is for.
 func everyFamily(t *testing.T, test func(t *testing.T, s Setup)) {
-	for _, f := range antenna.Families() {
+	for _, f := range family.Families() {
 		for _, v := range f.Variants {
 			bands := []float64{14.1}
 			if f.Multi {
@@ -66,7 +67,7 @@ func TestEveryFamilyConvergesAndConservesPower(t *testing.T) {
 			z1, z2 := coarse.Z, fine.Z
 			// A loaded antenna is the small difference of two large reactances: the coil's is its measure.
 			measure := math.Max(math.Hypot(real(z2), imag(z2)), 30)
-			if e := s.Built.Electrics(f); e.Henries > 0 {
+			if e := family.Of(s.Built.Shape).Electrics(f); e.Henries > 0 {
 				measure = math.Max(measure, 2*math.Pi*f*e.Henries)
 			} else if e.Farads > 0 {
 				measure = math.Max(measure, 1/(2*math.Pi*f*e.Farads))
@@ -127,7 +128,8 @@ func TestEveryFamilyHasAWholeForecast(t *testing.T) {
 }
 
 func TestFittedCurveIsWhatEverySolveSays(t *testing.T) {
-	for _, s := range []Setup{planned(t, "end-fed", "sloper", 7.1), planned(t, "dipole", "inverted-v", 14.1), planned(t, "small-loop", "upright", 14.1)} {
+	for _, s := range []Setup{planned(t, "end-fed", "sloper", 7.1), planned(t, "dipole", "inverted-v", 14.1),
+		planned(t, "small-loop", "upright", 14.1)} {
 		f := s.Built.FrequencyHz
 		x, _, err := engine.solve(context.Background(), s, Options{Region: 1}, f, f*0.97, f*1.03)
 		if err != nil {
@@ -148,10 +150,11 @@ func TestFittedCurveIsWhatEverySolveSays(t *testing.T) {
 }
 
 func TestSolvedLengthsResonate(t *testing.T) {
-	for _, c := range []struct{ family, variant, field string }{
-		{"dipole", "flat", "radiator"}, {"dipole", "inverted-v", "radiator"}, {"vertical", "ground-radials", "radiator"}, {"vertical", "raised-radials", "radiator"},
+	for _, c := range []struct{ kind, variant, field string }{
+		{"dipole", "flat", "radiator"}, {"dipole", "inverted-v", "radiator"}, {"vertical", "ground-radials", "radiator"},
+		{"vertical", "raised-radials", "radiator"},
 	} {
-		s := planned(t, c.family, c.variant, 14.1)
+		s := planned(t, c.kind, c.variant, 14.1)
 		r, err := engine.Refine(context.Background(), s, nil)
 		if err != nil || len(r.Lengths) != 1 {
 			t.Fatal(c, err, r)
@@ -161,11 +164,11 @@ func TestSolvedLengthsResonate(t *testing.T) {
 			t.Errorf("%v: %+v %q", c, l, r.Sentence)
 		}
 		s.Built.Shape = s.Built.With(c.field, l.Solved)
-		if s.Built.LegB.M > 0 {
-			s.Built.LegB = l.Solved
+		if s.Built.LegB().M > 0 {
+			s.Built.Put(antenna.LegB, l.Solved)
 		}
 		if c.variant == "inverted-v" {
-			s.Built.FarHeight = quantity.Metres(s.Built.FeedHeight.M - l.Solved.M*math.Cos(s.Built.ApexAngle*math.Pi/360))
+			s.Built.Put(antenna.FarHeight, quantity.Metres(s.Built.FeedHeight().M-l.Solved.M*math.Cos(s.Built.ApexAngle()*math.Pi/360)))
 		}
 		if x := imag(at(t, s, 14.1e6, 30).Z); math.Abs(x) > 1.5 {
 			t.Errorf("%v: %v m leaves %.1f ohm of reactance", c, l.Solved.M, x)
@@ -175,28 +178,30 @@ func TestSolvedLengthsResonate(t *testing.T) {
 
 func TestSolvedLengthsGoIntoTheCutList(t *testing.T) {
 	for _, c := range []struct {
-		family, variant string
-		mhz             []float64
-	}{{"linked-dipole", "inverted-v", []float64{14.06, 7.1}}, {"rectangle", "level", []float64{14.1}}, {"helix", "ground-radials", []float64{14.1}}, {"end-fed-loaded", "sloper", []float64{14.1, 7.1}}} {
-		r := antenna.Request{Shape: antenna.Shape{Family: c.family, Variant: c.variant, FrequencyHz: c.mhz[0] * 1e6}, TrimPercent: 2}
+		kind, variant string
+		mhz           []float64
+	}{{"linked-dipole", "inverted-v", []float64{14.06, 7.1}}, {"rectangle", "level", []float64{14.1}},
+		{"helix", "ground-radials", []float64{14.1}}, {"end-fed-loaded", "sloper", []float64{14.1, 7.1}}} {
+		r := antenna.Request{Shape: antenna.Shape{Family: c.kind, Variant: c.variant, FrequencyHz: c.mhz[0] * 1e6}, TrimPercent: 2}
 		for _, f := range c.mhz[1:] {
 			r.More = append(r.More, f*1e6)
 		}
-		before := antenna.Design(r)
-		got, err := engine.Refine(context.Background(), Setup{Built: deployment.Built{Shape: before.Shape}, Planned: true, Ground: "average"}, nil)
+		before := family.Design(r)
+		got, err := engine.Refine(context.Background(), Setup{Built: deployment.Built{Shape: before.Shape}, Planned: true, Ground: "average"},
+			nil)
 		if err != nil {
 			t.Fatal(c, err)
 		}
 		for _, l := range got.Lengths {
 			r.Solved = append(r.Solved, antenna.Solved{Piece: l.Piece, Field: l.Field, Size: l.Solved, Electrical: l.Electrical})
 		}
-		after := antenna.Design(r)
+		after := family.Design(r)
 		if antenna.HasError(after.Faults) || len(after.Pieces) != len(before.Pieces) || after.Provisional != "" {
-			t.Fatalf("%s: %v", c.family, after.Faults)
+			t.Fatalf("%s: %v", c.kind, after.Faults)
 		}
 		for _, l := range got.Lengths {
-			if l.Field != "" && l.Field != "helix_turns" && math.Abs(after.Shape.Size(l.Field)-l.Solved.M) > 1e-9 {
-				t.Errorf("%s: %s is %v in the plan, %v by the solver", c.family, l.Field, after.Shape.Size(l.Field), l.Solved.M)
+			if l.Field != "" && l.Field != "helix_turns" && math.Abs(after.Shape.M(l.Field)-l.Solved.M) > 1e-9 {
+				t.Errorf("%s: %s is %v in the plan, %v by the solver", c.kind, l.Field, after.Shape.M(l.Field), l.Solved.M)
 			}
 			for i, p := range after.Pieces {
 				if p.Name != l.Piece {
@@ -207,7 +212,8 @@ func TestSolvedLengthsGoIntoTheCutList(t *testing.T) {
 					sum += a.Length.M
 				}
 				if math.Abs(sum-p.Cut.M) > 1e-6 || math.Abs(p.Electrical.M-l.Electrical.M) > 1e-6 {
-					t.Errorf("%s: %s adds up to %v, cut at %v; %v by the solver, %v before", c.family, p.Name, sum, p.Cut.M, l.Electrical.M, before.Pieces[i].Electrical.M)
+					t.Errorf("%s: %s adds up to %v, cut at %v; %v by the solver, %v before", c.kind, p.Name, sum, p.Cut.M, l.Electrical.M,
+						before.Pieces[i].Electrical.M)
 				}
 			}
 		}
@@ -235,7 +241,7 @@ func TestRectangleIsOptimised(t *testing.T) {
 func TestCoaxTakesCurrentUntilAChokeStopsIt(t *testing.T) {
 	s := planned(t, "end-fed", "sloper", 7.1)
 	s.Planned = false
-	s.Built.Counterpoise = antenna.WireSet{}
+	s.Built.PutCounterpoise(antenna.WireSet{})
 	s.Built.Coax = deployment.Coax{Type: "RG-58", Length: quantity.Metres(10)}
 	carries := func(choke string) float64 {
 		s.Built.Choke.Place = choke
@@ -246,7 +252,7 @@ func TestCoaxTakesCurrentUntilAChokeStopsIt(t *testing.T) {
 		return f.Bands[0].CoaxCurrent
 	}
 	none := carries("")
-	s.Built.Counterpoise = antenna.WireSet{Count: 1, Length: quantity.Metres(2.1)}
+	s.Built.PutCounterpoise(antenna.WireSet{Count: 1, Length: quantity.Metres(2.1)})
 	choked := carries("feed")
 	if none < 0.1 || choked > none/2 {
 		t.Errorf("without counterpoise and choke the coax carries %.3f of the wire's current, with both %.3f", none, choked)
@@ -272,8 +278,8 @@ func TestNearbyMetalIsPartOfTheModel(t *testing.T) {
 
 func TestMetalThatWouldCrossIsLeftOut(t *testing.T) {
 	s := planned(t, "vertical", "raised-radials", 14.1)
-	s.Built.FeedHeight = quantity.Metres(1)
-	s.Built.Radials.Height = quantity.Metres(1)
+	s.Built.Put(antenna.FeedHeight, quantity.Metres(1))
+	s.Built.Put(antenna.RadialsHeight, quantity.Metres(1))
 	s.Built.Metal = []deployment.Metal{{What: "fence", Distance: quantity.Metres(1)}, {What: "mast", Distance: quantity.Metres(2)}}
 	c, err := Build(s, 14.1e6, &engine.Tables)
 	if err != nil || !strings.Contains(strings.Join(c.Assumptions, ";"), "is left out") || len(c.Model.Wires) != len(c.coax) {
@@ -330,11 +336,13 @@ func TestRadialWireIsBetterCutThanWasted(t *testing.T) {
 
 func TestImpossibleSetupsAreRefusedInWords(t *testing.T) {
 	s := planned(t, "dipole", "flat", 14.1)
-	s.Built.Variant, s.Built.FarHeight = "sloper", quantity.Metres(19)
+	s.Built.Variant = "sloper"
+	s.Built.Put(antenna.FarHeight, quantity.Metres(19))
 	if _, err := Build(s, 14.1e6, &engine.Tables); err == nil || !strings.Contains(err.Error(), "cannot reach") {
 		t.Errorf("%v", err)
 	}
-	s.Built.Radiator, s.Built.LegB = quantity.Length{}, quantity.Length{}
+	s.Built.Put(antenna.Radiator, quantity.Length{})
+	s.Built.Put(antenna.LegB, quantity.Length{})
 	if _, err := engine.Forecast(context.Background(), s, Options{Region: 1}, nil); err == nil {
 		t.Error("no radiator is forecast")
 	}
@@ -371,8 +379,9 @@ func TestTogetherForecastsStopAndShareAnEngine(t *testing.T) {
 
 // nineBands is the largest antenna that one plans: an end-fed wire of 40 m with counterpoise and coax.
 func nineBands() Setup {
-	r := antenna.Request{Shape: antenna.Shape{Family: "end-fed", Variant: "sloper", FrequencyHz: 3.6e6, More: []float64{5.36e6, 7.1e6, 10.12e6, 14.1e6, 18.1e6, 21.1e6, 24.9e6, 28.3e6}}}
-	p := antenna.Design(r)
+	r := antenna.Request{Shape: antenna.Shape{Family: "end-fed", Variant: "sloper", FrequencyHz: 3.6e6,
+		More: []float64{5.36e6, 7.1e6, 10.12e6, 14.1e6, 18.1e6, 21.1e6, 24.9e6, 28.3e6}}}
+	p := family.Design(r)
 	return Setup{Built: deployment.Built{Shape: p.Shape, Coax: deployment.Coax{Type: "RG-58", Length: quantity.Metres(10)}}, Ground: "average"}
 }
 
@@ -398,7 +407,7 @@ func BenchmarkNineBandsAfterOneLengthChanged(b *testing.B) {
 	s := nineBands()
 	nine(b, &e, s)
 	for b.Loop() {
-		s.Built.Radiator = quantity.Metres(s.Built.Radiator.M * 0.999)
+		s.Built.Put(antenna.Radiator, quantity.Metres(s.Built.Radiator().M*0.999))
 		nine(b, &e, s)
 	}
 }
@@ -413,7 +422,7 @@ func BenchmarkDragCoarse(b *testing.B) {
 	}
 	run()
 	for b.Loop() {
-		s.Built.FeedHeight = quantity.Metres(s.Built.FeedHeight.M * 1.0001)
+		s.Built.Put(antenna.FeedHeight, quantity.Metres(s.Built.FeedHeight().M*1.0001))
 		run()
 	}
 }

@@ -15,6 +15,7 @@ import (
 	"reed/core/deployment"
 	"reed/core/onair"
 	"reed/core/place"
+	"reed/core/quantity"
 	"reed/core/sweep"
 )
 
@@ -196,8 +197,9 @@ func cell(s Side, band string) Cell {
 }
 
 // Compare lays A and B side by side. It never claims a difference that the record cannot carry.
-func Compare(a, b Side, imperial bool) Comparison {
-	out := Comparison{Differences: deployment.Differences(a.Built, b.Built, imperial), Rows: []Row{}, A: Summarise(a.Contacts, a.Home), B: Summarise(b.Contacts, b.Home)}
+func Compare(a, b Side, units quantity.System) Comparison {
+	out := Comparison{Differences: deployment.Differences(a.Built, b.Built, units), Rows: []Row{}, A: Summarise(a.Contacts, a.Home),
+		B: Summarise(b.Contacts, b.Home)}
 	for _, band := range a.Bands {
 		row := Row{Band: band, A: cell(a, band), B: cell(b, band)}
 		if row.A.Measured || row.B.Measured || row.A.Contacts+row.B.Contacts > 0 {
@@ -252,9 +254,8 @@ func uncontrolled(a, b Side, x, y Air) []string {
 	return out
 }
 
-func (c *Comparison) judge(a, b Side) {
-	c.Strength = "none"
-	c.Reasons = []string{}
+// matches says what the sweeps tell apart, and on how many bands both were measured.
+func (c *Comparison) matches(a, b Side) int {
 	matched := 0
 	for _, r := range c.Rows {
 		if r.A.Measured && r.B.Measured {
@@ -265,7 +266,8 @@ func (c *Comparison) judge(a, b Side) {
 				better, worse = worse, better
 			}
 			if math.Abs(d) >= 5 {
-				c.Reasons = append(c.Reasons, fmt.Sprintf("%s covers %.0f %% of your segment on %s, %s %.0f %%. That is a fact of the match, not of the signal.",
+				c.Reasons = append(c.Reasons, fmt.Sprintf("%s covers %.0f %% of your segment on %s, %s %.0f %%. That is a fact of the match, not "+
+					"of the signal.",
 					better, math.Max(r.A.Coverage, r.B.Coverage), r.Band, worse, math.Min(r.A.Coverage, r.B.Coverage)))
 			}
 			if l := r.A.LossDB - r.B.LossDB; math.Abs(l) >= 0.3 {
@@ -277,6 +279,13 @@ func (c *Comparison) judge(a, b Side) {
 			}
 		}
 	}
+	return matched
+}
+
+func (c *Comparison) judge(a, b Side) {
+	c.Strength = "none"
+	c.Reasons = []string{}
+	matched := c.matches(a, b)
 	switch {
 	case c.A.Contacts == 0 && c.B.Contacts == 0 && matched == 0:
 		c.Headline = "Nothing was measured on both yet."

@@ -24,7 +24,8 @@ var (
 func contacts(n int, every time.Duration, from time.Time, locators ...string) []onair.Contact {
 	var out []onair.Contact
 	for i := range n {
-		c := onair.Contact{ID: fmt.Sprint(i), Call: fmt.Sprintf("Q%dAB", i%10), Band: "40m", Mode: "CW", At: from.Add(time.Duration(i) * every), PowerW: 10, Received: "579"}
+		c := onair.Contact{ID: fmt.Sprint(i), Call: fmt.Sprintf("Q%dAB", i%10), Band: "40m", Mode: "CW", At: from.Add(time.Duration(i) * every),
+			PowerW: 10, Received: "579"}
 		if i < len(locators) {
 			c.Locator = locators[i]
 		}
@@ -34,8 +35,10 @@ func contacts(n int, every time.Duration, from time.Time, locators ...string) []
 }
 
 func side(name string, c []onair.Contact) Side {
-	return Side{Name: name, OutingID: "o", Home: home, Contacts: c, Bands: []string{"40m", "20m"}, Centre: map[string]float64{"40m": 7.1e6, "20m": 14.2e6},
-		Built: deployment.Built{Shape: antenna.Shape{Family: "dipole", Variant: "flat", Radiator: quantity.Metres(10)}, Coax: deployment.Coax{Type: "RG-58", Length: quantity.Metres(20)}, PowerW: 10}}
+	return Side{Name: name, OutingID: "o", Home: home, Contacts: c, Bands: []string{"40m", "20m"},
+		Centre: map[string]float64{"40m": 7.1e6, "20m": 14.2e6},
+		Built: deployment.Built{Shape: antenna.Shape{Family: "dipole", Variant: "flat"}.With(antenna.Radiator, quantity.Metres(10)),
+			Coax: deployment.Coax{Type: "RG-58", Length: quantity.Metres(20)}, PowerW: 10}}
 }
 
 func TestSummaryByHand(t *testing.T) {
@@ -72,7 +75,8 @@ func TestCableLossOfEachBand(t *testing.T) {
 }
 
 func TestOtherDayHourAndPowerAreNamedAndNeverProve(t *testing.T) {
-	a, b := side("Heron", contacts(20, 5*time.Minute, start)), side("Stilt", contacts(60, time.Minute, start.AddDate(0, 0, 7).Add(5*time.Hour)))
+	a, b := side("Heron", contacts(20, 5*time.Minute, start)), side("Stilt", contacts(60, time.Minute,
+		start.AddDate(0, 0, 7).Add(5*time.Hour)))
 	b.OutingID, b.Home = "p", place.Point{Lat: 46.9, Lon: -12}
 	for i := range b.Contacts {
 		b.Contacts[i].PowerW = 50
@@ -133,7 +137,8 @@ func TestNothingIsSaidFromNothing(t *testing.T) {
 func TestMatchIsComparedBandByBand(t *testing.T) {
 	a, b := side("A", nil), side("B", nil)
 	a.Readings = map[string]sweep.Reading{"40m": {Band: "40m", InSWR: 1.2, InAt: 7.1e6, Coverage: 100}}
-	b.Readings = map[string]sweep.Reading{"40m": {Band: "40m", InSWR: 2.5, InAt: 7.0e6, Coverage: 30}, "20m": {Band: "20m", InSWR: 3, InAt: 14e6}}
+	b.Readings = map[string]sweep.Reading{"40m": {Band: "40m", InSWR: 2.5, InAt: 7.0e6, Coverage: 30},
+		"20m": {Band: "20m", InSWR: 3, InAt: 14e6}}
 	c := Compare(a, b, false)
 	if len(c.Rows) != 2 || c.Rows[0].A.Arrives <= c.Rows[0].B.Arrives || c.Rows[1].A.Measured || c.Rows[1].A.LossKind != "matched" {
 		t.Errorf("%+v", c.Rows)

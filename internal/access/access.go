@@ -118,7 +118,8 @@ func (g *Guard) SetPassphrase(text string) error {
 	rand.Read(salt)
 	g.mu.Lock()
 	defer g.mu.Unlock()
-	g.kept.Passphrase = "argon2id$3$65536$4$" + base64.RawStdEncoding.EncodeToString(salt) + "$" + base64.RawStdEncoding.EncodeToString(stretched(text, salt))
+	g.kept.Passphrase = "argon2id$3$65536$4$" + base64.RawStdEncoding.EncodeToString(salt) + "$" +
+		base64.RawStdEncoding.EncodeToString(stretched(text, salt))
 	return g.save()
 }
 

@@ -150,17 +150,19 @@ func TestACertificateIsMadeForTheAddressesAndKept(t *testing.T) {
 		t.Fatal(err)
 	}
 	x, err := x509.ParseCertificate(c.Certificate[0])
-	if err != nil || x.VerifyHostname("192.0.2.7") != nil || x.VerifyHostname("localhost") != nil || x.VerifyHostname("192.0.2.8") == nil || x.NotAfter.Sub(x.NotBefore) > 825*24*time.Hour {
+	if err != nil || x.VerifyHostname("192.0.2.7") != nil || x.VerifyHostname("localhost") != nil || x.VerifyHostname("192.0.2.8") == nil ||
+		x.NotAfter.Sub(x.NotBefore) > 825*24*time.Hour {
 		t.Errorf("%v %v", x, err)
 	}
 	again, err := Certificate(dir, here, now)
 	if err != nil || Fingerprint(again) != Fingerprint(c) || len(Fingerprint(c)) != 95 {
 		t.Errorf("made anew: %s", Fingerprint(again))
 	}
-	if other, _ := Certificate(dir, append(here, net.IPv4(192, 0, 2, 8)), now); Fingerprint(other) == Fingerprint(c) {
+	other, _ := Certificate(dir, append(here, net.IPv4(192, 0, 2, 8)), now)
+	if Fingerprint(other) == Fingerprint(c) {
 		t.Error("an address is missing in it")
 	}
-	if later, _ := Certificate(dir, here, now.AddDate(2, 0, 0)); Fingerprint(later) == Fingerprint(c) {
+	if later, _ := Certificate(dir, here, now.AddDate(2, 0, 0)); Fingerprint(later) == Fingerprint(other) {
 		t.Error("it has run out")
 	}
 	if info, err := os.Stat(filepath.Join(dir, "reed.key.pem")); err != nil || info.Mode().Perm() != 0o600 {

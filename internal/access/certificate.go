@@ -35,7 +35,8 @@ func Certificate(dir string, addresses []net.IP, now time.Time) (tls.Certificate
 		return tls.Certificate{}, err
 	}
 	// Browsers take none that lasts longer than 825 days.
-	t := x509.Certificate{SerialNumber: serial, Subject: pkix.Name{CommonName: "Itinerant Reed"}, NotBefore: now.Add(-time.Hour), NotAfter: now.AddDate(2, 0, 0),
+	t := x509.Certificate{SerialNumber: serial, Subject: pkix.Name{CommonName: "Itinerant Reed"}, NotBefore: now.Add(-time.Hour),
+		NotAfter: now.AddDate(2, 0, 0),
 		KeyUsage: x509.KeyUsageDigitalSignature, ExtKeyUsage: []x509.ExtKeyUsage{x509.ExtKeyUsageServerAuth}, BasicConstraintsValid: true,
 		DNSNames: []string{"localhost"}, IPAddresses: append([]net.IP{net.IPv4(127, 0, 0, 1), net.IPv6loopback}, addresses...)}
 	der, err := x509.CreateCertificate(rand.Reader, &t, &t, &key.PublicKey, key)
@@ -46,7 +47,8 @@ func Certificate(dir string, addresses []net.IP, now time.Time) (tls.Certificate
 	if err != nil {
 		return tls.Certificate{}, err
 	}
-	cert, private := pem.EncodeToMemory(&pem.Block{Type: "CERTIFICATE", Bytes: der}), pem.EncodeToMemory(&pem.Block{Type: "EC PRIVATE KEY", Bytes: raw})
+	cert, private := pem.EncodeToMemory(&pem.Block{Type: "CERTIFICATE", Bytes: der}),
+		pem.EncodeToMemory(&pem.Block{Type: "EC PRIVATE KEY", Bytes: raw})
 	if err := errors.Join(os.WriteFile(keyFile, private, 0o600), os.WriteFile(certFile, cert, 0o600)); err != nil {
 		return tls.Certificate{}, fmt.Errorf("keeping the certificate: %w", err)
 	}

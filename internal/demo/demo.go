@@ -18,6 +18,7 @@ import (
 	"github.com/google/uuid"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/band"
 	"reed/core/deployment"
 	"reed/core/kit"
@@ -98,7 +99,8 @@ func m(v float64) quantity.Length {
 }
 
 func request(family, variant string, mhz float64, wire, ground string, set func(*antenna.Shape)) antenna.Request {
-	r := antenna.Request{Shape: antenna.Shape{Family: family, Variant: variant, FrequencyHz: mhz * 1e6, Wire: wire}, Ground: ground, TrimPercent: 2, PowerW: 10}
+	r := antenna.Request{Shape: antenna.Shape{Family: family, Variant: variant, FrequencyHz: mhz * 1e6, Wire: wire}, Ground: ground,
+		TrimPercent: 2, PowerW: 10}
 	if set != nil {
 		set(&r.Shape)
 	}
@@ -117,10 +119,11 @@ func several(r antenna.Request, more ...float64) antenna.Request {
 func shorten(cm float64) func(*deployment.Built) {
 	return func(b *deployment.Built) {
 		if b.Legs() == 2 {
-			b.Radiator, b.LegB = m(b.Radiator.M-cm/200), m(b.LegB.M-cm/200)
+			b.Put(antenna.Radiator, m(b.Radiator().M-cm/200))
+			b.Put(antenna.LegB, m(b.LegB().M-cm/200))
 			return
 		}
-		b.Radiator = m(b.Radiator.M - cm/100)
+		b.Put(antenna.Radiator, m(b.Radiator().M-cm/100))
 	}
 }
 
@@ -128,26 +131,39 @@ func outings() []outing {
 	fortySpan, twentySpan, wide := span{6.6e6, 7.6e6, 101, false}, span{13.4e6, 14.9e6, 101, false}, span{6.5e6, 15.5e6, 361, false}
 	return []outing{
 		{
-			Outing: store.Outing{Name: "Gannet Spit", Place: "46.5208 N 12.2083 W", Ground: "sea", Scheme: "ten-a-day", OwnRef: "MI-0001", Until: "20:30",
+			Outing: store.Outing{Name: "Gannet Spit", Place: "46.5208 N 12.2083 W", Ground: "sea", Scheme: "ten-a-day", OwnRef: "MI-0001",
+				Until: "20:30",
 				Notes: "Salt-water beach at half tide. Firm sand for the pole, no trees. Walkers along the tide line: flag the far end."},
 			begin: "13:00", wind: "light",
 			antennas: []antennaOf{
 				{
-					name: "Heron", parts: []string{"Black reel, PVC", "49:1 on one ring", "10 m of RG-58", "Seven metre pole"}, coax: deployment.Coax{Type: "RG-58", Length: m(10)}, choke: "radio",
-					plan: request("end-fed", "sloper", 7.1, "pvc", "sea", func(s *antenna.Shape) { s.FeedHeight, s.FarHeight, s.PoleHeight = m(1), m(5.6), m(6) }),
+					name: "Heron", parts: []string{"Black reel, PVC", "49:1 on one ring", "10 m of RG-58", "Seven metre pole"},
+					coax: deployment.Coax{Type: "RG-58", Length: m(10)}, choke: "radio",
+					plan: request("end-fed", "sloper", 7.1, "pvc", "sea", func(s *antenna.Shape) {
+						s.Put(antenna.FeedHeight, m(1))
+						s.Put(antenna.FarHeight, m(5.6))
+						s.Put(antenna.PoleHeight, m(6))
+					}),
 					revisions: []revision{
 						{reason: "as cut, with the trim margin on", minutes: 9, change: shorten(-78), sweeps: []span{fortySpan}},
-						{reason: "far end raised clear of the marram", minutes: 31, change: func(b *deployment.Built) { b.FarHeight = m(6); b.PoleHeight = m(6.2) }, sweeps: []span{fortySpan}},
+						{reason: "far end raised clear of the marram", minutes: 31, change: func(b *deployment.Built) {
+							b.Put(antenna.FarHeight,
+								m(6))
+							b.Put(antenna.PoleHeight, m(6.2))
+						}, sweeps: []span{fortySpan}},
 						{minutes: 58, fold: true, sweeps: []span{wide, fortySpan}},
 					},
 					clock: []int{0, 9, 61, 75}, recipe: "Beach end-fed", photo: "far end clear of the marram",
-					lesson: "Keep the metal clip off the far end; string and a bead pull no frequency.", contacts: run{75, 18, 14, "40m", 7.032, "CW", 900, 60, 10, "579"},
+					lesson:   "Keep the metal clip off the far end; string and a bead pull no frequency.",
+					contacts: run{75, 18, 14, "40m", 7.032, "CW", 900, 60, 10, "579"},
 				},
 				{
-					name: "Stilt", parts: []string{"Thin grey, PE", "8 m of thin coax", "Seven metre pole"}, coax: deployment.Coax{Type: "RG-316", Length: m(8)}, choke: "feed",
+					name: "Stilt", parts: []string{"Thin grey, PE", "8 m of thin coax", "Seven metre pole"},
+					coax: deployment.Coax{Type: "RG-316", Length: m(8)}, choke: "feed",
 					plan: request("vertical", "raised-radials", 14.06, "pe", "sea", func(s *antenna.Shape) {
-						s.FeedHeight, s.PoleHeight = m(1.5), m(7)
-						s.Radials = antenna.WireSet{Count: 4, Height: m(0.6)}
+						s.Put(antenna.FeedHeight, m(1.5))
+						s.Put(antenna.PoleHeight, m(7))
+						s.PutRadials(antenna.WireSet{Count: 4, Height: m(0.6)})
 					}),
 					revisions: []revision{
 						{reason: "as cut", minutes: 160, change: shorten(-14), sweeps: []span{twentySpan}},
@@ -156,8 +172,13 @@ func outings() []outing {
 					contacts: run{190, 21, 19, "20m", 14.061, "CW", 2600, 290, 10, "559"},
 				},
 				{
-					name: "Curlew", parts: []string{"Thin grey, PE", "8 m of thin coax", "Seven metre pole"}, coax: deployment.Coax{Type: "RG-316", Length: m(8)}, choke: "feed",
-					plan: request("dipole", "inverted-v", 14.06, "pe", "sea", func(s *antenna.Shape) { s.FeedHeight, s.PoleHeight, s.ApexAngle = m(6), m(6), 120 }),
+					name: "Curlew", parts: []string{"Thin grey, PE", "8 m of thin coax", "Seven metre pole"},
+					coax: deployment.Coax{Type: "RG-316", Length: m(8)}, choke: "feed",
+					plan: request("dipole", "inverted-v", 14.06, "pe", "sea", func(s *antenna.Shape) {
+						s.Put(antenna.FeedHeight, m(6))
+						s.Put(antenna.PoleHeight, m(6))
+						s.PutNumber(antenna.ApexAngle, 120)
+					}),
 					revisions: []revision{
 						{reason: "as cut", minutes: 262, change: shorten(-20), sweeps: []span{twentySpan}},
 						{minutes: 275, fold: true, sweeps: []span{twentySpan}},
@@ -167,21 +188,27 @@ func outings() []outing {
 			},
 		},
 		{
-			Outing: store.Outing{Name: "Hollow Fell", Place: "46.6375 N 12.0625 W", Ground: "rock", Scheme: "four-stations", OwnRef: "MI-0014", Until: "17:00",
+			Outing: store.Outing{Name: "Hollow Fell", Place: "46.6375 N 12.0625 W", Ground: "rock", Scheme: "four-stations", OwnRef: "MI-0014",
+				Until: "17:00",
 				Notes: "Bare rock, 410 m. No stakes: stones and string. Thunder from the south-west at 14:50, everything down by 14:58."},
 			days: 7, begin: "12:10", wind: "fresh",
 			antennas: []antennaOf{
 				{
 					name: "Plover", coax: deployment.Coax{Type: "RG-174", Length: m(12)}, choke: "feed",
-					plan:      request("dipole", "flat", 14.2, "ptfe", "rock", func(s *antenna.Shape) { s.FeedHeight, s.PoleHeight = m(5), m(5.5) }),
-					revisions: []revision{{reason: "as cut", minutes: 14, change: shorten(-16), sweeps: []span{{13.4e6, 14.9e6, 101, true}}}, {minutes: 27, fold: true, sweeps: []span{{13.4e6, 14.9e6, 101, true}}}},
-					lesson:    "Thin coax hides the mismatch: 1.4 at the radio was 1.7 at the feed.", contacts: run{36, 7, 10, "20m", 14.285, "SSB", 1300, 50, 10, "55"},
+					plan: request("dipole", "flat", 14.2, "ptfe", "rock", func(s *antenna.Shape) {
+						s.Put(antenna.FeedHeight, m(5))
+						s.Put(antenna.PoleHeight, m(5.5))
+					}),
+					revisions: []revision{{reason: "as cut", minutes: 14, change: shorten(-16), sweeps: []span{{13.4e6, 14.9e6, 101, true}}},
+						{minutes: 27, fold: true, sweeps: []span{{13.4e6, 14.9e6, 101, true}}}},
+					lesson:   "Thin coax hides the mismatch: 1.4 at the radio was 1.7 at the feed.",
+					contacts: run{36, 7, 10, "20m", 14.285, "SSB", 1300, 50, 10, "55"},
 				},
 				{
 					name: "Dunlin", coax: deployment.Coax{Type: "RG-174", Length: m(6)},
 					plan: request("vertical", "ground-radials", 14.2, "pe", "rock", func(s *antenna.Shape) {
-						s.PoleHeight = m(6)
-						s.Radials.Count = 8
+						s.Put(antenna.PoleHeight, m(6))
+						s.PutNumber(antenna.RadialsCount, 8)
 					}),
 					revisions: []revision{{reason: "as cut, radials over the rock", minutes: 95, change: shorten(-9), sweeps: []span{twentySpan}}},
 					contacts:  run{105, 5, 9, "20m", 14.285, "SSB", 2400, 280, 10, "53"},
@@ -195,33 +222,51 @@ func outings() []outing {
 			antennas: []antennaOf{
 				{
 					name: "Bittern", coax: deployment.Coax{Type: "RG-58", Length: m(15)}, choke: "radio",
-					plan: request("end-fed", "inverted-v", 7.09, "pvc", "average", func(s *antenna.Shape) { s.FeedHeight, s.FarHeight, s.PoleHeight = m(1.2), m(2.6), m(8) }),
+					plan: request("end-fed", "inverted-v", 7.09, "pvc", "average", func(s *antenna.Shape) {
+						s.Put(antenna.FeedHeight, m(1.2))
+						s.Put(antenna.FarHeight, m(2.6))
+						s.Put(antenna.PoleHeight, m(8))
+					}),
 					revisions: []revision{
 						{reason: "as cut over the alder", minutes: 12, change: shorten(-40), sweeps: []span{fortySpan}},
-						{reason: "3:24 turns instead of 2:14", minutes: 26, change: func(b *deployment.Built) { b.Primary, b.Secondary = 3, 24 }, sweeps: []span{fortySpan}},
+						{reason: "3:24 turns instead of 2:14", minutes: 26, change: func(b *deployment.Built) {
+							b.PutNumber(antenna.PrimaryTurns, 3)
+							b.PutNumber(antenna.SecondaryTurns, 24)
+						}, sweeps: []span{fortySpan}},
 						{minutes: 40, fold: true, sweeps: []span{wide, fortySpan}},
 					},
 					contacts: run{50, 16, 16, "40m", 7.09, "SSB", 700, 70, 10, "57"},
 				},
 				{
 					name: "Rail", coax: deployment.Coax{Type: "RG-8X", Length: m(15)}, choke: "feed",
-					plan:      request("dipole", "sloper", 10.12, "ptfe", "average", func(s *antenna.Shape) { s.FeedHeight, s.PoleHeight = m(4.5), m(8) }),
-					revisions: []revision{{reason: "as cut", minutes: 118, change: shorten(-10), sweeps: []span{{9.5e6, 10.8e6, 91, false}}}, {minutes: 124, fold: true, sweeps: []span{{9.5e6, 10.8e6, 91, false}}}},
-					contacts:  run{128, 9, 12, "30m", 10.118, "CW", 1400, 120, 10, "579"},
+					plan: request("dipole", "sloper", 10.12, "ptfe", "average", func(s *antenna.Shape) {
+						s.Put(antenna.FeedHeight, m(4.5))
+						s.Put(antenna.PoleHeight, m(8))
+					}),
+					revisions: []revision{{reason: "as cut", minutes: 118, change: shorten(-10), sweeps: []span{{9.5e6, 10.8e6, 91, false}}},
+						{minutes: 124, fold: true, sweeps: []span{{9.5e6, 10.8e6, 91, false}}}},
+					contacts: run{128, 9, 12, "30m", 10.118, "CW", 1400, 120, 10, "579"},
 				},
 				{
 					name: "Godwit", parts: []string{"Thin grey, PE", "10 m of RG-58", "Ten metre pole"},
-					plan: several(request("linked-dipole", "inverted-v", 7.1, "pe", "average", func(s *antenna.Shape) { s.FeedHeight, s.PoleHeight = m(8), m(8) }), 10.12, 14.06),
+					plan: several(request("linked-dipole", "inverted-v", 7.1, "pe", "average", func(s *antenna.Shape) {
+						s.Put(antenna.FeedHeight, m(8))
+						s.Put(antenna.PoleHeight, m(8))
+					}), 10.12, 14.06),
 				},
 				{
 					name: "Pipit", parts: []string{"Black reel, PVC", "9:1 on one ring", "10 m of RG-58", "Ten metre pole", "L tuner"},
-					plan: several(request("random-wire", "sloper", 7.1, "pvc", "average", func(s *antenna.Shape) { s.Primary, s.Secondary, s.PoleHeight = 9, 27, m(8) }), 10.12, 14.06),
+					plan: several(request("random-wire", "sloper", 7.1, "pvc", "average", func(s *antenna.Shape) {
+						s.PutNumber(antenna.PrimaryTurns, 9)
+						s.PutNumber(antenna.SecondaryTurns, 27)
+						s.Put(antenna.PoleHeight, m(8))
+					}), 10.12, 14.06),
 				},
 				{
 					name: "Wigeon", parts: []string{"Thin grey, PE", "8 m of thin coax", "Long whip"},
 					plan: several(request("loaded-whip", "ground-radials", 7.1, "pe", "average", func(s *antenna.Shape) {
 						s.Put("whip", m(3.2))
-						s.Radials.Count = 8
+						s.PutNumber(antenna.RadialsCount, 8)
 					}), 10.12, 14.06),
 					coax:      deployment.Coax{Type: "RG-316", Length: m(8)},
 					revisions: []revision{{reason: "taps by the table, radials over the grass", minutes: 140}},
@@ -230,29 +275,36 @@ func outings() []outing {
 			},
 		},
 		{
-			Outing: store.Outing{Name: "Sedge Quay", Place: "46.4542 N 12.1250 W", Ground: "sea", Scheme: "ten-a-day", OwnRef: "MI-0022", Until: "21:00",
-				Notes: "Small boat harbour, steel rigging on both sides. Called for an hour on 15 m after sunset: nobody, not even noise bursts. The band was closed, the antenna was right."},
+			Outing: store.Outing{Name: "Sedge Quay", Place: "46.4542 N 12.1250 W", Ground: "sea", Scheme: "ten-a-day", OwnRef: "MI-0022",
+				Until: "21:00",
+				Notes: "Small boat harbour, steel rigging on both sides. Called for an hour on 15 m after sunset: nobody, not even noise bursts. " +
+					"The band was closed, the antenna was right."},
 			days: 28, begin: "19:10", wind: "light",
 			antennas: []antennaOf{
 				{
 					name: "Teal", coax: deployment.Coax{Type: "RG-316", Length: m(6)}, choke: "feed",
 					plan: request("vertical", "ground-radials", 21.2, "pe", "sea", func(s *antenna.Shape) {
-						s.PoleHeight = m(5)
-						s.Radials.Count = 12
+						s.Put(antenna.PoleHeight, m(5))
+						s.PutNumber(antenna.RadialsCount, 12)
 					}),
-					revisions: []revision{{reason: "as cut", minutes: 15, change: shorten(-5), sweeps: []span{{20e6, 22.4e6, 101, false}}}, {reason: "two masts further from the rigging", minutes: 33, change: func(b *deployment.Built) {
-						b.Metal = []deployment.Metal{{What: "steel rigging", Distance: m(9)}}
-					}, sweeps: []span{{20e6, 22.4e6, 101, false}}}},
+					revisions: []revision{{reason: "as cut", minutes: 15, change: shorten(-5), sweeps: []span{{20e6, 22.4e6, 101, false}}},
+						{reason: "two masts further from the rigging", minutes: 33, change: func(b *deployment.Built) {
+							b.Metal = []deployment.Metal{{What: "steel rigging", Distance: m(9)}}
+						}, sweeps: []span{{20e6, 22.4e6, 101, false}}}},
 				},
 				{
 					name: "Snipe", coax: deployment.Coax{Type: "RG-316", Length: m(6)}, choke: "feed",
-					plan: request("end-fed", "upright", 14.1, "pe", "sea", func(s *antenna.Shape) { s.FeedHeight = m(0.8); s.PoleHeight = m(12) }),
+					plan: request("end-fed", "upright", 14.1, "pe", "sea", func(s *antenna.Shape) {
+						s.Put(antenna.FeedHeight,
+							m(0.8))
+						s.Put(antenna.PoleHeight, m(12))
+					}),
 				},
 				{
 					name: "Crake", coax: deployment.Coax{Type: "RG-316", Length: m(6)}, choke: "feed",
 					plan: several(request("small-loop", "upright", 14.06, "", "sea", func(s *antenna.Shape) {
 						s.Put("tube", quantity.Metres(0.016))
-						s.Radiator = m(2.8)
+						s.Put(antenna.Radiator, m(2.8))
 					}), 21.1),
 					revisions: []revision{{reason: "on the quay wall, two metres from the rail", minutes: 70, change: func(b *deployment.Built) {
 						b.Metal = []deployment.Metal{{What: "steel rail", Distance: m(2)}}
@@ -285,15 +337,19 @@ func Fill(ctx context.Context, st *store.Store) error {
 func things() []thing {
 	return []thing{
 		{"wire", "Black reel, PVC", texts{"conductor": "0.9 mm", "outer": "2.0 mm", "permittivity": "3.2", "strands": "16", "left": "62 m"}},
-		{"wire", "Thin grey, PE", texts{"conductor": "0.48 mm", "outer": "1.1 mm", "permittivity": "2.3", "left": "48 m", "pieces": "4x 2.52 m, 2x 5.03 m"}},
-		{"transformer", "49:1 on one ring", texts{"primary": "2", "secondary": "14", "core": "nizn850-36", "across_pf": "100", "loss": "3.6:1.5 7:0.8 14:0.6 28:0.9", "power_w": "30", "grams": "58"}},
+		{"wire", "Thin grey, PE", texts{"conductor": "0.48 mm", "outer": "1.1 mm", "permittivity": "2.3", "left": "48 m",
+			"pieces": "4x 2.52 m, 2x 5.03 m"}},
+		{"transformer", "49:1 on one ring", texts{"primary": "2", "secondary": "14", "core": "nizn850-36", "across_pf": "100",
+			"loss": "3.6:1.5 7:0.8 14:0.6 28:0.9", "power_w": "30", "grams": "58"}},
 		{"transformer", "9:1 on one ring", texts{"primary": "9", "secondary": "27", "core": "nizn250-36", "power_w": "50", "grams": "64"}},
 		{"choke", "Choke, 12 turns", texts{"impedance": "3.6:1900 7:3000 14:2600 28:1400", "core": "nizn850-36", "turns": "12", "grams": "71"}},
 		{"coax", "10 m of RG-58", texts{"type": "RG-58", "length": "10 m", "connectors": "BNC both ends"}},
 		{"coax", "8 m of thin coax", texts{"type": "RG-316", "length": "8 m", "connectors": "BNC both ends"}},
 		{"line", "12 m of window line", texts{"type": "window-450", "length": "12 m"}},
-		{"pole", "Seven metre pole", texts{"length": "7 m", "sections": "6", "usable": "6.2 m", "base": "36 mm", "top": "5 mm", "grams": "890", "packed": "1.32 m"}},
-		{"pole", "Ten metre pole", texts{"length": "10 m", "sections": "9", "usable": "8 m", "base": "52 mm", "top": "6 mm", "grams": "1650", "packed": "1.25 m"}},
+		{"pole", "Seven metre pole", texts{"length": "7 m", "sections": "6", "usable": "6.2 m", "base": "36 mm", "top": "5 mm", "grams": "890",
+			"packed": "1.32 m"}},
+		{"pole", "Ten metre pole", texts{"length": "10 m", "sections": "9", "usable": "8 m", "base": "52 mm", "top": "6 mm", "grams": "1650",
+			"packed": "1.25 m"}},
 		{"whip", "Long whip", texts{"whip_full": "5.6 m", "whip_sections": "11", "whip_radius": "8 mm", "grams": "420", "packed": "62 cm"}},
 		{"coil", "White coil", texts{"coil_former": "40 mm", "coil_wire": "1 mm", "turns": "34", "coil_length": "44 mm", "grams": "95"}},
 		{"stake", "Stakes", texts{"length": "22 cm", "count": "5", "grams": "310"}},
@@ -355,7 +411,7 @@ func fillOuting(ctx context.Context, st *store.Store, engine *twin.Engine, o out
 				a.plan.Wire, a.plan.WireData = p.ID, &w
 			}
 		}
-		if trims := a.plan.Trims(); len(a.revisions) > 0 && trims == "wire" {
+		if trims := family.Of(a.plan.Shape).Trims(); len(a.revisions) > 0 && trims == "wire" {
 			if a.plan.Solved, err = solved(ctx, engine, a.plan); err != nil {
 				return fmt.Errorf("%s: %w", a.name, err)
 			}
@@ -397,7 +453,7 @@ func fillOuting(ctx context.Context, st *store.Store, engine *twin.Engine, o out
 
 // solved is what the solver makes of a plan's lengths, for the plan to be cut by.
 func solved(ctx context.Context, engine *twin.Engine, plan antenna.Request) ([]antenna.Solved, error) {
-	p := antenna.Design(plan)
+	p := family.Design(plan)
 	r, err := engine.Refine(ctx, twin.Setup{Built: deployment.Built{Shape: p.Shape}, Planned: true, Ground: plan.Ground}, nil)
 	if err != nil {
 		return nil, err
@@ -409,15 +465,17 @@ func solved(ctx context.Context, engine *twin.Engine, plan antenna.Request) ([]a
 	return out, nil
 }
 
-func fillRevisions(ctx context.Context, st *store.Store, engine *twin.Engine, a antennaOf, o outing, deploymentID string, seed uint64, at func(int) time.Time) error {
-	p := antenna.Design(a.plan)
+func fillRevisions(ctx context.Context, st *store.Store, engine *twin.Engine, a antennaOf, o outing, deploymentID string, seed uint64,
+	at func(int) time.Time) error {
+	p := family.Design(a.plan)
 	if antenna.HasError(p.Faults) {
 		return fmt.Errorf("%s cannot be planned: %v", a.name, p.Faults)
 	}
-	b := deployment.Built{Shape: p.Shape, Coax: a.coax, Choke: deployment.Choke{Place: a.choke}, Wind: o.wind, PowerW: 10, SetupMinutes: 12 + int(seed%9)}
-	b.Radiator = m(b.Radiator.M)
-	if b.LegB.M > 0 {
-		b.LegB = m(b.LegB.M)
+	b := deployment.Built{Shape: p.Shape, Coax: a.coax, Choke: deployment.Choke{Place: a.choke}, Wind: o.wind, PowerW: 10,
+		SetupMinutes: 12 + int(seed%9)}
+	b.Put(antenna.Radiator, m(b.Radiator().M))
+	if b.LegB().M > 0 {
+		b.Put(antenna.LegB, m(b.LegB().M))
 	}
 	bag := map[string]kit.Part{}
 	list, err := st.Bag(ctx)
@@ -443,12 +501,13 @@ func fillRevisions(ctx context.Context, st *store.Store, engine *twin.Engine, a 
 			}
 			b, reason = advised(measured, b)
 		}
-		drawing, _ := b.Layout()
+		drawing, _ := family.Of(b.Shape).Layout()
 		b.Confirmed = nil
-		for _, c := range rigging.Cautions(b.Shape, drawing, b.PowerW) {
+		for _, c := range rigging.Cautions(b.Shape, drawing, b.PowerW, quantity.SI) {
 			b.Confirmed = append(b.Confirmed, c.Code)
 		}
-		rev, err := st.AddRevision(ctx, deployment.Revision{ID: id("revision", a.name, i), DeploymentID: deploymentID, At: at(r.minutes), Reason: reason, Built: b})
+		rev, err := st.AddRevision(ctx, deployment.Revision{ID: id("revision", a.name, i), DeploymentID: deploymentID, At: at(r.minutes),
+			Reason: reason, Built: b})
 		if err != nil {
 			return err
 		}
@@ -468,7 +527,8 @@ func fillRevisions(ctx context.Context, st *store.Store, engine *twin.Engine, a 
 			if sp.atRadio {
 				where = "radio"
 			}
-			if _, err := st.PutSweep(ctx, store.Sweep{ID: id("sweep", a.name, i, k), RevisionID: rev.ID, Name: name, Where: where, TakenAt: at(r.minutes + 3 + k), Simulated: true, Curve: *read.Sweep, File: []byte(text)}, 0); err != nil {
+			if _, err := st.PutSweep(ctx, store.Sweep{ID: id("sweep", a.name, i, k), RevisionID: rev.ID, Name: name, Where: where,
+				TakenAt: at(r.minutes + 3 + k), Simulated: true, Curve: *read.Sweep, File: []byte(text)}, 0); err != nil {
 				return err
 			}
 		}
@@ -509,7 +569,8 @@ func fillPhoto(ctx context.Context, st *store.Store, a antennaOf, deploymentID s
 	if err != nil {
 		return err
 	}
-	_, err = st.PutPhoto(ctx, store.Photo{ID: id("photo", a.name), DeploymentID: deploymentID, Caption: a.photo, Width: clean.Width, Height: clean.Height, At: at, File: clean.JPEG}, 0)
+	_, err = st.PutPhoto(ctx, store.Photo{ID: id("photo", a.name), DeploymentID: deploymentID, Caption: a.photo, Width: clean.Width,
+		Height: clean.Height, At: at, File: clean.JPEG}, 0)
 	return err
 }
 
@@ -549,10 +610,10 @@ func fillMarks(ctx context.Context, st *store.Store, engine *twin.Engine, a ante
 		return err
 	}
 	truth := a.plan
-	truth.Shape = antenna.Design(a.plan).Shape
+	truth.Shape = family.Design(a.plan).Shape
 	truth.FrequencyHz, truth.More = a.marks[0], a.marks[1:]
 	for id, share := range map[string]float64{"whip": 0.985, "coil_former": 1.02} {
-		truth.Shape = truth.With(id, quantity.Metres(truth.Size(id)*share))
+		truth.Shape = truth.With(id, quantity.Metres(truth.M(id)*share))
 	}
 	held := marks.Held{Built: revisions[len(revisions)-1].Built, Place: o.Name, Ground: o.Ground, Date: o.Date}
 	f, err := engine.Forecast(ctx, twin.Setup{Built: held.Built, Ground: o.Ground}, twin.Options{Region: 1, Coarse: true}, nil)
@@ -565,13 +626,14 @@ func fillMarks(ctx context.Context, st *store.Store, engine *twin.Engine, a ante
 	}
 	set := marks.Set{ID: id("marks", a.name), Name: a.name + ", white coil", Family: a.plan.Family, DeploymentID: deploymentID}
 	rng := rand.New(rand.NewPCG(seed, 78))
-	for _, strip := range antenna.Design(truth).Strips {
+	for _, strip := range family.Design(truth).Strips {
 		for _, x := range strip.Marks {
 			hz, err := quantity.ParseFrequency(x.Text, "MHz")
 			if err != nil {
 				return err
 			}
-			mark := marks.Mark{ID: id("mark", a.name, x.Text), Hz: hz.Value, SWR: math.Round(10*found[band.Nearest(1, hz.Value).Name]*(1+0.04*rng.NormFloat64())) / 10, Held: held}
+			mark := marks.Mark{ID: id("mark", a.name, x.Text), Hz: hz.Value, SWR: math.Round(10*found[band.Nearest(1,
+				hz.Value).Name]*(1+0.04*rng.NormFloat64())) / 10, Held: held}
 			mark.Put("tap", quantity.Metres(math.Round(2*x.MM)/2000))
 			set.Marks = append(set.Marks, mark)
 		}
@@ -588,12 +650,13 @@ func advised(s sweep.Sweep, b deployment.Built) (deployment.Built, string) {
 	}
 	in := band.Nearest(1, b.FrequencyHz)
 	r, _ := sweep.Read(c, 1, in, band.Own(band.DefaultSegments(1), in.Name), 1.05)
-	v := sweep.Judge(r, sweep.Of(b, false))
+	v := sweep.Judge(r, sweep.Of(b))
 	step := 0.02
 	if v.Step != 0 {
 		step = math.Round(v.Step*50) / 50
 	}
-	return deployment.Fold(b, step, false)
+	next, did := deployment.Fold(b, step)
+	return next, did.Done(quantity.SI)
 }
 
 // lineState types log lines as an operator would, and keeps what stays from line to line.
@@ -637,7 +700,8 @@ func (l *lineState) log(ctx context.Context, st *store.Store, o outing, r run, l
 	when := at(r.minutes)
 	for i := range r.count {
 		when = when.Add(time.Duration((0.4 + l.rng.ExpFloat64()) / 1.4 / r.perHour * float64(time.Hour)))
-		line := fmt.Sprintf("%s %s %s @%s %.3f %s %.0fW #%s ~%s", l.call(), r.reported, vary(r.reported, l.rng), when.Format("2006-01-02T15:04:05"),
+		line := fmt.Sprintf("%s %s %s @%s %.3f %s %.0fW #%s ~%s", l.call(), r.reported, vary(r.reported, l.rng),
+			when.Format("2006-01-02T15:04:05"),
 			r.freq, r.mode, r.powerW, l.there(r.km, r.direct), letter)
 		if l.rng.IntN(5) == 0 {
 			line += fmt.Sprintf(" =MI-%04d", 2+l.rng.IntN(60))

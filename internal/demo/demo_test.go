@@ -6,7 +6,7 @@ import (
 	"strings"
 	"testing"
 
-	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/deployment"
 	"reed/internal/store"
 )
@@ -51,7 +51,7 @@ func dump(t *testing.T) string {
 		revs, err := st.Revisions(ctx, d.ID)
 		put(revs, err)
 		for _, r := range revs {
-			if f := deployment.Check(r.Built, antenna.Design(d.Plan).Shape); len(f) > 0 {
+			if f := deployment.Check(r.Built, family.Design(d.Plan).Shape); len(f) > 0 {
 				t.Errorf("%s r%d: %v", d.Name, r.Seq, f)
 			}
 		}

@@ -88,7 +88,8 @@ type Unclear struct {
 }
 
 func (e *Unclear) Error() string {
-	return fmt.Sprintf("line %d from the analyser is %q, where %s was due; is it an analyser that speaks this protocol, at this address and port?", e.Line, e.Found, e.Wanted)
+	return fmt.Sprintf("line %d from the analyser is %q, where %s was due; is it an analyser that speaks this protocol, at this address "+
+		"and port?", e.Line, e.Found, e.Wanted)
 }
 
 // Dropped is a link that ended, or fell silent, in the middle. Points is how many had come.
@@ -169,91 +170,111 @@ func (c Client) Measure(ctx context.Context, address string, ask Ask, done func(
 }
 
 func measure(l *lines, ask Ask, done func(points, of int)) (Answer, error) {
+	c := &talk{lines: l, of: ask.N}
 	var out Answer
-	points := 0
+	if err := c.greet(&out); err != nil {
+		return out, err
+	}
+	if ask.Port != "" {
+		if err := c.send("PORT %s", ask.Port); err != nil {
+			return out, err
+		}
+		if err := c.expect("OK"); err != nil {
+			return out, err
+		}
+	}
+	if err := c.send("SWEEP %.0f %.0f %d", ask.Lo, ask.Hi, ask.N); err != nil {
+		return out, err
+	}
 	var f []float64
 	var g []complex128
-	// read is the next line; what an analyser refuses is said in its own words.
-	read := func(wanted string) (string, error) {
-		text, err := l.next()
-		switch {
-		case errors.Is(err, errLong):
-			return "", &Unclear{l.n, clean(text), wanted}
-		case err != nil:
-			of := 0
-			if points > 0 {
-				of = ask.N
-			}
-			return "", &Dropped{points, of, err}
+	for c.points < ask.N {
+		text, err := c.read("a point: hertz, real and imaginary part")
+		if err != nil {
+			return out, err
 		}
-		if why, ok := strings.CutPrefix(text, "ERR "); ok {
-			return "", &Refused{clean(why)}
+		hz, gamma, ok := point(text)
+		if !ok || hz < ask.Lo*0.999 || hz > ask.Hi*1.001 || c.points > 0 && hz <= f[c.points-1] {
+			return out, &Unclear{l.n, clean(text), "a point beyond the one before: hertz, real and imaginary part"}
 		}
-		return text, nil
+		f, g = append(f, hz), append(g, gamma)
+		c.points++
+		if done != nil {
+			done(c.points, ask.N)
+		}
 	}
-	send := func(format string, args ...any) error {
-		if err := l.conn.SetWriteDeadline(time.Now().Add(l.idle)); err != nil {
-			return &Dropped{Cause: err}
-		}
-		if _, err := fmt.Fprintf(l.conn, format+"\n", args...); err != nil {
-			return &Dropped{Cause: err}
-		}
-		return nil
+	if err := c.expect("END"); err != nil {
+		return out, err
 	}
+	out.Sweep, _, _ = sweep.New(sweep.Complex, f, g)
+	return out, nil
+}
+
+// talk is a conversation with an analyser: how many points came, of how many.
+type talk struct {
+	*lines
+	points, of int
+}
+
+// read is the next line; what an analyser refuses is said in its own words.
+func (c *talk) read(wanted string) (string, error) {
+	text, err := c.next()
+	switch {
+	case errors.Is(err, errLong):
+		return "", &Unclear{c.n, clean(text), wanted}
+	case err != nil:
+		of := 0
+		if c.points > 0 {
+			of = c.of
+		}
+		return "", &Dropped{c.points, of, err}
+	}
+	if why, ok := strings.CutPrefix(text, "ERR "); ok {
+		return "", &Refused{clean(why)}
+	}
+	return text, nil
+}
+
+// expect reads a line that has to be one word.
+func (c *talk) expect(word string) error {
+	text, err := c.read(word)
+	if err == nil && text != word {
+		err = &Unclear{c.n, clean(text), word}
+	}
+	return err
+}
+
+func (c *talk) send(format string, args ...any) error {
+	if err := c.conn.SetWriteDeadline(time.Now().Add(c.idle)); err != nil {
+		return &Dropped{Cause: err}
+	}
+	if _, err := fmt.Fprintf(c.conn, format+"\n", args...); err != nil {
+		return &Dropped{Cause: err}
+	}
+	return nil
+}
+
+// greet reads who is there. What something else said there is nobody's business here.
+func (c *talk) greet(out *Answer) error {
 	const hello = Greeting + " 1 and a name"
-	text, err := read(hello)
+	text, err := c.read(hello)
 	var unclear *Unclear
 	var refused *Refused
 	words := strings.Fields(text)
 	switch {
 	case errors.As(err, &unclear), errors.As(err, &refused), err == nil && (len(words) < 3 || words[0] != Greeting):
-		// What something else said there is nobody's business here.
-		return out, &Unclear{l.n, "something that is no analyser of this protocol", hello}
+		return &Unclear{c.n, "something that is no analyser of this protocol", hello}
 	case err != nil:
-		return out, err
+		return err
 	}
 	if v, err := strconv.Atoi(words[1]); err != nil || v != Version {
-		return out, fmt.Errorf("the analyser speaks version %s of the protocol, this program version %d", clean(words[1]), Version)
+		return fmt.Errorf("the analyser speaks version %s of the protocol, this program version %d", clean(words[1]), Version)
 	}
 	out.Name = clean(strings.Join(words[2:], " "))
 	if name, ok := strings.CutPrefix(out.Name, "simulated "); ok {
 		out.Name, out.Simulated = name, true
 	}
-	if ask.Port != "" {
-		if err := send("PORT %s", ask.Port); err != nil {
-			return out, err
-		}
-		if text, err := read("OK"); err != nil {
-			return out, err
-		} else if text != "OK" {
-			return out, &Unclear{l.n, clean(text), "OK"}
-		}
-	}
-	if err := send("SWEEP %.0f %.0f %d", ask.Lo, ask.Hi, ask.N); err != nil {
-		return out, err
-	}
-	for points < ask.N {
-		text, err := read("a point: hertz, real and imaginary part")
-		if err != nil {
-			return out, err
-		}
-		hz, gamma, ok := point(text)
-		if !ok || hz < ask.Lo*0.999 || hz > ask.Hi*1.001 || points > 0 && hz <= f[points-1] {
-			return out, &Unclear{l.n, clean(text), "a point beyond the one before: hertz, real and imaginary part"}
-		}
-		f, g = append(f, hz), append(g, gamma)
-		points++
-		if done != nil {
-			done(points, ask.N)
-		}
-	}
-	if text, err := read("END"); err != nil {
-		return out, err
-	} else if text != "END" {
-		return out, &Unclear{l.n, clean(text), "END"}
-	}
-	out.Sweep, _, _ = sweep.New(sweep.Complex, f, g)
-	return out, nil
+	return nil
 }
 
 // point reads "hertz real imaginary".

@@ -155,10 +155,12 @@ func TestWhatGoesWrongIsSaidForWhatItIs(t *testing.T) {
 			}
 		})
 	}
-	if _, err := (Client{Reach: time.Second}).Measure(context.Background(), "127.0.0.1:1", ask, nil); err == nil || !strings.Contains(err.Error(), "no analyser answers at 127.0.0.1:1") {
+	if _, err := (Client{Reach: time.Second}).Measure(context.Background(), "127.0.0.1:1", ask, nil); err == nil ||
+		!strings.Contains(err.Error(), "no analyser answers at 127.0.0.1:1") {
 		t.Error(err)
 	}
-	for _, bad := range []Ask{{Lo: 8e6, Hi: 7e6, N: 10}, {Lo: 7e6, Hi: 8e6, N: 1}, {Lo: 7e6, Hi: 8e6, N: 1 << 20}, {Lo: 7e6, Hi: 8e6, N: 5, Port: "a\nSWEEP 1 2 3"}} {
+	for _, bad := range []Ask{{Lo: 8e6, Hi: 7e6, N: 10}, {Lo: 7e6, Hi: 8e6, N: 1}, {Lo: 7e6, Hi: 8e6, N: 1 << 20},
+		{Lo: 7e6, Hi: 8e6, N: 5, Port: "a\nSWEEP 1 2 3"}} {
 		if _, err := (Client{}).Measure(context.Background(), "127.0.0.1:1", bad, nil); err == nil || strings.Contains(err.Error(), "answers") {
 			t.Errorf("%+v was asked: %v", bad, err)
 		}
@@ -233,7 +235,8 @@ func (s inStep) Sweep(ctx context.Context, a Ask, point func(float64, complex128
 // TestGarbageDoesNotStopTheAnalyser writes nonsense at the simulated analyser; others are still answered.
 func TestGarbageDoesNotStopTheAnalyser(t *testing.T) {
 	address := serve(t, line{})
-	for _, says := range []string{"\n\n\n\n", "SWEEP\n", "SWEEP 1 2\n", "SWEEP 9e9 1 -4\n", "SWEEP 7e6 7.1e6 999999999\n", strings.Repeat("x", 100000), "\x00\x01\n\xff\n", "PORT a b c\nPORT\n", "BYE\n"} {
+	for _, says := range []string{"\n\n\n\n", "SWEEP\n", "SWEEP 1 2\n", "SWEEP 9e9 1 -4\n", "SWEEP 7e6 7.1e6 999999999\n",
+		strings.Repeat("x", 100000), "\x00\x01\n\xff\n", "PORT a b c\nPORT\n", "BYE\n"} {
 		conn, err := net.Dial("tcp", address)
 		if err != nil {
 			t.Fatal(err)
@@ -293,6 +296,15 @@ func TestAnAnalyserThatPanicsBreaksOneSweepAndNotTheProgram(t *testing.T) {
 		var refused *Refused
 		if !errors.As(err, &refused) || !strings.Contains(err.Error(), "broke while it measured") {
 			t.Errorf("%v", err)
+		}
+	}
+}
+
+func TestAnAddressIsHostAndPort(t *testing.T) {
+	for address, good := range map[string]bool{"192.168.4.1:7390": true, "bench.local:80": true, ":7390": false, "192.168.4.1": false,
+		"h:0": false, "h:65536": false, "h:port": false, "": false} {
+		if err := CheckAddress(address); (err == nil) != good {
+			t.Errorf("%q: %v", address, err)
 		}
 	}
 }

@@ -163,70 +163,24 @@ func readADI(ctx context.Context, p *Preview, text string, o Options) error {
 	if !certain || o.choice("length-unit") != "" {
 		p.guess("length-unit", unit, "lengths count "+unit, lengthUnits...)
 	}
-	line, counted := 1, 0
-	lineOf := func(i int) int {
-		line += strings.Count(text[counted:i], "\n")
-		counted = i
-		return line
-	}
-	var fields []rawField
-	seen := map[string]bool{}
-	record, headed, first, last := 1, false, true, ""
-	flush := func() {
-		if len(fields) > 0 {
-			p.addRecord(record, fields, o)
-			record++
-		}
-		fields, seen = nil, map[string]bool{}
-	}
+	a := adi{p: p, o: o, text: text, line: 1, record: 1}
 	for i := 0; ; {
-		if len(fields) == 0 && ctx.Err() != nil {
+		if len(a.fields) == 0 && ctx.Err() != nil {
 			return ctx.Err()
 		}
 		t, ok := nextTag(text, i)
 		if !ok {
-			if stray := strings.TrimSpace(text[i:]); stray != "" && !first {
-				p.note("warning", lineOf(i), 0, "", "text after the last field is not read: %s", short(stray))
+			if stray := strings.TrimSpace(text[i:]); stray != "" && a.begun {
+				p.note("warning", a.lineOf(i), 0, "", "text after the last field is not read: %s", short(stray))
 			}
 			break
 		}
-		if stray := strings.TrimSpace(text[i:t.start]); stray != "" && !first {
-			if last != "" {
-				p.note("warning", lineOf(i), record, last, "text behind the value, left out: %s; is its length right?", short(stray))
-			} else {
-				p.note("note", lineOf(i), record, "", "text between records, left out: %s", short(stray))
-			}
-		}
-		at := lineOf(t.start)
-		first = false
-		switch t.name {
-		case "EOH":
-			if !headed {
-				for _, f := range fields {
-					p.Header = append(p.Header, f.Field)
-				}
-				p.Notes, p.Records, record = nil, nil, 1
-			}
-			fields, seen, headed, last, i = nil, map[string]bool{}, true, "", t.end
-			continue
-		case "EOR":
-			flush()
-			last, i = "", t.end
-			continue
-		}
-		last = t.name
-		value, end := p.value(text, t, unit, at, record)
-		if seen[t.name] && (t.name == "CALL" || t.name == "QSO_DATE") {
-			p.note("warning", at, record, t.name, "an end-of-record is missing before this %s; a new record begins here", t.name)
-			flush()
-		}
-		seen[t.name] = true
-		fields = append(fields, rawField{onair.Field{Name: t.name, Value: value, Type: t.kind}, at})
-		i = end
+		a.stray(strings.TrimSpace(text[i:t.start]), i)
+		i = a.take(t, unit)
 	}
-	if len(fields) > 0 {
-		p.note("warning", line, record, "", "the last record has no end-of-record mark")
-		flush()
+	if len(a.fields) > 0 {
+		p.note("warning", a.line, a.record, "", "the last record has no end-of-record mark")
+		a.flush()
 	}
 	if p.Notes == nil {
 		p.Notes = []Note{}
@@ -235,6 +189,79 @@ func readADI(ctx context.Context, p *Preview, text string, o Options) error {
 		return &FileError{"no contact was found in the file", "ADIF with at least one record, like <CALL:5>Q2TAV ... <EOR>"}
 	}
 	return nil
+}
+
+// adi is a file as far as it was read.
+type adi struct {
+	p             *Preview
+	o             Options
+	text          string
+	line, counted int // the line at a place, and the place
+	record        int
+	fields        []rawField
+	seen          map[string]bool
+	headed, begun bool
+	last          string // the field before, in this record
+}
+
+// lineOf is the line of a place; places only go on.
+func (a *adi) lineOf(i int) int {
+	a.line += strings.Count(a.text[a.counted:i], "\n")
+	a.counted = i
+	return a.line
+}
+
+// flush ends a record.
+func (a *adi) flush() {
+	if len(a.fields) > 0 {
+		a.p.addRecord(a.record, a.fields, a.o)
+		a.record++
+	}
+	a.fields, a.seen = nil, nil
+}
+
+// stray says that text between fields was left out; what stands before the first one is nobody's business.
+func (a *adi) stray(text string, at int) {
+	switch {
+	case text == "" || !a.begun:
+	case a.last != "":
+		a.p.note("warning", a.lineOf(at), a.record, a.last, "text behind the value, left out: %s; is its length right?", short(text))
+	default:
+		a.p.note("note", a.lineOf(at), a.record, "", "text between records, left out: %s", short(text))
+	}
+}
+
+// take takes a tag in, and returns where its value ends.
+func (a *adi) take(t tag, unit string) int {
+	at := a.lineOf(t.start)
+	a.begun = true
+	switch t.name {
+	case "EOH":
+		if !a.headed {
+			for _, f := range a.fields {
+				a.p.Header = append(a.p.Header, f.Field)
+			}
+			a.p.Notes, a.p.Records, a.record = nil, nil, 1
+		}
+		a.fields, a.seen, a.headed, a.last = nil, nil, true, ""
+		return t.end
+	case "EOR":
+		a.flush()
+		a.last = ""
+		return t.end
+	}
+	a.last = t.name
+	value, end := a.p.value(a.text, t, unit, at, a.record)
+	if a.seen[t.name] && (t.name == "CALL" || t.name == "QSO_DATE") {
+		a.p.note("warning", at, a.record, t.name, "an end-of-record is missing before this %s; a new record begins here", t.name)
+		a.flush()
+	}
+	if a.seen == nil {
+		a.seen = map[string]bool{}
+	}
+	a.seen[t.name] = true
+	a.fields = append(a.fields, rawField{onair.Field{Name: t.name, Value: value, Type: t.kind}, at})
+	return end
 }
 
 // value cuts out a field's value, and repairs its length where the next tag makes it certain.
@@ -252,7 +279,8 @@ func (p *Preview) value(text string, t tag, unit string, line, record int) (stri
 	next, ok := nextTag(text, t.end)
 	if !ok {
 		v := strings.TrimSpace(text[t.end:])
-		p.note("error", line, record, t.name, "the value should have %d %s, but the file ends after %d", t.length, unit, utf8.RuneCountInString(v))
+		p.note("error", line, record, t.name, "the value should have %d %s, but the file ends after %d", t.length, unit,
+			utf8.RuneCountInString(v))
 		return v, len(text)
 	}
 	v := strings.TrimRight(text[t.end:next.start], " \t\r\n")

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"sort"
 	"strings"
 
@@ -52,35 +53,9 @@ func ReadBag(ctx context.Context, data []byte, unit string, have map[string]kit.
 	if err != nil {
 		return out, err
 	}
-	first, _, _ := strings.Cut(text, "\n")
-	r := csv.NewReader(strings.NewReader(text))
-	for _, sep := range []rune{';', '\t'} {
-		if strings.ContainsRune(first, sep) && strings.Count(first, string(sep)) > strings.Count(first, ",") {
-			r.Comma = sep
-		}
-	}
-	r.FieldsPerRecord, r.LazyQuotes, r.TrimLeadingSpace = -1, true, true
-	header, err := r.Read()
-	if errors.Is(err, io.EOF) {
-		return out, errors.New("the file is empty; it begins with a line like kind,name,length")
-	}
+	r, header, names, err := openBag(text)
 	if err != nil {
-		return out, fmt.Errorf("the first line was not understood: %w", err)
-	}
-	names := make([]string, len(header))
-	for i, h := range header {
-		names[i] = strings.ToLower(strings.TrimSpace(bared(h)))
-	}
-	at := func(name string) int {
-		for i, n := range names {
-			if n == name {
-				return i
-			}
-		}
-		return -1
-	}
-	if at("kind") < 0 || at("name") < 0 {
-		return out, fmt.Errorf("the columns kind and name are missing; the first line names %s", strings.Join(header, ", "))
+		return out, err
 	}
 	seen := map[string]int{}
 	for {
@@ -105,28 +80,60 @@ func ReadBag(ctx context.Context, data []byte, unit string, have map[string]kit.
 		}
 		row := readThing(names, header, record, unit)
 		row.Line = line
-		if n, twice := seen[row.Part.ID]; twice {
-			out.Notes = append(out.Notes, Note{Severity: "warning", Line: line, Text: fmt.Sprintf("the same thing as on line %d", n)})
-			row.Taken = false
-		}
-		seen[row.Part.ID] = line
-		if was, ok := have[row.Part.ID]; ok {
-			row.Known = true
-			was.Version, was.Deleted = 0, false
-			row.Changes = !same(was, row.Part)
-		}
-		for _, f := range row.Faults {
-			severity := "warning"
-			if f.Severity == "error" {
-				severity = "error"
-			}
-			out.Notes = append(out.Notes, Note{Severity: severity, Line: line, Field: f.Path, Text: f.Text})
-		}
-		out.Rows = append(out.Rows, row)
+		out.add(row, seen, have)
 		if len(out.Rows) > 5000 {
 			return out, errors.New("more than 5000 things; split the file")
 		}
 	}
+}
+
+// openBag finds the separator, and reads the header: its columns as they stand, and as they are looked up.
+func openBag(text string) (r *csv.Reader, header, names []string, err error) {
+	first, _, _ := strings.Cut(text, "\n")
+	r = csv.NewReader(strings.NewReader(text))
+	for _, sep := range []rune{';', '\t'} {
+		if strings.ContainsRune(first, sep) && strings.Count(first, string(sep)) > strings.Count(first, ",") {
+			r.Comma = sep
+		}
+	}
+	r.FieldsPerRecord, r.LazyQuotes, r.TrimLeadingSpace = -1, true, true
+	header, err = r.Read()
+	if errors.Is(err, io.EOF) {
+		return nil, nil, nil, errors.New("the file is empty; it begins with a line like kind,name,length")
+	}
+	if err != nil {
+		return nil, nil, nil, fmt.Errorf("the first line was not understood: %w", err)
+	}
+	names = make([]string, len(header))
+	for i, h := range header {
+		names[i] = strings.ToLower(strings.TrimSpace(bared(h)))
+	}
+	if !slices.Contains(names, "kind") || !slices.Contains(names, "name") {
+		return nil, nil, nil, fmt.Errorf("the columns kind and name are missing; the first line names %s", strings.Join(header, ", "))
+	}
+	return r, header, names, nil
+}
+
+// add takes a row in, with what is odd of it. A thing that stood before is not taken twice.
+func (out *BagPreview) add(row BagRow, seen map[string]int, have map[string]kit.Part) {
+	if n, twice := seen[row.Part.ID]; twice {
+		out.Notes = append(out.Notes, Note{Severity: "warning", Line: row.Line, Text: fmt.Sprintf("the same thing as on line %d", n)})
+		row.Taken = false
+	}
+	seen[row.Part.ID] = row.Line
+	if was, ok := have[row.Part.ID]; ok {
+		row.Known = true
+		was.Version, was.Deleted = 0, false
+		row.Changes = !same(was, row.Part)
+	}
+	for _, f := range row.Faults {
+		severity := "warning"
+		if f.Severity == "error" {
+			severity = "error"
+		}
+		out.Notes = append(out.Notes, Note{Severity: severity, Line: row.Line, Field: f.Path, Text: f.Text})
+	}
+	out.Rows = append(out.Rows, row)
 }
 
 func readThing(names, header, record []string, unit string) BagRow {

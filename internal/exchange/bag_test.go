@@ -38,7 +38,8 @@ func TestBagComesInAsPeopleWriteIt(t *testing.T) {
 }
 
 func TestNothingOfABagIsSilentlyLostOrChanged(t *testing.T) {
-	p := readBag(t, "kind,name,length,colour\npole,tall,10 m,green\npole,,7 m,red\nkite,big,3 m,blue\npole,odd,ten metres,black\ncoax,thin,8 m,grey\n", nil)
+	p := readBag(t, "kind,name,length,colour\npole,tall,10 m,green\npole,,7 m,red\nkite,big,3 m,blue\npole,odd,ten "+
+		"metres,black\ncoax,thin,8 m,grey\n", nil)
 	if len(p.Rows) != 5 {
 		t.Fatalf("%d rows", len(p.Rows))
 	}

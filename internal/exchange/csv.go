@@ -82,7 +82,8 @@ func uncommented(ctx context.Context, text string) (csvLines, error) {
 		}
 		b.WriteString(line)
 		if values > mostRows+1000 {
-			return out, &FileError{fmt.Sprintf("the sweep has more than %d lines", mostRows), fmt.Sprintf("at most %d points; sweep fewer bands at a time", maxPoints)}
+			return out, &FileError{fmt.Sprintf("the sweep has more than %d lines", mostRows),
+				fmt.Sprintf("at most %d points; sweep fewer bands at a time", maxPoints)}
 		}
 	}
 	out.text = b.String()
@@ -323,16 +324,19 @@ func readCSV(ctx context.Context, p *Preview, text string, o Options) error {
 		how, asked = style(rest, head)
 	}
 	if sep == ',' && torn(rest, head) {
-		return &FileError{"commas part the columns, and look like decimal marks too: 13,900,1,5 can be read in two ways", "points as decimal marks, numbers in quotes, or semicolons between the columns"}
+		return &FileError{"commas part the columns, and look like decimal marks too: 13,900,1,5 can be read in two ways",
+			"points as decimal marks, numbers in quotes, or semicolons between the columns"}
 	}
 	if c := o.choice("commas"); c == commaDecimal || c == grouped || c == pointDecimal {
 		how = c
 	}
 	if asked {
-		p.guess("commas", how, map[string]string{commaDecimal: "a comma in a number is a decimal comma", grouped: "a comma in a number groups thousands"}[how], commaDecimal, grouped)
+		p.guess("commas", how, map[string]string{commaDecimal: "a comma in a number is a decimal comma",
+			grouped: "a comma in a number groups thousands"}[how], commaDecimal, grouped)
 	}
 	names := map[rune]string{',': "comma", ';': "semicolon", '\t': "tab", ' ': "blank"}
-	p.note("note", 0, 0, "", "columns parted by %s, decimals by %s", cmp.Or(names[sep], string(sep)), map[bool]string{true: "comma", false: "point"}[how == commaDecimal])
+	p.note("note", 0, 0, "", "columns parted by %s, decimals by %s", cmp.Or(names[sep], string(sep)),
+		map[bool]string{true: "comma", false: "point"}[how == commaDecimal])
 	table, rows, width, err := p.numbers(ctx, rest, head, how)
 	if err != nil {
 		return err
@@ -366,7 +370,8 @@ func readCSV(ctx context.Context, p *Preview, text string, o Options) error {
 }
 
 // numbers reads the cells; a row that holds a word where a number is due, or too few, is left out and said.
-func (p *Preview) numbers(ctx context.Context, all []csvRow, head []string, how string) (table [][]float64, rows []row, width int, err error) {
+func (p *Preview) numbers(ctx context.Context, all []csvRow, head []string, how string) (table [][]float64, rows []row, width int,
+	err error) {
 	for i, r := range all {
 		if i%4096 == 0 && ctx.Err() != nil {
 			return nil, nil, 0, ctx.Err()
@@ -436,7 +441,8 @@ func (p *Preview) columns(head []string, table [][]float64, width int, o Options
 			}
 		}
 	}
-	if index(columns, "f") < 0 || index(columns, "swr") < 0 && index(columns, "rl") < 0 && index(columns, "r") < 0 && index(columns, "re") < 0 {
+	if index(columns, "f") < 0 || index(columns, "swr") < 0 && index(columns, "rl") < 0 && index(columns, "r") < 0 &&
+		index(columns, "re") < 0 {
 		how = "by their size"
 		for i := range columns {
 			columns[i] = "-"
@@ -536,61 +542,41 @@ func (p *Preview) unit(head []string, columns []string, table [][]float64, o Opt
 
 // reflect turns the columns into reflection, with what they contradict.
 func (p *Preview) reflect(columns []string, table [][]float64, rows []row) (kind string, gamma []complex128, kept []row, err error) {
-	ir, ix, iux := index(columns, "r"), index(columns, "x"), index(columns, "|x|")
-	iswr, irl, ire, iim := index(columns, "swr"), index(columns, "rl"), index(columns, "re"), index(columns, "im")
-	kind = sweep.Magnitude
+	c := reflecting{r: index(columns, "r"), x: index(columns, "x"), swr: index(columns, "swr"), rl: index(columns, "rl"),
+		re: index(columns, "re"), im: index(columns, "im"), kind: sweep.Magnitude}
+	ux := index(columns, "|x|")
 	switch {
-	case ire >= 0 && iim >= 0, ir >= 0 && ix >= 0:
-		kind = sweep.Complex
-	case ir >= 0 && iux >= 0:
-		kind = sweep.Unsigned
-		ix = iux
-	case iswr < 0 && irl < 0:
+	case c.re >= 0 && c.im >= 0, c.r >= 0 && c.x >= 0:
+		c.kind = sweep.Complex
+	case c.r >= 0 && ux >= 0:
+		c.kind = sweep.Unsigned
+		c.x = ux
+	case c.swr < 0 && c.rl < 0:
 		return "", nil, nil, &FileError{"no column of SWR, R and X, or return loss was found", anyFile}
 	}
-	if kind == sweep.Complex && ire < 0 && unsigned(table, ix) {
-		kind = sweep.Unsigned
-		p.note("warning", 0, 0, "x", "X never goes below zero though it turns around: taken as without sign, so that it says nothing on too long or short")
+	if c.kind == sweep.Complex && c.re < 0 && unsigned(table, c.x) {
+		c.kind = sweep.Unsigned
+		p.note("warning", 0, 0, "x", "X never goes below zero though it turns around: taken as without sign, so that it says nothing on too "+
+			"long or short")
 	}
 	negative, positive := 0, 0
 	contradict := 0
 	for i, v := range table {
-		bad := func(field, format string, args ...any) {
-			p.note("error", rows[i].line, 0, field, format+"; this line is left out", args...)
-		}
-		var g complex128
-		switch {
-		case kind == sweep.Magnitude && iswr >= 0:
-			if v[iswr] < 0.99 {
-				bad("swr", "an SWR of %v cannot be; it is 1 or more", v[iswr])
-				continue
-			}
-			g = complex(circuit.Magnitude(v[iswr]), 0)
-		case kind == sweep.Magnitude:
-			if v[irl] > 0 {
+		g, field, why := c.gamma(v)
+		if c.kind == sweep.Magnitude && c.swr < 0 {
+			if v[c.rl] > 0 {
 				positive++
-			} else if v[irl] < 0 {
+			} else if v[c.rl] < 0 {
 				negative++
 			}
-			if math.Abs(v[irl]) > 120 {
-				bad("rl", "a return loss of %v dB cannot be", v[irl])
-				continue
-			}
-			g = complex(math.Pow(10, -math.Abs(v[irl])/20), 0)
-		case ire >= 0 && iim >= 0:
-			g = complex(v[ire], v[iim])
-		default:
-			if v[ir] < -5 || math.Abs(v[ir]) > 1e6 || math.Abs(v[ix]) > 1e6 {
-				bad("r", "R %v and X %v cannot be of an antenna", v[ir], v[ix])
-				continue
-			}
-			g = circuit.Gamma(complex(v[ir], v[ix]), sweep.Reference)
 		}
-		if iswr >= 0 && kind != sweep.Magnitude && v[iswr] >= 1 {
-			if own := circuit.SWR(math.Hypot(real(g), imag(g))); own < 20 && math.Abs(own-v[iswr]) > 0.2+0.1*own {
-				if contradict++; contradict <= 3 {
-					p.note("warning", rows[i].line, 0, "swr", "SWR %.2f contradicts R and X, which give %.2f; R and X are taken", v[iswr], own)
-				}
+		if why != "" {
+			p.note("error", rows[i].line, 0, field, "%s; this line is left out", why)
+			continue
+		}
+		if own, is := c.contradicts(v, g); is {
+			if contradict++; contradict <= 3 {
+				p.note("warning", rows[i].line, 0, "swr", "SWR %.2f contradicts R and X, which give %.2f; R and X are taken", v[c.swr], own)
 			}
 		}
 		kept, gamma = append(kept, rows[i]), append(gamma, g)
@@ -606,7 +592,44 @@ func (p *Preview) reflect(columns []string, table [][]float64, rows []row) (kind
 	if len(kept) == 0 {
 		return "", nil, nil, &FileError{"no line has values that an antenna can have", anyFile}
 	}
-	return kind, gamma, kept, nil
+	return c.kind, gamma, kept, nil
+}
+
+// reflecting is which columns a reflection is read from, each -1 when it is not there.
+type reflecting struct {
+	r, x, swr, rl, re, im int
+	kind                  string
+}
+
+// gamma is the reflection of a line, or what at which field cannot be.
+func (c reflecting) gamma(v []float64) (g complex128, field, why string) {
+	switch {
+	case c.kind == sweep.Magnitude && c.swr >= 0:
+		if v[c.swr] < 0.99 {
+			return 0, "swr", fmt.Sprintf("an SWR of %v cannot be; it is 1 or more", v[c.swr])
+		}
+		return complex(circuit.Magnitude(v[c.swr]), 0), "", ""
+	case c.kind == sweep.Magnitude:
+		if math.Abs(v[c.rl]) > 120 {
+			return 0, "rl", fmt.Sprintf("a return loss of %v dB cannot be", v[c.rl])
+		}
+		return complex(math.Pow(10, -math.Abs(v[c.rl])/20), 0), "", ""
+	case c.re >= 0 && c.im >= 0:
+		return complex(v[c.re], v[c.im]), "", ""
+	}
+	if v[c.r] < -5 || math.Abs(v[c.r]) > 1e6 || math.Abs(v[c.x]) > 1e6 {
+		return 0, "r", fmt.Sprintf("R %v and X %v cannot be of an antenna", v[c.r], v[c.x])
+	}
+	return circuit.Gamma(complex(v[c.r], v[c.x]), sweep.Reference), "", ""
+}
+
+// contradicts says whether a line's SWR is not that of its R and X, which is own.
+func (c reflecting) contradicts(v []float64, g complex128) (own float64, is bool) {
+	if c.swr < 0 || c.kind == sweep.Magnitude || v[c.swr] < 1 {
+		return 0, false
+	}
+	own = circuit.SWR(math.Hypot(real(g), imag(g)))
+	return own, own < 20 && math.Abs(own-v[c.swr]) > 0.2+0.1*own
 }
 
 // unsigned reports whether a column that never is negative touches down inside the sweep and rises

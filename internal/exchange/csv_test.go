@@ -69,7 +69,8 @@ func TestACommaThatCanBeTwoThingsIsNotGuessed(t *testing.T) {
 }
 
 func TestFrequenciesThatNoAntennaHasAreAskedAbout(t *testing.T) {
-	for name, text := range map[string]string{"a.csv": "Frequency (Hz),SWR\n13,1.5\n14,1.2\n", "b.csv": "Frequency (GHz),SWR\n7.0,1.5\n7.1,1.2\n", "c.s1p": "# GHZ S RI R 50\n7 0.1 0\n7.1 0.2 0\n", "d.s1p": "7 0.1 0\n7.1 0.2 0\n"} {
+	for name, text := range map[string]string{"a.csv": "Frequency (Hz),SWR\n13,1.5\n14,1.2\n",
+		"b.csv": "Frequency (GHz),SWR\n7.0,1.5\n7.1,1.2\n", "c.s1p": "# GHZ S RI R 50\n7 0.1 0\n7.1 0.2 0\n", "d.s1p": "7 0.1 0\n7.1 0.2 0\n"} {
 		p := preview(t, name, text)
 		if p.Sweep != nil || len(p.Points) != 2 || !has(p, "error", "outside 0.1 to 3000") {
 			t.Errorf("%s: %+v %+v", name, p.Sweep, p.Notes)
@@ -88,8 +89,10 @@ func TestFrequenciesThatNoAntennaHasAreAskedAbout(t *testing.T) {
 
 func TestTouchstoneUnitsAndReferences(t *testing.T) {
 	for text, want := range map[string]string{
-		"# THZ S MA R 50\n7 0.1 0\n": `"THZ" is no unit`, "# MHZ S MA R 0\n7 0.1 0\n": `reference of "0"`, "# MHZ S MA R -50\n7 0.1 0\n": `reference of "-50"`,
-		"[Version] 2.0\n# MHZ S MA\n[Reference] 0\n[Network Data]\n7 0.1 0\n": `reference of "0"`, "[Version] 2.0\n# MHZ S MA\n[Reference]\n0\n[Network Data]\n7 0.1 0\n": `reference of "0"`,
+		"# THZ S MA R 50\n7 0.1 0\n": `"THZ" is no unit`, "# MHZ S MA R 0\n7 0.1 0\n": `reference of "0"`,
+		"# MHZ S MA R -50\n7 0.1 0\n":                                          `reference of "-50"`,
+		"[Version] 2.0\n# MHZ S MA\n[Reference] 0\n[Network Data]\n7 0.1 0\n":  `reference of "0"`,
+		"[Version] 2.0\n# MHZ S MA\n[Reference]\n0\n[Network Data]\n7 0.1 0\n": `reference of "0"`,
 	} {
 		_, err := Read(context.Background(), strings.NewReader(text), "a.s1p", Options{Region: 1})
 		var fe *FileError
@@ -122,7 +125,8 @@ func TestADamagedCommentDoesNotMakeALogBinary(t *testing.T) {
 func TestLargeSweepsAreBounded(t *testing.T) {
 	line := "7.1,1.5\n"
 	for name, text := range map[string]string{
-		"a.csv": strings.Repeat(line, (30<<20)/len(line)), "b.csv": "f,swr,note\n" + strings.Repeat("7.1,1.5,\""+strings.Repeat("x", 200)+"\"\n", 120000),
+		"a.csv": strings.Repeat(line, (30<<20)/len(line)), "b.csv": "f,swr,note\n" + strings.Repeat("7.1,1.5,\""+strings.Repeat("x", 200)+
+			"\"\n", 120000),
 		"c.s1p": "# MHZ S RI\n" + strings.Repeat("7.1 0.1 0.1\n", 2<<20), "d.csv": strings.Repeat("7,", 1<<20),
 	} {
 		begun := time.Now()
@@ -150,7 +154,8 @@ func BenchmarkPreviewOfALargestSweep(b *testing.B) {
 
 // Cut off in silence the rest of a log would be lost.
 func TestAFileThatIsTooLargeIsRefusedWhole(t *testing.T) {
-	text := "<EOH>" + strings.Repeat("<CALL:5>Q2TAV<QSO_DATE:8>20260516<TIME_ON:4>1400<BAND:3>40m<MODE:2>CW<COMMENT:40000>"+strings.Repeat("x", 40000)+"<EOR>", MaxSize/40000+1)
+	text := "<EOH>" + strings.Repeat("<CALL:5>Q2TAV<QSO_DATE:8>20260516<TIME_ON:4>1400<BAND:3>40m<MODE:2>CW<COMMENT:40000>"+
+		strings.Repeat("x", 40000)+"<EOR>", MaxSize/40000+1)
 	_, err := Read(context.Background(), strings.NewReader(text), "a.adi", Options{Region: 1})
 	var fe *FileError
 	if !errors.As(err, &fe) || !strings.Contains(err.Error(), "larger than 32 MB") {

@@ -243,7 +243,8 @@ func detect(text, name string) string {
 	switch {
 	case strings.HasPrefix(trimmed, "<?xml") || strings.HasPrefix(trimmed, "<adx"):
 		return "adx"
-	case strings.Contains(head, "<eoh>") || strings.Contains(head, "<eor>") || strings.Contains(head, "<call:") || ext == ".adi" || ext == ".adif":
+	case strings.Contains(head, "<eoh>") || strings.Contains(head, "<eor>") || strings.Contains(head, "<call:") || ext == ".adi" ||
+		ext == ".adif":
 		return "adif"
 	case len(ext) == 4 && ext[1] == 's' && ext[3] == 'p' || ext == ".ts" || strings.HasPrefix(trimmed, "[version]"):
 		return "touchstone"

@@ -40,7 +40,8 @@ func has(p *Preview, severity, part string) bool {
 	return false
 }
 
-const plainRecord = "<CALL:5>Q2TAV <QSO_DATE:8>20260516 <TIME_ON:6>143210 <BAND:3>40m <FREQ:5>7.032 <MODE:2>CW <RST_SENT:3>599 <RST_RCVD:3>579 <APP_OTHER_X:4:S>a<b> <EOR>\n"
+const plainRecord = "<CALL:5>Q2TAV <QSO_DATE:8>20260516 <TIME_ON:6>143210 <BAND:3>40m <FREQ:5>7.032 <MODE:2>CW <RST_SENT:3>599 " +
+	"<RST_RCVD:3>579 <APP_OTHER_X:4:S>a<b> <EOR>\n"
 
 func TestADIFRecordIsReadWhole(t *testing.T) {
 	p := preview(t, "log.adi", "made <today> by hand\n<ADIF_VER:5>3.1.4 <EOH>\n"+plainRecord)
@@ -48,7 +49,8 @@ func TestADIFRecordIsReadWhole(t *testing.T) {
 		t.Fatalf("%+v", p)
 	}
 	c := p.Records[0].Contact
-	if c.Call != "Q2TAV" || c.FreqHz != 7.032e6 || c.At.Format("2006-01-02 15:04:05") != "2026-05-16 14:32:10" || !c.Seconds || c.Received != "579" {
+	if c.Call != "Q2TAV" || c.FreqHz != 7.032e6 || c.At.Format("2006-01-02 15:04:05") != "2026-05-16 14:32:10" || !c.Seconds ||
+		c.Received != "579" {
 		t.Errorf("%+v", c)
 	}
 	if len(c.Extra) != 1 || c.Extra[0] != (onair.Field{Name: "APP_OTHER_X", Value: "a<b>", Type: "S"}) {
@@ -72,7 +74,8 @@ func fieldsOf(t *testing.T, text string) []map[string]string {
 
 func TestADIFRoundTripLosesNoField(t *testing.T) {
 	in := "<EOH>" + plainRecord +
-		"<call:7>q7run/p<qso_date:8>20260516<time_on:4>2350<time_off:4>0010<band:3>20m<mode:3>FT4<gridsquare:6>IN46ab<notes:12>two\nlines <b>\r<eor>" +
+		"<call:7>q7run/p<qso_date:8>20260516<time_on:4>2350<time_off:4>0010<band:3>20m<mode:3>FT4<gridsquare:6>IN46ab<notes:12>two\nlines " +
+		"<b>\r<eor>" +
 		"<CALL:5>Q3ABC<QSO_DATE:8>20260516<TIME_ON:6>235959<BAND:3>40m<FREQ:6>14.285<MODE:5>SPARK<TX_PWR:3>lot<GRIDSQUARE:3>xyz<TIME_OFF:4>9999<MY_RIG:8>Gerät ä<QSL_SENT:1>N<SIG_INFO:15>MI-0003,MI-0004<EOR>"
 	in = strings.Replace(in, "<MY_RIG:8>Gerät ä", fmt.Sprintf("<MY_RIG:%d>Gerät ä", len("Gerät ä")), 1)
 	p := preview(t, "in.adi", in)
@@ -121,13 +124,14 @@ func TestADIFOdditiesAreToldAtTheirPlace(t *testing.T) {
 		return "<CALL:5>Q2TAV<QSO_DATE:8>20260516<TIME_ON:4>1432" + fields + "<EOR>"
 	}
 	for name, c := range map[string]struct{ text, severity, part string }{
-		"frequency and band disagree":  {rec("<BAND:3>40m<FREQ:6>14.285<MODE:2>CW"), "warning", "lies in 20 m but the band says 40m"},
-		"frequency in kHz":             {rec("<FREQ:4>7032<MODE:2>CW"), "warning", "read as kHz"},
-		"submode as mode":              {rec("<BAND:3>20m<MODE:3>FT4"), "note", "read as MFSK with submode FT4"},
-		"unknown mode":                 {rec("<BAND:3>20m<MODE:5>SPARK"), "warning", "not a known mode"},
-		"unknown band":                 {rec("<BAND:3>41m<MODE:2>CW"), "warning", "not a band"},
-		"locator":                      {rec("<BAND:3>40m<GRIDSQUARE:4>ZZ99"), "warning", "not a locator"},
-		"length too short":             {"<CALL:3>Q2TAV<QSO_DATE:8>20260516<TIME_ON:4>1432<BAND:3>40m<EOR>", "warning", `1/1/CALL length 3 does not fit; read as "Q2TAV"`},
+		"frequency and band disagree": {rec("<BAND:3>40m<FREQ:6>14.285<MODE:2>CW"), "warning", "lies in 20 m but the band says 40m"},
+		"frequency in kHz":            {rec("<FREQ:4>7032<MODE:2>CW"), "warning", "read as kHz"},
+		"submode as mode":             {rec("<BAND:3>20m<MODE:3>FT4"), "note", "read as MFSK with submode FT4"},
+		"unknown mode":                {rec("<BAND:3>20m<MODE:5>SPARK"), "warning", "not a known mode"},
+		"unknown band":                {rec("<BAND:3>41m<MODE:2>CW"), "warning", "not a band"},
+		"locator":                     {rec("<BAND:3>40m<GRIDSQUARE:4>ZZ99"), "warning", "not a locator"},
+		"length too short": {"<CALL:3>Q2TAV<QSO_DATE:8>20260516<TIME_ON:4>1432<BAND:3>40m<EOR>", "warning",
+			`1/1/CALL length 3 does not fit; read as "Q2TAV"`},
 		"length too long":              {"<CALL:16>Q2TAV<BAND:3>40m<QSO_DATE:8>20260516<TIME_ON:4>1432<EOR>", "warning", `read as "Q2TAV"`},
 		"truncated":                    {plainRecord + "<CALL:5>Q2T", "error", "the file ends after 3"},
 		"missing end of record":        {"<CALL:5>Q2TAV<QSO_DATE:8>20260516<TIME_ON:4>1432<BAND:3>40m\n<CALL:5>Q3TAV<QSO_DATE:8>20260516<TIME_ON:4>1433<BAND:3>40m<EOR>", "warning", "2/1/CALL an end-of-record is missing"},
@@ -152,7 +156,8 @@ func TestContactsOfTheFutureAreMarked(t *testing.T) {
 	if err != nil || !has(p, "warning", "1/1/QSO_DATE 2026-05-16 14:32 UTC lies in the future") || !p.Records[0].Taken {
 		t.Errorf("%v %+v", err, p)
 	}
-	if q, _ := Read(context.Background(), strings.NewReader(plainRecord), "log.adi", Options{Region: 1, Now: day.AddDate(0, 0, 2)}); len(q.Notes) != 0 {
+	if q, _ := Read(context.Background(), strings.NewReader(plainRecord), "log.adi",
+		Options{Region: 1, Now: day.AddDate(0, 0, 2)}); len(q.Notes) != 0 {
 		t.Errorf("%+v", q.Notes)
 	}
 }
@@ -320,20 +325,22 @@ func TestCSVDressesAndGuesses(t *testing.T) {
 		columns string
 		hz, swr float64
 	}{
-		"SWR with header":           {"Freq(MHz),SWR\n7.0,1.5\n7.1,1.2\n", "f swr", 7e6, 1.5},
-		"SWR without header":        {"7.0,1.5\n7.1,1.2\n", "f swr", 7e6, 1.5},
-		"semicolons and decimals":   {"7,0;1,5\n7,1;1,2\n", "f swr", 7e6, 1.5},
-		"tabs":                      {"7000\t1.5\n7100\t1.2\n", "f swr", 7e6, 1.5},
-		"blanks and decimal comma":  {"7,0 1,5\n7,1 1,2\n", "f swr", 7e6, 1.5},
-		"return loss, positive":     {"freq,return loss\n7000000,13.979\n7100000,20\n", "f rl", 7e6, 1.5},
-		"return loss, negative":     {"freq,s11 db\n7000000,-13.979\n7100000,-20\n", "f rl", 7e6, 1.5},
-		"return loss by its size":   {"7000000,-13.979\n7100000,-20\n", "f rl", 7e6, 1.5},
-		"all columns":               {"Frequency,R,X,SWR\n7e6,75,0,1.5\n7.1e6,60,0,1.2\n", "f r x swr", 7e6, 1.5},
-		"reflection":                {"f,re s11,im s11\n7e6,0.2,0\n7.1e6,0.1,0\n", "f re im", 7e6, 1.5},
-		"quoted with a column more": {"\"Frequency (kHz)\",\"Note\",\"SWR\"\n\"7000\",\"a\",\"1.5\"\n\"7100\",\"b\",\"1.2\"\n", "f - swr", 7e6, 1.5},
+		"SWR with header":          {"Freq(MHz),SWR\n7.0,1.5\n7.1,1.2\n", "f swr", 7e6, 1.5},
+		"SWR without header":       {"7.0,1.5\n7.1,1.2\n", "f swr", 7e6, 1.5},
+		"semicolons and decimals":  {"7,0;1,5\n7,1;1,2\n", "f swr", 7e6, 1.5},
+		"tabs":                     {"7000\t1.5\n7100\t1.2\n", "f swr", 7e6, 1.5},
+		"blanks and decimal comma": {"7,0 1,5\n7,1 1,2\n", "f swr", 7e6, 1.5},
+		"return loss, positive":    {"freq,return loss\n7000000,13.979\n7100000,20\n", "f rl", 7e6, 1.5},
+		"return loss, negative":    {"freq,s11 db\n7000000,-13.979\n7100000,-20\n", "f rl", 7e6, 1.5},
+		"return loss by its size":  {"7000000,-13.979\n7100000,-20\n", "f rl", 7e6, 1.5},
+		"all columns":              {"Frequency,R,X,SWR\n7e6,75,0,1.5\n7.1e6,60,0,1.2\n", "f r x swr", 7e6, 1.5},
+		"reflection":               {"f,re s11,im s11\n7e6,0.2,0\n7.1e6,0.1,0\n", "f re im", 7e6, 1.5},
+		"quoted with a column more": {"\"Frequency (kHz)\",\"Note\",\"SWR\"\n\"7000\",\"a\",\"1.5\"\n\"7100\",\"b\",\"1.2\"\n", "f - swr", 7e6,
+			1.5},
 	} {
 		p := preview(t, "a.csv", c.text)
-		if p.Guesses[0].Choice != c.columns || len(p.Points) != 2 || math.Abs(p.Points[0].Hz-c.hz) > 1 || math.Abs(p.Points[0].SWR-c.swr) > 0.001 {
+		if p.Guesses[0].Choice != c.columns || len(p.Points) != 2 || math.Abs(p.Points[0].Hz-c.hz) > 1 ||
+			math.Abs(p.Points[0].SWR-c.swr) > 0.001 {
 			t.Errorf("%s: columns %q, %+v, %v", name, p.Guesses[0].Choice, p.Points, p.Notes)
 		}
 	}
@@ -371,9 +378,11 @@ func TestUTF16IsRead(t *testing.T) {
 
 func TestFilesThatCannotBeReadSayWhatWasExpected(t *testing.T) {
 	for name, text := range map[string]string{
-		"empty": "", "blank": " \n\t\n", "binary": "MZ\x00\x01\x02\x00\x00\xff\xfe\x00abc", "prose": "Dear diary, the band was closed.\nYours", "header only": "x <EOH>",
+		"empty": "", "blank": " \n\t\n", "binary": "MZ\x00\x01\x02\x00\x00\xff\xfe\x00abc", "prose": "Dear diary, the band was closed.\nYours",
+		"header only":     "x <EOH>",
 		"too many points": "7.0,1.5\n" + strings.Repeat("7.1,1.5\n", maxPoints),
-		"one column":      "1\n2\n3", "hybrid": "# MHZ H RI\n7 1 1", "huge": strings.Repeat("7.1,1.5\n", MaxSize/8+1), "adx without records": "<?xml version='1.0'?><ADX></ADX>", "broken adx": "<?xml <<",
+		"one column":      "1\n2\n3", "hybrid": "# MHZ H RI\n7 1 1", "huge": strings.Repeat("7.1,1.5\n", MaxSize/8+1),
+		"adx without records": "<?xml version='1.0'?><ADX></ADX>", "broken adx": "<?xml <<",
 	} {
 		_, err := Read(context.Background(), strings.NewReader(text), name, Options{Region: 1})
 		var fe *FileError

@@ -26,7 +26,8 @@ type Photo struct {
 // the picture: place, time, its own number. Anything else, and what is too large, is an error that says so.
 func CleanPhoto(file []byte) (Photo, error) {
 	if len(file) > MaxPhotoBytes {
-		return Photo{}, &FileError{fmt.Sprintf("a picture of %.1f MB found", float64(len(file))/(1<<20)), fmt.Sprintf("at most %d MB", MaxPhotoBytes>>20)}
+		return Photo{}, &FileError{fmt.Sprintf("a picture of %.1f MB found", float64(len(file))/(1<<20)),
+			fmt.Sprintf("at most %d MB", MaxPhotoBytes>>20)}
 	}
 	// The size is read first: a small file may claim a picture that fills the memory.
 	c, kind, err := image.DecodeConfig(bytes.NewReader(file))
@@ -34,7 +35,8 @@ func CleanPhoto(file []byte) (Photo, error) {
 		return Photo{}, &FileError{"this is no picture that is read here", "JPEG or PNG"}
 	}
 	if max(c.Width, c.Height) > MaxPhotoSide || c.Width < 1 || c.Height < 1 {
-		return Photo{}, &FileError{fmt.Sprintf("a picture of %d by %d pixels found", c.Width, c.Height), fmt.Sprintf("at most %d along a side", MaxPhotoSide)}
+		return Photo{}, &FileError{fmt.Sprintf("a picture of %d by %d pixels found", c.Width, c.Height),
+			fmt.Sprintf("at most %d along a side", MaxPhotoSide)}
 	}
 	img, _, err := image.Decode(bytes.NewReader(file))
 	if err != nil {

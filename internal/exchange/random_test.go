@@ -30,8 +30,10 @@ func TestAnyContactGoesOutAndComesBack(t *testing.T) {
 		var in []onair.Contact
 		for i := range 1 + rng.IntN(5) {
 			c := onair.Contact{
-				Call: fmt.Sprintf("Q%dA%c", i, 'A'+rune(rng.IntN(26))), At: time.Date(2020+rng.IntN(6), time.Month(1+rng.IntN(12)), 1+rng.IntN(28), rng.IntN(24), rng.IntN(60), 0, 0, time.UTC),
-				Band: pick("40m", "20m", ""), Mode: pick("CW", "SSB", "MFSK", ""), Sent: pick("", "599", "-12"), Received: pick("", "57"), Locator: pick("", "IN36", "IN36ab", "IN36ab12"),
+				Call: fmt.Sprintf("Q%dA%c", i, 'A'+rune(rng.IntN(26))), At: time.Date(2020+rng.IntN(6), time.Month(1+rng.IntN(12)), 1+rng.IntN(28),
+					rng.IntN(24), rng.IntN(60), 0, 0, time.UTC),
+				Band: pick("40m", "20m", ""), Mode: pick("CW", "SSB", "MFSK", ""), Sent: pick("", "599", "-12"), Received: pick("", "57"),
+				Locator:  pick("", "IN36", "IN36ab", "IN36ab12"),
 				OtherRef: pick("", "MI-0001"), OwnRef: pick("", "MI-0002"), PowerW: []float64{0, 0.5, 10, 12.25}[rng.IntN(4)],
 			}
 			if c.Mode == "MFSK" {

@@ -86,98 +86,108 @@ func (t *tsOptions) read(p *Preview, line int, words []string) error {
 
 func readTouchstone(ctx context.Context, p *Preview, text string, o Options) error {
 	p.Kind = "touchstone"
-	t := tsOptions{scale: 1e9, unit: "GHZ", param: "S", format: "MA", ref: 50}
-	version, ports, hasOption, ended := 1, 0, false, false
+	t := tsFile{tsOptions: tsOptions{scale: 1e9, unit: "GHZ", param: "S", format: "MA", ref: 50}, version: 1}
 	if ext := strings.ToLower(filepath.Ext(p.Name)); len(ext) == 4 && ext[3] == 'p' {
-		ports, _ = strconv.Atoi(ext[2:3])
+		t.ports, _ = strconv.Atoi(ext[2:3])
 	}
-	var rows []row
-	n, reference := 0, false
+	n := 0
 	for line := range strings.Lines(text) {
 		if n++; n%4096 == 0 && ctx.Err() != nil {
 			return ctx.Err()
 		}
 		line, _, _ = strings.Cut(line, "!")
-		line = strings.TrimSpace(line)
-		if line == "" || ended {
+		if line = strings.TrimSpace(line); line == "" || t.ended {
 			continue
 		}
-		if line[0] == '#' {
-			if hasOption {
-				p.note("note", n, 0, "#", "a second option line is not read, as the specification says")
-				continue
-			}
-			hasOption = true
-			if err := t.read(p, n, strings.Fields(line[1:])); err != nil {
-				return err
-			}
-			continue
+		if err := t.line(p, n, line, o); err != nil {
+			return err
 		}
-		if line[0] == '[' {
-			key, value, _ := strings.Cut(line[1:], "]")
-			value = strings.TrimSpace(value)
-			switch strings.ToLower(strings.TrimSpace(key)) {
-			case "version":
-				version = 2
-			case "number of ports":
-				ports, _ = strconv.Atoi(value)
-			case "reference":
-				reference = value == ""
-				if err := t.reference(p, n, value); err != nil {
-					return err
-				}
-			case "end":
-				ended = true
-			case "network data", "number of frequencies", "two-port data order", "matrix format", "begin information", "end information", "number of noise frequencies", "mixed-mode order":
-			default:
-				p.note("note", n, 0, key, "keyword not used")
-			}
-			continue
-		}
-		if line = t.commas(p, line, o); len(rows) > maxPoints {
-			return &FileError{fmt.Sprintf("the sweep has more than %d points", maxPoints), "fewer bands at a time"}
-		}
-		words := strings.Fields(line)
-		if reference {
-			reference = false
-			if err := t.reference(p, n, words[0]); err != nil {
-				return err
-			}
-			continue
-		}
-		r, err := t.row(n, words)
-		if err != nil {
-			if len(words) == 4 && ports == 2 && len(rows) > 0 {
-				continue // the rest of a two-port point on a line of its own
-			}
-			p.note("error", n, 0, "", "%v; this point is left out", err)
-			continue
-		}
-		rows = append(rows, r)
 	}
-	if len(rows) == 0 {
+	if len(t.rows) == 0 {
 		return &FileError{"no point was found in the file", "lines of frequency and two numbers"}
 	}
-	if !hasOption {
+	if !t.option {
 		p.note("warning", 1, 0, "#", "the option line is missing; read by the specification's defaults: GHz, S, MA, 50 ohm")
 	}
-	if ports == 0 && len(rows[0].words) >= 9 {
-		ports = 2
+	if t.ports == 0 && len(t.rows[0].words) >= 9 {
+		t.ports = 2
 	}
-	if ports > 1 {
-		p.guess("port", "S11", fmt.Sprintf("a file of %d ports; its first reflection is read", ports), "S11")
+	if t.ports > 1 {
+		p.guess("port", "S11", fmt.Sprintf("a file of %d ports; its first reflection is read", t.ports), "S11")
 	}
-	gamma := t.reflections(p, rows, version, o)
+	gamma := t.reflections(p, t.rows, t.version, o)
 	if !t.said {
 		if c, ok := tsUnits[strings.ToUpper(o.choice("frequency-unit"))]; ok {
 			t.scale, t.unit = c, strings.ToUpper(o.choice("frequency-unit"))
 		}
 		p.guess("frequency-unit", t.unit, "the file names no unit of frequency; read in "+t.unit, "HZ", "KHZ", "MHZ", "GHZ")
 	}
-	if err := p.setSweep(sweep.Complex, rows, t.scale, gamma); err != nil {
+	if err := p.setSweep(sweep.Complex, t.rows, t.scale, gamma); err != nil {
 		return err
 	}
 	p.outOfReach()
+	return nil
+}
+
+// tsFile is a file as far as it was read.
+type tsFile struct {
+	tsOptions
+	version, ports int
+	rows           []row
+	option, ended  bool // the option line was read, the end reached
+	wantsReference bool // the reference stands on the next line
+}
+
+// line reads one line without its comment.
+func (t *tsFile) line(p *Preview, n int, line string, o Options) error {
+	switch line[0] {
+	case '#':
+		if t.option {
+			p.note("note", n, 0, "#", "a second option line is not read, as the specification says")
+			return nil
+		}
+		t.option = true
+		return t.read(p, n, strings.Fields(line[1:]))
+	case '[':
+		key, value, _ := strings.Cut(line[1:], "]")
+		return t.keyword(p, n, key, strings.TrimSpace(value))
+	}
+	if line = t.commas(p, line, o); len(t.rows) > maxPoints {
+		return &FileError{fmt.Sprintf("the sweep has more than %d points", maxPoints), "fewer bands at a time"}
+	}
+	words := strings.Fields(line)
+	if t.wantsReference {
+		t.wantsReference = false
+		return t.reference(p, n, words[0])
+	}
+	r, err := t.row(n, words)
+	switch {
+	case err == nil:
+		t.rows = append(t.rows, r)
+	case len(words) == 4 && t.ports == 2 && len(t.rows) > 0: // the rest of a two-port point on a line of its own
+	default:
+		p.note("error", n, 0, "", "%v; this point is left out", err)
+	}
+	return nil
+}
+
+// keyword reads a keyword of version 2.
+func (t *tsFile) keyword(p *Preview, n int, key, value string) error {
+	switch strings.ToLower(strings.TrimSpace(key)) {
+	case "version":
+		t.version = 2
+	case "number of ports":
+		t.ports, _ = strconv.Atoi(value)
+	case "reference":
+		t.wantsReference = value == ""
+		return t.reference(p, n, value)
+	case "end":
+		t.ended = true
+	case "network data", "number of frequencies", "two-port data order", "matrix format", "begin information", "end information",
+		"number of noise frequencies", "mixed-mode order":
+	default:
+		p.note("note", n, 0, key, "keyword not used")
+	}
 	return nil
 }
 
@@ -192,7 +202,8 @@ func (t *tsOptions) commas(p *Preview, line string, o Options) string {
 	}
 	if t.comma == "" && commaNumbers.MatchString(line) {
 		t.comma = cmp.Or(o.choice("commas"), "decimal")
-		p.guess("commas", t.comma, "commas in the numbers read as "+map[string]string{"decimal": "decimal commas", "separator": "separators"}[t.comma], "decimal", "separator")
+		p.guess("commas", t.comma, "commas in the numbers read as "+map[string]string{"decimal": "decimal commas",
+			"separator": "separators"}[t.comma], "decimal", "separator")
 	}
 	if t.comma == "decimal" {
 		return strings.ReplaceAll(line, ",", ".")
@@ -261,7 +272,8 @@ func (t *tsOptions) reflections(p *Preview, rows []row, version int, o Options) 
 		if c := o.choice("normalised"); c != "" {
 			choice, normal = c, c == "normalised"
 		}
-		p.guess("normalised", choice, fmt.Sprintf("%s values from %.3g to %.3g read as %s", t.param, least, most, choice), "normalised", "absolute")
+		p.guess("normalised", choice, fmt.Sprintf("%s values from %.3g to %.3g read as %s", t.param, least, most, choice), "normalised",
+			"absolute")
 	}
 	out := make([]complex128, len(rows))
 	for i, r := range rows {
@@ -302,7 +314,8 @@ func (p *Preview) outOfReach() {
 	lo, hi := p.Sweep.F[0], p.Sweep.F[len(p.Sweep.F)-1]
 	if lo < leastSwept || hi > mostSwept {
 		p.Sweep = nil
-		p.note("error", 0, 0, "f", "the sweep runs from %.6g to %.6g MHz, outside 0.1 to 3000: is the unit right? Nothing is kept of it", lo/1e6, hi/1e6)
+		p.note("error", 0, 0, "f", "the sweep runs from %.6g to %.6g MHz, outside 0.1 to 3000: is the unit right? Nothing is kept of it",
+			lo/1e6, hi/1e6)
 	}
 }
 

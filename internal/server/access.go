@@ -50,7 +50,8 @@ func (s *Server) onlyPaired(next echo.HandlerFunc) echo.HandlerFunc {
 			who.device, who.known = s.guard.Known(k.Value)
 		}
 		if isAPI(r.URL.Path) && !open[r.URL.Path] && !who.allowed() {
-			return &problem{status: http.StatusUnauthorized, title: "This device was not let in yet", detail: "Open the notebook's page and type the pairing word."}
+			return &problem{status: http.StatusUnauthorized, title: "This device was not let in yet",
+				detail: "Open the notebook's page and type the pairing word."}
 		}
 		c.SetRequest(r.WithContext(context.WithValue(r.Context(), callerKey{}, who)))
 		return next(c)
@@ -76,14 +77,16 @@ func (s *Server) Pair(ctx context.Context, r PairRequestObject) (PairResponseObj
 	var wait *access.WaitError
 	switch {
 	case errors.As(err, &wait):
-		return nil, &problem{status: http.StatusTooManyRequests, title: "Too many wrong ones", errors: []FieldError{{Path: "secret", Detail: err.Error()}}}
+		return nil, &problem{status: http.StatusTooManyRequests, title: "Too many wrong ones",
+			errors: []FieldError{{Path: "secret", Detail: err.Error()}}}
 	case errors.Is(err, access.ErrWrong):
 		return nil, invalid("secret", err.Error()+"; the word stands where the notebook was started, and opens once")
 	case err != nil:
 		return nil, err
 	}
 	who := callerOf(ctx)
-	who.set(&http.Cookie{Name: tokenCookie, Value: token, Path: "/", HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: who.secure, MaxAge: int((400 * 24 * time.Hour).Seconds())})
+	who.set(&http.Cookie{Name: tokenCookie, Value: token, Path: "/", HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: who.secure,
+		MaxAge: int((400 * 24 * time.Hour).Seconds())})
 	s.log.Warn("a device was let in", "name", device.Name)
 	return Pair200JSONResponse{Allowed: true, Local: who.local, Lan: s.lan}, nil
 }

@@ -7,7 +7,6 @@ import (
 	"net/http/httptest"
 	"strings"
 	"testing"
-
 	"time"
 
 	"reed/internal/access"
@@ -50,7 +49,8 @@ func TestOnlyPairedDevicesComeIn(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	for path, want := range map[string]int{"/api/outings": 401, "/api/me": 401, "/api/devices": 401, "/api": 401, "/api/access": 200, "/api/health": 200} {
+	for path, want := range map[string]int{"/api/outings": 401, "/api/me": 401, "/api/devices": 401, "/api": 401, "/api/access": 200,
+		"/api/health": 200} {
 		if w := from(h, away, "GET", path, "", nil); w.Code != want {
 			t.Errorf("%s from the network: %d, want %d", path, w.Code, want)
 		}
@@ -68,10 +68,12 @@ func TestOnlyPairedDevicesComeIn(t *testing.T) {
 		t.Errorf("through a proxy: %d", w.Code)
 	}
 	var word PairingWord
-	if w := from(h, here, "POST", "/api/access/word", "", nil); w.Code != 200 || json.Unmarshal(w.Body.Bytes(), &word) != nil || len(word.Addresses) != 1 {
+	if w := from(h, here, "POST", "/api/access/word", "", nil); w.Code != 200 || json.Unmarshal(w.Body.Bytes(), &word) != nil ||
+		len(word.Addresses) != 1 {
 		t.Fatalf("%d %s", w.Code, w.Body)
 	}
-	if w := from(h, away, "POST", "/api/access", `{"secret":"WRONG-ONE","name":"phone"}`, nil); w.Code != 422 || len(w.Result().Cookies()) != 0 {
+	if w := from(h, away, "POST", "/api/access", `{"secret":"WRONG-ONE","name":"phone"}`, nil); w.Code != 422 ||
+		len(w.Result().Cookies()) != 0 {
 		t.Errorf("a wrong word: %d", w.Code)
 	}
 	if w := from(h, away, "POST", "/api/access", `{"secret":"`+word.Word+`","name":"phone"}`, nil); w.Code != 429 {
@@ -87,7 +89,8 @@ func TestOnlyPairedDevicesComeIn(t *testing.T) {
 		t.Errorf("a paired device: %d", w.Code)
 	}
 	var devices []Device
-	if w := from(h, away, "GET", "/api/devices", "", cookies); json.Unmarshal(w.Body.Bytes(), &devices) != nil || len(devices) != 1 || !devices[0].Here || devices[0].Name != "phone" || strings.Contains(w.Body.String(), "token") {
+	if w := from(h, away, "GET", "/api/devices", "", cookies); json.Unmarshal(w.Body.Bytes(), &devices) != nil || len(devices) != 1 ||
+		!devices[0].Here || devices[0].Name != "phone" || strings.Contains(w.Body.String(), "token") {
 		t.Fatalf("%s", w.Body)
 	}
 	if w := from(h, here, "DELETE", "/api/devices/"+devices[0].Id, "", nil); w.Code != 204 {

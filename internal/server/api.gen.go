@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/band"
 	"reed/core/bench"
 	"reed/core/circuit"
@@ -23,6 +24,7 @@ import (
 	"reed/core/marks"
 	"reed/core/moment/earth"
 	"reed/core/onair"
+	"reed/core/phrase"
 	"reed/core/place"
 	"reed/core/quantity"
 	"reed/core/rigging"
@@ -98,84 +100,6 @@ func (e ComputationState) Valid() bool {
 	}
 }
 
-// Defines values for ComputeInputDevice.
-const (
-	Network   ComputeInputDevice = "network"
-	Simulated ComputeInputDevice = "simulated"
-)
-
-// Valid indicates whether the value is a known member of the ComputeInputDevice enum.
-func (e ComputeInputDevice) Valid() bool {
-	switch e {
-	case Network:
-		return true
-	case Simulated:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for ComputeInputKind.
-const (
-	ComputeInputKindCounterpoise ComputeInputKind = "counterpoise"
-	ComputeInputKindDiagnose     ComputeInputKind = "diagnose"
-	ComputeInputKindForecast     ComputeInputKind = "forecast"
-	ComputeInputKindLearn        ComputeInputKind = "learn"
-	ComputeInputKindMeasure      ComputeInputKind = "measure"
-	ComputeInputKindMoved        ComputeInputKind = "moved"
-	ComputeInputKindPractice     ComputeInputKind = "practice"
-	ComputeInputKindRadials      ComputeInputKind = "radials"
-	ComputeInputKindRefine       ComputeInputKind = "refine"
-	ComputeInputKindTrim         ComputeInputKind = "trim"
-)
-
-// Valid indicates whether the value is a known member of the ComputeInputKind enum.
-func (e ComputeInputKind) Valid() bool {
-	switch e {
-	case ComputeInputKindCounterpoise:
-		return true
-	case ComputeInputKindDiagnose:
-		return true
-	case ComputeInputKindForecast:
-		return true
-	case ComputeInputKindLearn:
-		return true
-	case ComputeInputKindMeasure:
-		return true
-	case ComputeInputKindMoved:
-		return true
-	case ComputeInputKindPractice:
-		return true
-	case ComputeInputKindRadials:
-		return true
-	case ComputeInputKindRefine:
-		return true
-	case ComputeInputKindTrim:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for ComputeInputWhere.
-const (
-	ComputeInputWhereFeed  ComputeInputWhere = "feed"
-	ComputeInputWhereRadio ComputeInputWhere = "radio"
-)
-
-// Valid indicates whether the value is a known member of the ComputeInputWhere enum.
-func (e ComputeInputWhere) Valid() bool {
-	switch e {
-	case ComputeInputWhereFeed:
-		return true
-	case ComputeInputWhereRadio:
-		return true
-	default:
-		return false
-	}
-}
-
 // Defines values for MarksInputUnit.
 const (
 	MarksInputUnitFt MarksInputUnit = "ft"
@@ -242,6 +166,42 @@ func (e SweepInputWhere) Valid() bool {
 	case SweepInputWhereFeed:
 		return true
 	case SweepInputWhereRadio:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for SweepQuestionDevice.
+const (
+	Network   SweepQuestionDevice = "network"
+	Simulated SweepQuestionDevice = "simulated"
+)
+
+// Valid indicates whether the value is a known member of the SweepQuestionDevice enum.
+func (e SweepQuestionDevice) Valid() bool {
+	switch e {
+	case Network:
+		return true
+	case Simulated:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for SweepQuestionWhere.
+const (
+	SweepQuestionWhereFeed  SweepQuestionWhere = "feed"
+	SweepQuestionWhereRadio SweepQuestionWhere = "radio"
+)
+
+// Valid indicates whether the value is a known member of the SweepQuestionWhere enum.
+func (e SweepQuestionWhere) Valid() bool {
+	switch e {
+	case SweepQuestionWhereFeed:
+		return true
+	case SweepQuestionWhereRadio:
 		return true
 	default:
 		return false
@@ -370,6 +330,17 @@ type BandCount struct {
 // BandForecast defines model for BandForecast.
 type BandForecast = twin.Band
 
+// BandQuestion defines model for BandQuestion.
+type BandQuestion struct {
+	Band       string `json:"band"`
+	Id         string `json:"id"`
+	RevisionId string `json:"revision_id"`
+
+	// Slot computations of one slot take each other's place
+	Slot   string `json:"slot"`
+	WaitMs int    `json:"wait_ms,omitempty,omitzero"`
+}
+
 // BenchAnswer defines model for BenchAnswer.
 type BenchAnswer = bench.Answer
 
@@ -388,10 +359,13 @@ type BenchInputUnit string
 type BudgetStage = circuit.Stage
 
 // Built defines model for Built.
-type Built = deployment.Built
+type Built = deployment.Form
 
 // Cable defines model for Cable.
 type Cable = circuit.Coax
+
+// CausesComputed defines model for CausesComputed.
+type CausesComputed = Computed[diagnose.Diagnosis]
 
 // Caution defines model for Caution.
 type Caution = rigging.Caution
@@ -403,6 +377,9 @@ type Cell = weigh.Cell
 type CheckRequest struct {
 	Built   Built `json:"built"`
 	Planned Shape `json:"planned,omitempty,omitzero"`
+
+	// Revisions how many there are already
+	Revisions int `json:"revisions,omitempty,omitzero"`
 }
 
 // Checked defines model for Checked.
@@ -411,6 +388,9 @@ type Checked struct {
 	Drawing  Drawing     `json:"drawing"`
 	Faults   []Fault     `json:"faults"`
 	Fields   []FormField `json:"fields"`
+
+	// Headline what stands between this set-up and its record
+	Headline string `json:"headline"`
 
 	// Onsite what to measure on the spot, with what it should be
 	Onsite []string `json:"onsite"`
@@ -436,23 +416,11 @@ type Comparison = weigh.Comparison
 
 // Computation defines model for Computation.
 type Computation struct {
-	Answer *ModelAnswer `json:"answer,omitempty"`
-
-	// Beside of a forecast of one band: how what was measured differs from it, in words
-	Beside    string           `json:"beside,omitempty,omitzero"`
-	Diagnosis *Diagnosis       `json:"diagnosis,omitempty"`
-	Error     string           `json:"error,omitempty,omitzero"`
-	File      *FileInput       `json:"file,omitempty"`
-	Forecast  *Forecast        `json:"forecast,omitempty"`
-	Id        string           `json:"id"`
-	Learned   *Learned         `json:"learned,omitempty"`
-	Moved     *Moved           `json:"moved,omitempty"`
-	Of        int              `json:"of"`
-	Played    *Played          `json:"played,omitempty"`
-	Refined   *Refined         `json:"refined,omitempty"`
-	State     ComputationState `json:"state"`
-	Step      int              `json:"step"`
-	Trim      *TrimAdvice      `json:"trim,omitempty"`
+	Error string           `json:"error,omitempty,omitzero"`
+	Id    string           `json:"id"`
+	Of    int              `json:"of"`
+	State ComputationState `json:"state"`
+	Step  int              `json:"step"`
 
 	// Waits it has not begun: as many run at once as there are cores
 	Waits bool `json:"waits,omitempty,omitzero"`
@@ -460,56 +428,6 @@ type Computation struct {
 
 // ComputationState defines model for Computation.State.
 type ComputationState string
-
-// ComputeInput defines model for ComputeInput.
-type ComputeInput struct {
-	// Band the one band that is computed, empty for all that the antenna is for
-	Band         string `json:"band,omitempty,omitzero"`
-	Built        *Built `json:"built,omitempty"`
-	Coarse       bool   `json:"coarse,omitempty,omitzero"`
-	DeploymentId string `json:"deployment_id,omitempty,omitzero"`
-
-	// Device which analyser measures: the simulated one, or the one whose address the operator keeps
-	Device ComputeInputDevice `json:"device,omitempty,omitzero"`
-	Game   *Game              `json:"game,omitempty"`
-	Ground string             `json:"ground,omitempty,omitzero"`
-	Id     string             `json:"id"`
-
-	// Kind learn takes a part_id of a wire and says its velocity factor by the sweeps of it; practice plays a game of trimming; moved says what another place does to the recipe that a deployment was laid out from, deployment_id and built given; trim takes a revision_id and the sweeps up to it, diagnose one and a band; measure lets an analyser sweep a revision and answers with a file, nothing is stored
-	Kind ComputeInputKind `json:"kind"`
-
-	// Metres radial wire at hand as typed
-	Metres string `json:"metres,omitempty,omitzero"`
-
-	// OutingId whose ground is taken when nothing else says it
-	OutingId   string       `json:"outing_id,omitempty,omitzero"`
-	PartId     string       `json:"part_id,omitempty,omitzero"`
-	Plan       *PlanRequest `json:"plan,omitempty"`
-	RevisionId string       `json:"revision_id,omitempty,omitzero"`
-
-	// Seen how many sweeps the asker knows of; with another number it is asked anew
-	Seen int `json:"seen,omitempty,omitzero"`
-
-	// Slot computations of one slot take each other's place
-	Slot string `json:"slot"`
-
-	// Take the how many-th sweep of the same thing it is, from 0
-	Take   int               `json:"take,omitempty,omitzero"`
-	WaitMs int               `json:"wait_ms,omitempty,omitzero"`
-	Where  ComputeInputWhere `json:"where,omitempty,omitzero"`
-
-	// Wide from 1 to 60 MHz instead of one band
-	Wide bool `json:"wide,omitempty,omitzero"`
-}
-
-// ComputeInputDevice which analyser measures: the simulated one, or the one whose address the operator keeps
-type ComputeInputDevice string
-
-// ComputeInputKind learn takes a part_id of a wire and says its velocity factor by the sweeps of it; practice plays a game of trimming; moved says what another place does to the recipe that a deployment was laid out from, deployment_id and built given; trim takes a revision_id and the sweeps up to it, diagnose one and a band; measure lets an analyser sweep a revision and answers with a file, nothing is stored
-type ComputeInputKind string
-
-// ComputeInputWhere defines model for ComputeInput.Where.
-type ComputeInputWhere string
 
 // ComputedPoint defines model for ComputedPoint.
 type ComputedPoint = twin.Point
@@ -530,7 +448,7 @@ type Conflict struct {
 type Contact = onair.Contact
 
 // ContactInput defines model for ContactInput.
-type ContactInput = onair.Contact
+type ContactInput = onair.ContactForm
 
 // Converted defines model for Converted.
 type Converted struct {
@@ -540,6 +458,9 @@ type Converted struct {
 	Unit   string   `json:"unit"`
 	Value  float64  `json:"value"`
 }
+
+// CounterpoiseComputed defines model for CounterpoiseComputed.
+type CounterpoiseComputed = Computed[twin.Answer]
 
 // Counts defines model for Counts.
 type Counts = exchange.Counts
@@ -578,7 +499,7 @@ type DeploymentDetail struct {
 }
 
 // DeploymentInput defines model for DeploymentInput.
-type DeploymentInput = deployment.Deployment
+type DeploymentInput = deployment.DeploymentForm
 
 // Device defines model for Device.
 type Device struct {
@@ -606,7 +527,7 @@ type Edge = sweep.Edge
 type Factor = antenna.Factor
 
 // Family defines model for Family.
-type Family = antenna.Family
+type Family = family.Family
 
 // Fault defines model for Fault.
 type Fault = antenna.Fault
@@ -623,7 +544,7 @@ type FieldError struct {
 }
 
 // Figure defines model for Figure.
-type Figure = antenna.Figure
+type Figure = phrase.Figure
 
 // FileInput defines model for FileInput.
 type FileInput struct {
@@ -643,6 +564,38 @@ type FilePoint = exchange.Point
 
 // Forecast defines model for Forecast.
 type Forecast = twin.Forecast
+
+// ForecastAnswer defines model for ForecastAnswer.
+type ForecastAnswer struct {
+	// Beside of a forecast of one band: how what was measured differs from it, in words
+	Beside   string   `json:"beside,omitempty,omitzero"`
+	Forecast Forecast `json:"forecast"`
+
+	// Shown a forecast of one band at the end of the coax where it is measured
+	Shown ShownForecast `json:"shown,omitempty,omitzero"`
+}
+
+// ForecastComputed defines model for ForecastComputed.
+type ForecastComputed = Computed[ForecastAnswer]
+
+// ForecastQuestion defines model for ForecastQuestion.
+type ForecastQuestion struct {
+	// Band the one band that is computed, empty for all that the antenna is for
+	Band   string `json:"band,omitempty,omitzero"`
+	Built  *Built `json:"built,omitempty"`
+	Coarse bool   `json:"coarse,omitempty,omitzero"`
+	Ground string `json:"ground,omitempty,omitzero"`
+	Id     string `json:"id"`
+
+	// OutingId whose ground is taken when nothing else says it
+	OutingId   string       `json:"outing_id,omitempty,omitzero"`
+	Plan       *PlanRequest `json:"plan,omitempty"`
+	RevisionId string       `json:"revision_id,omitempty,omitzero"`
+
+	// Slot computations of one slot take each other's place
+	Slot   string `json:"slot"`
+	WaitMs int    `json:"wait_ms,omitempty,omitzero"`
+}
 
 // FormField defines model for FormField.
 type FormField = entry.Field
@@ -665,6 +618,9 @@ type Ground = earth.Ground
 
 // Guess defines model for Guess.
 type Guess = exchange.Guess
+
+// Handle a height of a field that can be moved in the drawing
+type Handle = antenna.Handle
 
 // Health defines model for Health.
 type Health struct {
@@ -701,6 +657,9 @@ type Learned = trim.Learned
 
 // Length defines model for Length.
 type Length = quantity.Length
+
+// LengthsComputed defines model for LengthsComputed.
+type LengthsComputed = Computed[twin.Refined]
 
 // Line defines model for Line.
 type Line = antenna.Line
@@ -809,6 +768,21 @@ type MarksView struct {
 // Me defines model for Me.
 type Me = store.Me
 
+// MeForm the operator as typed
+type MeForm struct {
+	// Analyser host:port of an analyser on the network, empty for none
+	Analyser string  `json:"analyser,omitempty,omitzero"`
+	Call     string  `json:"call"`
+	GoodSwr  float64 `json:"good_swr"`
+	Imperial bool    `json:"imperial"`
+
+	// PowerW a figure in its base unit, or the text that was typed for it: a frequency in hertz or like 7.03 (MHz), a power in watts or like 500 mW
+	PowerW   Said          `json:"power_w"`
+	Region   int           `json:"region"`
+	Segments []SegmentForm `json:"segments"`
+	Version  int           `json:"version,omitempty,omitzero"`
+}
+
 // Measure defines model for Measure.
 type Measure = antenna.Measure
 
@@ -817,6 +791,42 @@ type Metal = deployment.Metal
 
 // ModelAnswer defines model for ModelAnswer.
 type ModelAnswer = twin.Answer
+
+// ModelQuestion a question about one antenna: a plan, a set-up as typed, or a stored revision
+type ModelQuestion struct {
+	Built  *Built `json:"built,omitempty"`
+	Ground string `json:"ground,omitempty,omitzero"`
+	Id     string `json:"id"`
+
+	// OutingId whose ground is taken when nothing else says it
+	OutingId   string       `json:"outing_id,omitempty,omitzero"`
+	Plan       *PlanRequest `json:"plan,omitempty"`
+	RevisionId string       `json:"revision_id,omitempty,omitzero"`
+
+	// Slot computations of one slot take each other's place
+	Slot   string `json:"slot"`
+	WaitMs int    `json:"wait_ms,omitempty,omitzero"`
+}
+
+// MoveComputed defines model for MoveComputed.
+type MoveComputed = Computed[twin.Moved]
+
+// MoveQuestion defines model for MoveQuestion.
+type MoveQuestion struct {
+	Built        Built  `json:"built"`
+	DeploymentId string `json:"deployment_id"`
+	Ground       string `json:"ground,omitempty,omitzero"`
+	Id           string `json:"id"`
+
+	// OutingId whose ground is taken when nothing else says it
+	OutingId   string       `json:"outing_id,omitempty,omitzero"`
+	Plan       *PlanRequest `json:"plan,omitempty"`
+	RevisionId string       `json:"revision_id,omitempty,omitzero"`
+
+	// Slot computations of one slot take each other's place
+	Slot   string `json:"slot"`
+	WaitMs int    `json:"wait_ms,omitempty,omitzero"`
+}
 
 // Moved defines model for Moved.
 type Moved = twin.Moved
@@ -896,6 +906,16 @@ type PartInput struct {
 // PartInputUnit defines model for PartInput.Unit.
 type PartInputUnit string
 
+// PartQuestion defines model for PartQuestion.
+type PartQuestion struct {
+	Id     string `json:"id"`
+	PartId string `json:"part_id"`
+
+	// Slot computations of one slot take each other's place
+	Slot   string `json:"slot"`
+	WaitMs int    `json:"wait_ms,omitempty,omitzero"`
+}
+
 // Pattern defines model for Pattern.
 type Pattern = twin.Pattern
 
@@ -931,7 +951,7 @@ type PlacedTag struct {
 type Plan = antenna.Plan
 
 // PlanRequest defines model for PlanRequest.
-type PlanRequest = antenna.Request
+type PlanRequest = antenna.Form
 
 // Played defines model for Played.
 type Played = standin.Played
@@ -946,6 +966,20 @@ type PlotCurve struct {
 
 // Point defines model for Point.
 type Point = antenna.Point
+
+// PracticeComputed defines model for PracticeComputed.
+type PracticeComputed = Computed[standin.Played]
+
+// PracticeQuestion defines model for PracticeQuestion.
+type PracticeQuestion struct {
+	// Game a game by its seed, with the moves so far: lengths folded back on each leg or wire, or added
+	Game Game   `json:"game"`
+	Id   string `json:"id"`
+
+	// Slot computations of one slot take each other's place
+	Slot   string `json:"slot"`
+	WaitMs int    `json:"wait_ms,omitempty,omitzero"`
+}
 
 // Preview defines model for Preview.
 type Preview = exchange.Preview
@@ -970,6 +1004,9 @@ type Progress = onair.Progress
 type Proposal struct {
 	Built  Built  `json:"built"`
 	Reason string `json:"reason"`
+
+	// Verb in one word what was done, for a button
+	Verb string `json:"verb,omitempty,omitzero"`
 }
 
 // Quantities what the shown sweep says beside SWR, at the same frequencies; null outside the sweep and where the phase is not known
@@ -986,6 +1023,28 @@ type Quantities struct {
 // QuantitiesAt the end that they are of
 type QuantitiesAt string
 
+// RadialsComputed defines model for RadialsComputed.
+type RadialsComputed = Computed[twin.Answer]
+
+// RadialsQuestion defines model for RadialsQuestion.
+type RadialsQuestion struct {
+	Built  *Built `json:"built,omitempty"`
+	Ground string `json:"ground,omitempty,omitzero"`
+	Id     string `json:"id"`
+
+	// Metres radial wire at hand as typed
+	Metres string `json:"metres,omitempty,omitzero"`
+
+	// OutingId whose ground is taken when nothing else says it
+	OutingId   string       `json:"outing_id,omitempty,omitzero"`
+	Plan       *PlanRequest `json:"plan,omitempty"`
+	RevisionId string       `json:"revision_id,omitempty,omitzero"`
+
+	// Slot computations of one slot take each other's place
+	Slot   string `json:"slot"`
+	WaitMs int    `json:"wait_ms,omitempty,omitzero"`
+}
+
 // RaisedOnce defines model for RaisedOnce.
 type RaisedOnce = standin.Raised
 
@@ -994,12 +1053,14 @@ type Reading = sweep.Reading
 
 // ReadingView defines model for ReadingView.
 type ReadingView struct {
-	Band        string       `json:"band"`
-	Bands       []RibbonBand `json:"bands"`
-	Cable       string       `json:"cable,omitempty,omitzero"`
-	Curves      []PlotCurve  `json:"curves"`
-	Feed        Reading      `json:"feed,omitempty,omitzero"`
-	Frequencies []float64    `json:"frequencies"`
+	Band   string       `json:"band"`
+	Bands  []RibbonBand `json:"bands"`
+	Cable  string       `json:"cable,omitempty,omitzero"`
+	Curves []PlotCurve  `json:"curves"`
+
+	// Facts what the shown sweep says
+	Facts       []Figure  `json:"facts"`
+	Frequencies []float64 `json:"frequencies"`
 
 	// Hidden where the cable makes a bad match look good, in words
 	Hidden string `json:"hidden,omitempty,omitzero"`
@@ -1044,11 +1105,14 @@ type Reference struct {
 	Grammar  [][]string `json:"grammar"`
 	Grounds  []Ground   `json:"grounds"`
 	Kinds    []Kind     `json:"kinds"`
-	Schemes  []Scheme   `json:"schemes"`
-	Segments []Segment  `json:"segments"`
-	Tools    []Tool     `json:"tools"`
-	Winds    []string   `json:"winds"`
-	Wires    []Wire     `json:"wires"`
+
+	// Names what the entries of an outing, a contact and the operator are called, by their paths
+	Names    map[string]string `json:"names"`
+	Schemes  []Scheme          `json:"schemes"`
+	Segments []Segment         `json:"segments"`
+	Tools    []Tool            `json:"tools"`
+	Winds    []string          `json:"winds"`
+	Wires    []Wire            `json:"wires"`
 }
 
 // Refined defines model for Refined.
@@ -1073,19 +1137,34 @@ type Revision struct {
 }
 
 // RevisionInput defines model for RevisionInput.
-type RevisionInput = deployment.Revision
+type RevisionInput = deployment.RevisionForm
+
+// RevisionQuestion defines model for RevisionQuestion.
+type RevisionQuestion struct {
+	Id         string `json:"id"`
+	RevisionId string `json:"revision_id"`
+
+	// Slot computations of one slot take each other's place
+	Slot   string `json:"slot"`
+	WaitMs int    `json:"wait_ms,omitempty,omitzero"`
+}
 
 // RibbonBand defines model for RibbonBand.
 type RibbonBand struct {
 	Band     string  `json:"band"`
 	Coverage float64 `json:"coverage"`
 	Measured bool    `json:"measured"`
-	MinSwr   float64 `json:"min_swr"`
-	Wanted   bool    `json:"wanted"`
+
+	// Says the lowest SWR in words
+	Says   string `json:"says"`
+	Wanted bool   `json:"wanted"`
 }
 
 // Row defines model for Row.
 type Row = weigh.Row
+
+// Said a figure in its base unit, or the text that was typed for it: a frequency in hertz or like 7.03 (MHz), a power in watts or like 500 mW
+type Said = quantity.Said
 
 // Scheme defines model for Scheme.
 type Scheme = onair.Scheme
@@ -1096,11 +1175,20 @@ type School = antenna.School
 // Segment defines model for Segment.
 type Segment = band.Segment
 
+// SegmentForm defines model for SegmentForm.
+type SegmentForm = band.SegmentForm
+
 // Setting defines model for Setting.
 type Setting = marks.Setting
 
 // Shape defines model for Shape.
-type Shape = antenna.Shape
+type Shape = antenna.Record
+
+// ShownForecast a forecast of one band at the end of the coax where it is measured
+type ShownForecast = twin.Shown
+
+// Sketch a wire as it hangs in a few strokes, on a sheet of 120 by 50
+type Sketch = family.Sketch
 
 // Solved defines model for Solved.
 type Solved = antenna.Solved
@@ -1132,6 +1220,9 @@ type Sun = place.Sun
 // Sweep defines model for Sweep.
 type Sweep = sweep.Sweep
 
+// SweepComputed defines model for SweepComputed.
+type SweepComputed = Computed[FileInput]
+
 // SweepInfo defines model for SweepInfo.
 type SweepInfo struct {
 	FromHz    float64   `json:"from_hz"`
@@ -1155,6 +1246,33 @@ type SweepInput struct {
 
 // SweepInputWhere defines model for SweepInput.Where.
 type SweepInputWhere string
+
+// SweepQuestion defines model for SweepQuestion.
+type SweepQuestion struct {
+	Band string `json:"band,omitempty,omitzero"`
+
+	// Device which analyser measures: the simulated one, or the one whose address the operator keeps
+	Device     SweepQuestionDevice `json:"device,omitempty,omitzero"`
+	Id         string              `json:"id"`
+	RevisionId string              `json:"revision_id"`
+
+	// Slot computations of one slot take each other's place
+	Slot string `json:"slot"`
+
+	// Take the how many-th sweep of the same thing it is, from 0
+	Take   int                `json:"take,omitempty,omitzero"`
+	WaitMs int                `json:"wait_ms,omitempty,omitzero"`
+	Where  SweepQuestionWhere `json:"where,omitempty,omitzero"`
+
+	// Wide from 1 to 60 MHz instead of one band
+	Wide bool `json:"wide,omitempty,omitzero"`
+}
+
+// SweepQuestionDevice which analyser measures: the simulated one, or the one whose address the operator keeps
+type SweepQuestionDevice string
+
+// SweepQuestionWhere defines model for SweepQuestion.Where.
+type SweepQuestionWhere string
 
 // SweptDip defines model for SweptDip.
 type SweptDip = sweep.Dip
@@ -1180,16 +1298,22 @@ type Texts map[string]string
 type Tool = bench.Tool
 
 // TrimAdvice defines model for TrimAdvice.
-type TrimAdvice = trim.Trim
+type TrimAdvice = trim.Told
+
+// TrimComputed defines model for TrimComputed.
+type TrimComputed = Computed[trim.Told]
 
 // Use defines model for Use.
 type Use = store.Use
 
 // Variant defines model for Variant.
-type Variant = antenna.Variant
+type Variant = family.Variant
+
+// VelocityComputed defines model for VelocityComputed.
+type VelocityComputed = Computed[trim.Learned]
 
 // Verdict defines model for Verdict.
-type Verdict = sweep.Verdict
+type Verdict = phrase.Told
 
 // VersionInput defines model for VersionInput.
 type VersionInput struct {
@@ -1358,8 +1482,35 @@ type BenchJSONRequestBody = BenchInput
 // CheckJSONRequestBody defines body for Check for application/json ContentType.
 type CheckJSONRequestBody = CheckRequest
 
-// ComputeJSONRequestBody defines body for Compute for application/json ContentType.
-type ComputeJSONRequestBody = ComputeInput
+// ComputeCausesJSONRequestBody defines body for ComputeCauses for application/json ContentType.
+type ComputeCausesJSONRequestBody = BandQuestion
+
+// ComputeCounterpoiseJSONRequestBody defines body for ComputeCounterpoise for application/json ContentType.
+type ComputeCounterpoiseJSONRequestBody = ModelQuestion
+
+// ComputeForecastJSONRequestBody defines body for ComputeForecast for application/json ContentType.
+type ComputeForecastJSONRequestBody = ForecastQuestion
+
+// ComputeLengthsJSONRequestBody defines body for ComputeLengths for application/json ContentType.
+type ComputeLengthsJSONRequestBody = ModelQuestion
+
+// ComputeMoveJSONRequestBody defines body for ComputeMove for application/json ContentType.
+type ComputeMoveJSONRequestBody = MoveQuestion
+
+// ComputePracticeJSONRequestBody defines body for ComputePractice for application/json ContentType.
+type ComputePracticeJSONRequestBody = PracticeQuestion
+
+// ComputeRadialsJSONRequestBody defines body for ComputeRadials for application/json ContentType.
+type ComputeRadialsJSONRequestBody = RadialsQuestion
+
+// ComputeSweepJSONRequestBody defines body for ComputeSweep for application/json ContentType.
+type ComputeSweepJSONRequestBody = SweepQuestion
+
+// ComputeTrimJSONRequestBody defines body for ComputeTrim for application/json ContentType.
+type ComputeTrimJSONRequestBody = RevisionQuestion
+
+// ComputeVelocityJSONRequestBody defines body for ComputeVelocity for application/json ContentType.
+type ComputeVelocityJSONRequestBody = PartQuestion
 
 // PutContactJSONRequestBody defines body for PutContact for application/json ContentType.
 type PutContactJSONRequestBody = ContactInput
@@ -1386,7 +1537,7 @@ type ReadLineJSONRequestBody = LineInput
 type PutMarksJSONRequestBody = MarksInput
 
 // PutMeJSONRequestBody defines body for PutMe for application/json ContentType.
-type PutMeJSONRequestBody = Me
+type PutMeJSONRequestBody = MeForm
 
 // PutOutingJSONRequestBody defines body for PutOuting for application/json ContentType.
 type PutOutingJSONRequestBody = OutingInput
@@ -1445,14 +1596,41 @@ type ServerInterface interface {
 	// (POST /api/check)
 	Check(ctx *echo.Context) error
 
-	// (POST /api/computations)
-	Compute(ctx *echo.Context) error
-
 	// (DELETE /api/computations/{id})
 	StopComputation(ctx *echo.Context, id Id) error
 
 	// (GET /api/computations/{id})
 	GetComputation(ctx *echo.Context, id Id, params GetComputationParams) error
+
+	// (POST /api/compute/causes)
+	ComputeCauses(ctx *echo.Context) error
+
+	// (POST /api/compute/counterpoise)
+	ComputeCounterpoise(ctx *echo.Context) error
+
+	// (POST /api/compute/forecast)
+	ComputeForecast(ctx *echo.Context) error
+
+	// (POST /api/compute/lengths)
+	ComputeLengths(ctx *echo.Context) error
+
+	// (POST /api/compute/move)
+	ComputeMove(ctx *echo.Context) error
+
+	// (POST /api/compute/practice)
+	ComputePractice(ctx *echo.Context) error
+
+	// (POST /api/compute/radials)
+	ComputeRadials(ctx *echo.Context) error
+
+	// (POST /api/compute/sweep)
+	ComputeSweep(ctx *echo.Context) error
+
+	// (POST /api/compute/trim)
+	ComputeTrim(ctx *echo.Context) error
+
+	// (POST /api/compute/velocity)
+	ComputeVelocity(ctx *echo.Context) error
 
 	// (PUT /api/contacts/{id})
 	PutContact(ctx *echo.Context, id Id, params PutContactParams) error
@@ -1655,15 +1833,6 @@ func (w *ServerInterfaceWrapper) Check(ctx *echo.Context) error {
 	return err
 }
 
-// Compute converts echo context to params.
-func (w *ServerInterfaceWrapper) Compute(ctx *echo.Context) error {
-	var err error
-
-	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.Compute(ctx)
-	return err
-}
-
 // StopComputation converts echo context to params.
 func (w *ServerInterfaceWrapper) StopComputation(ctx *echo.Context) error {
 	var err error
@@ -1702,6 +1871,96 @@ func (w *ServerInterfaceWrapper) GetComputation(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetComputation(ctx, id, params)
+	return err
+}
+
+// ComputeCauses converts echo context to params.
+func (w *ServerInterfaceWrapper) ComputeCauses(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ComputeCauses(ctx)
+	return err
+}
+
+// ComputeCounterpoise converts echo context to params.
+func (w *ServerInterfaceWrapper) ComputeCounterpoise(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ComputeCounterpoise(ctx)
+	return err
+}
+
+// ComputeForecast converts echo context to params.
+func (w *ServerInterfaceWrapper) ComputeForecast(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ComputeForecast(ctx)
+	return err
+}
+
+// ComputeLengths converts echo context to params.
+func (w *ServerInterfaceWrapper) ComputeLengths(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ComputeLengths(ctx)
+	return err
+}
+
+// ComputeMove converts echo context to params.
+func (w *ServerInterfaceWrapper) ComputeMove(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ComputeMove(ctx)
+	return err
+}
+
+// ComputePractice converts echo context to params.
+func (w *ServerInterfaceWrapper) ComputePractice(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ComputePractice(ctx)
+	return err
+}
+
+// ComputeRadials converts echo context to params.
+func (w *ServerInterfaceWrapper) ComputeRadials(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ComputeRadials(ctx)
+	return err
+}
+
+// ComputeSweep converts echo context to params.
+func (w *ServerInterfaceWrapper) ComputeSweep(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ComputeSweep(ctx)
+	return err
+}
+
+// ComputeTrim converts echo context to params.
+func (w *ServerInterfaceWrapper) ComputeTrim(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ComputeTrim(ctx)
+	return err
+}
+
+// ComputeVelocity converts echo context to params.
+func (w *ServerInterfaceWrapper) ComputeVelocity(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ComputeVelocity(ctx)
 	return err
 }
 
@@ -2464,7 +2723,16 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/outings/:id", wrapper.GetOuting, options.OperationMiddlewares["getOuting"]...)
 	router.PUT(options.BaseURL+"/api/outings/:id", wrapper.PutOuting, options.OperationMiddlewares["putOuting"]...)
 	router.POST(options.BaseURL+"/api/plan", wrapper.Plan, options.OperationMiddlewares["plan"]...)
-	router.POST(options.BaseURL+"/api/computations", wrapper.Compute, options.OperationMiddlewares["compute"]...)
+	router.POST(options.BaseURL+"/api/compute/forecast", wrapper.ComputeForecast, options.OperationMiddlewares["computeForecast"]...)
+	router.POST(options.BaseURL+"/api/compute/lengths", wrapper.ComputeLengths, options.OperationMiddlewares["computeLengths"]...)
+	router.POST(options.BaseURL+"/api/compute/radials", wrapper.ComputeRadials, options.OperationMiddlewares["computeRadials"]...)
+	router.POST(options.BaseURL+"/api/compute/counterpoise", wrapper.ComputeCounterpoise, options.OperationMiddlewares["computeCounterpoise"]...)
+	router.POST(options.BaseURL+"/api/compute/trim", wrapper.ComputeTrim, options.OperationMiddlewares["computeTrim"]...)
+	router.POST(options.BaseURL+"/api/compute/causes", wrapper.ComputeCauses, options.OperationMiddlewares["computeCauses"]...)
+	router.POST(options.BaseURL+"/api/compute/sweep", wrapper.ComputeSweep, options.OperationMiddlewares["computeSweep"]...)
+	router.POST(options.BaseURL+"/api/compute/move", wrapper.ComputeMove, options.OperationMiddlewares["computeMove"]...)
+	router.POST(options.BaseURL+"/api/compute/practice", wrapper.ComputePractice, options.OperationMiddlewares["computePractice"]...)
+	router.POST(options.BaseURL+"/api/compute/velocity", wrapper.ComputeVelocity, options.OperationMiddlewares["computeVelocity"]...)
 	router.DELETE(options.BaseURL+"/api/computations/:id", wrapper.StopComputation, options.OperationMiddlewares["stopComputation"]...)
 	router.GET(options.BaseURL+"/api/computations/:id", wrapper.GetComputation, options.OperationMiddlewares["getComputation"]...)
 	router.POST(options.BaseURL+"/api/check", wrapper.Check, options.OperationMiddlewares["check"]...)
@@ -2854,45 +3122,6 @@ func (response CheckdefaultApplicationProblemPlusJSONResponse) VisitCheckRespons
 	return err
 }
 
-type ComputeRequestObject struct {
-	Body *ComputeJSONRequestBody
-}
-
-type ComputeResponseObject interface {
-	VisitComputeResponse(w http.ResponseWriter) error
-}
-
-type Compute200JSONResponse Computation
-
-func (response Compute200JSONResponse) VisitComputeResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/json")
-	w.WriteHeader(200)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
-type ComputedefaultApplicationProblemPlusJSONResponse struct {
-	Body       Problem
-	StatusCode int
-}
-
-func (response ComputedefaultApplicationProblemPlusJSONResponse) VisitComputeResponse(w http.ResponseWriter) error {
-
-	var buf bytes.Buffer
-	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
-		return err
-	}
-	w.Header().Set("Content-Type", "application/problem+json")
-	w.WriteHeader(response.StatusCode)
-	_, err := buf.WriteTo(w)
-	return err
-}
-
 type StopComputationRequestObject struct {
 	Id Id `json:"id"`
 }
@@ -2955,6 +3184,396 @@ type GetComputationdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetComputationdefaultApplicationProblemPlusJSONResponse) VisitGetComputationResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputeCausesRequestObject struct {
+	Body *ComputeCausesJSONRequestBody
+}
+
+type ComputeCausesResponseObject interface {
+	VisitComputeCausesResponse(w http.ResponseWriter) error
+}
+
+type ComputeCauses200JSONResponse CausesComputed
+
+func (response ComputeCauses200JSONResponse) VisitComputeCausesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputeCausesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ComputeCausesdefaultApplicationProblemPlusJSONResponse) VisitComputeCausesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputeCounterpoiseRequestObject struct {
+	Body *ComputeCounterpoiseJSONRequestBody
+}
+
+type ComputeCounterpoiseResponseObject interface {
+	VisitComputeCounterpoiseResponse(w http.ResponseWriter) error
+}
+
+type ComputeCounterpoise200JSONResponse CounterpoiseComputed
+
+func (response ComputeCounterpoise200JSONResponse) VisitComputeCounterpoiseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputeCounterpoisedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ComputeCounterpoisedefaultApplicationProblemPlusJSONResponse) VisitComputeCounterpoiseResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputeForecastRequestObject struct {
+	Body *ComputeForecastJSONRequestBody
+}
+
+type ComputeForecastResponseObject interface {
+	VisitComputeForecastResponse(w http.ResponseWriter) error
+}
+
+type ComputeForecast200JSONResponse ForecastComputed
+
+func (response ComputeForecast200JSONResponse) VisitComputeForecastResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputeForecastdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ComputeForecastdefaultApplicationProblemPlusJSONResponse) VisitComputeForecastResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputeLengthsRequestObject struct {
+	Body *ComputeLengthsJSONRequestBody
+}
+
+type ComputeLengthsResponseObject interface {
+	VisitComputeLengthsResponse(w http.ResponseWriter) error
+}
+
+type ComputeLengths200JSONResponse LengthsComputed
+
+func (response ComputeLengths200JSONResponse) VisitComputeLengthsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputeLengthsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ComputeLengthsdefaultApplicationProblemPlusJSONResponse) VisitComputeLengthsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputeMoveRequestObject struct {
+	Body *ComputeMoveJSONRequestBody
+}
+
+type ComputeMoveResponseObject interface {
+	VisitComputeMoveResponse(w http.ResponseWriter) error
+}
+
+type ComputeMove200JSONResponse MoveComputed
+
+func (response ComputeMove200JSONResponse) VisitComputeMoveResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputeMovedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ComputeMovedefaultApplicationProblemPlusJSONResponse) VisitComputeMoveResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputePracticeRequestObject struct {
+	Body *ComputePracticeJSONRequestBody
+}
+
+type ComputePracticeResponseObject interface {
+	VisitComputePracticeResponse(w http.ResponseWriter) error
+}
+
+type ComputePractice200JSONResponse PracticeComputed
+
+func (response ComputePractice200JSONResponse) VisitComputePracticeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputePracticedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ComputePracticedefaultApplicationProblemPlusJSONResponse) VisitComputePracticeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputeRadialsRequestObject struct {
+	Body *ComputeRadialsJSONRequestBody
+}
+
+type ComputeRadialsResponseObject interface {
+	VisitComputeRadialsResponse(w http.ResponseWriter) error
+}
+
+type ComputeRadials200JSONResponse RadialsComputed
+
+func (response ComputeRadials200JSONResponse) VisitComputeRadialsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputeRadialsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ComputeRadialsdefaultApplicationProblemPlusJSONResponse) VisitComputeRadialsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputeSweepRequestObject struct {
+	Body *ComputeSweepJSONRequestBody
+}
+
+type ComputeSweepResponseObject interface {
+	VisitComputeSweepResponse(w http.ResponseWriter) error
+}
+
+type ComputeSweep200JSONResponse SweepComputed
+
+func (response ComputeSweep200JSONResponse) VisitComputeSweepResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputeSweepdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ComputeSweepdefaultApplicationProblemPlusJSONResponse) VisitComputeSweepResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputeTrimRequestObject struct {
+	Body *ComputeTrimJSONRequestBody
+}
+
+type ComputeTrimResponseObject interface {
+	VisitComputeTrimResponse(w http.ResponseWriter) error
+}
+
+type ComputeTrim200JSONResponse TrimComputed
+
+func (response ComputeTrim200JSONResponse) VisitComputeTrimResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputeTrimdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ComputeTrimdefaultApplicationProblemPlusJSONResponse) VisitComputeTrimResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputeVelocityRequestObject struct {
+	Body *ComputeVelocityJSONRequestBody
+}
+
+type ComputeVelocityResponseObject interface {
+	VisitComputeVelocityResponse(w http.ResponseWriter) error
+}
+
+type ComputeVelocity200JSONResponse VelocityComputed
+
+func (response ComputeVelocity200JSONResponse) VisitComputeVelocityResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputeVelocitydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ComputeVelocitydefaultApplicationProblemPlusJSONResponse) VisitComputeVelocityResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4495,14 +5114,41 @@ type StrictServerInterface interface {
 	// (POST /api/check)
 	Check(ctx context.Context, request CheckRequestObject) (CheckResponseObject, error)
 
-	// (POST /api/computations)
-	Compute(ctx context.Context, request ComputeRequestObject) (ComputeResponseObject, error)
-
 	// (DELETE /api/computations/{id})
 	StopComputation(ctx context.Context, request StopComputationRequestObject) (StopComputationResponseObject, error)
 
 	// (GET /api/computations/{id})
 	GetComputation(ctx context.Context, request GetComputationRequestObject) (GetComputationResponseObject, error)
+
+	// (POST /api/compute/causes)
+	ComputeCauses(ctx context.Context, request ComputeCausesRequestObject) (ComputeCausesResponseObject, error)
+
+	// (POST /api/compute/counterpoise)
+	ComputeCounterpoise(ctx context.Context, request ComputeCounterpoiseRequestObject) (ComputeCounterpoiseResponseObject, error)
+
+	// (POST /api/compute/forecast)
+	ComputeForecast(ctx context.Context, request ComputeForecastRequestObject) (ComputeForecastResponseObject, error)
+
+	// (POST /api/compute/lengths)
+	ComputeLengths(ctx context.Context, request ComputeLengthsRequestObject) (ComputeLengthsResponseObject, error)
+
+	// (POST /api/compute/move)
+	ComputeMove(ctx context.Context, request ComputeMoveRequestObject) (ComputeMoveResponseObject, error)
+
+	// (POST /api/compute/practice)
+	ComputePractice(ctx context.Context, request ComputePracticeRequestObject) (ComputePracticeResponseObject, error)
+
+	// (POST /api/compute/radials)
+	ComputeRadials(ctx context.Context, request ComputeRadialsRequestObject) (ComputeRadialsResponseObject, error)
+
+	// (POST /api/compute/sweep)
+	ComputeSweep(ctx context.Context, request ComputeSweepRequestObject) (ComputeSweepResponseObject, error)
+
+	// (POST /api/compute/trim)
+	ComputeTrim(ctx context.Context, request ComputeTrimRequestObject) (ComputeTrimResponseObject, error)
+
+	// (POST /api/compute/velocity)
+	ComputeVelocity(ctx context.Context, request ComputeVelocityRequestObject) (ComputeVelocityResponseObject, error)
 
 	// (PUT /api/contacts/{id})
 	PutContact(ctx context.Context, request PutContactRequestObject) (PutContactResponseObject, error)
@@ -4953,52 +5599,6 @@ func (sh *strictHandler) Check(ctx *echo.Context) error {
 	return nil
 }
 
-// Compute operation middleware
-func (sh *strictHandler) Compute(ctx *echo.Context) error {
-	var request ComputeRequestObject
-
-	var body ComputeJSONRequestBody
-	var err error
-	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
-		// A request validator built on kin-openapi's openapi3filter with
-		// KeepValidatedValue leaves the value it validated on the body. Bind
-		// that value, matching member names exactly, so the handler receives
-		// what was validated instead of a second, case-insensitive decode.
-		// Otherwise bind only the request body, so that path and query
-		// parameters are not also bound into the body struct.
-		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
-			err = echo.BindBody(ctx, &body)
-		}
-	} else {
-		// A custom binder is installed on the Echo instance; defer to it
-		// entirely, since echo.Binder does not expose body-only binding and
-		// the binder may do more than decode (for example call ctx.Validate).
-		err = ctx.Bind(&body)
-	}
-	if err != nil {
-		return err
-	}
-	request.Body = &body
-
-	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
-		return sh.ssi.Compute(ctx.Request().Context(), request.(ComputeRequestObject))
-	}
-	for _, middleware := range sh.middlewares {
-		handler = middleware(handler, "Compute")
-	}
-
-	response, err := handler(ctx, request)
-
-	if err != nil {
-		return err
-	} else if validResponse, ok := response.(ComputeResponseObject); ok {
-		return validResponse.VisitComputeResponse(ctx.Response())
-	} else if response != nil {
-		return fmt.Errorf("unexpected response type: %T", response)
-	}
-	return nil
-}
-
 // StopComputation operation middleware
 func (sh *strictHandler) StopComputation(ctx *echo.Context, id Id) error {
 	var request StopComputationRequestObject
@@ -5044,6 +5644,466 @@ func (sh *strictHandler) GetComputation(ctx *echo.Context, id Id, params GetComp
 		return err
 	} else if validResponse, ok := response.(GetComputationResponseObject); ok {
 		return validResponse.VisitGetComputationResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ComputeCauses operation middleware
+func (sh *strictHandler) ComputeCauses(ctx *echo.Context) error {
+	var request ComputeCausesRequestObject
+
+	var body ComputeCausesJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ComputeCauses(ctx.Request().Context(), request.(ComputeCausesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ComputeCauses")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ComputeCausesResponseObject); ok {
+		return validResponse.VisitComputeCausesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ComputeCounterpoise operation middleware
+func (sh *strictHandler) ComputeCounterpoise(ctx *echo.Context) error {
+	var request ComputeCounterpoiseRequestObject
+
+	var body ComputeCounterpoiseJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ComputeCounterpoise(ctx.Request().Context(), request.(ComputeCounterpoiseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ComputeCounterpoise")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ComputeCounterpoiseResponseObject); ok {
+		return validResponse.VisitComputeCounterpoiseResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ComputeForecast operation middleware
+func (sh *strictHandler) ComputeForecast(ctx *echo.Context) error {
+	var request ComputeForecastRequestObject
+
+	var body ComputeForecastJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ComputeForecast(ctx.Request().Context(), request.(ComputeForecastRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ComputeForecast")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ComputeForecastResponseObject); ok {
+		return validResponse.VisitComputeForecastResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ComputeLengths operation middleware
+func (sh *strictHandler) ComputeLengths(ctx *echo.Context) error {
+	var request ComputeLengthsRequestObject
+
+	var body ComputeLengthsJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ComputeLengths(ctx.Request().Context(), request.(ComputeLengthsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ComputeLengths")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ComputeLengthsResponseObject); ok {
+		return validResponse.VisitComputeLengthsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ComputeMove operation middleware
+func (sh *strictHandler) ComputeMove(ctx *echo.Context) error {
+	var request ComputeMoveRequestObject
+
+	var body ComputeMoveJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ComputeMove(ctx.Request().Context(), request.(ComputeMoveRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ComputeMove")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ComputeMoveResponseObject); ok {
+		return validResponse.VisitComputeMoveResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ComputePractice operation middleware
+func (sh *strictHandler) ComputePractice(ctx *echo.Context) error {
+	var request ComputePracticeRequestObject
+
+	var body ComputePracticeJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ComputePractice(ctx.Request().Context(), request.(ComputePracticeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ComputePractice")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ComputePracticeResponseObject); ok {
+		return validResponse.VisitComputePracticeResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ComputeRadials operation middleware
+func (sh *strictHandler) ComputeRadials(ctx *echo.Context) error {
+	var request ComputeRadialsRequestObject
+
+	var body ComputeRadialsJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ComputeRadials(ctx.Request().Context(), request.(ComputeRadialsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ComputeRadials")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ComputeRadialsResponseObject); ok {
+		return validResponse.VisitComputeRadialsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ComputeSweep operation middleware
+func (sh *strictHandler) ComputeSweep(ctx *echo.Context) error {
+	var request ComputeSweepRequestObject
+
+	var body ComputeSweepJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ComputeSweep(ctx.Request().Context(), request.(ComputeSweepRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ComputeSweep")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ComputeSweepResponseObject); ok {
+		return validResponse.VisitComputeSweepResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ComputeTrim operation middleware
+func (sh *strictHandler) ComputeTrim(ctx *echo.Context) error {
+	var request ComputeTrimRequestObject
+
+	var body ComputeTrimJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ComputeTrim(ctx.Request().Context(), request.(ComputeTrimRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ComputeTrim")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ComputeTrimResponseObject); ok {
+		return validResponse.VisitComputeTrimResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ComputeVelocity operation middleware
+func (sh *strictHandler) ComputeVelocity(ctx *echo.Context) error {
+	var request ComputeVelocityRequestObject
+
+	var body ComputeVelocityJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ComputeVelocity(ctx.Request().Context(), request.(ComputeVelocityRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ComputeVelocity")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ComputeVelocityResponseObject); ok {
+		return validResponse.VisitComputeVelocityResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

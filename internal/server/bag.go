@@ -6,10 +6,13 @@ import (
 	"errors"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/band"
 	"reed/core/bench"
 	"reed/core/deployment"
+	"reed/core/entry"
 	"reed/core/kit"
+	"reed/core/quantity"
 	"reed/core/trim"
 	"reed/internal/exchange"
 	"reed/internal/store"
@@ -32,9 +35,9 @@ func (s *Server) bag(ctx context.Context) (map[string]kit.Part, error) {
 	return out, nil
 }
 
-func (s *Server) thing(ctx context.Context, p kit.Part, imperial bool) (BagThing, error) {
+func (s *Server) thing(ctx context.Context, p kit.Part, units quantity.System) (BagThing, error) {
 	uses, err := s.store.Uses(ctx, p.ID)
-	return BagThing{Part: p, Texts: p.Texts(imperial), About: notNil(p.About()), Grams: p.Grams(), Uses: uses}, err
+	return BagThing{Part: p, Texts: p.Texts(units), About: notNil(p.About(units)), Grams: p.Grams(), Uses: uses}, err
 }
 
 // GetBag lists what is in the bag.
@@ -49,7 +52,7 @@ func (s *Server) GetBag(ctx context.Context, _ GetBagRequestObject) (GetBagRespo
 	}
 	out := GetBag200JSONResponse{Sentence: kit.Sum(list), Things: []BagThing{}}
 	for _, p := range list {
-		t, err := s.thing(ctx, p, me.Imperial)
+		t, err := s.thing(ctx, p, me.Units)
 		if err != nil {
 			return nil, err
 		}
@@ -68,14 +71,14 @@ func (s *Server) GetPart(ctx context.Context, r GetPartRequestObject) (GetPartRe
 	if err != nil {
 		return nil, err
 	}
-	t, err := s.thing(ctx, p, me.Imperial)
+	t, err := s.thing(ctx, p, me.Units)
 	return GetPart200JSONResponse(t), err
 }
 
 // PutPart stores a thing from its typed texts. What nothing asks for, as from a file, stays with it.
 func (s *Server) PutPart(ctx context.Context, r PutPartRequestObject) (PutPartResponseObject, error) {
 	p, faults := kit.Read(r.Body.Kind, r.Body.Name, r.Body.Texts, string(r.Body.Unit))
-	if err := faulty("", faults); err != nil {
+	if err := faulty(quantity.In(string(r.Body.Unit)), "", faults); err != nil {
 		return nil, err
 	}
 	me, err := s.store.Me(ctx)
@@ -93,14 +96,14 @@ func (s *Server) PutPart(ctx context.Context, r PutPartRequestObject) (PutPartRe
 	p.Deleted = false
 	p, err = s.store.PutPart(ctx, p, r.Params.Version)
 	if err != nil {
-		return nil, partAsTyped(err, me.Imperial)
+		return nil, partAsTyped(err, me.Units)
 	}
-	t, err := s.thing(ctx, p, me.Imperial)
+	t, err := s.thing(ctx, p, me.Units)
 	return PutPart200JSONResponse(t), err
 }
 
 // partAsTyped shows a thing that stands in the way of a write as its form has it.
-func partAsTyped(err error, imperial bool) error {
+func partAsTyped(err error, units quantity.System) error {
 	var other *store.Conflict
 	if !errors.As(err, &other) {
 		return err
@@ -110,7 +113,7 @@ func partAsTyped(err error, imperial bool) error {
 		if err := json.Unmarshal(doc, &p); err != nil {
 			return nil, err
 		}
-		return generic(map[string]any{"kind": p.Kind, "name": p.Name, "texts": p.Texts(imperial)})
+		return generic(map[string]any{"kind": p.Kind, "name": p.Name, "texts": p.Texts(units)})
 	})
 }
 
@@ -173,22 +176,22 @@ func (s *Server) ImportBag(ctx context.Context, r ImportBagRequestObject) (Impor
 }
 
 // planned is a plan's request with its texts, parts and the operator's customs read in.
-func (s *Server) planned(ctx context.Context, r antenna.Request) (antenna.Request, []antenna.Fault, error) {
+func (s *Server) planned(ctx context.Context, f antenna.Form) (antenna.Request, []antenna.Fault, error) {
 	me, err := s.store.Me(ctx)
 	if err != nil {
-		return r, nil, err
+		return f.Record, nil, err
 	}
 	bag, err := s.bag(ctx)
 	if err != nil {
-		return r, nil, err
+		return f.Record, nil, err
 	}
-	if r.PowerW == 0 {
-		r.PowerW = me.PowerW
+	if f.Record.PowerW == 0 {
+		f.Record.PowerW = me.PowerW
 	}
-	r.Imperial = me.Imperial
-	r, gone := kit.Apply(r, bag)
-	r, unread := r.Read()
-	return r, append(gone, unread...), nil
+	f.Record.Units = me.Units
+	f, gone := kit.Apply(f, bag)
+	r, unread := family.Read(f)
+	return r, entry.In(me.Units, append(gone, unread...)), nil
 }
 
 // GetCutLists lays the plans of an outing side by side.
@@ -205,15 +208,16 @@ func (s *Server) GetCutLists(ctx context.Context, r GetCutListsRequestObject) (G
 	if err != nil {
 		return nil, err
 	}
-	columns, sentence := deployment.CutLists(list, bag, me.Imperial)
+	columns, sentence := deployment.CutLists(list, bag, me.Units)
 	return GetCutLists200JSONResponse{Columns: notNil(columns), Sentence: sentence}, nil
 }
 
 // mostLearned is from how many antennas a wire is learned, the newest first.
 const mostLearned = 8
 
-// learned is what the sweeps of a wire say of its velocity factor, as a job.
-func (s *Server) learned(ctx context.Context, in ComputeInput) (work, error) {
+// ComputeVelocity is what the sweeps of a wire say of its velocity factor.
+func (s *Server) ComputeVelocity(ctx context.Context, r ComputeVelocityRequestObject) (ComputeVelocityResponseObject, error) {
+	in := *r.Body
 	me, err := s.store.Me(ctx)
 	if err != nil {
 		return nil, err
@@ -234,7 +238,7 @@ func (s *Server) learned(ctx context.Context, in ComputeInput) (work, error) {
 		if !u.Built || len(used) == mostLearned {
 			continue
 		}
-		all, err := s.curves(ctx, u.DeploymentID)
+		all, err := s.curves(ctx, u.DeploymentID, quantity.SI)
 		if err != nil {
 			return nil, err
 		}
@@ -257,7 +261,8 @@ func (s *Server) learned(ctx context.Context, in ComputeInput) (work, error) {
 			break
 		}
 	}
-	return func(ctx context.Context, done func(step, of int)) (any, error) {
+	out, err := answer(ctx, s, asks{in.Id, in.Slot, in.WaitMs}, nil, func(ctx context.Context, done func(step, of int)) (trim.Learned, error) {
 		return trim.Learn(ctx, &s.twin, p.Wire(), used, done)
-	}, nil
+	})
+	return ComputeVelocity200JSONResponse(out), err
 }

@@ -8,6 +8,7 @@ import (
 	"testing"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 )
 
 type texts = map[string]string
@@ -33,11 +34,12 @@ func TestAPlanFromTheBagAndBack(t *testing.T) {
 	}
 	c.part(52, "transformer", "64:1", texts{"primary": "3", "secondary": "24"})
 	c.part(53, "coax", "own cable", texts{"length": "12 m", "at10": "5", "at100": "17", "vf": "0.8"})
-	plan := map[string]any{"family": "end-fed", "variant": "sloper", "frequency_hz": 0, "parts": texts{"wire": uid(51), "transformer": uid(52)}, "texts": texts{"for": "7.1", "primary_turns": ""}, "unit": "m"}
+	plan := map[string]any{"family": "end-fed", "variant": "sloper", "frequency_hz": 0,
+		"parts": texts{"wire": uid(51), "transformer": uid(52)}, "texts": texts{"for": "7.1", "primary_turns": ""}, "unit": "m"}
 	var p antenna.Plan
 	c.call("POST", "/api/plan", plan, 200, &p)
-	if p.Shape.Secondary != 24 || p.Wire.ID != uid(51) {
-		t.Errorf("%d turns, wire %q", p.Shape.Secondary, p.Wire.ID)
+	if p.Record.Secondary != 24 || p.Wire.ID != uid(51) {
+		t.Errorf("%d turns, wire %q", p.Record.Secondary, p.Wire.ID)
 	}
 	reel := false
 	for _, f := range p.Faults {
@@ -51,10 +53,11 @@ func TestAPlanFromTheBagAndBack(t *testing.T) {
 	if d.PlanTexts["for"] != "7.1" || d.PlanTexts["secondary_turns"] != "24" || d.BuiltTexts["radiator"] == "" || len(d.BuiltFields) == 0 {
 		t.Errorf("%v %v", d.PlanTexts, d.BuiltTexts)
 	}
-	built := map[string]any{"family": "end-fed", "variant": "sloper", "frequency_hz": 7.1e6, "parts": texts{"wire": uid(51), "coax": uid(53)}, "texts": texts{"radiator": "19.8", "feed_height": "1", "far_height": "6"}, "unit": "m"}
+	built := map[string]any{"family": "end-fed", "variant": "sloper", "frequency_hz": 7.1e6,
+		"parts": texts{"wire": uid(51), "coax": uid(53)}, "texts": texts{"radiator": "19.8", "feed_height": "1", "far_height": "6"}, "unit": "m"}
 	c.call("PUT", "/api/revisions/"+uid(24), map[string]any{"deployment_id": uid(13), "reason": "as cut", "built": built}, 200, &d)
-	got := d.Revisions[0].Built
-	if math.Abs(got.Radiator.M-19.8) > 1e-9 || got.Coax.Length.M != 12 || got.Coax.Own == nil || got.WireData == nil {
+	got := d.Revisions[0].Built.Record
+	if math.Abs(got.Radiator().M-19.8) > 1e-9 || got.Coax.Length.M != 12 || got.Coax.Own == nil || got.WireData == nil {
 		t.Errorf("as built: %+v", got)
 	}
 	var thing BagThing
@@ -65,19 +68,20 @@ func TestAPlanFromTheBagAndBack(t *testing.T) {
 	// The bag changes later: the record does not.
 	c.changePart(53, 1, "coax", "own cable", texts{"type": "RG-174", "length": "3 m"})
 	c.call("GET", "/api/deployments/"+uid(13), nil, 200, &d)
-	if d.Revisions[0].Built.Coax.Length.M != 12 {
+	if d.Revisions[0].Built.Record.Coax.Length.M != 12 {
 		t.Error("the record changed with the bag")
 	}
 	// Out of the bag, a recorded coax goes on into the next revision with its data.
 	c.call("POST", "/api/versions", map[string]any{"kind": "part", "id": uid(53), "to": 0, "version": 2}, 200, nil)
 	built["coax"] = got.Coax
 	c.call("PUT", "/api/revisions/"+uid(25), map[string]any{"deployment_id": uid(13), "reason": "again", "built": built}, 200, &d)
-	if again := d.Revisions[1].Built.Coax; again.Own == nil || *again.Own != *got.Coax.Own || again.Length.M != 12 {
+	if again := d.Revisions[1].Built.Record.Coax; again.Own == nil || *again.Own != *got.Coax.Own || again.Length.M != 12 {
 		t.Errorf("the coax became %+v", again)
 	}
 	var lists CutLists
 	c.call("GET", "/api/outings/"+uid(outing)+"/cutlists", nil, 200, &lists)
-	if len(lists.Columns) != 3 || !strings.Contains(lists.Sentence, "least wire") || !strings.Contains(lists.Columns[2].Reel, "short on the reel") {
+	if len(lists.Columns) != 3 || !strings.Contains(lists.Sentence, "least wire") ||
+		!strings.Contains(lists.Columns[2].Reel, "short on the reel") {
 		t.Errorf("%q %+v", lists.Sentence, lists.Columns)
 	}
 	c.call("POST", "/api/versions", map[string]any{"kind": "part", "id": uid(51), "to": 0, "version": 1}, 200, nil)
@@ -91,7 +95,9 @@ func TestTypedTextsAreFaultedAtTheirField(t *testing.T) {
 	c := newClient(t)
 	c.field()
 	var bad Problem
-	c.call("PUT", "/api/deployments/"+uid(14), map[string]any{"outing_id": uid(outing), "name": "x", "plan": map[string]any{"family": "small-loop", "variant": "upright", "frequency_hz": 0, "texts": texts{"for": "7.1", "tube": "wide"}}}, 422, &bad)
+	c.call("PUT", "/api/deployments/"+uid(14), map[string]any{"outing_id": uid(outing), "name": "x",
+		"plan": map[string]any{"family": "small-loop", "variant": "upright", "frequency_hz": 0, "texts": texts{"for": "7.1", "tube": "wide"}}},
+		422, &bad)
 	if len(bad.Errors) != 1 || bad.Errors[0].Path != "plan.tube" {
 		t.Errorf("%+v", bad.Errors)
 	}
@@ -100,7 +106,8 @@ func TestTypedTextsAreFaultedAtTheirField(t *testing.T) {
 		t.Errorf("%+v", bad.Errors)
 	}
 	var checked Checked
-	c.call("POST", "/api/check", map[string]any{"built": map[string]any{"family": "helix", "variant": "ground-radials", "frequency_hz": 14e6, "texts": texts{"radiator": "two metres"}}}, 200, &checked)
+	c.call("POST", "/api/check", map[string]any{"built": map[string]any{"family": "helix", "variant": "ground-radials", "frequency_hz": 14e6,
+		"texts": texts{"radiator": "two metres"}}}, 200, &checked)
 	if len(checked.Fields) == 0 || len(checked.Faults) == 0 || checked.Faults[0].Path != "radiator" {
 		t.Errorf("%+v", checked.Faults)
 	}
@@ -109,15 +116,16 @@ func TestTypedTextsAreFaultedAtTheirField(t *testing.T) {
 func TestEveryFamilyCanBePlannedRaisedAndShown(t *testing.T) {
 	c := newClient(t)
 	c.field()
-	for i, fam := range antenna.Families() {
+	for i, fam := range family.Families() {
 		id := 100 + i
 		text := "14.06"
 		if fam.Multi {
 			text = "7.1 14.06 21.1"
 		}
 		var d DeploymentDetail
-		c.call("PUT", "/api/deployments/"+uid(id), map[string]any{"outing_id": uid(outing), "name": fam.Short, "plan": map[string]any{"family": fam.ID, "variant": fam.Variants[0].ID, "frequency_hz": 0, "texts": texts{"for": text}}}, 200, &d)
-		built := d.Planned.Shape
+		c.call("PUT", "/api/deployments/"+uid(id), map[string]any{"outing_id": uid(outing), "name": fam.Short,
+			"plan": map[string]any{"family": fam.ID, "variant": fam.Variants[0].ID, "frequency_hz": 0, "texts": texts{"for": text}}}, 200, &d)
+		built := d.Planned.Record
 		as := map[string]any{"family": built.Family, "variant": built.Variant, "frequency_hz": built.FrequencyHz, "texts": d.BuiltTexts}
 		if len(built.More) > 0 {
 			as["more_hz"] = built.More
@@ -171,7 +179,8 @@ func TestBenchAnswersAndPointsAtBadEntries(t *testing.T) {
 		Sentence string
 		Faults   []struct{ Path string }
 	}
-	c.call("POST", "/api/bench", map[string]any{"tool": "coil", "texts": texts{"coil_former": "49", "coil_wire": "1", "coil_pitch": "1", "coil_length": "100", "turns": "60"}}, 200, &a)
+	c.call("POST", "/api/bench", map[string]any{"tool": "coil", "texts": texts{"coil_former": "49", "coil_wire": "1", "coil_pitch": "1",
+		"coil_length": "100", "turns": "60"}}, 200, &a)
 	if !strings.Contains(a.Sentence, "72.7 uH") {
 		t.Errorf("%q", a.Sentence)
 	}

@@ -7,8 +7,11 @@ import (
 	"strings"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/deployment"
-	"reed/core/rigging"
+	"reed/core/entry"
+	"reed/core/phrase"
+	"reed/core/quantity"
 	"reed/internal/store"
 )
 
@@ -19,7 +22,7 @@ func (s *Server) Plan(ctx context.Context, r PlanRequestObject) (PlanResponseObj
 	if err != nil {
 		return nil, err
 	}
-	p := antenna.Design(want)
+	p := family.Design(want)
 	p.Faults = append(unread, p.Faults...)
 	return Plan200JSONResponse(p), nil
 }
@@ -34,25 +37,35 @@ func (s *Server) Check(ctx context.Context, r CheckRequestObject) (CheckResponse
 	if err != nil {
 		return nil, err
 	}
-	b, faults := r.Body.Built.Use(bag).Read()
-	faults = append(faults, deployment.Check(b, r.Body.Planned)...)
-	d, _ := b.Layout() // nothing, where there is a fault
-	return Check200JSONResponse{Fields: notNil(b.Fields("built")), Faults: notNil(faults), Drawing: d, Cautions: rigging.Cautions(b.Shape, d, b.PowerW), Onsite: d.Onsite(me.Imperial)}, nil
+	r.Body.Built.Record = r.Body.Built.Record.Use(bag)
+	b, faults := deployment.Read(r.Body.Built)
+	faults = append(faults, deployment.Check(b, r.Body.Planned.Shape())...)
+	open, cautions, d := dangers(b, me.Units)
+	raising := phrase.Raising{Open: open, Revisions: r.Body.Revisions}
+	for _, f := range faults {
+		if f.Severity == "error" {
+			raising.Wrong++
+		} else {
+			raising.Asked++
+		}
+	}
+	return Check200JSONResponse{Headline: raising.Headline(), Fields: notNil(family.Of(b.Shape).Fields("built")),
+		Faults: notNil(entry.In(me.Units, faults)), Drawing: d, Cautions: cautions, Onsite: d.Onsite(me.Units)}, nil
 }
 
 // PutDeployment stores a plan under a name.
 func (s *Server) PutDeployment(ctx context.Context, r PutDeploymentRequestObject) (PutDeploymentResponseObject, error) {
-	d := *r.Body
+	d := r.Body.Deployment
 	d.ID, d.Name, d.CreatedAt = r.Id, strings.TrimSpace(d.Name), s.now()
 	if d.Name == "" {
 		return nil, invalid("name", "a name is missing; any word that tells this antenna from the others")
 	}
-	plan, unread, err := s.planned(ctx, d.Plan)
+	plan, unread, err := s.planned(ctx, r.Body.Plan)
 	if err != nil {
 		return nil, err
 	}
 	d.Plan = plan
-	if err := faulty("plan.", append(unread, antenna.Design(d.Plan).Faults...)); err != nil {
+	if err := faulty(quantity.SI, "plan.", append(unread, family.Design(d.Plan).Faults...)); err != nil {
 		return nil, err
 	}
 	// What belongs to the deployment and not to its plan stays.
@@ -86,7 +99,7 @@ func (s *Server) asTyped(ctx context.Context, err error) error {
 		if err := json.Unmarshal(doc, &d); err != nil {
 			return nil, err
 		}
-		d.Plan.Texts = d.Plan.FormTexts(me.Imperial)
-		return generic(d)
+		return generic(deployment.DeploymentForm{Deployment: d, Plan: antenna.Form{Record: d.Plan,
+			Typed: entry.Typed{Texts: family.FormTexts(d.Plan, me.Units)}}})
 	})
 }

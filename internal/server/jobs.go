@@ -74,7 +74,8 @@ func (e errPanicked) Error() string {
 }
 
 func newJobs(log *slog.Logger) *jobs {
-	return &jobs{log: log, turn: semaphore.NewWeighted(int64(runtime.GOMAXPROCS(0))), all: map[string]*job{}, running: map[string]*run{}, kept: map[string]kept{}}
+	return &jobs{log: log, turn: semaphore.NewWeighted(int64(runtime.GOMAXPROCS(0))), all: map[string]*job{}, running: map[string]*run{},
+		kept: map[string]kept{}}
 }
 
 // start begins a computation, or joins one with the same key, or finds it done already.

@@ -11,7 +11,7 @@ import (
 	"testing"
 	"time"
 
-	"reed/core/moment/earth"
+	"reed/core/numeric"
 )
 
 func quietJobs() *jobs { return newJobs(slog.New(slog.DiscardHandler)) }
@@ -150,7 +150,7 @@ func TestAPanicBelowAJobIsToldAndLogged(t *testing.T) {
 	for name, do := range map[string]work{
 		"itself": func(context.Context, func(step, of int)) (any, error) { return []int{}[len(name0)], nil },
 		"below": func(ctx context.Context, _ func(step, of int)) (any, error) {
-			return nil, earth.Share(ctx, 8, func(i int) { _ = []int{}[i] })
+			return nil, numeric.Share(ctx, 8, func(i int) { _ = []int{}[i] })
 		},
 	} {
 		x := j.start(name, name, name, do)

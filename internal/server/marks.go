@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/deployment"
 	"reed/core/marks"
 	"reed/core/quantity"
@@ -14,7 +15,8 @@ import (
 )
 
 // standing is a deployment as it stands: its newest revision, or its plan, and where.
-func (s *Server) standing(ctx context.Context, id string) (d deployment.Deployment, shape antenna.Shape, now marks.Today, date string, err error) {
+func (s *Server) standing(ctx context.Context, id string) (d deployment.Deployment, shape antenna.Shape, now marks.Today, date string,
+	err error) {
 	if d, err = s.store.Deployment(ctx, id); err != nil {
 		return
 	}
@@ -27,7 +29,7 @@ func (s *Server) standing(ctx context.Context, id string) (d deployment.Deployme
 		return
 	}
 	now = marks.Today{Place: o.Name, Ground: d.GroundAt(o.Ground)}
-	shape = antenna.Design(d.Plan).Shape
+	shape = family.Design(d.Plan).Shape
 	if n := len(revisions); n > 0 {
 		now.Built = revisions[n-1].Built
 		shape = now.Built.Shape
@@ -70,8 +72,9 @@ func (s *Server) GetMarks(ctx context.Context, r GetMarksRequestObject) (GetMark
 	if now.Built.PowerW > 0 {
 		power = now.Built.PowerW
 	}
-	out := GetMarks200JSONResponse{Hz: hz, Mhz: quantity.MHz(hz), Fields: marks.Fields(shape), Controls: []MarkValue{}, Guide: marks.Guide(shape, power), Sets: []MarksSet{}}
-	for _, c := range shape.Controls() {
+	out := GetMarks200JSONResponse{Hz: hz, Mhz: quantity.MHz(hz), Fields: marks.Fields(shape), Controls: []MarkValue{},
+		Guide: marks.Guide(shape, power), Sets: []MarksSet{}}
+	for _, c := range family.Of(shape).Controls() {
 		out.Controls = append(out.Controls, MarkValue{ID: c.ID, Label: c.Label, Edge: c.Edge})
 	}
 	for _, x := range sets {
@@ -80,9 +83,10 @@ func (s *Server) GetMarks(ctx context.Context, r GetMarksRequestObject) (GetMark
 			edges = map[string]string{}
 		}
 		out.Sets = append(out.Sets, MarksSet{Id: x.ID, Name: x.Name, Version: x.Version, Edges: edges, BegunHere: x.DeploymentID == r.Id,
-			Card: x.Card(shape, d.Plan.All(), now, me.Region, me.Imperial), Setting: x.For(hz, shape, now, me.Region, me.Imperial), Faults: notNil(x.Check(me.Region, shape, me.Imperial))})
+			Card: x.Card(shape, d.Plan.All(), now, me.Region, me.Units), Setting: x.For(hz, shape, now, me.Region, me.Units),
+			Faults: notNil(x.Check(me.Region, shape, me.Units))})
 	}
-	all, err := s.curves(ctx, r.Id)
+	all, err := s.curves(ctx, r.Id, me.Units)
 	out.Seen = seen(all, me)
 	return out, err
 }
@@ -92,7 +96,7 @@ func seen(all []measured, me store.Me) []MarkSeen {
 	out := []MarkSeen{}
 	for i := len(all) - 1; i >= 0 && all[i].revision.ID == all[len(all)-1].revision.ID; i-- {
 		m := all[i]
-		for _, x := range marks.FromSweep(m.sweep.Curve, m.curve, m.revision.Built.Shape, me.Region, me.Imperial) {
+		for _, x := range marks.FromSweep(m.sweep.Curve, m.curve, m.revision.Built.Shape, me.Region, me.Units) {
 			if !slices.ContainsFunc(out, func(y MarkSeen) bool { return y.Says == x.Says }) {
 				out = append(out, x)
 			}
@@ -119,28 +123,29 @@ func (s *Server) PutMarks(ctx context.Context, r PutMarksRequestObject) (PutMark
 		return nil, err
 	}
 	set.Name, set.Edges, set.Deleted = r.Body.Name, r.Body.Edges, false
-	set, faults := set.Read(r.Body.Marks, shape, marks.Held{Built: now.Built, Place: now.Place, Ground: now.Ground, Date: date}, string(r.Body.Unit))
+	set, faults := set.Read(r.Body.Marks, shape, marks.Held{Built: now.Built, Place: now.Place, Ground: now.Ground, Date: date},
+		string(r.Body.Unit))
 	if len(faults) == 0 {
-		faults = set.Check(me.Region, shape, me.Imperial)
+		faults = set.Check(me.Region, shape, me.Units)
 	}
-	if err := faulty("", faults); err != nil {
+	if err := faulty(me.Units, "", faults); err != nil {
 		return nil, err
 	}
 	set, err = s.store.PutMarks(ctx, set, r.Params.Version)
 	var other *store.Conflict
 	if errors.As(err, &other) {
-		return nil, marksAsTyped(other, shape, me.Imperial)
+		return nil, marksAsTyped(other, shape, me.Units)
 	}
 	return PutMarks200JSONResponse{Version: set.Version}, err
 }
 
 // marksAsTyped shows the marks that stand in the way of a write as their form has them.
-func marksAsTyped(c *store.Conflict, shape antenna.Shape, imperial bool) error {
+func marksAsTyped(c *store.Conflict, shape antenna.Shape, units quantity.System) error {
 	return conflictIn(c, func(doc []byte) (map[string]any, error) {
 		var set marks.Set
 		if err := json.Unmarshal(doc, &set); err != nil {
 			return nil, err
 		}
-		return generic(map[string]any{"name": set.Name, "edges": set.Edges, "marks": set.Typed(shape, imperial)})
+		return generic(map[string]any{"name": set.Name, "edges": set.Edges, "marks": set.Typed(shape, units)})
 	})
 }

@@ -12,7 +12,8 @@ func TestMarksHoldForWhatTheyWereFoundWith(t *testing.T) {
 	plan := map[string]any{"family": "whip", "variant": "ground-radials", "texts": texts{"for": "14.06 21.06"}, "unit": "m", "frequency_hz": 0}
 	c.call("PUT", "/api/deployments/"+uid(70), map[string]any{"outing_id": uid(outing), "name": "Avocet", "plan": plan}, 200, nil)
 	raise := func(id int, radials string) {
-		built := map[string]any{"family": "whip", "variant": "ground-radials", "frequency_hz": 14.06e6, "texts": texts{"radiator": "4.9", "radials_count": radials, "radials_length": "5"}, "unit": "m"}
+		built := map[string]any{"family": "whip", "variant": "ground-radials", "frequency_hz": 14.06e6,
+			"texts": texts{"radiator": "4.9", "radials_count": radials, "radials_length": "5"}, "unit": "m"}
 		c.call("PUT", "/api/revisions/"+uid(id), map[string]any{"deployment_id": uid(70), "reason": "as put up", "built": built}, 200, nil)
 	}
 	raise(71, "8")
@@ -22,7 +23,8 @@ func TestMarksHoldForWhatTheyWereFoundWith(t *testing.T) {
 	version := 0
 	put := func(status int, into any, rows ...map[string]any) {
 		t.Helper()
-		c.call("PUT", fmt.Sprintf("/api/marks/%s?version=%d", uid(80), version), map[string]any{"deployment_id": uid(70), "name": "long whip", "marks": rows, "unit": "m"}, status, into)
+		c.call("PUT", fmt.Sprintf("/api/marks/%s?version=%d", uid(80), version),
+			map[string]any{"deployment_id": uid(70), "name": "long whip", "marks": rows, "unit": "m"}, status, into)
 	}
 	var p Problem
 	put(422, &p, mark(81, "14.06", "4.95", "1.2"), mark(82, "21.06", "three metres", "0.4"))
@@ -41,10 +43,12 @@ func TestMarksHoldForWhatTheyWereFoundWith(t *testing.T) {
 		t.Fatalf("%+v", v.Sets)
 	}
 	set := v.Sets[0]
-	if !strings.Contains(set.Card.Rows[0].With, "8 of 5.00 m") || !strings.Contains(set.Card.Rows[1].With, "2 of 5.00 m") || len(set.Card.Rows[1].Warnings) != 0 {
+	if !strings.Contains(set.Card.Rows[0].With, "8 of 5.00 m") || !strings.Contains(set.Card.Rows[1].With, "2 of 5.00 m") ||
+		len(set.Card.Rows[1].Warnings) != 0 {
 		t.Errorf("%+v", set.Card.Rows)
 	}
-	if w := strings.Join(set.Setting.Warnings, " "); set.Setting.How != "marked" || !strings.Contains(w, "Radials: 8 of 5.00 m then, 2 of 5.00 m now.") {
+	if w := strings.Join(set.Setting.Warnings, " "); set.Setting.How != "marked" ||
+		!strings.Contains(w, "Radials: 8 of 5.00 m then, 2 of 5.00 m now.") {
 		t.Errorf("%+v", set.Setting)
 	}
 	c.call("GET", "/api/deployments/"+uid(70)+"/marks?for=green", nil, 422, &p)

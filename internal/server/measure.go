@@ -66,7 +66,7 @@ func (s *Server) lookup(ctx context.Context, port string) (a standin.Analyser, b
 	if err != nil {
 		return a, b, false, err
 	}
-	setup, err := s.setup(ctx, ComputeInput{RevisionId: rev.ID})
+	setup, err := s.setup(ctx, ModelQuestion{RevisionId: rev.ID})
 	if err != nil {
 		return a, b, false, err
 	}
@@ -75,8 +75,9 @@ func (s *Server) lookup(ctx context.Context, port string) (a standin.Analyser, b
 	return a, rev.Built, words[1] == "radio", nil
 }
 
-// measurement is a sweep by an analyser as a job whose result is a file like any analyser's.
-func (s *Server) measurement(ctx context.Context, in ComputeInput) (work, error) {
+// ComputeSweep lets an analyser sweep a revision; the result is a file like any analyser's.
+func (s *Server) ComputeSweep(ctx context.Context, r ComputeSweepRequestObject) (ComputeSweepResponseObject, error) {
+	in := *r.Body
 	me, err := s.store.Me(ctx)
 	if err != nil {
 		return nil, err
@@ -98,13 +99,13 @@ func (s *Server) measurement(ctx context.Context, in ComputeInput) (work, error)
 	}
 	address, who := me.Analyser, "analyser"
 	if in.Device == Simulated {
-		if _, err := s.setup(ctx, in); err != nil {
+		if _, err := s.setup(ctx, ModelQuestion{RevisionId: rev.ID}); err != nil {
 			return nil, err
 		}
 		if address, err = s.bench.start(standin.Bench{Lookup: s.lookup}); err != nil {
 			return nil, err
 		}
-		ask.Port, who = port(rev.ID, in.Where == ComputeInputWhereRadio, in.Take), "simulated"
+		ask.Port, who = port(rev.ID, in.Where == SweepQuestionWhereRadio, in.Take), "simulated"
 	} else if address == "" {
 		return nil, invalid("device", "no analyser is set up; write its address in Settings")
 	}
@@ -112,29 +113,28 @@ func (s *Server) measurement(ctx context.Context, in ComputeInput) (work, error)
 	if in.Take > 0 {
 		name = strings.Replace(name, ".s1p", fmt.Sprintf("-%d.s1p", in.Take+1), 1)
 	}
-	return func(ctx context.Context, done func(step, of int)) (any, error) {
+	out, err := answer(ctx, s, asks{in.Id, in.Slot, in.WaitMs}, nil, func(ctx context.Context, done func(step, of int)) (FileInput, error) {
 		got, err := device.Client{}.Measure(ctx, address, ask, done)
 		if err != nil {
-			return nil, err
+			return FileInput{}, err
 		}
 		head := got.Name
 		if got.Simulated {
 			head = standin.Mark
 		}
 		return FileInput{Name: name, Content: []byte(exchange.WriteTouchstone(got.Sweep, head))}, nil
-	}, nil
+	})
+	return ComputeSweep200JSONResponse(out), err
 }
 
-// practised is a game of trimming as a job. Moves come as what is done on each leg or wire.
-func (s *Server) practised(ctx context.Context, in ComputeInput) (work, error) {
+// ComputePractice plays a game of trimming. Moves come as what is done on each leg or wire.
+func (s *Server) ComputePractice(ctx context.Context, r ComputePracticeRequestObject) (ComputePracticeResponseObject, error) {
+	in := *r.Body
 	me, err := s.store.Me(ctx)
 	if err != nil {
 		return nil, err
 	}
-	if in.Game == nil {
-		return nil, invalid("game", "the game is missing: its seed and the moves so far")
-	}
-	game := standin.Practice{Seed: uint64(in.Game.Seed), Region: me.Region, Segments: me.Segments, Limit: me.GoodSWR, Imperial: me.Imperial}
+	game := standin.Practice{Seed: uint64(in.Game.Seed), Region: me.Region, Segments: me.Segments, Limit: me.GoodSWR, Units: me.Units}
 	legs, err := game.Legs(&s.twin)
 	if err != nil {
 		return nil, invalid("game", err.Error())
@@ -154,7 +154,9 @@ func (s *Server) practised(ctx context.Context, in ComputeInput) (work, error) {
 		}
 		folds = append(folds, fold)
 	}
-	return func(ctx context.Context, done func(step, of int)) (any, error) {
+	out, err := answer(ctx, s, asks{in.Id, in.Slot, in.WaitMs}, nil, func(ctx context.Context, done func(step, of int)) (standin.Played,
+		error) {
 		return game.Play(ctx, &s.twin, folds, in.Game.GiveUp, done)
-	}, nil
+	})
+	return ComputePractice200JSONResponse(out), err
 }

@@ -15,6 +15,7 @@ import (
 
 	"reed/api"
 	"reed/core/antenna"
+	"reed/core/quantity"
 	"reed/internal/exchange"
 	"reed/internal/store"
 )
@@ -32,15 +33,17 @@ func (p *problem) Error() string { return p.title }
 
 // invalid is a problem with one field.
 func invalid(path, detail string) *problem {
-	return &problem{status: http.StatusUnprocessableEntity, title: "Please look at one entry again", errors: []FieldError{{Path: path, Detail: detail}}}
+	return &problem{status: http.StatusUnprocessableEntity, title: "Please look at one entry again",
+		errors: []FieldError{{Path: path, Detail: detail}}}
 }
 
-// faulty turns the errors among faults into a problem, nil without any. prefix stands before each path.
-func faulty(prefix string, faults []antenna.Fault) error {
+// faulty turns the errors among faults into a problem in somebody's units, nil without any. prefix stands before each
+// path.
+func faulty(units quantity.System, prefix string, faults []antenna.Fault) error {
 	var out []FieldError
 	for _, f := range faults {
 		if f.Severity == "error" {
-			out = append(out, FieldError{Path: prefix + f.Path, Detail: f.Text})
+			out = append(out, FieldError{Path: prefix + f.Path, Detail: f.In(units).Text})
 		}
 	}
 	if len(out) == 0 {
@@ -55,7 +58,8 @@ func (s *Server) handleError(c *echo.Context, err error) {
 	if r, _ := echo.UnwrapResponse(c.Response()); r != nil && r.Committed {
 		return
 	}
-	p := &problem{status: http.StatusInternalServerError, title: "Something went wrong here; nothing was changed", detail: "The program's log says more."}
+	p := &problem{status: http.StatusInternalServerError, title: "Something went wrong here; nothing was changed",
+		detail: "The program's log says more."}
 	var own *problem
 	var file *exchange.FileError
 	var other *store.Conflict
@@ -64,7 +68,8 @@ func (s *Server) handleError(c *echo.Context, err error) {
 	case errors.As(err, &own):
 		p = own
 	case errors.As(err, &file):
-		p = &problem{status: http.StatusUnprocessableEntity, title: "This file cannot be read", errors: []FieldError{{Path: "file", Detail: file.Error()}}}
+		p = &problem{status: http.StatusUnprocessableEntity, title: "This file cannot be read",
+			errors: []FieldError{{Path: "file", Detail: file.Error()}}}
 	case errors.As(err, &other):
 		p = conflicting(other)
 	case errors.Is(err, store.ErrNotFound):
@@ -99,7 +104,8 @@ func conflicting(c *store.Conflict) *problem {
 
 // conflictIn is a conflict whose documents are shown in the form of the write.
 func conflictIn(c *store.Conflict, form func(doc []byte) (map[string]any, error)) *problem {
-	p := &problem{status: http.StatusConflict, title: "Something else was kept meanwhile", detail: c.Error() + ". Nothing was overwritten: choose what is kept.",
+	p := &problem{status: http.StatusConflict, title: "Something else was kept meanwhile",
+		detail:   c.Error() + ". Nothing was overwritten: choose what is kept.",
 		conflict: &Conflict{Version: c.Version, Deleted: c.Deleted, Now: map[string]any{}}}
 	now, err := form(c.Doc)
 	if err != nil {
@@ -147,7 +153,8 @@ func contract() (echo.MiddlewareFunc, error) {
 				}
 				return echo.ErrNotFound
 			}
-			err = openapi3filter.ValidateRequest(r.Context(), &openapi3filter.RequestValidationInput{Request: r, PathParams: params, Route: route, Options: options})
+			err = openapi3filter.ValidateRequest(r.Context(), &openapi3filter.RequestValidationInput{Request: r, PathParams: params, Route: route,
+				Options: options})
 			if err != nil {
 				if errors.Is(err, echo.ErrStatusRequestEntityTooLarge) {
 					return echo.ErrStatusRequestEntityTooLarge

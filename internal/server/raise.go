@@ -8,9 +8,12 @@ import (
 	"strings"
 	"time"
 
-	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/band"
 	"reed/core/deployment"
+	"reed/core/entry"
+	"reed/core/quantity"
+	"reed/core/twin"
 	"reed/internal/exchange"
 	"reed/internal/store"
 )
@@ -34,21 +37,23 @@ func (s *Server) deploymentDetail(ctx context.Context, id string) (DeploymentDet
 	if err != nil {
 		return DeploymentDetail{}, err
 	}
-	t, err := s.tag(ctx, d, contacts[d.ID], me.Imperial)
+	t, err := s.tag(ctx, d, contacts[d.ID], me.Units)
 	if err != nil {
 		return DeploymentDetail{}, err
 	}
-	d.Plan.Imperial = me.Imperial
-	out := DeploymentDetail{Deployment: d, Tag: t.tag, Planned: antenna.Design(d.Plan), Revisions: []Revision{}, PlanTexts: d.Plan.FormTexts(me.Imperial)}
-	before := deployment.Built{Shape: out.Planned.AsCut()}
+	d.Plan.Units = me.Units
+	out := DeploymentDetail{Deployment: d, Tag: t.tag, Planned: family.Design(d.Plan), Revisions: []Revision{},
+		PlanTexts: family.FormTexts(d.Plan, me.Units)}
+	before := deployment.Built{Shape: family.AsCut(out.Planned)}
 	for i, r := range t.revisions {
-		v := Revision{Id: r.ID, Seq: r.Seq, At: r.At, Reason: r.Reason, Built: r.Built, Sweeps: []SweepInfo{}, Changes: []Difference{}}
+		v := Revision{Id: r.ID, Seq: r.Seq, At: r.At, Reason: r.Reason, Built: Built{Record: r.Built}, Sweeps: []SweepInfo{},
+			Changes: []Difference{}}
 		if i > 0 {
-			v.Changes = deployment.Differences(before, r.Built, me.Imperial)
+			v.Changes = deployment.Differences(before, r.Built, me.Units)
 		}
 		before = r.Built
-		v.Unconfirmed, v.Cautions, v.Drawing = dangers(r.Built)
-		v.Faults = notNil(deployment.Check(r.Built, out.Planned.Shape))
+		v.Unconfirmed, v.Cautions, v.Drawing = dangers(r.Built, me.Units)
+		v.Faults = notNil(entry.In(me.Units, deployment.Check(r.Built, out.Planned.Shape)))
 		for _, sw := range t.sweeps {
 			if sw.RevisionID == r.ID {
 				v.Sweeps = append(v.Sweeps, SweepInfo{Id: sw.ID, Name: sw.Name, Where: sw.Where, TakenAt: sw.TakenAt, Points: len(sw.Curve.F),
@@ -62,11 +67,11 @@ func (s *Server) deploymentDetail(ctx context.Context, id string) (DeploymentDet
 		if err != nil {
 			return DeploymentDetail{}, err
 		}
-		info := recipeInfo(r, me.Imperial)
+		info := recipeInfo(r, me.Units)
 		out.Recipe = &info
 		if len(t.revisions) == 0 {
 			before = r.Afresh()
-			out.Afresh = &before
+			out.Afresh = &Built{Record: before}
 		}
 	}
 	photos, err := s.store.Photos(ctx, id)
@@ -78,13 +83,13 @@ func (s *Server) deploymentDetail(ctx context.Context, id string) (DeploymentDet
 		out.Photos = append(out.Photos, photoInfo(p))
 	}
 	out.ClockParts, out.ClockMinutes = d.Clock.Parts(), d.Clock.Minutes()
-	out.BuiltTexts, out.BuiltFields = before.Shape.Texts("built", me.Imperial), notNil(before.Fields("built"))
+	out.BuiltTexts, out.BuiltFields = family.Of(before.Shape).Texts("built", me.Units), notNil(family.Of(before.Shape).Fields("built"))
 	return out, nil
 }
 
 // PutRevision adds a revision.
 func (s *Server) PutRevision(ctx context.Context, r PutRevisionRequestObject) (PutRevisionResponseObject, error) {
-	v := *r.Body
+	v := r.Body.Revision
 	v.ID, v.Seq = r.Id, 0
 	if v.At.IsZero() {
 		v.At = s.now()
@@ -96,13 +101,18 @@ func (s *Server) PutRevision(ctx context.Context, r PutRevisionRequestObject) (P
 	if err != nil {
 		return nil, err
 	}
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
 	bag, err := s.bag(ctx)
 	if err != nil {
 		return nil, err
 	}
-	built, unread := v.Built.Use(bag).Read()
+	r.Body.Built.Record = r.Body.Built.Record.Use(bag)
+	built, unread := deployment.Read(r.Body.Built)
 	v.Built = built
-	if err := faulty("built.", append(unread, deployment.Check(v.Built, antenna.Design(d.Plan).Shape)...)); err != nil {
+	if err := faulty(me.Units, "built.", append(unread, deployment.Check(v.Built, family.Design(d.Plan).Shape)...)); err != nil {
 		return nil, err
 	}
 	if _, err := s.store.AddRevision(ctx, v); err != nil {
@@ -112,8 +122,8 @@ func (s *Server) PutRevision(ctx context.Context, r PutRevisionRequestObject) (P
 	return PutRevision200JSONResponse(detail), err
 }
 
-func recipeInfo(r deployment.Recipe, imperial bool) RecipeInfo {
-	return RecipeInfo{Id: r.ID, Name: r.Name, Says: r.Says(imperial), Revision: r.Revision, Place: r.Place, Date: r.Date, Version: r.Version}
+func recipeInfo(r deployment.Recipe, units quantity.System) RecipeInfo {
+	return RecipeInfo{Id: r.ID, Name: r.Name, Says: r.Says(units), Revision: r.Revision, Place: r.Place, Date: r.Date, Version: r.Version}
 }
 
 func photoInfo(p store.Photo) PhotoInfo {
@@ -152,6 +162,29 @@ func clockAsSent(c *store.Conflict) error {
 	})
 }
 
+// ComputeMove says what another place does to the recipe that a deployment was laid out from.
+func (s *Server) ComputeMove(ctx context.Context, r ComputeMoveRequestObject) (ComputeMoveResponseObject, error) {
+	q := *r.Body
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	now, err := s.setup(ctx, ModelQuestion{Plan: q.Plan, Built: &q.Built, RevisionId: q.RevisionId, OutingId: q.OutingId, Ground: q.Ground})
+	if err != nil {
+		return nil, err
+	}
+	recipe, err := s.recipeOf(ctx, q.DeploymentId)
+	if err != nil {
+		return nil, err
+	}
+	was := twin.Setup{Built: recipe.Built, Ground: recipe.Ground, PowerW: now.PowerW}
+	out, err := answer(ctx, s, asks{q.Id, q.Slot, q.WaitMs}, []any{was, now, me.Region, recipe.Dips},
+		func(ctx context.Context, done func(step, of int)) (twin.Moved, error) {
+			return s.twin.Move(ctx, was, now, me.Region, recipe.Dips, done)
+		})
+	return ComputeMove200JSONResponse(out), err
+}
+
 // recipeOf is the recipe that a deployment was laid out from.
 func (s *Server) recipeOf(ctx context.Context, id string) (deployment.Recipe, error) {
 	d, err := s.store.Deployment(ctx, id)
@@ -176,7 +209,7 @@ func (s *Server) ListRecipes(ctx context.Context, _ ListRecipesRequestObject) (L
 	}
 	out := ListRecipes200JSONResponse{}
 	for _, r := range list {
-		out = append(out, recipeInfo(r, me.Imperial))
+		out = append(out, recipeInfo(r, me.Units))
 	}
 	return out, nil
 }
@@ -205,7 +238,7 @@ func (s *Server) PutRecipe(ctx context.Context, r PutRecipeRequestObject) (PutRe
 	}
 	// The same request again, after a lost answer, finds its recipe; more sweeps may have come since.
 	if have, err := s.store.Recipe(ctx, r.Id); err == nil && have.RevisionID == rev.ID && have.Name == name {
-		return PutRecipe200JSONResponse(recipeInfo(have, me.Imperial)), nil
+		return PutRecipe200JSONResponse(recipeInfo(have, me.Units)), nil
 	} else if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return nil, err
 	}
@@ -219,7 +252,7 @@ func (s *Server) PutRecipe(ctx context.Context, r PutRecipeRequestObject) (PutRe
 		}
 	}
 	recipe, err := s.store.PutRecipe(ctx, deployment.MakeRecipe(r.Id, name, d, rev, o.Name, o.Date, o.Ground, dips), r.Params.Version)
-	return PutRecipe200JSONResponse(recipeInfo(recipe, me.Imperial)), err
+	return PutRecipe200JSONResponse(recipeInfo(recipe, me.Units)), err
 }
 
 // LayOut makes a deployment of a recipe.
@@ -255,7 +288,8 @@ func (s *Server) PutPhoto(ctx context.Context, r PutPhotoRequestObject) (PutPhot
 	} else if !errors.Is(err, store.ErrNotFound) {
 		return nil, err
 	}
-	p, err := s.store.PutPhoto(ctx, store.Photo{ID: r.Id, DeploymentID: r.Body.DeploymentId, Caption: strings.TrimSpace(r.Body.Caption), Width: clean.Width, Height: clean.Height, At: at, File: clean.JPEG}, r.Params.Version)
+	p, err := s.store.PutPhoto(ctx, store.Photo{ID: r.Id, DeploymentID: r.Body.DeploymentId, Caption: strings.TrimSpace(r.Body.Caption),
+		Width: clean.Width, Height: clean.Height, At: at, File: clean.JPEG}, r.Params.Version)
 	if errors.Is(err, store.ErrFull) {
 		return nil, invalid("content", store.ErrFull.Error())
 	}

@@ -13,14 +13,16 @@ import (
 func TestAPhotoIsKeptCleanAndWithinLimits(t *testing.T) {
 	c := newClient(t)
 	c.field()
-	c.call("PUT", "/api/deployments/"+uid(60), map[string]any{"outing_id": uid(outing), "name": "Knot", "plan": map[string]any{"family": "dipole", "variant": "flat", "frequency_hz": 14.06e6}}, 200, nil)
+	c.call("PUT", "/api/deployments/"+uid(60), map[string]any{"outing_id": uid(outing), "name": "Knot",
+		"plan": map[string]any{"family": "dipole", "variant": "flat", "frequency_hz": 14.06e6}}, 200, nil)
 	var b bytes.Buffer
 	if err := png.Encode(&b, image.NewGray(image.Rect(0, 0, 40, 30))); err != nil {
 		t.Fatal(err)
 	}
 	photo := func(id, status int, content []byte, into any) {
 		t.Helper()
-		c.call("PUT", "/api/photos/"+uid(id), map[string]any{"deployment_id": uid(60), "caption": " dune ", "content": base64.StdEncoding.EncodeToString(content)}, status, into)
+		c.call("PUT", "/api/photos/"+uid(id), map[string]any{"deployment_id": uid(60), "caption": " dune ",
+			"content": base64.StdEncoding.EncodeToString(content)}, status, into)
 	}
 	var info PhotoInfo
 	photo(300, 200, b.Bytes(), &info)
@@ -31,7 +33,8 @@ func TestAPhotoIsKeptCleanAndWithinLimits(t *testing.T) {
 	r := request("GET", "/api/photos/"+uid(300), nil)
 	r.Host = "localhost"
 	c.h.ServeHTTP(w, r)
-	if w.Code != 200 || w.Header().Get("Content-Type") != "image/jpeg" || w.Header().Get("X-Content-Type-Options") != "nosniff" || !bytes.HasPrefix(w.Body.Bytes(), []byte{0xff, 0xd8}) {
+	if w.Code != 200 || w.Header().Get("Content-Type") != "image/jpeg" || w.Header().Get("X-Content-Type-Options") != "nosniff" ||
+		!bytes.HasPrefix(w.Body.Bytes(), []byte{0xff, 0xd8}) {
 		t.Errorf("%d %v", w.Code, w.Header())
 	}
 	var p Problem
@@ -62,10 +65,12 @@ func TestTheClockAndTheRecipeStayWithTheDeployment(t *testing.T) {
 	plan := map[string]any{"family": "dipole", "variant": "flat", "frequency_hz": 14.06e6}
 	input := map[string]any{"outing_id": uid(outing), "name": "Knot", "plan": plan}
 	c.call("PUT", "/api/deployments/"+uid(60), input, 200, nil)
-	built := map[string]any{"family": "dipole", "variant": "flat", "frequency_hz": 14.06e6, "radiator": length("4.97 m"), "leg_b": length("4.97 m"), "feed_height": length("6 m"), "far_height": length("6 m"), "wind": "fresh"}
+	built := map[string]any{"family": "dipole", "variant": "flat", "frequency_hz": 14.06e6, "radiator": length("4.97 m"),
+		"leg_b": length("4.97 m"), "feed_height": length("6 m"), "far_height": length("6 m"), "wind": "fresh"}
 	c.call("PUT", "/api/revisions/"+uid(61), map[string]any{"deployment_id": uid(60), "reason": "as cut", "built": built}, 200, nil)
 	var d DeploymentDetail
-	c.call("PUT", "/api/deployments/"+uid(60)+"/clock?version=1", map[string]any{"begun": "2026-05-16T13:00:00Z", "up": "2026-05-16T13:11:00Z"}, 200, &d)
+	c.call("PUT", "/api/deployments/"+uid(60)+"/clock?version=1", map[string]any{"begun": "2026-05-16T13:00:00Z",
+		"up": "2026-05-16T13:11:00Z"}, 200, &d)
 	if d.ClockMinutes != 11 || len(d.ClockParts) != 1 {
 		t.Errorf("%d %+v", d.ClockMinutes, d.ClockParts)
 	}
@@ -85,12 +90,13 @@ func TestTheClockAndTheRecipeStayWithTheDeployment(t *testing.T) {
 		t.Errorf("%+v", info)
 	}
 	c.call("PUT", "/api/deployments/"+uid(63)+"/layout", map[string]any{"outing_id": uid(outing), "recipe_id": uid(62)}, 200, &d)
-	if d.Recipe == nil || d.Afresh == nil || d.Afresh.Radiator.M != 4.97 || d.Afresh.Wind != "" || d.Deployment.Name != "beach dipole" {
+	if d.Recipe == nil || d.Afresh == nil || d.Afresh.Record.Radiator().M != 4.97 || d.Afresh.Record.Wind != "" ||
+		d.Deployment.Name != "beach dipole" {
 		t.Fatalf("%+v", d.Recipe)
 	}
 	c.call("PUT", "/api/deployments/"+uid(64)+"/layout", map[string]any{"outing_id": uid(outing), "recipe_id": uid(99)}, 404, nil)
-	ask := map[string]any{"id": uid(950), "slot": "m", "kind": "moved", "deployment_id": uid(60), "built": built, "outing_id": uid(outing), "wait_ms": 100}
-	c.call("POST", "/api/computations", ask, 422, &p)
+	ask := map[string]any{"id": uid(950), "slot": "m", "deployment_id": uid(60), "built": built, "outing_id": uid(outing), "wait_ms": 100}
+	c.call("POST", "/api/compute/move", ask, 422, &p)
 	if len(p.Errors) != 1 || p.Errors[0].Path != "deployment_id" {
 		t.Errorf("%+v", p)
 	}

@@ -2,16 +2,16 @@ package server
 
 import (
 	"context"
-	"fmt"
 	"reflect"
 	"strings"
 	"sync"
 	"time"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/deployment"
-	"reed/core/moment/earth"
 	"reed/core/place"
+	"reed/core/quantity"
 	"reed/core/rigging"
 	"reed/internal/store"
 )
@@ -25,13 +25,13 @@ type tagged struct {
 }
 
 // dangers lists the cautions of a revision, how many of them the user has not confirmed, and its layout.
-func dangers(b deployment.Built) (open int, all []rigging.Caution, d antenna.Drawing) {
-	d, _ = b.Layout()
-	all = rigging.Cautions(b.Shape, d, b.PowerW)
+func dangers(b deployment.Built, units quantity.System) (open int, all []rigging.Caution, d antenna.Drawing) {
+	d, _ = family.Of(b.Shape).Layout()
+	all = rigging.Cautions(b.Shape, d, b.PowerW, units)
 	return rigging.Open(all, b.Confirmed), all, d
 }
 
-func (s *Server) tag(ctx context.Context, d deployment.Deployment, contacts int, imperial bool) (t tagged, err error) {
+func (s *Server) tag(ctx context.Context, d deployment.Deployment, contacts int, units quantity.System) (t tagged, err error) {
 	t.deployment = d
 	if t.revisions, err = s.store.Revisions(ctx, d.ID); err != nil {
 		return t, err
@@ -39,7 +39,7 @@ func (s *Server) tag(ctx context.Context, d deployment.Deployment, contacts int,
 	if t.sweeps, err = s.store.Sweeps(ctx, d.ID); err != nil {
 		return t, err
 	}
-	t.tag = deployment.MakeTag(d, t.revisions, len(t.sweeps), contacts, imperial)
+	t.tag = deployment.MakeTag(d, t.revisions, len(t.sweeps), contacts, units)
 	return t, nil
 }
 
@@ -62,7 +62,7 @@ func (c *tagCache) planned(d deployment.Deployment) deployment.Built {
 	defer c.mu.Unlock()
 	have, ok := c.kept[d.ID]
 	if !ok || !reflect.DeepEqual(have.plan, d.Plan) {
-		have = designed{d.Plan, deployment.Built{Shape: antenna.Design(d.Plan).Shape}}
+		have = designed{d.Plan, deployment.Built{Shape: family.Design(d.Plan).Shape}}
 		if c.kept == nil || len(c.kept) > mostTags {
 			c.kept = map[string]designed{}
 		}
@@ -72,12 +72,12 @@ func (c *tagCache) planned(d deployment.Deployment) deployment.Built {
 }
 
 // shelved is a deployment with its tag, from what stands in columns and the newest revision alone.
-func (s *Server) shelved(x store.Standing, imperial bool) deployment.Tag {
+func (s *Server) shelved(x store.Standing, units quantity.System) deployment.Tag {
 	b := s.tags.planned
 	if x.Newest != nil {
 		b = func(deployment.Deployment) deployment.Built { return x.Newest.Built }
 	}
-	return deployment.TagOf(x.Deployment, b(x.Deployment), x.Newest != nil, x.Sweeps, x.Contacts, imperial)
+	return deployment.TagOf(x.Deployment, b(x.Deployment), x.Newest != nil, x.Sweeps, x.Contacts, units)
 }
 
 // ListOutings lists the shelf.
@@ -94,7 +94,7 @@ func (s *Server) ListOutings(ctx context.Context, _ ListOutingsRequestObject) (L
 	for _, x := range all {
 		tags := []deployment.Tag{}
 		for _, d := range x.Standing {
-			tags = append(tags, s.shelved(d, me.Imperial))
+			tags = append(tags, s.shelved(d, me.Units))
 		}
 		out = append(out, OutingSummary{Outing: x.Outing, Tags: tags, Contacts: x.Contacts, Sentence: x.Progress.Sentence})
 	}
@@ -111,7 +111,7 @@ func (s *Server) ListTags(ctx context.Context, _ ListTagsRequestObject) (ListTag
 	out := ListTags200JSONResponse{}
 	for _, x := range all {
 		for _, d := range x.Standing {
-			out = append(out, PlacedTag{Tag: s.shelved(d, me.Imperial), Outing: x.Outing.Name, OutingId: x.Outing.ID, Date: x.Outing.Date})
+			out = append(out, PlacedTag{Tag: s.shelved(d, me.Units), Outing: x.Outing.Name, OutingId: x.Outing.ID, Date: x.Outing.Date})
 		}
 	}
 	return out, err
@@ -139,14 +139,14 @@ func (s *Server) outingDetail(ctx context.Context, id string) (OutingDetail, err
 	for _, d := range x.Standing {
 		if d.Newest != nil {
 			f.Built++
-			if open, _, _ := dangers(d.Newest.Built); open > 0 {
+			if open, _, _ := dangers(d.Newest.Built, me.Units); open > 0 {
 				f.Unconfirmed++
 			}
 		}
 		if d.Sweeps > 0 {
 			f.Swept++
 		}
-		tag := s.shelved(d, me.Imperial)
+		tag := s.shelved(d, me.Units)
 		if tag.State == "swept" || tag.State == "worked" {
 			f.Comparable++
 		}
@@ -169,28 +169,7 @@ func (s *Server) PutOuting(ctx context.Context, r PutOutingRequestObject) (PutOu
 	o := *r.Body
 	o.ID = r.Id
 	o.Name = strings.TrimSpace(o.Name)
-	var faults []antenna.Fault
-	bad := func(path, format string, args ...any) {
-		faults = append(faults, antenna.Fault{Path: path, Severity: "error", Text: fmt.Sprintf(format, args...)})
-	}
-	if o.Name == "" {
-		bad("name", "a name is missing; the place or the day will do")
-	}
-	if _, err := time.Parse(time.DateOnly, o.Date); err != nil {
-		bad("date", "%q is not a date; write it like 2026-05-16", o.Date)
-	}
-	if o.Place != "" {
-		if _, err := place.ParsePosition(o.Place); err != nil {
-			bad("place", "%s", err)
-		}
-	}
-	if _, ok := earth.Kind(o.Ground); o.Ground != "" && !ok {
-		bad("ground", "%q is not a known kind of ground", o.Ground)
-	}
-	if _, err := time.Parse("15:04", o.Until); o.Until != "" && err != nil {
-		bad("until", "%q is not a time; write it like 17:30, in UTC", o.Until)
-	}
-	if err := faulty("", faults); err != nil {
+	if err := faulty(quantity.SI, "", o.Check()); err != nil {
 		return nil, err
 	}
 	o.Deleted = false

@@ -68,7 +68,8 @@ func New(st *store.Store, o Options) (http.Handler, error) {
 	if o.Log == nil {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
-	s := &Server{store: st, now: func() time.Time { return o.Now().UTC() }, log: o.Log, version: o.Version, guard: o.Guard, lan: o.LAN, addresses: o.Addresses}
+	s := &Server{store: st, now: func() time.Time { return o.Now().UTC() }, log: o.Log, version: o.Version, guard: o.Guard, lan: o.LAN,
+		addresses: o.Addresses}
 	s.jobs = newJobs(o.Log)
 	e := echo.New()
 	e.HTTPErrorHandler = s.handleError
@@ -99,7 +100,8 @@ func (s *Server) logged(next echo.HandlerFunc) echo.HandlerFunc {
 		}
 		if isAPI(c.Request().URL.Path) {
 			_, status := echo.ResolveResponseStatus(c.Response(), nil)
-			s.log.Info("request", "method", c.Request().Method, "path", c.Request().URL.Path, "status", status, "took", time.Since(begun).Round(time.Microsecond))
+			s.log.Info("request", "method", c.Request().Method, "path", c.Request().URL.Path, "status", status, "took",
+				time.Since(begun).Round(time.Microsecond))
 		}
 		return nil
 	}
@@ -112,7 +114,8 @@ func (s *Server) recovered(next echo.HandlerFunc) echo.HandlerFunc {
 			if v := recover(); v != nil {
 				id := c.Response().Header().Get(echo.HeaderXRequestID)
 				s.log.Error("a request panicked", "id", id, "path", c.Request().URL.Path, "panic", fmt.Sprint(v), "stack", string(debug.Stack()))
-				err = &problem{status: http.StatusInternalServerError, id: id, title: "Something went wrong here; nothing was changed", detail: "The program's log says more under " + id + "."}
+				err = &problem{status: http.StatusInternalServerError, id: id, title: "Something went wrong here; nothing was changed",
+					detail: "The program's log says more under " + id + "."}
 			}
 		}()
 		return next(c)
@@ -122,7 +125,8 @@ func (s *Server) recovered(next echo.HandlerFunc) echo.HandlerFunc {
 // policy lets the browser load nothing but our own files. Styles may be inline because the component
 // library inserts them at run time; scripts may not.
 const policy = "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; font-src 'self'; " +
-	"connect-src 'self'; worker-src 'self'; manifest-src 'self'; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'"
+	"connect-src 'self'; worker-src 'self'; manifest-src 'self'; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action " +
+	"'self'"
 
 func securityHeaders(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {

@@ -10,6 +10,7 @@ import (
 	"math"
 	"net/http"
 	"net/http/httptest"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -21,6 +22,7 @@ import (
 
 	"reed/api"
 	"reed/core/circuit"
+	"reed/core/phrase"
 	"reed/internal/demo"
 	"reed/internal/store"
 )
@@ -127,7 +129,8 @@ func (c *client) field() {
 	c.call("GET", "/api/me", nil, 200, &me)
 	me.Call = "q2tav"
 	c.call("PUT", "/api/me", me, 200, &me)
-	c.call("PUT", "/api/outings/"+uid(outing), map[string]any{"name": "Gannet Spit", "date": "2026-05-16", "place": "46.5 N 12.2 W", "ground": "sea", "own_ref": "MI-0001", "until": "20:30"}, 200, nil)
+	c.call("PUT", "/api/outings/"+uid(outing), map[string]any{"name": "Gannet Spit", "date": "2026-05-16", "place": "46.5 N 12.2 W",
+		"ground": "sea", "own_ref": "MI-0001", "until": "20:30"}, 200, nil)
 	plan := map[string]any{"family": "end-fed", "variant": "sloper", "frequency_hz": 7.1e6, "trim_percent": 2}
 	c.call("PUT", "/api/deployments/"+uid(heron), map[string]any{"outing_id": uid(outing), "name": "Heron", "plan": plan}, 200, nil)
 	plan = map[string]any{"family": "vertical", "variant": "raised-radials", "frequency_hz": 7.1e6, "trim_percent": 2}
@@ -138,7 +141,8 @@ func length(text string) map[string]string { return map[string]string{"typed": t
 
 func (c *client) raise(id, dep int, family, variant, radiator string) {
 	c.t.Helper()
-	built := map[string]any{"family": family, "variant": variant, "frequency_hz": 7.1e6, "radiator": length(radiator), "feed_height": length("1.5 m"), "far_height": length("6 m"),
+	built := map[string]any{"family": family, "variant": variant, "frequency_hz": 7.1e6, "radiator": length(radiator),
+		"feed_height": length("1.5 m"), "far_height": length("6 m"),
 		"coax": map[string]any{"type": "RG-58", "length": length("20 m")}, "power_w": 10}
 	if family == "vertical" {
 		delete(built, "far_height")
@@ -167,33 +171,40 @@ func TestAnOutingFromPlanToComparison(t *testing.T) {
 	c.field()
 	c.raise(21, heron, "end-fed", "sloper", "20.5 m")
 	c.raise(22, stilt, "vertical", "raised-radials", "10.2 m")
-	c.call("PUT", "/api/sweeps/"+uid(31), map[string]any{"revision_id": uid(21), "file": file("a.s1p", sweepFile(6.95e6)), "where": "feed"}, 200, nil)
-	c.call("PUT", "/api/sweeps/"+uid(32), map[string]any{"revision_id": uid(22), "file": map[string]any{"name": "typed", "typed": "7.0 1.8\n7.1 1.2\n7.2 1.7"}, "where": "radio"}, 200, nil)
+	c.call("PUT", "/api/sweeps/"+uid(31), map[string]any{"revision_id": uid(21), "file": file("a.s1p", sweepFile(6.95e6)), "where": "feed"},
+		200, nil)
+	c.call("PUT", "/api/sweeps/"+uid(32), map[string]any{"revision_id": uid(22),
+		"file": map[string]any{"name": "typed", "typed": "7.0 1.8\n7.1 1.2\n7.2 1.7"}, "where": "radio"}, 200, nil)
 
 	var view ReadingView
 	c.call("GET", "/api/deployments/"+uid(heron)+"/reading", nil, 200, &view)
 	if view.Band != "40m" || view.Verdict.Tone != "long" || math.Abs(view.Reading.MinAt-6.95e6) > 1e3 {
 		t.Fatalf("%+v", view.Verdict)
 	}
-	if math.Abs(view.Proposal.Built.Radiator.M-(20.5-view.Verdict.Step)) > 0.001 || !strings.HasPrefix(view.Proposal.Reason, "folded back") {
+	if math.Abs(view.Proposal.Built.Record.Radiator().M-(20.5-view.Verdict.Step)) > 0.001 ||
+		!strings.HasPrefix(view.Proposal.Reason, "folded back") {
 		t.Errorf("proposal %+v", view.Proposal)
 	}
 	var detail DeploymentDetail
-	c.call("PUT", "/api/revisions/"+uid(23), map[string]any{"deployment_id": uid(heron), "reason": view.Proposal.Reason, "built": view.Proposal.Built}, 200, &detail)
+	c.call("PUT", "/api/revisions/"+uid(23), map[string]any{"deployment_id": uid(heron), "reason": view.Proposal.Reason,
+		"built": view.Proposal.Built}, 200, &detail)
 	if len(detail.Revisions) != 2 || len(detail.Revisions[1].Changes) != 1 || detail.Revisions[1].Changes[0].Field != "radiator" {
 		t.Errorf("the proposal makes a revision with one change: %+v", detail.Revisions[1].Changes)
 	}
 	c.call("GET", "/api/deployments/"+uid(stilt)+"/reading", nil, 200, &view)
-	if view.Where != "radio" || view.Cable == "" || view.Feed.MinSWR <= view.Reading.MinSWR || view.Reading.HasZ {
-		t.Errorf("through a cable: %q, %v at the feed, %v at the radio", view.Cable, view.Feed.MinSWR, view.Reading.MinSWR)
+	feed := slices.IndexFunc(view.Facts, func(f phrase.Figure) bool { return f.Label == "at the feed point" })
+	if view.Where != "radio" || view.Cable == "" || view.Reading.HasZ || feed < 0 || view.Facts[feed].Value <= view.Facts[0].Value {
+		t.Errorf("through a cable: %q, %+v", view.Cable, view.Facts)
 	}
 
 	for i, line := range []string{"Q3AB 59 57 @1400 40m SSB #IN56 ~A", "Q4AB 59 55 @1410", "Q5AB 57 57 @1420 #JN46", "Q6AB 59 59 @1425 ~B"} {
-		c.call("PUT", fmt.Sprintf("/api/contacts/%s/line", uid(41+i)), map[string]any{"outing_id": uid(outing), "line": line, "at": clock}, 200, nil)
+		c.call("PUT", fmt.Sprintf("/api/contacts/%s/line", uid(41+i)), map[string]any{"outing_id": uid(outing), "line": line, "at": clock}, 200,
+			nil)
 	}
 	var log Log
 	c.call("GET", "/api/outings/"+uid(outing)+"/log", nil, 200, &log)
-	if log.Total != 4 || log.Rows[0].Letter != "B" || log.Rows[1].Contact.Band != "40m" || log.Rows[2].Letter != "A" || log.Progress.Missing != 6 {
+	if log.Total != 4 || log.Rows[0].Letter != "B" || log.Rows[1].Contact.Band != "40m" || log.Rows[2].Letter != "A" ||
+		log.Progress.Missing != 6 {
 		t.Errorf("%+v", log)
 	}
 	var weighed WeighView
@@ -205,6 +216,9 @@ func TestAnOutingFromPlanToComparison(t *testing.T) {
 	c.call("GET", "/api/outings", nil, 200, &outings)
 	var od OutingDetail
 	c.call("GET", "/api/outings/"+uid(outing), nil, 200, &od)
+	if got := od.Until.Format("2006-01-02 15:04"); got != "2026-05-16 20:30" {
+		t.Errorf("the gate closes at %s", got)
+	}
 	if len(outings) != 1 || od.Stages[3].State != "done" || od.Sun.Set.IsZero() || od.Locator != "IN36vm" {
 		t.Errorf("%+v", od)
 	}
@@ -217,7 +231,8 @@ func TestRepeatedRequestsChangeNothing(t *testing.T) {
 	for range 2 {
 		c.field()
 		c.raise(21, heron, "end-fed", "sloper", "20.5 m")
-		c.call("PUT", "/api/sweeps/"+uid(31), map[string]any{"revision_id": uid(21), "file": file("a.s1p", sweepFile(7e6)), "where": "feed", "taken_at": clock}, 200, nil)
+		c.call("PUT", "/api/sweeps/"+uid(31), map[string]any{"revision_id": uid(21), "file": file("a.s1p", sweepFile(7e6)), "where": "feed",
+			"taken_at": clock}, 200, nil)
 		c.call("PUT", "/api/contacts/"+uid(41)+"/line", map[string]any{"outing_id": uid(outing), "line": "Q3AB 59 57 40m SSB"}, 200, nil)
 		body := file("log.adi", "<CALL:5>Q2TAX<QSO_DATE:8>20260516<TIME_ON:4>1432<BAND:3>40m<MODE:2>CW<X_Y:1>z<EOR>")
 		body["outing_id"] = uid(outing)
@@ -247,7 +262,8 @@ func TestErrorsNameTheirField(t *testing.T) {
 	c.field()
 	c.raise(21, heron, "end-fed", "sloper", "20.5 m")
 	built := func(change map[string]any) map[string]any {
-		b := map[string]any{"family": "end-fed", "variant": "sloper", "frequency_hz": 7.1e6, "radiator": length("20 m"), "feed_height": length("1 m"), "far_height": length("6 m")}
+		b := map[string]any{"family": "end-fed", "variant": "sloper", "frequency_hz": 7.1e6, "radiator": length("20 m"),
+			"feed_height": length("1 m"), "far_height": length("6 m")}
 		for k, v := range change {
 			b[k] = v
 		}
@@ -264,22 +280,35 @@ func TestErrorsNameTheirField(t *testing.T) {
 		{"a missing name", "PUT", "/api/outings/" + uid(2), map[string]any{"date": "2026-05-16"}, 400, "name", "missing"},
 		{"a blank name", "PUT", "/api/outings/" + uid(2), map[string]any{"name": " ", "date": "2026-05-16"}, 422, "name", "missing"},
 		{"a date that is none", "PUT", "/api/outings/" + uid(2), map[string]any{"name": "x", "date": "2026-02-30"}, 422, "date", "not a date"},
-		{"a place that is none", "PUT", "/api/outings/" + uid(2), map[string]any{"name": "x", "date": "2026-05-16", "place": "95 N 3 W"}, 422, "place", "beyond 90"},
+		{"a place that is none", "PUT", "/api/outings/" + uid(2), map[string]any{"name": "x", "date": "2026-05-16", "place": "95 N 3 W"}, 422,
+			"place", "beyond 90"},
 		{"an id that is none", "PUT", "/api/outings/12", map[string]any{"name": "x", "date": "2026-05-16"}, 400, "id", "regular expression"},
-		{"a negative length", "PUT", "/api/revisions/" + uid(29), built(map[string]any{"radiator": length("-5 m")}), 422, "built.radiator", "negative"},
-		{"an unreadable length", "PUT", "/api/revisions/" + uid(29), built(map[string]any{"feed_height": length("high")}), 422, "built.feed_height", "high"},
-		{"heights that do not close", "PUT", "/api/revisions/" + uid(29), built(map[string]any{"radiator": length("4 m")}), 422, "built.far_height", "cannot reach"},
-		{"a deployment of nothing", "PUT", "/api/revisions/" + uid(29), map[string]any{"deployment_id": uid(99), "reason": "x", "built": map[string]any{"family": "dipole", "variant": "flat", "frequency_hz": 7e6}}, 404, "", ""},
-		{"a revision of tomorrow", "PUT", "/api/revisions/" + uid(29), map[string]any{"deployment_id": uid(heron), "reason": "x", "at": clock.Add(24 * time.Hour), "built": built(nil)["built"]}, 422, "at", "future"},
+		{"a negative length", "PUT", "/api/revisions/" + uid(29), built(map[string]any{"radiator": length("-5 m")}), 422, "built.radiator",
+			"negative"},
+		{"an unreadable length", "PUT", "/api/revisions/" + uid(29), built(map[string]any{"feed_height": length("high")}), 422,
+			"built.feed_height", "high"},
+		{"heights that do not close", "PUT", "/api/revisions/" + uid(29), built(map[string]any{"radiator": length("4 m")}), 422,
+			"built.far_height", "cannot reach"},
+		{"a deployment of nothing", "PUT", "/api/revisions/" + uid(29), map[string]any{"deployment_id": uid(99), "reason": "x",
+			"built": map[string]any{"family": "dipole", "variant": "flat", "frequency_hz": 7e6}}, 404, "", ""},
+		{"a revision of tomorrow", "PUT", "/api/revisions/" + uid(29), map[string]any{"deployment_id": uid(heron), "reason": "x",
+			"at": clock.Add(24 * time.Hour), "built": built(nil)["built"]}, 422, "at", "future"},
 		{"an unknown band in the line", "PUT", "/api/contacts/" + uid(41) + "/line", line("Q3AB 59 59 41m SSB"), 422, "line", "not a band"},
 		{"a time in the future", "PUT", "/api/contacts/" + uid(41) + "/line", line("Q3AB 40m SSB @2027-01-01T10:00"), 422, "line", "future"},
-		{"a corrected time in the future", "PUT", "/api/contacts/" + uid(41), map[string]any{"outing_id": uid(outing), "call": "Q3AB", "at": "2027-01-01T10:00:00Z", "seconds": true, "band": "40m"}, 422, "at", "future"},
-		{"a corrected band that is none", "PUT", "/api/contacts/" + uid(41), map[string]any{"outing_id": uid(outing), "call": "Q3AB", "at": clock, "seconds": true, "band": "41m"}, 422, "band", "41m"},
-		{"a log where a sweep belongs", "PUT", "/api/sweeps/" + uid(31), map[string]any{"revision_id": uid(21), "file": file("a.adi", "<CALL:5>Q2TAX<QSO_DATE:8>20260516<TIME_ON:4>1432<BAND:3>40m<EOR>"), "where": "feed"}, 422, "file", "not a sweep"},
+		{"a corrected time in the future", "PUT", "/api/contacts/" + uid(41),
+			map[string]any{"outing_id": uid(outing), "call": "Q3AB", "at": "2027-01-01T10:00:00Z", "seconds": true, "band": "40m"}, 422, "at",
+			"future"},
+		{"a corrected band that is none", "PUT", "/api/contacts/" + uid(41),
+			map[string]any{"outing_id": uid(outing), "call": "Q3AB", "at": clock, "seconds": true, "band": "41m"}, 422, "band", "41m"},
+		{"a log where a sweep belongs", "PUT", "/api/sweeps/" + uid(31), map[string]any{"revision_id": uid(21),
+			"file": file("a.adi", "<CALL:5>Q2TAX<QSO_DATE:8>20260516<TIME_ON:4>1432<BAND:3>40m<EOR>"), "where": "feed"}, 422, "file", "not a sweep"},
 		{"an empty file", "POST", "/api/preview", file("a.csv", ""), 422, "file", "empty"},
 		{"a binary file", "POST", "/api/preview", file("a.csv", "\x00\x01\x02\xff\x00"), 422, "file", "binary"},
-		{"a segment upside down", "PUT", "/api/me", map[string]any{"call": "Q2TAV", "region": 1, "imperial": false, "power_w": 5, "good_swr": 2, "segments": []any{map[string]any{"band": "40m", "lo": 7.2e6, "hi": 7e6, "use": "cw", "on": true}}}, 422, "segments.0", "below its start"},
-		{"a call that is none", "PUT", "/api/me", map[string]any{"call": "me", "region": 1, "imperial": false, "power_w": 5, "good_swr": 2, "segments": []any{}}, 422, "call", "does not look"},
+		{"a segment upside down", "PUT", "/api/me", map[string]any{"call": "Q2TAV", "region": 1, "imperial": false, "power_w": 5, "good_swr": 2,
+			"segments": []any{map[string]any{"band": "40m", "lo": 7.2e6, "hi": 7e6, "use": "cw", "on": true}}}, 422, "segments.0",
+			"below its start"},
+		{"a call that is none", "PUT", "/api/me", map[string]any{"call": "me", "region": 1, "imperial": false, "power_w": 5, "good_swr": 2,
+			"segments": []any{}}, 422, "call", "does not look"},
 		{"weighing with itself", "GET", "/api/weigh?a=" + uid(heron) + "&b=" + uid(heron), nil, 422, "b", "same"},
 		{"an unreadable conversion", "GET", "/api/convert?text=abc", nil, 422, "text", "abc"},
 		{"nothing there", "GET", "/api/outings/" + uid(77), nil, 404, "", ""},
@@ -319,7 +348,8 @@ func TestALineSentLateKeepsItsTime(t *testing.T) {
 	c := newClient(t)
 	c.field()
 	var x Contact
-	c.call("PUT", "/api/contacts/"+uid(41)+"/line", map[string]any{"outing_id": uid(outing), "line": "Q3AB 40m CW", "at": clock.Add(-20 * time.Minute)}, 200, &x)
+	c.call("PUT", "/api/contacts/"+uid(41)+"/line", map[string]any{"outing_id": uid(outing), "line": "Q3AB 40m CW",
+		"at": clock.Add(-20 * time.Minute)}, 200, &x)
 	if !x.At.Equal(clock.Add(-20 * time.Minute)) {
 		t.Errorf("logged at %s", x.At)
 	}
@@ -340,7 +370,8 @@ func TestCorrectionKeepsWhatItsFormDoesNotShow(t *testing.T) {
 	c.call("GET", "/api/outings/"+uid(outing)+"/log", nil, 200, &log)
 	id := log.Rows[0].Contact.ID
 	var x Contact
-	c.call("PUT", "/api/contacts/"+id+"?version=1", map[string]any{"outing_id": uid(outing), "call": "Q2TAY", "at": "2026-05-16T14:00:00Z", "seconds": false, "band": "40m", "mode": "FT4"}, 200, &x)
+	c.call("PUT", "/api/contacts/"+id+"?version=1", map[string]any{"outing_id": uid(outing), "call": "Q2TAY", "at": "2026-05-16T14:00:00Z",
+		"seconds": false, "band": "40m", "mode": "FT4"}, 200, &x)
 	if x.Call != "Q2TAY" || len(x.Extra) != 1 || x.End.IsZero() || x.Submode != "FT4" || x.Version != 2 {
 		t.Errorf("%+v", x)
 	}
@@ -436,7 +467,8 @@ func logged(n int) string {
 	var b strings.Builder
 	b.WriteString("<EOH>\n")
 	for i := range n {
-		fmt.Fprintf(&b, "<CALL:%d>Q%dAAA <QSO_DATE:8>20260516 <TIME_ON:6>%02d%02d%02d <BAND:3>40m <FREQ:5>7.032 <MODE:2>CW <RST_SENT:3>599 <RST_RCVD:3>579 <NOTES:4>some <EOR>\n",
+		fmt.Fprintf(&b, "<CALL:%d>Q%dAAA <QSO_DATE:8>20260516 <TIME_ON:6>%02d%02d%02d <BAND:3>40m <FREQ:5>7.032 <MODE:2>CW <RST_SENT:3>599 "+
+			"<RST_RCVD:3>579 <NOTES:4>some <EOR>\n",
 			4+len(fmt.Sprint(i)), i, i/3600%24, i/60%60, i%60)
 	}
 	return b.String()

@@ -3,11 +3,13 @@ package server
 import (
 	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	"runtime"
 	"strings"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/band"
 	"reed/core/bench"
 	"reed/core/circuit"
@@ -15,9 +17,11 @@ import (
 	"reed/core/kit"
 	"reed/core/moment/earth"
 	"reed/core/onair"
+	"reed/core/phrase"
 	"reed/core/place"
 	"reed/core/quantity"
 	"reed/internal/device"
+	"reed/internal/store"
 )
 
 // GetHealth answers that the server is alive.
@@ -40,7 +44,8 @@ func (s *Server) GetReference(_ context.Context, r GetReferenceRequestObject) (G
 	}
 	return GetReference200JSONResponse{
 		Bands: band.All(region), Segments: band.DefaultSegments(region), Cables: circuit.Cables(), Grounds: earth.Kinds(), Wires: antenna.Wires(),
-		Families: antenna.Families(), Schemes: onair.Schemes(), Grammar: grammar, Winds: deployment.Winds, Kinds: kit.Kinds(), Tools: bench.Tools(),
+		Families: family.Families(), Schemes: onair.Schemes(), Grammar: grammar, Winds: deployment.Winds, Kinds: kit.Kinds(),
+		Tools: bench.Tools(), Names: phrase.Names,
 	}, nil
 }
 
@@ -53,19 +58,22 @@ func (s *Server) Convert(_ context.Context, r ConvertRequestObject) (ConvertResp
 		if err != nil {
 			return nil, invalid("text", err.Error())
 		}
-		return Convert200JSONResponse{Kind: kind, Value: v.Value, Unit: "Hz", Prints: []string{quantity.MHz(v.Value) + " MHz"}, Notes: notNil(v.Notes)}, nil
+		return Convert200JSONResponse{Kind: kind, Value: v.Value, Unit: "Hz", Prints: []string{quantity.MHz(v.Value) + " MHz"},
+			Notes: notNil(v.Notes)}, nil
 	case "place":
 		p, err := place.ParsePosition(r.Params.Text)
 		if err != nil {
 			return nil, invalid("text", err.Error())
 		}
-		return Convert200JSONResponse{Kind: kind, Unit: "degrees", Prints: []string{place.Locator(p, 6), fmt.Sprintf("%.4f, %.4f", p.Lat, p.Lon)}, Notes: []string{}}, nil
+		return Convert200JSONResponse{Kind: kind, Unit: "degrees", Prints: []string{place.Locator(p, 6),
+			fmt.Sprintf("%.4f, %.4f", p.Lat, p.Lon)}, Notes: []string{}}, nil
 	}
 	v, err := quantity.ParseLength(r.Params.Text, cmp.Or(unit, "m"))
 	if err != nil {
 		return nil, invalid("text", err.Error())
 	}
-	return Convert200JSONResponse{Kind: "length", Value: v.Value, Unit: "m", Prints: []string{quantity.Metric(v.Value, 1), quantity.Imperial(v.Value, 16)}, Notes: notNil(v.Notes)}, nil
+	return Convert200JSONResponse{Kind: "length", Value: v.Value, Unit: "m",
+		Prints: []string{quantity.Metric(v.Value, 1), quantity.Imperial(v.Value, 16)}, Notes: notNil(v.Notes)}, nil
 }
 
 // GetMe reads the operator.
@@ -74,26 +82,48 @@ func (s *Server) GetMe(ctx context.Context, _ GetMeRequestObject) (GetMeResponse
 	return GetMe200JSONResponse(me), err
 }
 
+// mostUsual is the most power in watts that an operator usually runs.
+const mostUsual = 2000
+
+// read is the operator that was typed, and what of it cannot be.
+func (f MeForm) read() (me store.Me, faults []antenna.Fault) {
+	me = store.Me{Region: band.Region(f.Region), Units: quantity.System(f.Imperial), GoodSWR: f.GoodSwr,
+		Analyser: strings.TrimSpace(f.Analyser)}
+	bad := func(path string, err error) {
+		if err != nil {
+			faults = append(faults, antenna.Fault{Path: path, Severity: "error", Text: err.Error()})
+		}
+	}
+	me.Call, faults = onair.CheckCall(f.Call)
+	var err error
+	me.PowerW, err = f.PowerW.Watts()
+	bad("power_w", err)
+	if err == nil && (me.PowerW < 0 || me.PowerW > mostUsual) {
+		bad("power_w", fmt.Errorf("%.4g W found; expected 0 to %d", me.PowerW, mostUsual))
+	}
+	if me.Analyser != "" {
+		bad("analyser", device.CheckAddress(me.Analyser))
+	}
+	unread := map[int]bool{}
+	for i, x := range f.Segments {
+		seg, end, err := x.Read()
+		bad(fmt.Sprintf("segments.%d.%s", i, end), err)
+		unread[i] = err != nil
+		me.Segments = append(me.Segments, seg)
+	}
+	wrong := band.CheckSegments(me.Region, me.Segments)
+	for i := range me.Segments {
+		if text := wrong[i]; text != "" && !unread[i] {
+			bad(fmt.Sprintf("segments.%d", i), errors.New(text))
+		}
+	}
+	return me, faults
+}
+
 // PutMe stores the operator.
 func (s *Server) PutMe(ctx context.Context, r PutMeRequestObject) (PutMeResponseObject, error) {
-	me := *r.Body
-	me.Call = strings.ToUpper(strings.TrimSpace(me.Call))
-	var faults []antenna.Fault
-	if !onair.IsCall(me.Call) {
-		faults = append(faults, antenna.Fault{Path: "call", Severity: "error", Text: fmt.Sprintf("%q does not look like a call; write it like Q2TAV", me.Call)})
-	}
-	if me.Analyser = strings.TrimSpace(me.Analyser); me.Analyser != "" {
-		if err := device.CheckAddress(me.Analyser); err != nil {
-			faults = append(faults, antenna.Fault{Path: "analyser", Severity: "error", Text: err.Error()})
-		}
-	}
-	bad := band.CheckSegments(me.Region, me.Segments)
-	for i := range me.Segments {
-		if text := bad[i]; text != "" {
-			faults = append(faults, antenna.Fault{Path: fmt.Sprintf("segments.%d", i), Severity: "error", Text: text})
-		}
-	}
-	if err := faulty("", faults); err != nil {
+	me, faults := r.Body.read()
+	if err := faulty(me.Units, "", faults); err != nil {
 		return nil, err
 	}
 	me, err := s.store.PutMe(ctx, me, r.Params.Version)

@@ -16,6 +16,7 @@ import (
 
 	"reed/core/antenna"
 	"reed/core/deployment"
+	"reed/core/onair"
 	"reed/internal/store"
 )
 
@@ -32,7 +33,8 @@ func TestAPanicBelowARequestIsAProblemWithAnId(t *testing.T) {
 	if w.Code != 500 || !strings.Contains(w.Body.String(), `"id":"id-of-the-test"`) || strings.Contains(w.Body.String(), "wire that") {
 		t.Errorf("%d %s", w.Code, w.Body)
 	}
-	if got := log.String(); !strings.Contains(got, "id-of-the-test") || !strings.Contains(got, "a wire that is not there") || !strings.Contains(got, "steady_test.go") {
+	if got := log.String(); !strings.Contains(got, "id-of-the-test") || !strings.Contains(got, "a wire that is not there") ||
+		!strings.Contains(got, "steady_test.go") {
 		t.Errorf("the log lacks id, panic or stack: %s", got)
 	}
 }
@@ -41,17 +43,13 @@ func TestAPanicBelowARequestIsAProblemWithAnId(t *testing.T) {
 func TestALoopWithoutItsConductorIsStoredAndForecast(t *testing.T) {
 	c := newClient(t)
 	c.field()
-	c.call("PUT", "/api/deployments/"+uid(60), map[string]any{"outing_id": uid(outing), "name": "Ruff", "plan": map[string]any{"family": "small-loop", "variant": "upright", "frequency_hz": 14.06e6}}, 200, nil)
-	c.call("PUT", "/api/revisions/"+uid(61), map[string]any{"deployment_id": uid(60), "reason": "as put up", "built": map[string]any{"family": "small-loop", "variant": "upright", "frequency_hz": 14.06e6,
-		"texts": texts{"radiator": "3.1 m", "tube": "", "feed_height": "1 m"}, "unit": "m"}}, 200, nil)
-	var done Computation
-	c.call("POST", "/api/computations", map[string]any{"id": uid(930), "slot": "s", "kind": "forecast", "revision_id": uid(61), "coarse": true, "wait_ms": 5000}, 200, &done)
-	for range 10 {
-		if done.State != Running {
-			break
-		}
-		c.call("GET", "/api/computations/"+uid(930)+"?wait_ms=5000", nil, 200, &done)
-	}
+	c.call("PUT", "/api/deployments/"+uid(60), map[string]any{"outing_id": uid(outing), "name": "Ruff",
+		"plan": map[string]any{"family": "small-loop", "variant": "upright", "frequency_hz": 14.06e6}}, 200, nil)
+	c.call("PUT", "/api/revisions/"+uid(61), map[string]any{"deployment_id": uid(60), "reason": "as put up",
+		"built": map[string]any{"family": "small-loop", "variant": "upright", "frequency_hz": 14.06e6,
+			"texts": texts{"radiator": "3.1 m", "tube": "", "feed_height": "1 m"}, "unit": "m"}}, 200, nil)
+	done := compute[ForecastAnswer](c, "forecast", map[string]any{"id": uid(930), "slot": "s", "revision_id": uid(61), "coarse": true,
+		"wait_ms": 5000})
 	if done.State != Done {
 		t.Errorf("%+v", done)
 	}
@@ -63,8 +61,10 @@ func TestCountsBeyondAllBoundsAreRefusedBeforeAnythingIsMade(t *testing.T) {
 	var before, after runtime.MemStats
 	runtime.ReadMemStats(&before)
 	built := func(n int) map[string]any {
-		return map[string]any{"built": map[string]any{"family": "vertical", "variant": "ground-radials", "frequency_hz": 14.06e6, "radiator": length("5 m"),
-			"radials": map[string]any{"count": n, "length": length("5 m")}}, "planned": map[string]any{"family": "vertical", "variant": "ground-radials", "frequency_hz": 14.06e6}}
+		return map[string]any{"built": map[string]any{"family": "vertical", "variant": "ground-radials", "frequency_hz": 14.06e6,
+			"radiator": length("5 m"),
+			"radials":  map[string]any{"count": n, "length": length("5 m")}}, "planned": map[string]any{"family": "vertical",
+			"variant": "ground-radials", "frequency_hz": 14.06e6}}
 	}
 	c.call("POST", "/api/check", built(1_000_000_000), 400, nil)
 	var x Checked
@@ -83,9 +83,11 @@ func TestCountsBeyondAllBoundsAreRefusedBeforeAnythingIsMade(t *testing.T) {
 		t.Errorf("%d MB were taken", grew)
 	}
 	// And what is too large to be solved says so in words.
-	var done Computation
-	plan := map[string]any{"family": "vertical", "variant": "raised-radials", "frequency_hz": 28.5e6, "texts": texts{"for": "28.5", "radials_count": "240", "radials_length": "50"}, "unit": "m"}
-	c.call("POST", "/api/computations", map[string]any{"id": uid(931), "slot": "s", "kind": "forecast", "plan": plan, "coarse": true, "wait_ms": 5000}, 200, &done)
+	var done ForecastComputed
+	plan := map[string]any{"family": "vertical", "variant": "raised-radials", "frequency_hz": 28.5e6,
+		"texts": texts{"for": "28.5", "radials_count": "240", "radials_length": "50"}, "unit": "m"}
+	c.call("POST", "/api/compute/forecast", map[string]any{"id": uid(931), "slot": "s", "plan": plan, "coarse": true, "wait_ms": 5000}, 200,
+		&done)
 	if done.State != Failed || !strings.Contains(done.Error, "unknowns") {
 		t.Errorf("%+v", done)
 	}
@@ -96,7 +98,8 @@ func TestAWriteFromAnOlderVersionShowsWhatIsThere(t *testing.T) {
 	c.field()
 	edit := func(version int, ref string, want int, into any) {
 		t.Helper()
-		c.call("PUT", fmt.Sprintf("/api/outings/%s?version=%d", uid(outing), version), map[string]any{"name": "Gannet Spit", "date": "2026-05-16", "own_ref": ref}, want, into)
+		c.call("PUT", fmt.Sprintf("/api/outings/%s?version=%d", uid(outing), version),
+			map[string]any{"name": "Gannet Spit", "date": "2026-05-16", "own_ref": ref}, want, into)
 	}
 	edit(1, "MI-0001", 200, nil)
 	var p Problem
@@ -116,7 +119,8 @@ func TestAWriteFromAnOlderVersionShowsWhatIsThere(t *testing.T) {
 	}
 	var part Problem
 	c.part(51, "coax", "the thin one", texts{"type": "RG-174", "length": "8 m"})
-	c.call("PUT", "/api/parts/"+uid(51), map[string]any{"kind": "coax", "name": "the thin one", "texts": texts{"type": "RG-174", "length": "9 m"}}, 409, &part)
+	c.call("PUT", "/api/parts/"+uid(51), map[string]any{"kind": "coax", "name": "the thin one",
+		"texts": texts{"type": "RG-174", "length": "9 m"}}, 409, &part)
 	if now, _ := part.Conflict.Now["texts"].(map[string]any); now["length"] != "8 m" {
 		t.Errorf("a part's form: %+v", part.Conflict.Now)
 	}
@@ -135,9 +139,10 @@ func TestAReadThatFailsIsNotNothingThere(t *testing.T) {
 	s := &Server{store: c.store, log: slog.New(slog.DiscardHandler), now: func() time.Time { return clock }}
 	stopped, stop := context.WithCancel(context.Background())
 	stop()
-	fix := log.Rows[0].Contact
+	fix := onair.ContactForm{Contact: log.Rows[0].Contact, At: "2026-05-16T14:00:00Z"}
 	fix.Call, fix.Extra = "Q2TAY", nil
-	if _, err := s.PutContact(stopped, PutContactRequestObject{Id: id, Params: PutContactParams{Version: 1}, Body: &fix}); err == nil || errors.Is(err, store.ErrNotFound) {
+	if _, err := s.PutContact(stopped, PutContactRequestObject{Id: id, Params: PutContactParams{Version: 1}, Body: &fix}); err == nil ||
+		errors.Is(err, store.ErrNotFound) {
 		t.Errorf("%v", err)
 	}
 	c.call("GET", "/api/outings/"+uid(outing)+"/log", nil, 200, &log)
@@ -150,8 +155,10 @@ func TestCorrectionsAreCheckedLikeTypedContacts(t *testing.T) {
 	c := newClient(t)
 	c.field()
 	c.call("PUT", "/api/contacts/"+uid(70)+"/line", map[string]any{"outing_id": uid(outing), "line": "Q2TAV 599 579 7.032 CW"}, 200, nil)
-	good := map[string]any{"outing_id": uid(outing), "call": "Q2TAV", "at": "2026-05-16T14:30:00Z", "seconds": false, "band": "40m", "freq_hz": 7.032e6, "mode": "CW", "power_w": 5}
-	for field, value := range map[string]any{"call": "hello", "power_w": 6000.0, "freq_hz": 14.032e6, "at": "2026-05-16T14:34:01Z", "band": "41m", "locator": "XX99"} {
+	good := map[string]any{"outing_id": uid(outing), "call": "Q2TAV", "at": "2026-05-16T14:30:00Z", "seconds": false, "band": "40m",
+		"freq_hz": 7.032e6, "mode": "CW", "power_w": 5}
+	for field, value := range map[string]any{"call": "hello", "power_w": 6000.0, "freq_hz": 14.032e6, "at": "2026-05-16T14:34:01Z",
+		"band": "41m", "locator": "XX99"} {
 		bad := map[string]any{}
 		for k, v := range good {
 			bad[k] = v
@@ -182,10 +189,11 @@ func TestCorrectionsAreCheckedLikeTypedContacts(t *testing.T) {
 // After a restore a version may be of another plan: the tag is that of the plan that is there.
 func TestATagFollowsThePlanAndNotItsVersion(t *testing.T) {
 	var c tagCache
-	d := deployment.Deployment{ID: "d", Version: 3, Plan: antenna.Request{Shape: antenna.Shape{Family: "dipole", Variant: "flat", FrequencyHz: 7.1e6, Wire: "pvc"}}}
-	low := c.planned(d).Radiator.M
+	d := deployment.Deployment{ID: "d", Version: 3, Plan: antenna.Request{Shape: antenna.Shape{Family: "dipole", Variant: "flat",
+		FrequencyHz: 7.1e6, Wire: "pvc"}}}
+	low := c.planned(d).Radiator().M
 	d.Plan.FrequencyHz = 14.2e6
-	if high := c.planned(d).Radiator.M; low == 0 || high > 0.6*low {
+	if high := c.planned(d).Radiator().M; low == 0 || high > 0.6*low {
 		t.Errorf("%v m for 7.1 MHz, %v m for 14.2", low, high)
 	}
 }

@@ -7,9 +7,10 @@ import (
 	"fmt"
 	"math"
 
-	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/band"
 	"reed/core/deployment"
+	"reed/core/phrase"
 	"reed/core/quantity"
 	"reed/core/sweep"
 	"reed/internal/exchange"
@@ -63,7 +64,8 @@ func (s *Server) PutSweep(ctx context.Context, r PutSweepRequestObject) (PutSwee
 	if p.Sweep == nil {
 		return nil, invalid("file", fmt.Sprintf("this is a file of kind %s, not a sweep; import logs in Work", p.Kind))
 	}
-	v := store.Sweep{ID: r.Id, RevisionID: r.Body.RevisionId, Name: r.Body.File.Name, Where: string(r.Body.Where), TakenAt: r.Body.TakenAt, Curve: *p.Sweep, File: r.Body.File.Content}
+	v := store.Sweep{ID: r.Id, RevisionID: r.Body.RevisionId, Name: r.Body.File.Name, Where: string(r.Body.Where), TakenAt: r.Body.TakenAt,
+		Curve: *p.Sweep, File: r.Body.File.Content}
 	if v.File == nil {
 		v.File = []byte(r.Body.File.Typed)
 	}
@@ -91,7 +93,7 @@ type measured struct {
 }
 
 // curves makes every sweep of a deployment continuous, oldest revision first.
-func (s *Server) curves(ctx context.Context, deploymentID string) ([]measured, error) {
+func (s *Server) curves(ctx context.Context, deploymentID string, units quantity.System) ([]measured, error) {
 	revisions, err := s.store.Revisions(ctx, deploymentID)
 	if err != nil {
 		return nil, err
@@ -112,7 +114,7 @@ func (s *Server) curves(ctx context.Context, deploymentID string) ([]measured, e
 			}
 			m.feed = m.curve
 			if cable, ok := r.Built.Coax.Cable(); ok && v.Where == "radio" && r.Built.Coax.Length.M > 0 {
-				m.cable = fmt.Sprintf("%s of %s", quantity.Metric(r.Built.Coax.Length.M, 10), cable.Name)
+				m.cable = fmt.Sprintf("%s of %s", units.Long(r.Built.Coax.Length.M), cable.Name)
 				if m.feed, err = v.Curve.AtFeed(cable, r.Built.Coax.Length.M).Curve(); err != nil {
 					return nil, fmt.Errorf("sweep %s: %w", v.Name, err)
 				}
@@ -162,7 +164,8 @@ func known(values []float64) []*float64 {
 func (out *GetReading200JSONResponse) besides(all []measured, m measured, b band.Band, me store.Me) error {
 	f := out.Frequencies
 	q := m.curve.Quantities(f)
-	out.Quantities = &Quantities{At: QuantitiesAt(m.sweep.Where), LossDb: known(q.Loss), R: known(q.R), X: known(q.X), Re: known(q.Re), Im: known(q.Im)}
+	out.Quantities = &Quantities{At: QuantitiesAt(m.sweep.Where), LossDb: known(q.Loss), R: known(q.R), X: known(q.X), Re: known(q.Re),
+		Im: known(q.Im)}
 	var takes []sweep.Curve
 	var wide *measured
 	for i, x := range all {
@@ -216,7 +219,7 @@ func (s *Server) GetReading(ctx context.Context, r GetReadingRequestObject) (Get
 	if err != nil {
 		return nil, err
 	}
-	all, err := s.curves(ctx, r.Id)
+	all, err := s.curves(ctx, r.Id, me.Units)
 	if err != nil {
 		return nil, err
 	}
@@ -227,12 +230,12 @@ func (s *Server) GetReading(ctx context.Context, r GetReadingRequestObject) (Get
 			return nil, invalid("band", fmt.Sprintf("%q is not a band", r.Params.Band))
 		}
 	}
-	out := GetReading200JSONResponse{Band: b.Name, Bands: []RibbonBand{}, Curves: []PlotCurve{}, Frequencies: sweep.Axis(b)}
+	out := GetReading200JSONResponse{Band: b.Name, Bands: []RibbonBand{}, Facts: []phrase.Figure{}, Curves: []PlotCurve{}, Frequencies: sweep.Axis(b)}
 	for _, x := range band.All(me.Region) {
 		item := RibbonBand{Band: x.Name, Wanted: x.Name == band.Nearest(me.Region, d.Plan.FrequencyHz).Name}
 		if _, readings := inBand(all, me, x); len(readings) > 0 {
 			last := readings[len(readings)-1]
-			item.Measured, item.MinSwr, item.Coverage = true, last.MinSWR, last.Coverage
+			item.Measured, item.Says, item.Coverage = true, quantity.SWR(last.MinSWR), last.Coverage
 		}
 		out.Bands = append(out.Bands, item)
 	}
@@ -252,17 +255,19 @@ func (s *Server) GetReading(ctx context.Context, r GetReadingRequestObject) (Get
 	if err := out.besides(all, m, b, me); err != nil {
 		return nil, err
 	}
-	out.Verdict = sweep.Judge(out.Reading, sweep.Of(m.revision.Built, me.Imperial))
+	out.Verdict = sweep.Judge(out.Reading, sweep.Of(m.revision.Built)).Told(me.Units)
+	var feed sweep.Reading
 	if m.cable != "" {
-		out.Feed, _ = sweep.Read(m.feed, me.Region, b, out.Reading.Own, me.GoodSWR)
+		feed, _ = sweep.Read(m.feed, me.Region, b, out.Reading.Own, me.GoodSWR)
 	}
+	out.Facts = sweep.Facts(out.Reading, feed, m.cable)
 	if out.Hidden != "" {
 		// What the cable hides is judged where it is not hidden.
-		out.Verdict = sweep.Judge(out.Feed, sweep.Of(m.revision.Built, me.Imperial))
+		out.Verdict = sweep.Judge(feed, sweep.Of(m.revision.Built)).Told(me.Units)
 	}
 	if out.Verdict.Step != 0 {
-		b, reason := deployment.Fold(m.revision.Built, out.Verdict.Step, me.Imperial)
-		out.Proposal = Proposal{Reason: reason, Built: b}
+		b, did := deployment.Fold(m.revision.Built, out.Verdict.Step)
+		out.Proposal = Proposal{Reason: did.Done(me.Units), Verb: did.Name(), Built: Built{Record: b}}
 	}
 	for i, x := range here {
 		out.Curves = append(out.Curves, plotCurve(x.revision.ID, fmt.Sprintf("r%d", x.revision.Seq), i == at, x.curve, out.Frequencies))
@@ -275,5 +280,5 @@ func shapeOf(d deployment.Deployment, revisions []deployment.Revision) deploymen
 	if n := len(revisions); n > 0 {
 		return revisions[n-1].Built
 	}
-	return deployment.Built{Shape: antenna.Design(d.Plan).Shape}
+	return deployment.Built{Shape: family.Design(d.Plan).Shape}
 }

@@ -26,11 +26,11 @@ func (s *Server) side(ctx context.Context, me store.Me, id string) (weigh.Side, 
 	if err != nil {
 		return fail(err)
 	}
-	t, err := s.tag(ctx, d, len(contacts), me.Imperial)
+	t, err := s.tag(ctx, d, len(contacts), me.Units)
 	if err != nil {
 		return fail(err)
 	}
-	all, err := s.curves(ctx, id)
+	all, err := s.curves(ctx, id, me.Units)
 	if err != nil {
 		return fail(err)
 	}
@@ -67,7 +67,7 @@ func (s *Server) Weigh(ctx context.Context, r WeighRequestObject) (WeighResponse
 	if err != nil {
 		return nil, err
 	}
-	c := weigh.Compare(a, b, me.Imperial)
+	c := weigh.Compare(a, b, me.Units)
 	out := Weigh200JSONResponse{A: tagA, B: tagB, Comparison: c, Curves: []PlotCurve{}, Frequencies: []float64{}}
 	name := r.Params.Band
 	for _, row := range c.Rows { // by default the first band measured on both, otherwise on one
@@ -97,7 +97,8 @@ func (s *Server) Weigh(ctx context.Context, r WeighRequestObject) (WeighResponse
 	out.Frequencies = sweep.Axis(x, dips...)
 	for i, all := range [][]measured{curvesA, curvesB} {
 		if here, _ := inBand(all, me, x); len(here) > 0 {
-			out.Curves = append(out.Curves, plotCurve([]string{"a", "b"}[i], []string{a.Name, b.Name}[i], i == 0, here[len(here)-1].feed, out.Frequencies))
+			out.Curves = append(out.Curves, plotCurve([]string{"a", "b"}[i], []string{a.Name, b.Name}[i], i == 0, here[len(here)-1].feed,
+				out.Frequencies))
 		}
 	}
 	return out, nil

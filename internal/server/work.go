@@ -30,7 +30,8 @@ func (s *Server) lineContext(ctx context.Context, in LineInput) (onair.Context, 
 	if err != nil {
 		return onair.Context{}, o, err
 	}
-	c := onair.Context{Now: s.now(), Region: me.Region, PowerW: me.PowerW, OwnRef: o.OwnRef, Deployment: in.DeploymentId, Deployments: map[string]string{}}
+	c := onair.Context{Now: s.now(), Region: me.Region, PowerW: me.PowerW, OwnRef: o.OwnRef, Deployment: in.DeploymentId,
+		Deployments: map[string]string{}}
 	if !in.At.IsZero() && in.At.Before(c.Now) {
 		c.Now = in.At
 	}
@@ -100,7 +101,7 @@ func (s *Server) PutContact(ctx context.Context, r PutContactRequestObject) (Put
 	if err != nil {
 		return nil, err
 	}
-	c := *r.Body
+	c, unread := r.Body.Read()
 	c.ID, c.Deleted = r.Id, false
 	if mode, sub, ok := onair.ModeOf(c.Mode); ok && sub != "" {
 		c.Mode, c.Submode = mode, sub
@@ -115,7 +116,7 @@ func (s *Server) PutContact(ctx context.Context, r PutContactRequestObject) (Put
 	case !errors.Is(err, store.ErrNotFound):
 		return nil, err
 	}
-	if err := faulty("", c.Check(have, me.Region, s.now())); err != nil {
+	if err := faulty(me.Units, "", append(unread, c.Check(have, me.Region, s.now())...)); err != nil {
 		return nil, err
 	}
 	c, err = s.store.PutContact(ctx, c, r.Params.Version)

@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/band"
 	"reed/core/deployment"
 	"reed/core/quantity"
@@ -13,8 +14,8 @@ import (
 	"reed/core/twin"
 )
 
-func built(family, variant string, f float64) deployment.Built {
-	p := antenna.Design(antenna.Request{Shape: antenna.Shape{Family: family, Variant: variant, FrequencyHz: f}})
+func built(kind, variant string, f float64) deployment.Built {
+	p := family.Design(antenna.Request{Shape: antenna.Shape{Family: kind, Variant: variant, FrequencyHz: f}})
 	return deployment.Built{Shape: p.Shape, Coax: deployment.Coax{Type: "RG-174", Length: quantity.Metres(10)}}
 }
 
@@ -45,14 +46,15 @@ func dip(t *testing.T, s sweep.Sweep, name string) sweep.Reading {
 
 func TestAnalyserSeesWhatAnAntennaDoes(t *testing.T) {
 	a := Analyser{Seed: 5, Noise: 0.001, Engine: &engine}
-	for _, c := range []struct{ family, variant string }{{"dipole", "flat"}, {"end-fed", "sloper"}, {"vertical", "raised-radials"}} {
-		b := built(c.family, c.variant, 14.15e6)
+	for _, c := range []struct{ kind, variant string }{{"dipole", "flat"}, {"end-fed", "sloper"}, {"vertical", "raised-radials"}} {
+		b := built(c.kind, c.variant, 14.15e6)
 		before := dip(t, measure(t, a, b, false, 12.5e6, 16e6, 201), "20m")
 		if before.MinSWR > 2 || math.Abs(before.MinAt/14.15e6-1) > 0.05 {
 			t.Errorf("%v: SWR %.2f at %.0f", c, before.MinSWR, before.MinAt)
 		}
 		longer := b
-		longer.Radiator, longer.LegB = quantity.Metres(b.Radiator.M*1.02), quantity.Metres(b.LegB.M*1.02)
+		longer.Put(antenna.Radiator, quantity.Metres(b.Radiator().M*1.02))
+		longer.Put(antenna.LegB, quantity.Metres(b.LegB().M*1.02))
 		after := dip(t, measure(t, a, longer, false, 12.5e6, 16e6, 201), "20m")
 		// Radials and counterpoise stay as they are: their part of the antenna does not move.
 		if r := after.MinAt / before.MinAt; r < 1/1.025 || r > 0.99 {

@@ -1,15 +1,20 @@
 package standin
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"slices"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/band"
 	"reed/core/circuit"
 	"reed/core/deployment"
+	"reed/core/numeric"
+	"reed/core/phrase"
 	"reed/core/quantity"
 	"reed/core/sweep"
 	"reed/core/trim"
@@ -23,7 +28,7 @@ type Practice struct {
 	Region   band.Region
 	Segments []band.Segment
 	Limit    float64 // the SWR that is good enough
-	Imperial bool
+	Units    quantity.System
 }
 
 // MostRaises is how often a player may lower the antenna.
@@ -37,17 +42,31 @@ type start struct {
 	grip     float64 // what a fold back takes of its length
 }
 
+// hang is an antenna that one can practise with.
+type hang struct {
+	family.Practice
+	family string
+}
+
+// hangs lists what one can practise with, what goes up at its far end last.
+func hangs() (out []hang) {
+	for _, f := range family.Families() {
+		for _, p := range f.Practice {
+			out = append(out, hang{p, f.ID})
+		}
+	}
+	slices.SortStableFunc(out, func(a, b hang) int { return cmp.Compare(a.Rise, b.Rise) })
+	return out
+}
+
 // begin deals the game.
 func (p Practice) begin(e *twin.Engine) (start, error) {
 	rng := rand.New(rand.NewPCG(p.Seed, 2026))
-	kinds := []struct {
-		family, variant string
-		height          float64
-	}{{"dipole", "flat", 6}, {"dipole", "inverted-v", 7}, {"vertical", "raised-radials", 1.2}, {"end-fed", "sloper", 1.5}}
+	kinds := hangs()
 	k := kinds[rng.IntN(len(kinds))]
 	var bands []band.Band
 	for _, name := range []string{"40m", "30m", "20m", "17m", "15m"} {
-		if b, ok := band.Named(p.Region, name); ok && len(band.Own(p.Segments, name)) > 0 && !(k.family == "vertical" && name == "40m") {
+		if b, ok := band.Named(p.Region, name); ok && len(band.Own(p.Segments, name)) > 0 && b.Lo > k.LeastHz {
 			bands = append(bands, b)
 		}
 	}
@@ -56,20 +75,21 @@ func (p Practice) begin(e *twin.Engine) (start, error) {
 	}
 	b := bands[rng.IntN(len(bands))]
 	own := band.Own(p.Segments, b.Name)
-	s := antenna.Shape{Family: k.family, Variant: k.variant, FrequencyHz: (own[0].Lo + own[0].Hi) / 2, FeedHeight: quantity.Metres(k.height), PoleHeight: quantity.Metres(9)}
-	if k.family == "end-fed" {
-		s.FarHeight = quantity.Metres(math.Min(8, k.height+0.35*antenna.Light/s.FrequencyHz))
+	s := antenna.Shape{Family: k.family, Variant: k.Variant, FrequencyHz: (own[0].Lo + own[0].Hi) / 2}.
+		With(antenna.FeedHeight, quantity.Metres(k.Height)).With(antenna.PoleHeight, quantity.Metres(9))
+	if k.Rise > 0 {
+		s.Put(antenna.FarHeight, quantity.Metres(math.Min(8, k.Height+k.Rise*numeric.Light/s.FrequencyHz)))
 	}
-	plan := antenna.Design(antenna.Request{Shape: s})
+	plan := family.Design(antenna.Request{Shape: s})
 	if antenna.HasError(plan.Faults) {
 		return start{}, fmt.Errorf("the antenna to practise on cannot be planned: %s", plan.Faults[0].Text)
 	}
 	built := deployment.Built{Shape: plan.Shape}
 	long := 1.02 + 0.045*rng.Float64()
 	round := func(m float64) quantity.Length { return quantity.Metres(math.Round(m*100) / 100) }
-	built.Radiator = round(built.Radiator.M * long)
-	if built.LegB.M > 0 {
-		built.LegB = built.Radiator
+	built.Put(antenna.Radiator, round(built.Radiator().M*long))
+	if built.LegB().M > 0 {
+		built.Put(antenna.LegB, built.Radiator())
 	}
 	grounds := []string{"average", "sea", "rock"}
 	out := start{band: b, grip: 0.88 + 0.12*rng.Float64(),
@@ -116,9 +136,9 @@ func (p Practice) deal(ctx context.Context, e *twin.Engine) (start, error) {
 		case !first.in() || tries == 4:
 			return s, nil
 		}
-		s.built.Radiator = quantity.Metres(math.Round(s.built.Radiator.M*100*longer) / 100)
-		if s.built.LegB.M > 0 {
-			s.built.LegB = s.built.Radiator
+		s.built.Put(antenna.Radiator, quantity.Metres(math.Round(s.built.Radiator().M*100*longer)/100))
+		if s.built.LegB().M > 0 {
+			s.built.Put(antenna.LegB, s.built.Radiator())
 		}
 	}
 	return dealt, err
@@ -133,12 +153,13 @@ func (s start) with(folds []float64) (told, acts deployment.Built) {
 		// What is unfolded was folded before: it gives back what it took.
 		real += m * s.grip
 	}
-	told, _ = deployment.Fold(s.built, sum, false)
+	told, _ = deployment.Fold(s.built, sum)
 	acts = s.built
 	if acts.Legs() == 2 {
-		acts.Radiator, acts.LegB = quantity.Metres(acts.Radiator.M-real/2), quantity.Metres(acts.LegB.M-real/2)
+		acts.Put(antenna.Radiator, quantity.Metres(acts.Radiator().M-real/2))
+		acts.Put(antenna.LegB, quantity.Metres(acts.LegB().M-real/2))
 	} else {
-		acts.Radiator = quantity.Metres(acts.Radiator.M - real)
+		acts.Put(antenna.Radiator, quantity.Metres(acts.Radiator().M-real))
 	}
 	return told, acts
 }
@@ -185,14 +206,14 @@ type state struct {
 	curve   sweep.Curve // as swept
 	feed    sweep.Curve // at the antenna's end of the cable
 	reading sweep.Reading
-	verdict sweep.Verdict
+	verdict phrase.Verdict
 }
 
 // up raises and sweeps it. take makes every sweep's noise its own.
 func (p Practice) up(ctx context.Context, s start, folds []float64, take int) (state, error) {
 	told, acts := s.with(folds)
-	if acts.Radiator.M < 0.4*s.built.Radiator.M {
-		return state{}, fmt.Errorf("that leaves %s of radiator; fold back less", quantity.Metric(acts.Radiator.M, 10))
+	if acts.Radiator().M < 0.4*s.built.Radiator().M {
+		return state{}, fmt.Errorf("that leaves %s of radiator; fold back less", p.Units.Long(acts.Radiator().M))
 	}
 	a := s.analyser
 	a.Take = take
@@ -213,7 +234,7 @@ func (p Practice) up(ctx context.Context, s start, folds []float64, take int) (s
 	}
 	own := band.Own(p.Segments, s.band.Name)[:1]
 	out.reading, _ = sweep.Read(c, p.Region, s.band, own, p.Limit)
-	out.verdict = sweep.Judge(out.reading, sweep.Of(told, p.Imperial))
+	out.verdict = sweep.Judge(out.reading, sweep.Of(told))
 	return out, nil
 }
 
@@ -222,7 +243,7 @@ func (s state) in() bool { return s.verdict.Tone == "good" || s.verdict.Tone == 
 
 // advised is what the advisor folds back after these raises, in metres of the whole radiator.
 func (p Practice) advised(ctx context.Context, s start, seen []state) (float64, error) {
-	x := trim.Subject{Ground: s.analyser.Ground, Region: p.Region, Segments: p.Segments, Limit: p.Limit, Imperial: p.Imperial}
+	x := trim.Subject{Ground: s.analyser.Ground, Region: p.Region, Segments: p.Segments, Limit: p.Limit, Units: p.Units}
 	for _, v := range seen {
 		x.Swept = append(x.Swept, trim.Swept{Built: v.told, Feeds: []sweep.Curve{v.feed}})
 	}
@@ -250,7 +271,7 @@ func (p Practice) Play(ctx context.Context, e *twin.Engine, folds []float64, giv
 	if len(folds) > MostRaises-1 {
 		return Played{}, fmt.Errorf("%d times up at most", MostRaises)
 	}
-	fam, _ := antenna.Named(s.built.Family)
+	fam, _ := family.Named(s.built.Family)
 	own := band.Own(p.Segments, s.band.Name)[0]
 	out := Played{Band: s.band.Name, Own: own, Frequencies: sweep.Axis(s.band, s.band.Lo*0.92), Raises: []Raised{}, Judged: []Judged{}}
 	out.Title = fmt.Sprintf("%s for %s to %s MHz", fam.Name, quantity.ToKHz(own.Lo), quantity.ToKHz(own.Hi))
@@ -262,7 +283,8 @@ func (p Practice) Play(ctx context.Context, e *twin.Engine, folds []float64, giv
 			return Played{}, err
 		}
 		seen = append(seen, v)
-		r := Raised{Did: "as cut", Length: v.told.Radiator, MinHz: v.reading.MinAt, MinSWR: v.reading.MinSWR, Says: v.verdict.Detail}
+		r := Raised{Did: "as cut", Length: v.told.Radiator(), MinHz: v.reading.MinAt, MinSWR: v.reading.MinSWR,
+			Says: v.verdict.Words(p.Units).Detail}
 		if i > 0 {
 			r.Did = p.says(s, folds[i-1])
 		}
@@ -281,9 +303,10 @@ func (p Practice) Play(ctx context.Context, e *twin.Engine, folds []float64, giv
 	last := seen[len(seen)-1]
 	out.TargetHz, _ = last.reading.Target(s.built.FrequencyHz)
 	up := len(seen)
-	out.About = fmt.Sprintf("%s of wire by the tape, cut long. How much to fold back is for you to say; a fold counts for a little less than its length.", quantity.Metric(s.built.Total(), 10))
+	out.About = fmt.Sprintf("%s of wire by the tape, cut long. How much to fold back is for you to say; a fold counts for a little less "+
+		"than its length.", p.Units.Long(s.built.Total()))
 	if cable, metres, ok := s.cable(); ok {
-		out.About += fmt.Sprintf(" Swept through %s of %s, which flatters it.", quantity.Metric(metres, 100), cable.Name)
+		out.About += fmt.Sprintf(" Swept through %s of %s, which flatters it.", p.Units.Rough(metres), cable.Name)
 	}
 	switch {
 	case out.Done && up == 1:
@@ -317,8 +340,8 @@ func times(n int) string {
 
 // says is a fold in words.
 func (p Practice) says(s start, m float64) string {
-	_, text := deployment.Fold(s.built, m, p.Imperial)
-	return text
+	_, did := deployment.Fold(s.built, m)
+	return did.Done(p.Units)
 }
 
 // judge plays every move again as the advisor would have in its place, and a whole game as it would have.
@@ -334,7 +357,8 @@ func (p Practice) judge(ctx context.Context, s start, folds []float64, seen []st
 		if err != nil {
 			return err
 		}
-		j := Judged{Yours: p.says(s, folds[i]), Advisor: p.says(s, fold), YoursLeft: seen[i+1].reading.MinAt - out.TargetHz, AdvisorLeft: other.reading.MinAt - out.TargetHz}
+		j := Judged{Yours: p.says(s, folds[i]), Advisor: p.says(s, fold), YoursLeft: seen[i+1].reading.MinAt - out.TargetHz,
+			AdvisorLeft: other.reading.MinAt - out.TargetHz}
 		if fold == 0 {
 			j.Advisor = "leave it"
 		}
@@ -369,7 +393,9 @@ func (p Practice) judge(ctx context.Context, s start, folds []float64, seen []st
 		}
 		own = append(own, v)
 	}
-	out.Truth = fmt.Sprintf("It acted %.1f %% longer than its tape over %s, and a fold counted for %.0f %% of its length. The advisor alone would have lowered it %s.",
-		100*(s.analyser.longer()-1), map[string]string{"average": "loam", "sea": "salt water", "rock": "rock"}[s.analyser.Ground], 100*s.grip, times(out.Advisor-1))
+	out.Truth = fmt.Sprintf("It acted %.1f %% longer than its tape over %s, and a fold counted for %.0f %% of its length. The advisor "+
+		"alone would have lowered it %s.",
+		100*(s.analyser.longer()-1), map[string]string{"average": "loam", "sea": "salt water", "rock": "rock"}[s.analyser.Ground], 100*s.grip,
+		times(out.Advisor-1))
 	return nil
 }

@@ -78,7 +78,8 @@ func TestTheEndIsJudgedByTheHiddenTruth(t *testing.T) {
 	if _, err := p.Play(context.Background(), &engine, []float64{total * 0.9}, false, nil); err == nil {
 		t.Error("nearly all of the wire was folded back without a word")
 	}
-	if _, err := (Practice{Seed: 1, Region: 1, Limit: 2}).Play(context.Background(), &engine, nil, false, nil); err == nil || !strings.Contains(err.Error(), "Settings") {
+	if _, err := (Practice{Seed: 1, Region: 1, Limit: 2}).Play(context.Background(), &engine, nil, false, nil); err == nil ||
+		!strings.Contains(err.Error(), "Settings") {
 		t.Errorf("no segments: %v", err)
 	}
 }

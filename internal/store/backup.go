@@ -97,7 +97,8 @@ func Verify(ctx context.Context, path string) error {
 		return err
 	}
 	var tables int
-	if err := db.QueryRowContext(ctx, "SELECT count(*) FROM sqlite_master WHERE type = 'table' AND name IN ('outing', 'deployment', 'revision', 'sweep', 'contact', 'history', 'goose_db_version')").Scan(&tables); err != nil || tables != 7 {
+	if err := db.QueryRowContext(ctx, "SELECT count(*) FROM sqlite_master WHERE type = 'table' AND name IN ('outing', 'deployment', "+
+		"'revision', 'sweep', 'contact', 'history', 'goose_db_version')").Scan(&tables); err != nil || tables != 7 {
 		return fmt.Errorf("%s is not a backup of ours: its tables are others", path)
 	}
 	p, err := provider(db)
@@ -168,7 +169,9 @@ func proven(ctx context.Context, path, from string) error {
 		return fmt.Errorf("%s cannot be read whole: %w", from, err)
 	}
 	// What is counted follows from what is kept.
-	for _, q := range []string{"DELETE FROM tally", "INSERT INTO tally SELECT outing_id, day, coalesce(deployment_id, ''), band, count(*), sum(fresh) FROM contact WHERE deleted = 0 GROUP BY 1, 2, 3, 4",
+	for _, q := range []string{"DELETE FROM tally",
+		"INSERT INTO tally SELECT outing_id, day, coalesce(deployment_id, ''), band, count(*), sum(fresh) FROM contact WHERE deleted = 0 " +
+			"GROUP BY 1, 2, 3, 4",
 		"UPDATE outing SET counted_by = ''"} {
 		if _, err := db.ExecContext(ctx, q); err != nil {
 			return err
@@ -332,7 +335,8 @@ func begin(ctx context.Context, conn *sql.Conn) error {
 // replaceAll fills every table from the attached one, with the triggers out of the way.
 func replaceAll(ctx context.Context, conn *sql.Conn) error {
 	var tables, triggers, made []string
-	rows, err := conn.QueryContext(ctx, "SELECT type, name, sql FROM main.sqlite_master WHERE type IN ('table', 'trigger') AND name NOT LIKE 'sqlite\\_%' ESCAPE '\\' AND name NOT LIKE 'goose%' ORDER BY rowid")
+	rows, err := conn.QueryContext(ctx, "SELECT type, name, sql FROM main.sqlite_master WHERE type IN ('table', 'trigger') AND name NOT "+
+		"LIKE 'sqlite\\_%' ESCAPE '\\' AND name NOT LIKE 'goose%' ORDER BY rowid")
 	if err != nil {
 		return err
 	}

@@ -12,10 +12,12 @@ import (
 )
 
 var contacts = keep(kind[onair.Contact]{
-	name:    "contact",
-	columns: []string{"outing_id", "deployment_id", "at", "batch", "day", "call", "band", "mode", "own_ref", "other_ref", "locator", "power_w", "line"},
+	name: "contact",
+	columns: []string{"outing_id", "deployment_id", "at", "batch", "day", "call", "band", "mode", "own_ref", "other_ref", "locator",
+		"power_w", "line"},
 	values: func(c onair.Contact) []any {
-		return []any{c.OutingID, null(c.DeploymentID), c.At.UnixMilli(), null(c.Batch), c.At.UTC().Format(time.DateOnly), upper(c.Call), c.Band, c.Mode,
+		return []any{c.OutingID, null(c.DeploymentID), c.At.UnixMilli(), null(c.Batch), c.At.UTC().Format(time.DateOnly), upper(c.Call), c.Band,
+			c.Mode,
 			c.OwnRef, c.OtherRef, c.Locator, c.PowerW, null(c.Line)}
 	},
 	strip: func(c *onair.Contact) { c.Version, c.Deleted = 0, false },
@@ -107,7 +109,8 @@ func (s *Store) RemoveBatch(ctx context.Context, batch string) (removed int, err
 			SELECT 'contact', id, version, deleted, doc, form, strftime('%Y-%m-%dT%H:%M:%fZ') FROM contact WHERE batch = ? AND deleted = 0 AND version = 1`, batch); err != nil {
 			return err
 		}
-		res, err := tx.ExecContext(ctx, "UPDATE contact SET deleted = 1, version = version + 1 WHERE batch = ? AND deleted = 0 AND version = 1", batch)
+		res, err := tx.ExecContext(ctx, "UPDATE contact SET deleted = 1, version = version + 1 WHERE batch = ? AND deleted = 0 AND version = 1",
+			batch)
 		if err != nil {
 			return err
 		}
@@ -149,7 +152,8 @@ func (s *Store) listContacts(ctx context.Context, query string, args ...any) ([]
 	return listed(ctx, s, "the contacts", query, func(c *onair.Contact, version int) { c.Version = version }, args...)
 }
 
-const lastTyped = "SELECT doc FROM contact WHERE outing_id = ? AND deleted = 0 AND line IS NOT NULL AND at <= ? ORDER BY at DESC, rowid DESC LIMIT 1"
+const lastTyped = "SELECT doc FROM contact WHERE outing_id = ? AND deleted = 0 AND line IS NOT NULL AND at <= ? ORDER BY at DESC, " +
+	"rowid DESC LIMIT 1"
 
 // LastTyped is the latest typed contact of an outing up to a time; ok is false without one.
 func (s *Store) LastTyped(ctx context.Context, outingID string, until time.Time) (c onair.Contact, ok bool, err error) {

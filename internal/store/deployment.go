@@ -68,7 +68,8 @@ func (s *Store) Deployment(ctx context.Context, id string) (deployment.Deploymen
 // Deployments lists those of one outing by letter, or all with an empty id.
 func (s *Store) Deployments(ctx context.Context, outingID string) ([]deployment.Deployment, error) {
 	return listed(ctx, s, "the deployments", `SELECT d.version, d.doc FROM deployment d JOIN outing o ON o.id = d.outing_id
-		WHERE d.deleted = 0 AND o.deleted = 0 AND (? = '' OR d.outing_id = ?) ORDER BY o.date DESC, d.rowid`, func(d *deployment.Deployment, version int) { d.Version = version }, outingID, outingID)
+		WHERE d.deleted = 0 AND o.deleted = 0 AND (? = '' OR d.outing_id = ?) ORDER BY o.date DESC, d.rowid`,
+		func(d *deployment.Deployment, version int) { d.Version = version }, outingID, outingID)
 }
 
 // AddRevision adds a revision behind the others. The same id again changes nothing.
@@ -81,14 +82,16 @@ func (s *Store) AddRevision(ctx context.Context, r deployment.Revision) (deploym
 		case !errors.Is(err, sql.ErrNoRows):
 			return err
 		}
-		if err := tx.QueryRowContext(ctx, "SELECT coalesce(max(seq), 0) + 1 FROM revision WHERE deployment_id = ?", r.DeploymentID).Scan(&r.Seq); err != nil {
+		if err := tx.QueryRowContext(ctx, "SELECT coalesce(max(seq), 0) + 1 FROM revision WHERE deployment_id = ?",
+			r.DeploymentID).Scan(&r.Seq); err != nil {
 			return err
 		}
 		doc, err := json.Marshal(r)
 		if err != nil {
 			return err
 		}
-		_, err = tx.ExecContext(ctx, "INSERT INTO revision (id, deployment_id, seq, doc) VALUES (?, ?, ?, ?)", r.ID, r.DeploymentID, r.Seq, string(doc))
+		_, err = tx.ExecContext(ctx, "INSERT INTO revision (id, deployment_id, seq, doc) VALUES (?, ?, ?, ?)", r.ID, r.DeploymentID, r.Seq,
+			string(doc))
 		return err
 	})
 	return r, err
@@ -107,7 +110,8 @@ func everyRevision(ctx context.Context, db *sql.DB) error {
 			return fmt.Errorf("revision %s: %w", id, err)
 		}
 		if form != 1 || r.ID != id || r.DeploymentID != of || r.Seq != seq {
-			return fmt.Errorf("revision %s: its document (%s, of %s, number %d, form %d) is not that of its columns", id, r.ID, r.DeploymentID, r.Seq, form)
+			return fmt.Errorf("revision %s: its document (%s, of %s, number %d, form %d) is not that of its columns", id, r.ID, r.DeploymentID,
+				r.Seq, form)
 		}
 		return nil
 	})

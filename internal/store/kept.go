@@ -70,7 +70,8 @@ func (k kind[T]) fileColumn() string {
 }
 
 func (k kind[T]) current(ctx context.Context, tx *sql.Tx, id string) (s state, ok bool, err error) {
-	err = tx.QueryRowContext(ctx, "SELECT version, deleted, doc, "+k.fileColumn()+" FROM "+k.name+" WHERE id = ?", id).Scan(&s.version, &s.deleted, &s.doc, &s.file)
+	err = tx.QueryRowContext(ctx, "SELECT version, deleted, doc, "+k.fileColumn()+" FROM "+k.name+" WHERE id = ?", id).Scan(&s.version,
+		&s.deleted, &s.doc, &s.file)
 	if errors.Is(err, sql.ErrNoRows) {
 		return s, false, nil
 	}
@@ -80,7 +81,8 @@ func (k kind[T]) current(ctx context.Context, tx *sql.Tx, id string) (s state, o
 // earlier is what was stored under an id as a version that was replaced.
 func (k kind[T]) earlier(ctx context.Context, tx *sql.Tx, id string, version int) (s state, ok bool, err error) {
 	s.version = version
-	err = tx.QueryRowContext(ctx, "SELECT deleted, doc, file FROM history WHERE kind = ? AND id = ? AND version = ?", k.name, id, version).Scan(&s.deleted, &s.doc, &s.file)
+	err = tx.QueryRowContext(ctx, "SELECT deleted, doc, file FROM history WHERE kind = ? AND id = ? AND version = ?", k.name, id,
+		version).Scan(&s.deleted, &s.doc, &s.file)
 	if errors.Is(err, sql.ErrNoRows) {
 		return s, false, nil
 	}
@@ -176,7 +178,8 @@ func (k kind[T]) write(ctx context.Context, tx *sql.Tx, id string, v T, version 
 		return err
 	}
 	if _, err := tx.ExecContext(ctx, `INSERT INTO history (kind, id, version, deleted, doc, form, file, replaced_at)
-		SELECT ?, id, version, deleted, doc, form, `+k.fileColumn()+`, ? FROM `+k.name+" WHERE id = ?", k.name, time.Now().UTC().Format(time.RFC3339Nano), id); err != nil {
+		SELECT ?, id, version, deleted, doc, form, `+k.fileColumn()+`, ? FROM `+k.name+" WHERE id = ?", k.name,
+		time.Now().UTC().Format(time.RFC3339Nano), id); err != nil {
 		return err
 	}
 	_, err := tx.ExecContext(ctx, "UPDATE "+k.name+" SET "+strings.Join(names, " = ?, ")+" = ? WHERE id = ?", append(values, id)...)

@@ -31,5 +31,6 @@ func (s *Store) MarksSet(ctx context.Context, id string) (marks.Set, error) {
 
 // MarksFor lists the sets of antennas of a family, newest first.
 func (s *Store) MarksFor(ctx context.Context, family string) ([]marks.Set, error) {
-	return listed(ctx, s, "the marks", `SELECT version, doc FROM marks WHERE deleted = 0 AND doc ->> 'family' = ? ORDER BY rowid DESC`, func(m *marks.Set, version int) { m.Version = version }, family)
+	return listed(ctx, s, "the marks", `SELECT version, doc FROM marks WHERE deleted = 0 AND doc ->> 'family' = ? ORDER BY rowid DESC`,
+		func(m *marks.Set, version int) { m.Version = version }, family)
 }

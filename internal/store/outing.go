@@ -9,18 +9,20 @@ import (
 	"time"
 
 	"reed/core/band"
+	"reed/core/deployment"
+	"reed/core/quantity"
 )
 
 // Me is the operator and what counts for them.
 type Me struct {
-	Call     string         `json:"call"`
-	Region   band.Region    `json:"region"`
-	Imperial bool           `json:"imperial"`
-	Segments []band.Segment `json:"segments"`
-	PowerW   float64        `json:"power_w"`
-	GoodSWR  float64        `json:"good_swr"`
-	Analyser string         `json:"analyser,omitempty"` // host:port of one on the network
-	Version  int            `json:"version"`
+	Call     string          `json:"call"`
+	Region   band.Region     `json:"region"`
+	Units    quantity.System `json:"imperial"`
+	Segments []band.Segment  `json:"segments"`
+	PowerW   float64         `json:"power_w"`
+	GoodSWR  float64         `json:"good_swr"`
+	Analyser string          `json:"analyser,omitempty"` // host:port of one on the network
+	Version  int             `json:"version"`
 }
 
 // TheOperator is the id under which the operator is kept.
@@ -48,19 +50,7 @@ func (s *Store) PutMe(ctx context.Context, me Me, from int) (Me, error) {
 }
 
 // Outing is one visit to one place.
-type Outing struct {
-	ID      string `json:"id"`
-	Name    string `json:"name"`
-	Date    string `json:"date"`            // YYYY-MM-DD, UTC
-	Place   string `json:"place,omitempty"` // as typed: a locator or a position
-	Ground  string `json:"ground,omitempty"`
-	Scheme  string `json:"scheme,omitempty"`
-	OwnRef  string `json:"own_ref,omitempty"`
-	Until   string `json:"until,omitempty"` // gate or tide, HH:MM UTC
-	Notes   string `json:"notes,omitempty"`
-	Version int    `json:"version"`
-	Deleted bool   `json:"deleted,omitempty"`
-}
+type Outing = deployment.Outing
 
 var outings = keep(kind[Outing]{
 	name: "outing", columns: []string{"date"},
@@ -96,7 +86,8 @@ func (s *Store) Outing(ctx context.Context, id string) (Outing, error) {
 
 // Outings lists the outings, newest first.
 func (s *Store) Outings(ctx context.Context) ([]Outing, error) {
-	return listed(ctx, s, "the outings", "SELECT version, doc FROM outing WHERE deleted = 0 ORDER BY date DESC, rowid DESC", func(o *Outing, version int) { o.Version = version })
+	return listed(ctx, s, "the outings", "SELECT version, doc FROM outing WHERE deleted = 0 ORDER BY date DESC, rowid DESC",
+		func(o *Outing, version int) { o.Version = version })
 }
 
 // scanDoc scans a row whose last column is a document.

@@ -49,7 +49,8 @@ func (s *Store) Part(ctx context.Context, id string) (kit.Part, error) {
 
 // Bag lists what is in the bag, in the order in which it came.
 func (s *Store) Bag(ctx context.Context) ([]kit.Part, error) {
-	return listed(ctx, s, "the bag", "SELECT version, doc FROM part WHERE deleted = 0 ORDER BY rowid", func(p *kit.Part, version int) { p.Version = version })
+	return listed(ctx, s, "the bag", "SELECT version, doc FROM part WHERE deleted = 0 ORDER BY rowid",
+		func(p *kit.Part, version int) { p.Version = version })
 }
 
 // Use is a deployment that a thing of the bag was planned for or part of.

@@ -27,7 +27,8 @@ func TestThingsOfTheBagAreKeptWithTheirHistory(t *testing.T) {
 	if _, err := st.PutOuting(ctx, Outing{ID: o, Name: "Gannet Spit", Date: "2026-05-16"}, 0); err != nil {
 		t.Fatal(err)
 	}
-	plan := antenna.Request{Shape: antenna.Shape{Family: "dipole", Variant: "flat", FrequencyHz: 14e6, Parts: map[string]string{"coax": coax.ID}}}
+	plan := antenna.Request{Shape: antenna.Shape{Family: "dipole", Variant: "flat", FrequencyHz: 14e6,
+		Parts: map[string]string{"coax": coax.ID}}}
 	if _, err := st.PutDeployment(ctx, deployment.Deployment{ID: d, OutingID: o, Name: "Heron", Plan: plan}, 0); err != nil {
 		t.Fatal(err)
 	}
@@ -35,7 +36,8 @@ func TestThingsOfTheBagAreKeptWithTheirHistory(t *testing.T) {
 	if err != nil || len(uses) != 1 || uses[0].Built || uses[0].Deployment != "Heron" || uses[0].Outing != "Gannet Spit" {
 		t.Errorf("planned: %+v %v", uses, err)
 	}
-	if _, err := st.AddRevision(ctx, deployment.Revision{ID: "44444444-4444-4444-8444-444444444444", DeploymentID: d, Built: deployment.Built{Shape: plan.Shape}}); err != nil {
+	if _, err := st.AddRevision(ctx, deployment.Revision{ID: "44444444-4444-4444-8444-444444444444", DeploymentID: d,
+		Built: deployment.Built{Shape: plan.Shape}}); err != nil {
 		t.Fatal(err)
 	}
 	if uses, _ := st.Uses(ctx, coax.ID); len(uses) != 1 || !uses[0].Built {

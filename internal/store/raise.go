@@ -48,7 +48,8 @@ func (s *Store) Recipe(ctx context.Context, id string) (deployment.Recipe, error
 
 // Recipes lists them, the newest first.
 func (s *Store) Recipes(ctx context.Context) ([]deployment.Recipe, error) {
-	return listed(ctx, s, "the recipes", "SELECT version, doc FROM recipe WHERE deleted = 0 ORDER BY rowid DESC", func(v *deployment.Recipe, version int) { v.Version = version })
+	return listed(ctx, s, "the recipes", "SELECT version, doc FROM recipe WHERE deleted = 0 ORDER BY rowid DESC",
+		func(v *deployment.Recipe, version int) { v.Version = version })
 }
 
 // Photo is a picture of a deployment, without its bytes.
@@ -81,7 +82,8 @@ func (s *Store) PutPhoto(ctx context.Context, v Photo, from int) (Photo, error) 
 
 // Photos lists those of a deployment, oldest first, without their bytes.
 func (s *Store) Photos(ctx context.Context, deploymentID string) ([]Photo, error) {
-	return listed(ctx, s, "the photos", "SELECT version, doc FROM photo WHERE deployment_id = ? AND deleted = 0 ORDER BY rowid", func(v *Photo, version int) { v.Version = version }, deploymentID)
+	return listed(ctx, s, "the photos", "SELECT version, doc FROM photo WHERE deployment_id = ? AND deleted = 0 ORDER BY rowid",
+		func(v *Photo, version int) { v.Version = version }, deploymentID)
 }
 
 // PhotoFile is a photo's JPEG.

@@ -93,26 +93,55 @@ func (s *Store) standing(ctx context.Context, outingID string) (out []deployment
 func (s *Store) Shelf(ctx context.Context, outingID string, now time.Time) ([]Shelved, error) {
 	var list []Outing
 	var err error
-	of := func(column string) (string, []any) { return "", nil }
 	if outingID == "" {
 		list, err = s.Outings(ctx)
 	} else {
 		var o Outing
 		o, err = s.Outing(ctx, outingID)
 		list = []Outing{o}
-		of = func(column string) (string, []any) {
-			return fmt.Sprintf(" AND %s IN (SELECT id FROM deployment WHERE outing_id = ?)", column), []any{outingID}
-		}
 	}
 	if err != nil {
 		return nil, err
 	}
+	query, args := tallies, []any(nil)
+	if outingID != "" {
+		query, args = tallyOf, []any{outingID}
+	}
+	counts, err := s.tally(ctx, query, args...)
+	if err != nil {
+		return nil, err
+	}
+	standing, err := s.standings(ctx, outingID, counts)
+	if err != nil {
+		return nil, err
+	}
+	late, err := s.recent(ctx, now)
+	if err != nil {
+		return nil, err
+	}
+	var out []Shelved
+	for _, o := range list {
+		t := counts[o.ID]
+		if t == nil {
+			t = &Tally{}
+		}
+		out = append(out, Shelved{o, standing[o.ID], t.Contacts, progress(o, *t, late, now)})
+	}
+	return out, nil
+}
+
+// standings are the deployments of all outings, or of one, by outing: each with its newest revision, its sweeps and its
+// contacts.
+func (s *Store) standings(ctx context.Context, outingID string, counts map[string]*Tally) (map[string][]Standing, error) {
 	all, err := s.standing(ctx, outingID)
 	if err != nil {
 		return nil, err
 	}
+	where, args := "", []any(nil)
+	if outingID != "" {
+		where, args = " AND r.deployment_id IN (SELECT id FROM deployment WHERE outing_id = ?)", []any{outingID}
+	}
 	revisions := map[string]*deployment.Revision{}
-	where, args := of("r.deployment_id")
 	if err := s.rows(ctx, "the newest revisions", newest+where, func(r *sql.Rows) error {
 		var id, doc string
 		if err := r.Scan(&id, &doc); err != nil {
@@ -134,14 +163,6 @@ func (s *Store) Shelf(ctx context.Context, outingID string, now time.Time) ([]Sh
 	}, args...); err != nil {
 		return nil, err
 	}
-	query, args := tallies, []any(nil)
-	if outingID != "" {
-		query, args = tallyOf, []any{outingID}
-	}
-	counts, err := s.tally(ctx, query, args...)
-	if err != nil {
-		return nil, err
-	}
 	standing := map[string][]Standing{}
 	for _, d := range all {
 		n := 0
@@ -150,17 +171,5 @@ func (s *Store) Shelf(ctx context.Context, outingID string, now time.Time) ([]Sh
 		}
 		standing[d.OutingID] = append(standing[d.OutingID], Standing{d, revisions[d.ID], sweeps[d.ID], n})
 	}
-	late, err := s.recent(ctx, now)
-	if err != nil {
-		return nil, err
-	}
-	var out []Shelved
-	for _, o := range list {
-		t := counts[o.ID]
-		if t == nil {
-			t = &Tally{}
-		}
-		out = append(out, Shelved{o, standing[o.ID], t.Contacts, progress(o, *t, late, now)})
-	}
-	return out, nil
+	return standing, nil
 }

@@ -41,10 +41,12 @@ func filled(t testing.TB, s *Store) {
 	_, err = s.PutDeployment(ctx, deployment.Deployment{ID: "d1", OutingID: "o1", Name: "Heron"}, 0)
 	fail(err)
 	for i := range 2 {
-		_, err = s.AddRevision(ctx, deployment.Revision{ID: fmt.Sprintf("r%d", i+1), DeploymentID: "d1", Built: deployment.Built{Shape: antenna.Shape{Family: "end-fed"}}})
+		_, err = s.AddRevision(ctx, deployment.Revision{ID: fmt.Sprintf("r%d", i+1), DeploymentID: "d1",
+			Built: deployment.Built{Shape: antenna.Shape{Family: "end-fed"}}})
 		fail(err)
 	}
-	_, err = s.PutSweep(ctx, Sweep{ID: "s1", RevisionID: "r1", Where: "feed", Curve: sweep.Sweep{Kind: "magnitude", F: []float64{7e6}, Re: []float64{0.1}}, File: []byte("raw")}, 0)
+	_, err = s.PutSweep(ctx, Sweep{ID: "s1", RevisionID: "r1", Where: "feed",
+		Curve: sweep.Sweep{Kind: "magnitude", F: []float64{7e6}, Re: []float64{0.1}}, File: []byte("raw")}, 0)
 	fail(err)
 	_, err = s.PutContact(ctx, onair.Contact{ID: "c1", OutingID: "o1", DeploymentID: "d1", Call: "Q2TAV", At: time.Unix(1e9, 0)}, 0)
 	fail(err)
@@ -218,7 +220,8 @@ func TestABadBackupReplacesNothing(t *testing.T) {
 		t.Fatal(err)
 	}
 	data, _ := os.ReadFile(whole)
-	for name, content := range map[string][]byte{"cut.db": data[:len(data)/2], "text.db": []byte(strings.Repeat("not a database ", 500)), "empty.db": nil} {
+	for name, content := range map[string][]byte{"cut.db": data[:len(data)/2], "text.db": []byte(strings.Repeat("not a database ", 500)),
+		"empty.db": nil} {
 		path := filepath.Join(dir, name)
 		os.WriteFile(path, content, 0o600)
 		if _, err := Restore(ctx, dir, path); err == nil {
@@ -248,7 +251,8 @@ func BenchmarkLogContact(b *testing.B) {
 	i := 0
 	for b.Loop() {
 		i++
-		if _, err := s.PutContact(context.Background(), onair.Contact{ID: fmt.Sprint("b", i), OutingID: "o1", Call: "Q2TAV", At: time.Now()}, 0); err != nil {
+		if _, err := s.PutContact(context.Background(), onair.Contact{ID: fmt.Sprint("b", i), OutingID: "o1", Call: "Q2TAV", At: time.Now()},
+			0); err != nil {
 			b.Fatal(err)
 		}
 	}

@@ -26,7 +26,8 @@ func TestManyWriteAndReadTogether(t *testing.T) {
 		st := []*Store{s, other}[w%2]
 		wg.Go(func() {
 			for i := range 40 {
-				if _, err := st.PutContact(ctx, onair.Contact{ID: fmt.Sprintf("w%d-%d", w, i), OutingID: "o1", Call: "Q2TAV", At: time.Unix(int64(i), 0)}, 0); err != nil {
+				if _, err := st.PutContact(ctx, onair.Contact{ID: fmt.Sprintf("w%d-%d", w, i), OutingID: "o1", Call: "Q2TAV",
+					At: time.Unix(int64(i), 0)}, 0); err != nil {
 					t.Errorf("writer %d: %v", w, err)
 					return
 				}
@@ -90,7 +91,8 @@ func TestDatabasesOfEveryVersionAreBroughtUpToDate(t *testing.T) {
 		if _, err := old.UpTo(ctx, source.Version); err != nil {
 			t.Fatal(err)
 		}
-		if _, err := db.Exec("INSERT INTO outing (id, version, deleted, doc, date) VALUES ('o', 1, 0, '{\"id\":\"o\",\"name\":\"kept\",\"date\":\"2026-05-16\"}', '2026-05-16')"); err != nil {
+		if _, err := db.Exec("INSERT INTO outing (id, version, deleted, doc, date) VALUES ('o', 1, 0, " +
+			"'{\"id\":\"o\",\"name\":\"kept\",\"date\":\"2026-05-16\"}', '2026-05-16')"); err != nil {
 			t.Fatal(err)
 		}
 		db.Close()

@@ -185,7 +185,8 @@ func TestTheTallyFollowsEveryChange(t *testing.T) {
 	now := time.Date(2026, 5, 16, 12, 0, 0, 0, time.UTC)
 	put := func(id, call, band string, at time.Time, from int) {
 		t.Helper()
-		if _, err := s.PutContact(ctx, onair.Contact{ID: id, OutingID: "o1", DeploymentID: "d1", Call: call, Band: band, Mode: "CW", At: at, Line: call}, from); err != nil {
+		if _, err := s.PutContact(ctx, onair.Contact{ID: id, OutingID: "o1", DeploymentID: "d1", Call: call, Band: band, Mode: "CW", At: at,
+			Line: call}, from); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -231,7 +232,8 @@ func TestTheTallyFollowsEveryChange(t *testing.T) {
 		t.Fatal(err)
 	}
 	agree("and brought back")
-	if _, err := s.AddContacts(ctx, []onair.Contact{{ID: "i1", OutingID: "o1", Call: "Q2TAV", Band: "20m", Mode: "CW", At: now, Batch: "b"}, {ID: "i2", OutingID: "o1", Call: "Q9X", Band: "20m", Mode: "CW", At: now, Batch: "b"}}); err != nil {
+	if _, err := s.AddContacts(ctx, []onair.Contact{{ID: "i1", OutingID: "o1", Call: "Q2TAV", Band: "20m", Mode: "CW", At: now, Batch: "b"},
+		{ID: "i2", OutingID: "o1", Call: "Q9X", Band: "20m", Mode: "CW", At: now, Batch: "b"}}); err != nil {
 		t.Fatal(err)
 	}
 	agree("imported")
@@ -253,7 +255,8 @@ func TestTakingAnImportOutLeavesWhatWasEdited(t *testing.T) {
 	s, _ := open(t)
 	filled(t, s)
 	ctx := context.Background()
-	if _, err := s.AddContacts(ctx, []onair.Contact{{ID: "i1", OutingID: "o1", Call: "Q2TAV", Batch: "b"}, {ID: "i2", OutingID: "o1", Call: "Q9X", Batch: "b"}}); err != nil {
+	if _, err := s.AddContacts(ctx, []onair.Contact{{ID: "i1", OutingID: "o1", Call: "Q2TAV", Batch: "b"},
+		{ID: "i2", OutingID: "o1", Call: "Q9X", Batch: "b"}}); err != nil {
 		t.Fatal(err)
 	}
 	c, _ := s.Contact(ctx, "i2")
@@ -279,7 +282,8 @@ func TestTheLogIsPagedToItsFirstContact(t *testing.T) {
 	at := time.Date(2026, 5, 16, 12, 0, 0, 0, time.UTC)
 	for i := range 25 {
 		// Five at every moment, so that the order within one has to hold too.
-		c := onair.Contact{ID: "n" + string(rune('a'+i)), OutingID: "o1", Call: "Q" + string(rune('1'+i%9)) + "AB", OtherRef: "MI-00" + string(rune('1'+i%3)), At: at.Add(time.Duration(i/5) * time.Minute)}
+		c := onair.Contact{ID: "n" + string(rune('a'+i)), OutingID: "o1", Call: "Q" + string(rune('1'+i%9)) + "AB",
+			OtherRef: "MI-00" + string(rune('1'+i%3)), At: at.Add(time.Duration(i/5) * time.Minute)}
 		if _, err := s.PutContact(ctx, c, 0); err != nil {
 			t.Fatal(err)
 		}

@@ -4,6 +4,8 @@ package earth
 import (
 	"math"
 	"math/cmplx"
+
+	"reed/core/numeric"
 )
 
 // Ground is a kind of soil or water: relative permittivity and conductivity in S/m.
@@ -38,8 +40,7 @@ func Kind(id string) (Ground, bool) {
 
 // Complex is the complex relative permittivity at f hertz, time factor exp(jwt).
 func (g Ground) Complex(f float64) complex128 {
-	const eps0 = 8.8541878128e-12
-	return complex(g.Permittivity, -g.Conductivity/(2*math.Pi*f*eps0))
+	return complex(g.Permittivity, -g.Conductivity/(2*math.Pi*f*numeric.Eps0))
 }
 
 // Normal is the plane-wave reflection coefficient of the electric field at normal incidence: -1 for a

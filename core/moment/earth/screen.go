@@ -3,6 +3,8 @@ package earth
 import (
 	"math"
 	"math/cmplx"
+
+	"reed/core/numeric"
 )
 
 // Screen is the impedance in ohms that imperfect ground adds at the base of a vertical of height h metres
@@ -12,10 +14,9 @@ import (
 // 1954). The current on the vertical is taken sinusoidal. Without radials a stake of 0.1 m radius is the
 // only electrode, and the answer is rough.
 func Screen(g Ground, f, h float64, n int, length, wire float64) complex128 {
-	const light, eta0 = 299792458.0, 376.730
-	k := 2 * math.Pi * f / light
-	lambda := light / f
-	earth := complex(eta0, 0) / cmplx.Sqrt(g.Complex(f))
+	k := 2 * math.Pi * f / numeric.Light
+	lambda := numeric.Light / f
+	earth := complex(numeric.Eta0, 0) / cmplx.Sqrt(g.Complex(f))
 	sin := math.Sin(k * h)
 	if sin < 0.02 {
 		sin = 0.02
@@ -28,7 +29,7 @@ func Screen(g Ground, f, h float64, n int, length, wire float64) complex128 {
 		if gap < 2*math.Pi*wire*1.01 {
 			return 0
 		}
-		grid := complex(0, eta0*gap/lambda*math.Log(gap/(2*math.Pi*wire)))
+		grid := complex(0, numeric.Eta0*gap/lambda*math.Log(gap/(2*math.Pi*wire)))
 		return earth * grid / (earth + grid)
 	}
 	field := func(r float64) complex128 { // times 2 pi r over the base current

@@ -3,6 +3,8 @@ package earth
 import (
 	"math"
 	"math/cmplx"
+
+	"reed/core/numeric"
 )
 
 // Kernel is what the ground adds to the potentials of a source above it, for an observer above it, times
@@ -22,7 +24,7 @@ type Wave struct {
 
 // At is the ground at f hertz.
 func (g Ground) At(f float64) Wave {
-	return Wave{K: 2 * math.Pi * f / 299792458, N2: g.Complex(f)}
+	return Wave{K: 2 * math.Pi * f / numeric.Light, N2: g.Complex(f)}
 }
 
 // still is the reflection of a charge at rest: (n2-1)/(n2+1).
@@ -93,47 +95,66 @@ func (w Wave) Reflect(rho, height float64) Kernel {
 	dead := 2.2*w.K + 32/math.Max(height, 1e-9)
 	gone := top >= dead
 	top = math.Min(top, dead)
-	// How high the contour may go: J grows as exp(Im l rho).
-	lift := math.Min(w.K, 3/math.Max(rho, 1e-9))
-	var sum Kernel
-	add := func(l, dl complex128) {
-		g, xx, zz, charge, zx := w.spectrum(l)
-		j0, j1 := bessel01(l * complex(rho, 0))
-		decay := decayed(-g * complex(height, 0))
-		common := j0 * l * over(g) * decay * dl
-		sum.XX += xx * common
-		sum.ZZ += zz * common
-		sum.Charge += charge * common
-		sum.ZX += zx * j1 * decay * dl
+	var head, tail Kernel
+	w.arc(&head, 0, 2.2*w.K, rho, height)
+	if top > 2.2*w.K*1.001 {
+		w.arc(&head, 2.2*w.K, top, rho, height)
 	}
-	arc := func(from, to float64) {
-		span := to - from
-		pieces := int(math.Ceil(math.Max(span*rho/10, span*height/12))) + int(math.Ceil(0.5*math.Min(12, w.K/lift/4))) + 1
-		for p := range pieces {
-			for i, x := range gauss10x {
-				t := math.Pi * (float64(p) + x) / float64(pieces)
-				s, c := math.Sincos(t)
-				add(complex(from+span/2*(1-c), lift*s), complex(span/2*s, lift*c)*complex(math.Pi/float64(pieces)*gauss10w[i], 0))
-			}
+	if !gone {
+		tail = w.tail(top, rho, height)
+	}
+	still := w.still()
+	r1 := math.Hypot(rho, height)
+	image := cmplx.Exp(complex(0, -w.K*r1)) / complex(r1, 0)
+	out := Kernel{XX: head.XX + tail.XX, ZZ: head.ZZ + tail.ZZ + 2*still*image, Charge: head.Charge + tail.Charge - still*image,
+		ZX: head.ZX + tail.ZX}
+	if rho > 0 {
+		// The static part of ZX: -still times the integral of J1 exp(-gamma h), in closed form by that of J0.
+		out.ZX -= still * w.tiltImage(rho, height)
+	} else {
+		out.ZX = 0
+	}
+	return out
+}
+
+// add adds the integrand at l times dl.
+func (w Wave) add(sum *Kernel, l, dl complex128, rho, height float64) {
+	g, xx, zz, charge, zx := w.spectrum(l)
+	j0, j1 := bessel01(l * complex(rho, 0))
+	decay := decayed(-g * complex(height, 0))
+	common := j0 * l * over(g) * decay * dl
+	sum.XX += xx * common
+	sum.ZZ += zz * common
+	sum.Charge += charge * common
+	sum.ZX += zx * j1 * decay * dl
+}
+
+// arc integrates along half an ellipse above the real axis, no higher than J, which grows as exp(Im l rho), allows.
+func (w Wave) arc(sum *Kernel, from, to, rho, height float64) {
+	lift := math.Min(w.K, 3/math.Max(rho, 1e-9))
+	span := to - from
+	pieces := int(math.Ceil(math.Max(span*rho/10, span*height/12))) + int(math.Ceil(0.5*math.Min(12, w.K/lift/4))) + 1
+	for p := range pieces {
+		for i, x := range gauss10x {
+			t := math.Pi * (float64(p) + x) / float64(pieces)
+			s, c := math.Sincos(t)
+			w.add(sum, complex(from+span/2*(1-c), lift*s), complex(span/2*s, lift*c)*complex(math.Pi/float64(pieces)*gauss10w[i], 0),
+				rho, height)
 		}
 	}
-	arc(0, 2.2*w.K)
-	if top > 2.2*w.K*1.001 {
-		arc(2.2*w.K, top)
-	}
-	// The tail: pieces of half an oscillation or six of the decay, whichever is shorter, growing up to that.
+}
+
+// tail integrates on along the real axis: pieces of half an oscillation or six of the decay, whichever is shorter,
+// growing up to that.
+func (w Wave) tail(from, rho, height float64) Kernel {
 	whole := math.Min(math.Pi/math.Max(rho, 1e-9), 6/math.Max(height, 1e-9))
 	var parts []Kernel
-	from := top
-	head, even := sum, 0
+	even := 0
 	for range 120 {
-		if gone {
-			break
-		}
-		sum = Kernel{}
+		var sum Kernel
 		step := math.Min(whole, 2*from)
 		for i, x := range gauss10x {
-			add(complex(from+step*x, 0), complex(step*gauss10w[i], 0))
+			w.add(&sum, complex(from+step*x, 0), complex(step*gauss10w[i], 0), rho, height)
 		}
 		from += step
 		parts = append(parts, sum)
@@ -144,18 +165,7 @@ func (w Wave) Reflect(rho, height float64) Kernel {
 			break
 		}
 	}
-	tail := accelerate(parts, gone || from*height > 28)
-	still := w.still()
-	r1 := math.Hypot(rho, height)
-	image := cmplx.Exp(complex(0, -w.K*r1)) / complex(r1, 0)
-	out := Kernel{XX: head.XX + tail.XX, ZZ: head.ZZ + tail.ZZ + 2*still*image, Charge: head.Charge + tail.Charge - still*image, ZX: head.ZX + tail.ZX}
-	if rho > 0 {
-		// The static part of ZX: -still times the integral of J1 exp(-gamma h), in closed form by that of J0.
-		out.ZX -= still * w.tiltImage(rho, height)
-	} else {
-		out.ZX = 0
-	}
-	return out
+	return accelerate(parts, from*height > 28)
 }
 
 // tiltImage is the integral of J1(l rho) exp(-gamma h) over l from 0: the derivative by rho of the
@@ -194,8 +204,10 @@ func (a Kernel) plus(b Kernel, s float64) Kernel {
 }
 
 var (
-	gauss10x = []float64{0.013046735741414, 0.067468316655507, 0.160295215850488, 0.283302302935376, 0.425562830509184, 0.574437169490816, 0.716697697064624, 0.839704784149512, 0.932531683344492, 0.986953264258586}
-	gauss10w = []float64{0.033335672154344, 0.074725674575290, 0.109543181257991, 0.134633359654998, 0.147762112357376, 0.147762112357376, 0.134633359654998, 0.109543181257991, 0.074725674575290, 0.033335672154344}
+	gauss10x = []float64{0.013046735741414, 0.067468316655507, 0.160295215850488, 0.283302302935376, 0.425562830509184, 0.574437169490816,
+		0.716697697064624, 0.839704784149512, 0.932531683344492, 0.986953264258586}
+	gauss10w = []float64{0.033335672154344, 0.074725674575290, 0.109543181257991, 0.134633359654998, 0.147762112357376, 0.147762112357376,
+		0.134633359654998, 0.109543181257991, 0.074725674575290, 0.033335672154344}
 )
 
 func (a Kernel) turned(c complex128) Kernel {

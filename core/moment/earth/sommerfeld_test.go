@@ -124,7 +124,8 @@ func TestTableReadsWhatWasIntegrated(t *testing.T) {
 
 func TestBesselOfComplexArguments(t *testing.T) {
 	// Against Bessel's integral: J_n(z) = 1/pi of the integral of cos(n t - z sin t) from 0 to pi.
-	for _, z := range []complex128{0.5, 3, complex(2, 1), complex(9, 2), complex(13.9, 2.5), complex(14.1, 2.5), complex(40, 3), complex(200, 1), complex(0.01, 0.02)} {
+	for _, z := range []complex128{0.5, 3, complex(2, 1), complex(9, 2), complex(13.9, 2.5), complex(14.1, 2.5), complex(40, 3),
+		complex(200, 1), complex(0.01, 0.02)} {
 		var want [2]complex128
 		const n = 4000
 		for i := range n {

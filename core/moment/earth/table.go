@@ -5,6 +5,8 @@ import (
 	"math"
 	"math/cmplx"
 	"sync"
+
+	"reed/core/numeric"
 )
 
 // Table holds the kernels of a ground at one frequency, as smooth coefficients of exp(-jkR)/R over kR
@@ -53,7 +55,7 @@ func rise(i int) float64 {
 func (w Wave) Table(ctx context.Context) (*Table, error) {
 	unit := Wave{K: 1, N2: w.N2}
 	t := &Table{k: w.K, grid: make([]node, rows*angles)}
-	err := Share(ctx, rows, func(i int) {
+	err := numeric.Share(ctx, rows, func(i int) {
 		r := reach(i)
 		for a := range angles {
 			s := rise(a)
@@ -97,7 +99,8 @@ func (t *Table) At(rho, height float64) Kernel {
 	}
 	s, c := math.Sincos(-t.k * r)
 	turn := complex(c/r, s/r)
-	return Kernel{complex(sum[0], sum[1]) * turn, complex(sum[2], sum[3]) * turn, complex(sum[4], sum[5]) * turn, complex(sum[6]*rho/r, sum[7]*rho/r) * turn}
+	return Kernel{complex(sum[0], sum[1]) * turn, complex(sum[2], sum[3]) * turn, complex(sum[4], sum[5]) * turn,
+		complex(sum[6]*rho/r, sum[7]*rho/r) * turn}
 }
 
 // Tables keeps what was computed of grounds, for every frequency: between steps of three fifths in frequency

@@ -1,0 +1,80 @@
+package family
+
+import (
+	"reed/core/antenna"
+	"reed/core/entry"
+)
+
+// What families ask for in common.
+
+func askFor(help string) entry.Field {
+	return entry.Field{ID: "for", Label: "For", Kind: entry.Frequencies, Unit: "MHz", Help: help, Must: true, Only: "plan"}
+}
+
+// leastWire is the shortest radiator in metres, thinnest the least diameter of anything: nothing computes with none.
+const (
+	leastWire = 0.05
+	thinnest  = 1e-4
+	highest   = 150 // metres: kites and cliffs
+)
+
+func askLength(id, label string, most float64) entry.Field {
+	return entry.Field{ID: id, Label: label, Kind: entry.Length, Max: most}
+}
+
+// askRadiator is a radiating length that is not asked for by everyone.
+func askRadiator(id, label string, most float64) entry.Field {
+	return entry.Field{ID: id, Label: label, Kind: entry.Length, Min: leastWire, Max: most}
+}
+
+func askBuilt(id, label string) entry.Field {
+	return entry.Field{ID: id, Label: label, Kind: entry.Length, Min: leastWire, Max: antenna.LongestWire, Only: "built", Must: true}
+}
+
+func askSize(id, label, help string, most float64) entry.Field {
+	return entry.Field{ID: id, Label: label, Kind: entry.Size, Unit: "mm", Help: help, Min: thinnest, Max: most}
+}
+
+func askAmount(id, label, unit string, lo, hi float64) entry.Field {
+	return entry.Field{ID: id, Label: label, Kind: entry.Amount, Unit: unit, Min: lo, Max: hi}
+}
+
+func askCount(id, label string, most float64) entry.Field {
+	return entry.Field{ID: id, Label: label, Kind: entry.Count, Max: most}
+}
+
+func planOnly(f entry.Field) entry.Field { f.Only = "plan"; return f }
+
+func withHelp(f entry.Field, help string) entry.Field { f.Help = help; return f }
+
+var (
+	askFeed    = askLength("feed_height", "Feed point up", highest)
+	askFar     = askLength("far_height", "Far end up", highest)
+	askPole    = askLength("pole_height", "Pole", highest)
+	askBearing = entry.Field{ID: "bearing", Label: "Bearing", Kind: entry.Amount, Unit: "degrees", Max: 360, Only: "built"}
+	askApex    = entry.Field{ID: "apex_angle", Label: "Angle between legs", Kind: entry.Amount, Unit: "degrees", Min: 30, Max: 180}
+)
+
+func askTurns() []entry.Field {
+	return []entry.Field{askCount("primary_turns", "Transformer turns", 240), askCount("secondary_turns", "to turns", 240)}
+}
+
+func askCounterpoise() []entry.Field {
+	return []entry.Field{askCount("counterpoise_count", "Counterpoise wires", 24), askLength("counterpoise_length", "Counterpoise", 50),
+		func() entry.Field {
+			f := askLength("counterpoise_height", "Its far end up", 20)
+			f.Only = "built"
+			return f
+		}()}
+}
+
+func askRadials(raised bool) []entry.Field {
+	out := []entry.Field{
+		askCount("radials_count", "Radials", 240), askLength("radials_length", "Radial length", 50),
+		{ID: "directions", Label: "Radials towards", Kind: entry.Words, Unit: "degrees", Help: "all round if left empty; like 0 90 200"},
+	}
+	if raised {
+		out = append(out, askLength("radials_height", "Radial ends up", 20))
+	}
+	return out
+}

@@ -1,0 +1,160 @@
+package family
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"reed/core/antenna"
+	"reed/core/circuit"
+	"reed/core/entry"
+	"reed/core/moment/earth"
+	"reed/core/numeric"
+	"reed/core/phrase"
+	"reed/core/quantity"
+)
+
+func helix() Family {
+	return Family{
+		ID: "helix", Name: "Helix wound on a short pole", Short: "helix", Group: "upright", Trims: Loaded,
+		Variants: []Variant{
+			{ID: "ground-radials", Name: "radials on the ground", Sketch: Sketch{Wire: "M60 43q-9 -2 0 -4t0 -4t0 -4t0 -4t0 -4t0 -4t0 -4t0 -4V6",
+				Pole: "M60 46V5", Thin: "M60 45H30M60 45H90", Feed: [2]float64{60, 44}}},
+			{ID: "raised-radials", Name: "raised radials", Sketch: Sketch{Wire: "M60 43q-9 -2 0 -4t0 -4t0 -4t0 -4t0 -4t0 -4t0 -4t0 -4V6",
+				Pole: "M60 46V5", Thin: "M60 45H30M60 45H90", Feed: [2]float64{60, 44}}},
+		},
+		Feeding: Radial, Trust: "A helix is modelled as a slow rod: expect resonance within 5 %.",
+		Why:   "The slow-wave factor is for a helix alone; the solver adds its end and the ground.",
+		knobs: knobsHelix, electric: electricHelix, mend: mendLoaded,
+		fields: func(s antenna.Shape) []entry.Field {
+			out := []entry.Field{askFor(""), askRadiator("radiator", "Wound length", 12),
+				askSize("helix_diameter", "Wound on", "outer diameter of the pole", 0.3),
+				withHelp(entry.Field{ID: "helix_turns", Label: "Turns", Kind: entry.Amount, Max: 5000, Only: "built"}, ""), askFeed}
+			return append(out, append(askRadials(s.Variant == "raised-radials"), askBearing)...)
+		},
+		plan: planHelix, layout: layHelix,
+	}
+}
+
+// HelixFactor is the velocity on a helix of n turns a metre and diameter d (m), against light, at a
+// wavelength in metres: 1/sqrt(1 + 20 (nd)^2.5 (d/lambda)^0.5) (Kandoian and Sichak 1953).
+func HelixFactor(n, d, lambda float64) float64 {
+	return 1 / math.Sqrt(1+20*math.Pow(n*d, 2.5)*math.Sqrt(d/lambda))
+}
+
+// HelixTurns is the number of turns a metre that makes a length (m) a quarter-wave; 0 when it is longer
+// than one already.
+func HelixTurns(length, d, lambda float64) float64 {
+	v := 4 * length / lambda
+	if v >= 1 {
+		return 0
+	}
+	return math.Pow((1/(v*v)-1)/(20*math.Sqrt(d/lambda)), 0.4) / d
+}
+
+func planHelix(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
+	s := r.Shape
+	lambda := numeric.Light / r.FrequencyHz
+	length := antenna.LengthOr(s.Radiator(), math.Min(2.5, lambda/8))
+	s.Put(antenna.Radiator, length)
+	d := s.Fill("helix_diameter", 0.03)
+	n := HelixTurns(length.M, d, lambda)
+	turns := s.N("helix_turns", n*length.M)
+	n = turns / length.M
+	s.PutNumber("helix_turns", math.Round(turns*10)/10)
+	wireLength := math.Hypot(turns*math.Pi*(d+2*w.Outer), length.M)
+	p := antenna.Plan{}
+	if n == 0 {
+		p.Faults = append(p.Faults, antenna.Say("radiator", "error", "%s is a full quarter-wave on %s MHz already: no helix is needed",
+			say(r, length.M), quantity.ToKHz(r.FrequencyHz)))
+		wireLength = length.M
+	}
+	if n > 0 && 1/n < 2*w.Outer {
+		p.Faults = append(p.Faults, antenna.Say("helix_diameter", "ask",
+			"%.0f turns of a wire %s thick do not fit on %s; a thicker pole or a longer winding does it", turns, fine(r, 2*w.Outer),
+			say(r, length.M)))
+	}
+	if n > 0 && n*d*d/lambda > 0.2 {
+		p.Faults = append(p.Faults, antenna.FaultAt("helix_diameter", "ask",
+			"n d^2/lambda passes 0.2: the slow-wave formula is used outside its range"))
+	}
+	p.Expect = radials(&s, r, w.JacketFactor(lambda/4), g)
+	radiation := math.Pow(25.3*length.M/lambda, 2)
+	pitch := length.M
+	if turns > 0 {
+		pitch = length.M / turns
+	}
+	res := 0.5 * circuit.SkinResistance(r.FrequencyHz, wireLength, w.Radius,
+		circuit.CopperResistivity) // sinusoidal current: half of it counts
+	ground := screenLoss(g, r.FrequencyHz, math.Max(length.M, 0.05*lambda), s.Radials())
+	if s.Variant == "raised-radials" {
+		ground = 3
+	}
+	eff := 10 * math.Log10(radiation/(radiation+res*1.5+ground))
+	hi := 10 * math.Log10(radiation/(radiation+res+ground))
+	p.Figures = []phrase.Figure{
+		figure("Turns", fmt.Sprintf("%.0f", turns), fmt.Sprintf("one every %s; trim by taking turns off the top", fine(r, pitch))),
+		figure("Wave on it", fmt.Sprintf("%.0f %% of light", 100*4*length.M/lambda), "slow-wave factor of Kandoian and Sichak, within about 5 %"),
+		figure("Radiation resistance", fmt.Sprintf("%.1f ohm", radiation), "(25.3 h/lambda)^2"),
+		figure("Wire and ground lose", fmt.Sprintf("%.1f and %.0f ohm", res, ground), ""),
+		figure("Reaches the sky", decibels(eff, hi), ""),
+	}
+	p.Pieces = []antenna.Piece{piece(r, "helix wire", 1, wireLength, 1), piece(r, "radial", s.Radials().Count, s.Radials().Length.M, 1)}
+	p.Sentence = fmt.Sprintf("Wind %s of wire in %.0f turns on %s of pole.", say(r, wireLength), turns, say(r, length.M))
+	p.Expect = fmt.Sprintf("about %.0f ohm with its losses, narrow; a whip above or a capacity hat widens it", radiation+res+ground)
+	kk := 4 * length.M / lambda
+	p.Factor = antenna.Factor{Value: kk, Lo: kk * 0.94, Hi: kk * 1.06, Why: []string{"slow wave on the helix",
+		"the empirical formula is good to about 5 %"}}
+	p.Shape = s
+	p.Faults = append(p.Faults, directionFaults(s)...)
+	p.Schools = []antenna.School{
+		school("loading", "helix", fmt.Sprintf("radiates %.1f ohm", radiation), "loaded over its whole length; light, no separate coil"),
+		school("loading", "full size or nothing", "36 ohm", fmt.Sprintf("%s of pole", say(r, lambda/4*0.96))),
+	}
+	if turns > 0 {
+		p.Strips = []antenna.Strip{turnStrip(pitch)}
+	}
+	return p
+}
+
+// turnStrip marks turns at their pitch in metres, every fifth with its number.
+func turnStrip(pitch float64) antenna.Strip {
+	strip := antenna.Strip{Title: "Turns of the helix", Edge: "the first turn", MM: math.Min(250, pitch*1000*20), Marks: []antenna.Mark{}}
+	for i := 0; float64(i)*pitch*1000 <= strip.MM && pitch > 0.0005; i++ {
+		mark := antenna.Mark{MM: float64(i) * pitch * 1000}
+		if i%5 == 0 {
+			mark.Text = fmt.Sprint(i)
+		}
+		strip.Marks = append(strip.Marks, mark)
+	}
+	return strip
+}
+
+func layHelix(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {
+	d, faults := layVertical(s)
+	d.Spots = append(d.Spots, antenna.Spot{Kind: "winding", At: antenna.Between(d.Feed, antenna.Point{0, 0, d.Feed[2] + s.Radiator().M},
+		0.5), Text: strings.TrimSpace(fmt.Sprintf("%.0f turns", s.N("helix_turns", 0)))})
+	return d, faults
+}
+
+// knobsHelix are its turns.
+func knobsHelix(antenna.Shape) []Knob {
+	return []Knob{{Field: "helix_turns", Piece: "helix wire", Label: "turns", Way: Wind, Within: [2]float64{0.6, 1.6},
+		electrical: func(s antenna.Shape) float64 {
+			around := math.Pi * (s.M("helix_diameter") + 2*s.Conductor().Outer)
+			return math.Hypot(s.N("helix_turns", 0)*around, s.M(antenna.Radiator))
+		}}}
+}
+
+func electricHelix(s antenna.Shape, f float64, e *antenna.Electric) {
+	d, turns := s.M("helix_diameter"), s.N("helix_turns", 0)
+	w := s.Conductor()
+	if l := s.Radiator().M; l > 0 && d > 0 && turns > 0 {
+		// The wave on it is that of the slow-wave factor: the wire's own inductance is raised to match.
+		v := HelixFactor(turns/l, d, numeric.Light/f)
+		own := antenna.Average(l, d/2) / numeric.Light
+		e.SpreadHenries, e.Diameter = own*(1/(v*v)-1), d
+		wound := math.Hypot(turns*math.Pi*(d+2*w.Outer), l)
+		e.SpreadOhms = circuit.SkinResistance(f, wound, w.Radius, circuit.CopperResistivity) / l
+	}
+}

@@ -1,0 +1,268 @@
+package family
+
+import (
+	"fmt"
+	"math"
+
+	"reed/core/antenna"
+	"reed/core/circuit"
+	"reed/core/entry"
+	"reed/core/numeric"
+	"reed/core/quantity"
+)
+
+func askLoaded(pair bool) []entry.Field {
+	mast := "Mast below the coil"
+	if pair {
+		mast = "Rod inside the coil"
+	}
+	return []entry.Field{withHelp(askLength("mast", mast, 10), "0 for a coil at the feed"), askLength("whip", "Whip beyond the coil", 12),
+		askSize("whip_radius", "Mean diameter", "", 0.1),
+		askSize("coil_former", "Coil on a former of", "outer diameter", 0.3),
+		askSize("coil_wire", "wound with wire of", "bare diameter", 0.005), askSize("coil_length", "Winding", "length", 1)}
+}
+
+// loadedParts fills in what was left open of a loaded whip and builds its picture and its coil for the
+// lowest frequency.
+func loadedParts(s *antenna.Shape, p *antenna.Plan) (antenna.Shortened, circuit.Coil) {
+	rod := s.Fill("whip_radius", 0.006) / 2
+	x := antenna.Shortened{Lower: s.Fill("mast", 0), Upper: s.Fill("whip", 2.5), Radius: math.Max(rod, 0.008), Uppers: rod, Factor: 1}
+	coil := circuit.Coil{Former: s.Fill("coil_former", 0.05), Wire: s.Fill("coil_wire", 0.001)}
+	low := s.Lowest()
+	need := x.Reactance(low) / (2 * math.Pi * low)
+	coil.Pitch = coil.Wire * 2
+	if need <= 0 {
+		p.Faults = append(p.Faults, antenna.Say("whip", "ask",
+			"mast and whip are longer than a quarter-wave on %s MHz: no coil is needed, shorten the whip", quantity.ToKHz(low)))
+		return x, coil
+	}
+	coil.Length = s.M("coil_length")
+	// The coil's own capacitance raises what it shows: the winding is made for what is left.
+	for range 6 {
+		n, ok := coil.TurnsFor(need)
+		if !ok {
+			p.Faults = append(p.Faults, antenna.Say("coil_former", "error", "%.3g uH cannot be wound on this former", need*1e6))
+			return x, coil
+		}
+		coil.Turns = n
+		k := 1 - math.Pow(low/coil.SelfResonance(), 2)
+		if k < 0.3 {
+			p.Faults = append(p.Faults, antenna.Say("coil_former", "ask",
+				"the coil for %s MHz is near its own resonance; a longer whip or a wider former helps", quantity.ToKHz(low)))
+			break
+		}
+		need = x.Reactance(low) / (2 * math.Pi * low) * k
+	}
+	if coil.Crowded() {
+		p.Faults = append(p.Faults, antenna.Say("coil_length", "error", "%.0f turns of this wire do not fit on that winding", coil.Turns))
+	}
+	coil.Length = coil.Winding()
+	s.Fill("coil_length", coil.Length)
+	return x, coil
+}
+
+// tapFor is the number of turns in circuit that show an inductance at f, the capacitance counted.
+func tapFor(c circuit.Coil, f, henries float64) (float64, bool) {
+	return numeric.Bisect(func(n float64) float64 {
+		part := c
+		part.Turns, part.Length = n, c.Winding()*n/c.Turns
+		l, _, _, ok := part.At(f)
+		if !ok {
+			return 1
+		}
+		return l - henries
+	}, 0.05, c.Turns*1.0001, 0)
+}
+
+// settings tabulates a loaded whip band by band: sides is 1 against ground and 2 for a pair, loss the
+// ground's resistance in ohms by frequency.
+func settings(p *antenna.Plan, r antenna.Request, s *antenna.Shape, x antenna.Shortened, coil circuit.Coil, sides float64,
+	loss func(f float64) float64) {
+	t := antenna.Table{Title: "Taps by band", Columns: []string{"MHz", "coil", "turns", "tap at", "Q", "radiates", "feed", "to the sky"},
+		Note: "Tap from the end of the winding nearer the feed, the rest shorted or left open as you build it; a sliding contact stands at " +
+			"the same place."}
+	strip := antenna.Strip{Title: "Taps of the coil", Edge: "the end of the winding nearer the feed", MM: coil.Winding() * 1000,
+		Marks: []antenna.Mark{}}
+	for i, f := range s.All() {
+		l := x.Reactance(f) / (2 * math.Pi * f)
+		rad, at := x.Radiation(f)
+		if l <= 0 {
+			t.Rows = append(t.Rows, []string{quantity.ToKHz(f), "none", "0", "none", "", fmt.Sprintf("%.1f ohm", sides*rad), "shorten the whip", ""})
+			continue
+		}
+		n, ok := tapFor(coil, f, l)
+		if !ok {
+			t.Rows = append(t.Rows, []string{quantity.ToKHz(f), fmt.Sprintf("%.3g uH", l*1e6), "more than it has", "", "",
+				fmt.Sprintf("%.1f ohm", sides*rad), "", ""})
+			continue
+		}
+		part := coil
+		part.Turns, part.Length = n, coil.Winding()*n/coil.Turns
+		res, q := coilLoss(part, f)
+		ground := loss(f)
+		feed := sides*rad + sides*res*at*at + ground
+		lost := func(share float64) float64 {
+			return 10 * math.Log10(sides*rad/(sides*rad+sides*res*share*at*at+ground))
+		}
+		mm := n / coil.Turns * strip.MM
+		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), fmt.Sprintf("%.3g uH", l*1e6), fmt.Sprintf("%.1f", n), fine(r, mm/1000),
+			fmt.Sprintf("%.0f", two(q)), fmt.Sprintf("%.1f ohm", sides*rad),
+			fmt.Sprintf("%.0f ohm", feed), decibels(lost(1.4), lost(0.8))})
+		strip.Marks = append(strip.Marks, antenna.Mark{MM: mm, Text: quantity.ToKHz(f)})
+		if i == len(s.All())-1 {
+			amps := math.Sqrt(antenna.Or(r.PowerW, 10) / feed)
+			volts := amps * at * 2 * math.Pi * f * l * math.Sqrt2
+			p.Figures = append(p.Figures, figure("Voltage across the coil", fmt.Sprintf("%.0f V peak", two(volts)),
+				fmt.Sprintf("%s into %.0f ohm on %s MHz", quantity.Watts(antenna.Or(r.PowerW, 10)), feed, quantity.ToKHz(f))))
+			// A longer whip above means a smaller coil and less loss: said with its figure.
+			longer := x
+			longer.Upper *= 1.5
+			if l2 := longer.Reactance(f) / (2 * math.Pi * f); l2 > 0 {
+				rad2, at2 := longer.Radiation(f)
+				res2 := res * l2 / l
+				gain := 10*math.Log10(rad2*sides/(sides*rad2+sides*res2*at2*at2+ground)) - lost(1)
+				p.Schools = append(p.Schools, school("loading", fmt.Sprintf("whip of %s instead of %s", say(r, longer.Upper), say(r, x.Upper)),
+					fmt.Sprintf("%.1f dB more on %s MHz, %.3g uH instead of %.3g", gain, quantity.ToKHz(f), l2*1e6, l*1e6),
+					"a smaller coil, less loss, more wind"))
+			}
+		}
+	}
+	p.Tables = append(p.Tables, t)
+	if strip.MM > 0 && strip.MM <= 270 && len(strip.Marks) > 0 {
+		p.Strips = append(p.Strips, strip)
+	}
+}
+
+// decibels prints a range of losses with honest digits.
+func decibels(lo, hi float64) string {
+	if lo > -0.75 {
+		return "under 1 dB lost"
+	}
+	if lo > -3 {
+		return fmt.Sprintf("%.1f to %.1f dB", lo, math.Min(hi, -0.05))
+	}
+	if math.Round(lo) == math.Round(hi) {
+		return fmt.Sprintf("%.0f dB", lo)
+	}
+	return fmt.Sprintf("%.0f to %.0f dB", lo, math.Min(hi, -0.6))
+}
+
+// hotCoil is the peak voltage across the loading coil on the lowest frequency, with no loss in the ground
+// to share the power: the highest that it can be.
+func hotCoil(s antenna.Shape, powerW float64) (string, float64) {
+	x, coil := loadedParts(&s, &antenna.Plan{})
+	f := s.Lowest()
+	need := x.Reactance(f)
+	if need <= 0 || coil.Turns <= 0 {
+		return "", 0
+	}
+	rad, at := x.Radiation(f)
+	res, _ := coilLoss(coil, f)
+	sides := float64(s.Legs())
+	return "the coil's upper end and the whip's tip", math.Sqrt(powerW/(sides*(rad+res*at*at))) * at * need * math.Sqrt2
+}
+
+func tooMuch(excess float64) string {
+	if excess > 0 {
+		return "the coil is too large for this main wire"
+	}
+	return "the coil is too small"
+}
+
+// realQ is what a coil's Q is of the computed one, for formers, leads and weather: measured ones lie at 0.6 to 1 of it.
+const realQ = 0.8
+
+// coilLoss is the series resistance in ohms and the Q at f, halved in Q for former, moisture and leads
+// when it is not below self-resonance by a half.
+func coilLoss(c circuit.Coil, f float64) (r, q float64) {
+	_, r, q, ok := c.At(f)
+	if !ok {
+		// At and above its own resonance it is a resistance beside a capacitor: what it shows there.
+		z := c.Z(f)
+		return real(z), 0
+	}
+	return r / realQ, q * realQ
+}
+
+// tellCoil adds what a coil is to a plan: turns, winding, Q, self-resonance and the strip to wind by.
+func tellCoil(p *antenna.Plan, r antenna.Request, c circuit.Coil, at []float64) {
+	p.Figures = append(p.Figures, figure("Coil", fmt.Sprintf("%.1f turns", c.Turns),
+		fmt.Sprintf("%.3g uH; %s of winding on %s, %s of wire", c.L()*1e6, fine(r, c.Winding()), fine(r, c.Former), say(r, c.WireLength()))))
+	for _, f := range at {
+		if _, _, q, ok := c.At(f); ok {
+			p.Figures = append(p.Figures, figure(fmt.Sprintf("Q at %s MHz", quantity.ToKHz(f)), fmt.Sprintf("%.0f to %.0f", two(q*0.6), two(q)),
+				fmt.Sprintf("skin effect and crowding; self-resonant near %s MHz", quantity.ToKHz(math.Round(c.SelfResonance()/1e5)*1e5))))
+		} else {
+			p.Faults = append(p.Faults, antenna.Say("coil_former", "ask",
+				"this coil is self-resonant near %s MHz, below %s MHz: space it wider or take a thinner former",
+				quantity.ToKHz(math.Round(c.SelfResonance()/1e5)*1e5), quantity.ToKHz(f)))
+		}
+	}
+	strip := antenna.Strip{Title: fmt.Sprintf("Coil of %.3g uH", c.L()*1e6), Edge: "the first turn", MM: c.Winding() * 1000,
+		Marks: []antenna.Mark{}}
+	step := 5.0
+	if c.Turns > 80 {
+		step = 10
+	}
+	for n := 0.0; n <= c.Turns; n += step {
+		strip.Marks = append(strip.Marks, antenna.Mark{MM: n / c.Turns * strip.MM, Text: fmt.Sprintf("%.0f", n)})
+	}
+	if strip.MM <= 270 {
+		p.Strips = append(p.Strips, strip)
+	}
+}
+
+// tapLaw: the part of the coil in circuit has to cancel the rods' reactance. Both go by their logarithms, so
+// that a former or a rod taken a little wrong is a constant.
+func tapLaw(s antenna.Shape) (antenna.Law, bool) {
+	x, coil := loadedParts(&s, &antenna.Plan{})
+	if coil.Turns <= 0 || coil.Winding() <= 0 {
+		return antenna.Law{}, false
+	}
+	density := coil.Turns / coil.Winding()
+	return antenna.Law{
+		Of: func(m, _ float64) float64 {
+			return math.Log(circuit.Solenoid(density*m, coil.Mean(), m))
+		},
+		Against: func(hz float64) float64 {
+			// Where the rods are long enough no coil is wanted; a nanohenry stands for none.
+			return math.Log(math.Max(x.Reactance(hz)/(2*math.Pi*hz), 1e-9))
+		},
+		Mean: [2]float64{0, 1}, Spread: [2]float64{1.5, 0.07}, Lo: 0.0002, Hi: 3, Read: 0.001, Rough: 0.015,
+	}, true
+}
+
+// beyondLaw: with the tap left alone, the inductance that the whip wants stays that of the coil.
+func beyondLaw(s antenna.Shape) (antenna.Law, bool) {
+	x, _ := loadedParts(&s, &antenna.Plan{})
+	at := func(m, hz float64) float64 {
+		x := x
+		x.Upper = m
+		return math.Log(math.Max(x.Reactance(hz)/(2*math.Pi*hz), 1e-10))
+	}
+	f := s.Lowest()
+	return antenna.Law{Of: at, Against: func(hz float64) float64 { return math.Log(hz / f) }, Mean: [2]float64{at(s.M("whip"), f), 0},
+		Spread: [2]float64{3, 0.1}, Lo: 0.1, Hi: 12, Read: 0.003, Rough: 0.004}, true
+}
+
+// electricLoaded is the loading coil, the part of it in circuit at f.
+func electricLoaded(s antenna.Shape, f float64, e *antenna.Electric) {
+	x, coil := loadedParts(&s, &antenna.Plan{})
+	e.At, e.Diameter, e.Knob = x.Lower, 2*x.Uppers, "coil"
+	e.Henries = math.Max(x.Reactance(f), 0) / (2 * math.Pi * f)
+	e.Ohms = 2 * math.Pi * f * e.Henries / 150
+	if n, ok := tapFor(coil, f, e.Henries); ok {
+		part := coil
+		part.Turns, part.Length = n, coil.Winding()*n/coil.Turns
+		e.Ohms, _ = coilLoss(part, f)
+	}
+}
+
+// controlsLoaded are the tap and the whip beyond the coil.
+func controlsLoaded() []Control {
+	return []Control{
+		{Field: entry.Field{ID: "tap", Label: "Tap at", Kind: entry.Size, Unit: "mm", Max: 1.5}, Edge: "the end of the winding nearer the feed",
+			law: tapLaw},
+		{Field: entry.Field{ID: "whip", Label: "Whip beyond the coil", Kind: entry.Length, Max: 12}, Edge: "the coil's top", law: beyondLaw},
+	}
+}

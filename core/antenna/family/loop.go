@@ -1,0 +1,218 @@
+package family
+
+import (
+	"fmt"
+	"math"
+
+	"reed/core/antenna"
+	"reed/core/circuit"
+	"reed/core/entry"
+	"reed/core/moment/earth"
+	"reed/core/numeric"
+	"reed/core/phrase"
+	"reed/core/quantity"
+)
+
+func loop() Family {
+	return Family{
+		ID: "small-loop", Name: "Small transmitting loop", Short: "loop", Group: "directive", Multi: true, Trims: Settings,
+		Variants: []Variant{
+			{ID: "upright", Name: "upright", Sketch: Sketch{Wire: "M57 6A17 17 0 1 0 63 6", Pole: "M60 40V46", Thin: "M57 3V9M63 3V9",
+				Feed: [2]float64{60, 40}}},
+			{ID: "flat", Name: "flat", Sketch: Sketch{Wire: "M56 12A34 9 0 1 0 64 12", Pole: "M60 30V46", Thin: "M56 9V15M64 9V15",
+				Feed: [2]float64{60, 30}}},
+		},
+		Feeding: Aside, Tuning: Tuning{
+			Above: "turn the dial to more capacitance", Below: "turn the dial to less capacitance",
+			Lost: "the loop is tuned elsewhere. Turn the dial until the noise peaks, then sweep again",
+		},
+		electric: func(s antenna.Shape, f float64, e *antenna.Electric) {
+			l := ring(s)
+			e.Diameter, e.Knob, e.Coupled, e.Span = 2*l.Tube, "capacitor", true, 0.01
+			e.At, e.Farads, e.Ohms = s.Radiator().M/2, l.Capacitance(f), l.ESR
+		},
+		controls: func() []Control {
+			return []Control{{Field: entry.Field{ID: "dial", Label: "Capacitor's dial", Kind: entry.Amount, Max: 10000},
+				Edge: "the dial's own scale", law: loopLaw}}
+		},
+		mend: func(Match) string { return ": turn the coupling loop, or bend it to another size." },
+		fields: func(antenna.Shape) []entry.Field {
+			return []entry.Field{withHelp(askFor(""), "one setting for each, like 7.1 10.12 14.06"),
+				askRadiator("radiator", "Around the loop", 20), askSize("tube", "Conductor", "outer diameter", 0.1),
+				askAmount("c_min", "Capacitor from", "pF", 1, 5000), askAmount("c_max", "to", "pF", 2, 20000),
+				askAmount("c_volts", "its rating", "V", 50, 50000), askAmount("c_esr", "its series resistance", "mohm", 0, 2000),
+				askLength("feed_height", "Lowest point up", 20), askBearing}
+		},
+		plan: planLoop, layout: layLoop, hot: func(s antenna.Shape, powerW float64) (string, float64) {
+			worst := 0.0
+			for _, f := range s.All() {
+				_, volts := ring(s).at(f, powerW)
+				worst = math.Max(worst, volts)
+			}
+			return "the loop's capacitor", worst
+		},
+		dangers: func(s antenna.Shape, units quantity.System) []antenna.Danger {
+			return []antenna.Danger{{Code: "loop-field", Title: "A strong field close to the loop",
+				Text: "Never sit or stand within two diameters of it while you send, and never tune it by hand at more than a few watts: the " +
+					"magnetic field beside a small loop is far above its share at a distance.",
+				Figure: fmt.Sprintf("at least %s from its middle", units.Rough(math.Max(2, 2*s.Radiator().M/math.Pi)))}}
+		},
+	}
+}
+
+// Ring is a small loop of one turn: circumference and conductor radius in metres, series resistance of
+// its capacitor and joints in ohms.
+type Ring struct{ Around, Tube, ESR float64 }
+
+// L is its inductance in henries: mu0 r (ln(8r/a) - 2).
+func (l Ring) L() float64 {
+	r := l.Around / (2 * math.Pi)
+	return numeric.Mu0 * r * (math.Log(8*r/l.Tube) - 2)
+}
+
+// Radiation is its radiation resistance in ohms: 20 pi^2 (C/lambda)^4, for C under about a quarter-wave.
+func (l Ring) Radiation(f float64) float64 {
+	return 20 * math.Pi * math.Pi * math.Pow(l.Around*f/numeric.Light, 4)
+}
+
+// Loss is the resistance in ohms of conductor (skin effect, copper), capacitor and joints.
+func (l Ring) Loss(f float64) float64 {
+	return circuit.SkinResistance(f, l.Around, l.Tube, circuit.CopperResistivity) + l.ESR
+}
+
+// Efficiency is the share of the power that is radiated in free space.
+func (l Ring) Efficiency(f float64) float64 {
+	return l.Radiation(f) / (l.Radiation(f) + l.Loss(f))
+}
+
+// Capacitance is what tunes it to f, in farads.
+func (l Ring) Capacitance(f float64) float64 {
+	w := 2 * math.Pi * f
+	return 1 / (w * w * l.L())
+}
+
+// Bandwidth is the width in hertz between the points where a match of 1 has become SWR 2.6 (half power of
+// the loaded loop: matched source, so the loaded Q is half the loop's).
+func (l Ring) Bandwidth(f float64) float64 {
+	return f / (2 * math.Pi * f * l.L() / (2 * (l.Radiation(f) + l.Loss(f))))
+}
+
+// at is the current (rms amperes) and the peak voltage across the capacitor at a power in watts.
+func (l Ring) at(f, powerW float64) (amps, volts float64) {
+	amps = math.Sqrt(powerW / (l.Radiation(f) + l.Loss(f)))
+	return amps, amps * 2 * math.Pi * f * l.L() * math.Sqrt2
+}
+
+// usualTube is the diameter in metres of a loop's conductor that was not recorded.
+const usualTube = 0.01
+
+func ring(s antenna.Shape) Ring {
+	tube := s.M("tube")
+	if tube == 0 {
+		tube = usualTube
+	}
+	return Ring{Around: s.Radiator().M, Tube: tube / 2, ESR: s.N("c_esr", 30) / 1000}
+}
+
+func planLoop(r antenna.Request, _ antenna.Wire, _ earth.Ground) antenna.Plan {
+	s := r.Shape
+	all := s.All()
+	s.Fill(antenna.Radiator, math.Min(4, 0.2*numeric.Light/all[0]))
+	s.Fill("tube", usualTube)
+	s.FillNumber("c_esr", 30)
+	s.Fill(antenna.FeedHeight, 1)
+	l := ring(s)
+	cMin, cMax := s.FillNumber("c_min", 10), s.FillNumber("c_max", 250)
+	rating := s.FillNumber("c_volts", 3000)
+	power := antenna.Or(r.PowerW, 10)
+	p := antenna.Plan{}
+	if l.Tube*8 > l.Around/(2*math.Pi) {
+		p.Faults = append(p.Faults, antenna.FaultAt("tube", "error", "the conductor is too thick for a loop of this size"))
+		l.Tube = l.Around / 60
+	}
+	t := antenna.Table{Title: "Settings and losses", Columns: []string{"MHz", "capacitor", "width to SWR 2.6", "radiates", "loses",
+		"efficiency", "voltage", "current"},
+		Note: fmt.Sprintf("At %s. Joints, ground and things near it lose more: the real efficiency lies between a half of these and these.",
+			quantity.Watts(power))}
+	for _, f := range all {
+		c := l.Capacitance(f) * 1e12
+		amps, volts := l.at(f, power)
+		eff := l.Efficiency(f)
+		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), fmt.Sprintf("%.0f pF", c), fmt.Sprintf("%.1f kHz", l.Bandwidth(f)/1e3),
+			fmt.Sprintf("%.3f ohm", l.Radiation(f)), fmt.Sprintf("%.3f ohm", l.Loss(f)),
+			fmt.Sprintf("%.0f %%, %.1f dB", 100*eff, 10*math.Log10(eff)), fmt.Sprintf("%.0f V peak", two(volts)), fmt.Sprintf("%.1f A", amps)})
+		if c < cMin || c > cMax {
+			p.Faults = append(p.Faults, antenna.Say("c_max", "ask", "%s MHz wants %.0f pF, the capacitor goes from %.0f to %.0f pF",
+				quantity.ToKHz(f), c, cMin, cMax))
+		}
+		if volts > rating {
+			p.Faults = append(p.Faults, antenna.Say("c_volts", "ask", "%.0f V peak at %s on %s MHz: more than the capacitor's %.0f V. At most %s",
+				two(volts), quantity.Watts(power), quantity.ToKHz(f), rating, quantity.Watts(two(power*math.Pow(rating/volts, 2)))))
+		}
+		if round := l.Around * f / numeric.Light; round > 0.3 {
+			p.Faults = append(p.Faults, antenna.Say("radiator", "ask",
+				"%s around is %.2f wavelengths on %s MHz: beyond about 0.25 it is no small loop, and these formulas fail", say(r, l.Around), round,
+				quantity.ToKHz(f)))
+		}
+	}
+	hiF, loF := 1/(2*math.Pi*math.Sqrt(l.L()*cMin*1e-12)), 1/(2*math.Pi*math.Sqrt(l.L()*cMax*1e-12))
+	coupling := l.Around / math.Pi / 5
+	p.Figures = []phrase.Figure{
+		figure("Diameter", say(r, l.Around/math.Pi), "of a round loop"), figure("Inductance", fmt.Sprintf("%.2f uH", l.L()*1e6),
+			"mu0 r (ln(8r/a) - 2)"),
+		figure("Tunes from", fmt.Sprintf("%s to %s MHz", quantity.ToKHz(math.Round(loF/1e4)*1e4), quantity.ToKHz(math.Round(hiF/1e4)*1e4)),
+			"over the capacitor's range"),
+		figure("Coupling loop", say(r, coupling)+" across", "a fifth of the diameter, opposite the capacitor; squeeze it for the match"),
+	}
+	p.Pieces = []antenna.Piece{exact("loop", "tube", 1, l.Around, allow("lugs at the capacitor", quantity.Metres(0.04))),
+		exact("coupling loop", "coax or wire", 1, coupling*math.Pi, allow("leads", quantity.Metres(0.06)))}
+	p.Shape = s
+	p.Sentence = fmt.Sprintf("A loop of %s around, %.0f pF on %s MHz, %.0f %% efficient.", say(r, l.Around),
+		l.Capacitance(r.FrequencyHz)*1e12, quantity.ToKHz(r.FrequencyHz), 100*l.Efficiency(r.FrequencyHz))
+	_, volts := l.at(all[len(all)-1], power)
+	p.Expect = fmt.Sprintf("a dip only %.1f kHz wide, and %.0f V across the capacitor at %s: keep hands and head away while sending",
+		l.Bandwidth(r.FrequencyHz)/1e3, two(volts), quantity.Watts(power))
+	p.Factor = antenna.Factor{Value: l.Around * r.FrequencyHz / numeric.Light, Lo: l.Around * r.FrequencyHz / numeric.Light * 0.99,
+		Hi: l.Around * r.FrequencyHz / numeric.Light * 1.01, Why: []string{"share of a wavelength; it is tuned by its capacitor, not cut"}}
+	p.Schools = []antenna.School{school("size", fmt.Sprintf("twice the conductor, %s", fine(r, 4*l.Tube)),
+		fmt.Sprintf("%.0f %% on %s MHz instead of %.0f", 100*Ring{l.Around, 2 * l.Tube, l.ESR}.Efficiency(all[len(all)-1]),
+			quantity.ToKHz(all[len(all)-1]), 100*l.Efficiency(all[len(all)-1])), "heavier"),
+		school("size", fmt.Sprintf("half as large again, %s", say(r, 1.5*l.Around)),
+			fmt.Sprintf("%.0f %% on %s MHz", 100*Ring{1.5 * l.Around, l.Tube, l.ESR}.Efficiency(all[len(all)-1]), quantity.ToKHz(all[len(all)-1])),
+			"the top band may be out of reach")}
+	return p
+}
+
+func layLoop(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {
+	const n = 36
+	radius := s.Radiator().M / (2 * math.Pi)
+	// The drawn polygon has the loop's own length around.
+	corner := s.Radiator().M / n / (2 * math.Sin(math.Pi/n))
+	centre := s.FeedHeight().M + radius
+	at := func(i int) antenna.Point {
+		a := -math.Pi/2 + 2*math.Pi*float64(i)/n
+		if s.Variant == "flat" {
+			return antenna.Point{corner * math.Cos(a), corner * math.Sin(a), s.FeedHeight().M}
+		}
+		return antenna.Point{corner * math.Cos(a), 0, centre + corner*math.Sin(a)}
+	}
+	d := antenna.Drawing{Feed: at(0)}
+	for i := range n {
+		d.Lines = append(d.Lines, antenna.Line{Role: "loop", From: at(i), To: at(i + 1)})
+	}
+	d.Lines[n/4].Size = quantity.Metres(s.Radiator().M)
+	d.Lines = append(d.Lines, antenna.Line{Role: "pole", From: antenna.Point{0, 0, 0},
+		To: antenna.Point{0, 0, math.Max(s.FeedHeight().M, 0.01)}})
+	if s.Variant == "flat" {
+		d.View = "top"
+	}
+	d.Spots = []antenna.Spot{{Kind: "capacitor", At: at(n / 2), Text: "capacitor"}}
+	return d, nil
+}
+
+// loopLaw: the dial is taken to turn the capacitance evenly; its zero and its scale come from two marks.
+func loopLaw(s antenna.Shape) (antenna.Law, bool) {
+	ring := ring(s)
+	return antenna.Law{Of: plain, Against: func(hz float64) float64 { return ring.Capacitance(hz) * 1e12 }, Mean: [2]float64{0, 0},
+		Spread: [2]float64{1000, 100}, Lo: 0, Hi: 10000, Read: 0.3, Rough: 0.5}, true
+}

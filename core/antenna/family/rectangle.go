@@ -1,0 +1,179 @@
+package family
+
+import (
+	"fmt"
+	"math"
+	"math/cmplx"
+
+	"reed/core/antenna"
+	"reed/core/entry"
+	"reed/core/moment/earth"
+	"reed/core/numeric"
+	"reed/core/phrase"
+	"reed/core/quantity"
+)
+
+func rectangle() Family {
+	return Family{
+		ID: "rectangle", Name: "Two-element rectangle with bent tips", Short: "rectangle", Group: "directive", Trims: Wired,
+		Variants: []Variant{
+			{ID: "level", Name: "level", Sketch: Sketch{Wire: "M30 22V40H90V22M30 14V8H90V14", Pole: "M60 24V26", Feed: [2]float64{60, 40}}},
+		},
+		Feeding: Whole,
+		Why: "Bent tips couple more than the straight elements of the closed form; width and tails are optimised for match and " +
+			"front-to-back.",
+		knobs: knobsRectangle, set: setRectangle, beam: &rectangleBeam,
+		electric: func(_ antenna.Shape, _ float64, e *antenna.Electric) { e.Middle = true },
+		wires:    func(antenna.Shape) []string { return []string{"width", "driven_tail", "reflector_tail"} },
+		mend:     func(Match) string { return ": width and gap set the match; look whether both are as planned." },
+		fields: func(antenna.Shape) []entry.Field {
+			built := func(id, label string) entry.Field {
+				f := askLength(id, label, 60)
+				f.Only = "built"
+				return f
+			}
+			return []entry.Field{askFor(""), askBuilt("radiator", "Driven element, whole"),
+				planOnly(askAmount("depth_waves", "Depth, in wavelengths", "", 0.06, 0.25)), askLength("tip_gap", "Gap between the tips", 3),
+				built("width", "Width"), built("driven_tail", "Each driven tail"), built("reflector_tail", "Each reflector tail"), askFeed, askPole,
+				askBearing}
+		},
+		plan: planRectangle, layout: layRectangle,
+	}
+}
+
+// Pair is what two coupled half-wave elements do, from their mutual impedance (induced EMF).
+type Pair struct{ FrontBack, R float64 }
+
+// reflect is the driven element's resistance and the front-to-back ratio in dB with a reflector of own
+// reactance x ohm at a spacing in wavelengths.
+func reflect(spacing, x float64) Pair {
+	z12 := antenna.MutualHalfWaves(spacing)
+	i2 := -z12 / complex(73.1, x)
+	phase := cmplx.Exp(complex(0, 2*math.Pi*spacing))
+	front, back := cmplx.Abs(1+i2/phase), cmplx.Abs(1+i2*phase)
+	return Pair{20 * math.Log10(front/math.Max(back, 1e-6)), real(73.1 + z12*i2)}
+}
+
+// planRectangle scales two half-wave elements: the driven one resonant, the reflector longer by the
+// reactance that gives the best front-to-back ratio of straight elements, both bent so that the tips
+// close the depth but for the gap.
+func planRectangle(r antenna.Request, w antenna.Wire, _ earth.Ground) antenna.Plan {
+	s := r.Shape
+	lambda := numeric.Light / r.FrequencyHz
+	depthWaves := s.FillNumber("depth_waves", 0.13)
+	best, reactance := Pair{FrontBack: -99}, 0.0
+	for x := 5.0; x <= 120; x++ {
+		if p := reflect(depthWaves, x); p.FrontBack > best.FrontBack {
+			best, reactance = p, x
+		}
+	}
+	a := w.EquivalentRadius()
+	k := antenna.EndFactor(lambda/4, a) * w.JacketFactor(lambda/4)
+	za := 120 * (math.Log(lambda/2/a) - 1)
+	driven := k * lambda / 2
+	reflector := driven * (1 + 2/math.Pi*math.Atan(reactance/za))
+	depth := depthWaves * lambda
+	gap := s.Fill("tip_gap", 0.01*lambda)
+	// width + 2 tails on each element, tails and gap make the depth: solved for the width.
+	width := (driven+reflector)/2 - (depth - gap)
+	tailD, tailR := (driven-width)/2, (reflector-width)/2
+	p := antenna.Plan{Factor: antenna.Factor{Value: k, Lo: k * 0.96, Hi: k * 1.03,
+		Why: []string{"driven element as a straight half-wave; its bends and the reflector move it",
+			fmt.Sprintf("reflector longer by %.0f ohm of reactance for the best front-to-back of straight elements", reactance)}},
+		Provisional: "Provisional: scaled from straight coupled elements. Bent tips couple more; the width and the tails will be optimised " +
+			"for match and front-to-back with the wire solver. Cut the tails long, and adjust them first."}
+	if tailD < 0.02*lambda || width < 0.2*lambda {
+		p.Faults = append(p.Faults, antenna.FaultAt("tip_gap", "error",
+			"with this depth and gap the tips have no length left; make the depth larger or the gap smaller"))
+		tailD, tailR = math.Max(tailD, 0.01), math.Max(tailR, 0.01)
+	}
+	s.Fill(antenna.Radiator, driven)
+	for id, m := range map[string]float64{"width": width, "driven_tail": tailD, "reflector_tail": tailR} {
+		s.Put(id, antenna.LengthOr(s.Sizes[id], m))
+	}
+	s.Fill(antenna.FeedHeight, antenna.Or(s.PoleHeight().M, math.Max(5, lambda/2)))
+	s.Fill(antenna.PoleHeight, s.FeedHeight().M)
+	p.Shape = s
+	p.Pieces = []antenna.Piece{piece(r, "driven half", 2, driven/2, 2), piece(r, "reflector", 1, reflector, 2),
+		exact("tip cord", "cord", 2, gap, allow("two knots", quantity.Metres(0.2)))}
+	p.Figures = []phrase.Figure{
+		figure("Width", say(r, width), "of both elements"), figure("Depth", say(r, depth), fmt.Sprintf("%.3g wavelengths", depthWaves)),
+		figure("Driven tail", say(r, tailD), "each"), figure("Reflector tail", say(r, tailR), "each"),
+		figure("Gap between the tips", say(r, gap), "cord, not wire; most of the coupling is here"),
+		figure("Turning radius", say(r, math.Hypot(width, depth)/2), "from the middle of the rectangle"),
+		figure("Straight elements would give", fmt.Sprintf("%.0f dB front to back, %.0f ohm", best.FrontBack, best.R),
+			"at this spacing; bent tips bring both up"),
+	}
+	p.Expect = "about 50 ohm once the tips are adjusted; gain some 5 dB over free space, less than full-size elements"
+	p.Schools = []antenna.School{school("direction", "rectangle on a mast",
+		fmt.Sprintf("%s by %s, %.0f m of wire", say(r, width), say(r, depth), driven+reflector), "turned by hand; nothing towards the back"),
+		school("direction", "vertical or dipole", "one wire", "all round; no mast to turn")}
+	return p
+}
+
+func layRectangle(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {
+	h, w := s.FeedHeight().M, s.M("width")
+	dt, rt, gap := s.M("driven_tail"), s.M("reflector_tail"), s.M("tip_gap")
+	depth := dt + rt + gap
+	d := antenna.Drawing{View: "top", Feed: antenna.Point{0, 0, h}}
+	line := func(role string, x1, y1, x2, y2 float64, size float64) {
+		d.Lines = append(d.Lines, antenna.Line{Role: role, From: antenna.Point{x1, y1, h}, To: antenna.Point{x2, y2, h},
+			Size: quantity.Metres(size)})
+	}
+	line("radiator", -w/2, 0, w/2, 0, w)
+	line("radiator", -w/2, 0, -w/2, dt, dt)
+	line("radiator", w/2, 0, w/2, dt, 0)
+	line("radiator", -w/2, depth, w/2, depth, 0)
+	line("radiator", -w/2, depth, -w/2, depth-rt, rt)
+	line("radiator", w/2, depth, w/2, depth-rt, 0)
+	line("string", -w/2, dt, -w/2, dt+gap, gap)
+	line("string", w/2, dt, w/2, dt+gap, 0)
+	d.Lines = append(d.Lines, antenna.Line{Role: "pole", From: antenna.Point{0, depth / 2, 0}, To: antenna.Point{0, depth / 2, h}})
+	d.Spots = []antenna.Spot{{Kind: "gap", At: antenna.Point{-w / 2, dt + gap/2, h}, Text: ""},
+		{Kind: "forward", At: antenna.Point{0, 0.3 * depth, h}, Text: "forward"}}
+	var faults []antenna.Fault
+	if total := w + 2*dt; s.Radiator().M > 0 && w > 0 && math.Abs(total-s.Radiator().M) > 0.02*total {
+		faults = append(faults, antenna.Say("width", "ask", "width and two tails make %s, the driven element is %s; which is wrong?",
+			quantity.Long(total), quantity.Long(s.Radiator().M)))
+	}
+	return d, faults
+}
+
+func knobsRectangle(antenna.Shape) []Knob {
+	return []Knob{{Field: antenna.Radiator, Label: "both elements, by their tails", Legs: 1,
+		Parts: []Part{{"driven_tail", "each driven tail"}, {"reflector_tail", "each reflector tail"}}}}
+}
+
+// reflector is the whole reflector in metres.
+func reflector(s antenna.Shape) float64 { return s.M("width") + 2*s.M("reflector_tail") }
+
+// setRectangle changes the driven element. The frame stays: what is taken off comes off the tails, of the reflector in
+// the same share, so that the beam is scaled and not only its driven element.
+func setRectangle(s antenna.Shape, id string, m float64) antenna.Shape {
+	if id != antenna.Radiator || s.M(antenna.Radiator) <= 0 {
+		return setLength(s, id, m)
+	}
+	share := m/s.M(antenna.Radiator) - 1
+	for _, x := range []struct {
+		id    string
+		whole float64
+	}{{"driven_tail", s.M(antenna.Radiator)}, {"reflector_tail", reflector(s)}} {
+		s.Put(x.id, quantity.Metres(math.Max(0.05, s.M(x.id)+share*x.whole/2)))
+	}
+	s.Put(antenna.Radiator, quantity.Metres(m))
+	return s
+}
+
+// rectangleBeam is what is optimised of it.
+var rectangleBeam = Beam{
+	Lengths: []Part{{"width", "width"}, {"driven_tail", "each driven tail"}, {"reflector_tail", "each reflector tail"}},
+	Wholes: []WholeWire{
+		{Field: antenna.Radiator, Piece: "driven half", Label: "driven element, whole",
+			Length:     func(s antenna.Shape) float64 { return s.M(antenna.Radiator) },
+			Electrical: func(s antenna.Shape) float64 { return s.M(antenna.Radiator) / 2 }},
+		{Piece: "reflector", Label: "reflector, whole", Length: reflector, Electrical: reflector},
+	},
+	Close: func(s antenna.Shape) antenna.Shape {
+		return s.With(antenna.Radiator, quantity.Metres(s.M("width")+2*s.M("driven_tail")))
+	},
+}

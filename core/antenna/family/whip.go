@@ -1,0 +1,106 @@
+package family
+
+import (
+	"fmt"
+	"math"
+
+	"reed/core/antenna"
+	"reed/core/entry"
+	"reed/core/moment/earth"
+	"reed/core/numeric"
+	"reed/core/quantity"
+)
+
+func whip() Family {
+	return Family{
+		ID: "whip", Name: "Telescopic whip set by length", Short: "whip", Group: "upright", Multi: true, Trims: Settings,
+		Variants: []Variant{
+			{ID: "ground-radials", Name: "radials on the ground", Sketch: Sketch{Wire: "M60 42V30M60.5 30V18M61 18V4",
+				Thin: "M54 30H66M56 18H66M60 45H28M60 45H92", Feed: [2]float64{60, 42}}},
+			{ID: "raised-radials", Name: "raised radials", Sketch: Sketch{Wire: "M60 42V30M60.5 30V18M61 18V4",
+				Thin: "M54 30H66M56 18H66M60 45H28M60 45H92", Feed: [2]float64{60, 42}}},
+		},
+		Feeding: Radial, Tuning: tuningWhip,
+		knobs: func(antenna.Shape) []Knob {
+			return []Knob{{Field: antenna.Radiator, Label: "whip", Legs: 1, Way: Slide}}
+		}, mend: mendUpright,
+		electric: func(s antenna.Shape, _ float64, e *antenna.Electric) {
+			e.Knob, e.Longest, e.Diameter = "length", s.M("whip_full"), antenna.Or(s.M("whip_radius"), 0.008)
+		},
+		controls: func() []Control {
+			return []Control{
+				{Field: entry.Field{ID: antenna.Radiator, Label: "Whip out", Kind: entry.Length, Max: 20}, Edge: "the base insulator's top",
+					law: rodLaw},
+				{Field: entry.Field{ID: "sections", Label: "Sections out", Kind: entry.Amount, Max: 30, Help: "parts of one as a decimal, like 6.5"},
+					Edge: "the whip's foot", law: sectionLaw},
+			}
+		},
+		fields: func(s antenna.Shape) []entry.Field {
+			out := []entry.Field{withHelp(askFor(""), "one setting for each, like 14.06 21.1 28.1"), askBuilt("radiator", "Whip out"),
+				planOnly(askLength("whip_full", "Whip, all out", 12)),
+				planOnly(askCount("whip_sections", "in sections", 20)), askSize("whip_radius", "Mean diameter", "", 0.1), askFeed}
+			return append(out, append(askRadials(s.Variant == "raised-radials"), askBearing)...)
+		},
+		plan: planWhip, layout: layVertical,
+	}
+}
+
+// tube is a wire of bare metal of a diameter.
+func tube(diameter float64) antenna.Wire {
+	return antenna.Wire{ID: "tube", Name: "bare tube", Radius: diameter / 2, Outer: diameter / 2, Permittivity: 1}
+}
+
+func planWhip(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
+	s := r.Shape
+	full := s.Fill("whip_full", 5.6)
+	sections := s.FillNumber("whip_sections", 10)
+	rod := tube(s.Fill("whip_radius", 0.008))
+	p := antenna.Plan{}
+	t := antenna.Table{Title: "Settings of the whip", Columns: []string{"MHz", "whip out", "sections", "expect"},
+		Note: "From the base insulator to the tip. Note the settings that you find: they hold for these radials and this coax."}
+	for _, f := range s.All() {
+		quarter := numeric.Light / f / 4
+		l := antenna.EndFactor(quarter, rod.Radius) * quarter
+		if f == r.FrequencyHz {
+			p.Factor = antenna.Factor{Value: l / quarter, Lo: l / quarter * 0.97, Hi: l / quarter * 1.03,
+				Why: []string{fmt.Sprintf("end effect of a rod of %s", fine(r, 2*rod.Radius)), "base fitting and radials move it by a few per cent"}}
+		}
+		if l > full {
+			x := antenna.Shortened{Upper: full, Uppers: rod.Radius, Factor: 1}.Reactance(f)
+			t.Rows = append(t.Rows, []string{quantity.ToKHz(f), say(r, full), "all",
+				fmt.Sprintf("too short: %.1f uH at the base", x/(2*math.Pi*f)*1e6)})
+			p.Faults = append(p.Faults, antenna.Say("whip_full", "ask",
+				"a quarter-wave on %s MHz is %s, longer than the whip: load it, or leave the band out", quantity.ToKHz(f), say(r, l)))
+			continue
+		}
+		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), say(r, l), fmt.Sprintf("%.1f of %.0f", l/full*sections, sections),
+			"36 ohm and the ground's loss"})
+	}
+	s.Fill(antenna.Radiator, math.Min(full, p.Factor.Value*numeric.Light/r.FrequencyHz/4))
+	k := antenna.EndFactor(numeric.Light/r.FrequencyHz/4, w.EquivalentRadius()) * w.JacketFactor(numeric.Light/r.FrequencyHz/4)
+	p.Expect = radials(&s, r, k, g)
+	p.Shape, p.Tables = s, []antenna.Table{t}
+	p.Pieces = []antenna.Piece{exact("whip, out", "whip", 1, s.Radiator().M), piece(r, "radial", s.Radials().Count, s.Radials().Length.M, 1)}
+	p.Sentence = fmt.Sprintf("Whip out to %s for %s MHz, %d radials of %s.", say(r, s.Radiator().M), quantity.ToKHz(r.FrequencyHz),
+		s.Radials().Count, say(r, s.Radials().Length.M))
+	p.Schools = append(radialSchools(r, k, g), school("loading", "full size by length", "no coil, no coil loss",
+		"bands down to a quarter-wave of the whip"), school("loading", "coil at the base", "1 to 10 dB on the low bands",
+		"every band with one whip"))
+	p.Faults = append(p.Faults, directionFaults(s)...)
+	return p
+}
+
+// rodLaw: a rod of full size is a share of the quarter-wave, less what fitting and leads add.
+func rodLaw(antenna.Shape) (antenna.Law, bool) {
+	return antenna.Law{Of: plain, Against: quarterWave, Mean: [2]float64{-0.02, 0.955}, Spread: [2]float64{0.1, 0.03}, Lo: 0.05, Hi: 20,
+		Read: 0.003, Rough: 0.004}, true
+}
+
+func sectionLaw(s antenna.Shape) (antenna.Law, bool) {
+	each := s.Fill("whip_full", 5.6) / s.FillNumber("whip_sections", 10)
+	return antenna.Law{Of: plain, Against: quarterWave, Mean: [2]float64{0, 0.955 / each}, Spread: [2]float64{0.6, 0.1 / each}, Lo: 0,
+		Hi: 40, Read: 0.05, Rough: 0.05}, true
+}
+
+// tuningWhip is what is done at a whip that is set.
+var tuningWhip = Tuning{Above: "lengthen the whip, or put turns in", Below: "shorten the whip, or take turns out of the coil"}

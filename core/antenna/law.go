@@ -1,0 +1,14 @@
+package antenna
+
+// Law is how a setting answers to a frequency: Of(setting, hz) = a + b Against(hz), where a and b are known
+// beforehand to be about Mean with the standard deviations Spread. Settings are in metres or in the dial's own
+// counts and lie between Lo and Hi; Of rises or falls all the way. Read is how well a setting is read off, Rough
+// by how much Of scatters beyond that. A Local law holds within one band only.
+type Law struct {
+	Of           func(setting, hz float64) float64
+	Against      func(hz float64) float64
+	Mean, Spread [2]float64
+	Lo, Hi       float64
+	Read, Rough  float64
+	Local        bool
+}

@@ -1,0 +1,147 @@
+package antenna
+
+import (
+	"reed/core/entry"
+	"reed/core/phrase"
+	"reed/core/quantity"
+)
+
+// Form is a request as a form sends it.
+type Form = entry.Form[Request]
+
+// Request asks for a plan. Zero values take the family's custom; Ground is an earth preset's ID.
+type Request struct {
+	Shape       `json:"-"`
+	HalfWaves   int             `json:"half_waves,omitempty"`
+	Ground      string          `json:"ground,omitempty"`
+	Knot        quantity.Length `json:"knot,omitzero"`
+	TrimPercent float64         `json:"trim_percent,omitempty"`
+	PowerW      float64         `json:"power_w,omitempty"`
+	Units       quantity.System `json:"imperial,omitempty"` // how lengths in sentences are printed
+	// Measured are the lengths that were measured after cutting, by the key of the piece.
+	Measured map[string]quantity.Length `json:"measured,omitempty"`
+	// Solved are lengths that were found by solving the antenna; they stand for those of the closed forms.
+	Solved []Solved `json:"solved,omitempty"`
+}
+
+// Solved is a length by the solver: Size is that of the shape's field, Electrical that of the piece of the cut
+// list. Either name may be empty.
+type Solved struct {
+	Piece      string          `json:"piece"`
+	Field      string          `json:"field"`
+	Size       quantity.Length `json:"size"`
+	Electrical quantity.Length `json:"electrical"`
+}
+
+// Allowance is wire that is cut but does not radiate as length.
+type Allowance struct {
+	Name   string          `json:"name"`
+	Length quantity.Length `json:"length"`
+}
+
+// Piece is one line of the cut list. Cut = Electrical + Allowances + Trim. Of is what it is cut from.
+type Piece struct {
+	Name       string          `json:"name"`
+	Title      string          `json:"title"` // how many of them, in words
+	Of         string          `json:"of"`
+	Count      int             `json:"count"`
+	Electrical quantity.Length `json:"electrical"`
+	Allowances []Allowance     `json:"allowances"`
+	Trim       quantity.Length `json:"trim"`
+	Cut        quantity.Length `json:"cut"`
+}
+
+// Table is several answers side by side: bands, lengths to choose from, settings.
+type Table struct {
+	Title   string     `json:"title"`
+	Columns []string   `json:"columns"`
+	Rows    [][]string `json:"rows"`
+	Note    string     `json:"note,omitempty"`
+}
+
+// School is one answer to a question on which practitioners disagree.
+type School struct {
+	Question string `json:"question"`
+	Way      string `json:"way"`
+	Figures  string `json:"figures"`
+	Says     string `json:"says"`
+}
+
+// Mark is a place on a strip in millimetres from its edge.
+type Mark struct {
+	MM   float64 `json:"mm"`
+	Text string  `json:"text"`
+}
+
+// Strip is printed at its true size, to be laid on a coil, a whip or a line.
+type Strip struct {
+	Title string  `json:"title"`
+	Edge  string  `json:"edge"` // what the zero is laid against
+	MM    float64 `json:"mm"`
+	Marks []Mark  `json:"marks"`
+}
+
+// Plan answers a Request. Provisional says why its figures will be bettered.
+type Plan struct {
+	Shape       Shape           `json:"-"`
+	Record      Record          `json:"shape"` // the shape as it is written
+	Fields      []entry.Field   `json:"fields"`
+	Factor      Factor          `json:"factor"`
+	Pieces      []Piece         `json:"pieces"`
+	Wire        Wire            `json:"wire"`
+	Drawing     Drawing         `json:"drawing"`
+	Faults      []Fault         `json:"faults"`
+	Sentence    string          `json:"sentence"`
+	Expect      string          `json:"expect"`
+	Schools     []School        `json:"schools"`
+	Figures     []phrase.Figure `json:"figures"`
+	Tables      []Table         `json:"tables"`
+	Strips      []Strip         `json:"strips"`
+	Provisional string          `json:"provisional,omitempty"`
+	WireUsed    float64         `json:"wire_used_m"`
+	WireSays    string          `json:"wire_says"`
+	Measure     *Measure        `json:"measure,omitempty"`
+}
+
+// Danger is what one family has to be careful of beside the others.
+type Danger struct{ Code, Title, Text, Figure string }
+
+// HasError reports whether any fault is an error.
+func HasError(fs []Fault) bool {
+	for _, f := range fs {
+		if f.Severity == "error" {
+			return true
+		}
+	}
+	return false
+}
+
+// Or is a number, or another one where it is zero.
+func Or(v, otherwise float64) float64 {
+	if v == 0 {
+		return otherwise
+	}
+	return v
+}
+
+// LengthOr keeps a given length and otherwise sets a computed one.
+func LengthOr(l quantity.Length, m float64) quantity.Length {
+	if l.IsZero() {
+		return quantity.Metres(m)
+	}
+	return l
+}
+
+// Fill keeps a given length among the Values and otherwise sets a computed one; it returns its metres.
+func (s *Shape) Fill(id string, m float64) float64 {
+	l := LengthOr(s.Sizes[id], m)
+	s.Put(id, l)
+	return l.M
+}
+
+// FillNumber keeps a given number among the Values and otherwise sets a usual one.
+func (s *Shape) FillNumber(id string, otherwise float64) float64 {
+	n := s.N(id, otherwise)
+	s.PutNumber(id, n)
+	return n
+}

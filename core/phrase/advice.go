@@ -1,0 +1,166 @@
+package phrase
+
+import (
+	"fmt"
+	"strings"
+
+	"reed/core/quantity"
+)
+
+// Foreseen is what the next sweep should show at one goal: the dip and the 95 % range in hertz, and the chance in
+// per cent that it ends above what can still be folded back.
+type Foreseen struct {
+	F      float64    `json:"hz"`
+	Now    float64    `json:"now_hz"`
+	Expect float64    `json:"expect_hz"`
+	Range  [2]float64 `json:"range_hz"`
+	Short  float64    `json:"short_percent"`
+}
+
+// Changed is a fact that differs from when earlier sweeps were made.
+type Changed struct{ Label, Was, Is string }
+
+// End is where something that slides goes no further: what it is, what it meets, and whether it would have to be
+// shorter or longer than that.
+type End struct {
+	Label, Meets string
+	Short        bool
+}
+
+// Advice is what to change so that every resonance comes to where it may be.
+type Advice struct {
+	Done     bool     // nothing is to be changed
+	Settled  bool     // because every resonance is where it may be
+	Labels   []string // of the lengths, by action
+	Actions  []Action
+	Foreseen []Foreseen
+	Limit    float64 // the SWR that is good enough
+	Shorter  bool    // that any length is shortened
+	PoleUp   bool    // it is done without lowering the pole
+	Unchoked bool    // and no choke keeps the coax from taking the radials' place
+	Shared   bool    // one length serves several bands
+	Unswept  bool    // some bands were not swept
+	End      *End
+	Changed  *Changed
+}
+
+// Does lists what is to be done, each with its length's name where there are several.
+func (a Advice) Does(units quantity.System) []string { return a.each(units, Action.Do) }
+
+// Reason is what was done, as the reason of the revision that follows it.
+func (a Advice) Reason(units quantity.System) string {
+	return strings.Join(a.each(units, Action.Done), "; ")
+}
+
+func (a Advice) each(units quantity.System, say func(Action, quantity.System) string) []string {
+	var out []string
+	for i, x := range a.Actions {
+		text := say(x, units)
+		if len(a.Actions) > 1 {
+			text = a.Labels[i] + ": " + text
+		}
+		out = append(out, text)
+	}
+	return out
+}
+
+// Words says an advice.
+func (a Advice) Words(units quantity.System) Words {
+	out := a.words(units)
+	if a.Changed != nil {
+		out.Detail += fmt.Sprintf(" Earlier sweeps are not counted: %s was %s then and is %s now.", a.Changed.Label, a.Changed.Was, a.Changed.Is)
+	}
+	return out
+}
+
+func (a Advice) words(units quantity.System) Words {
+	says := a.Does(units)
+	switch {
+	case a.End != nil && len(says) == 0:
+		return Words{Sentence(a.End.Label) + " at its end: change the winding, then sweep again.", a.End.says()}
+	case len(says) == 0 && a.Shared && !a.Settled:
+		return Words{"Leave it: no length serves all of these bands better.", a.stands()}
+	case len(says) == 0:
+		return Words{"Leave it: every resonance is where it may be.", a.stands()}
+	}
+	out := Words{Headline: Sentence(strings.Join(says, " and ")) + ", then sweep again."}
+	if len(says) > 2 {
+		out.Headline = fmt.Sprintf("Change %d wires in one raise, then sweep again.", len(says))
+	}
+	if a.End != nil {
+		out.Detail = a.End.says()
+		return out
+	}
+	details := append([]string{a.expects(), a.chance()}, a.asides()...)
+	out.Detail = strings.Join(details, " ")
+	return out
+}
+
+// expects says what the next sweep should show.
+func (a Advice) expects() string {
+	var out []string
+	for _, f := range a.Foreseen {
+		out = append(out, fmt.Sprintf("the dip near %s MHz, between %s and %s", mhz(f.Expect, 1e4), mhz(f.Range[0], 1e4), mhz(f.Range[1], 1e4)))
+	}
+	if len(out) > 3 {
+		out = append(out[:2], fmt.Sprintf("%d more as listed", len(a.Foreseen)-2))
+	}
+	return fmt.Sprintf("Expect %s; outside of that something else is wrong.", strings.Join(out, "; "))
+}
+
+// chance says how likely it ends too short, and what takes that back.
+func (a Advice) chance() string {
+	worst := 0.0
+	for _, f := range a.Foreseen {
+		worst = max(worst, f.Short)
+	}
+	chance := "under 1 in 100"
+	if worst >= 1 {
+		chance = fmt.Sprintf("%.0f in 100", worst)
+	}
+	switch first := a.Actions[0]; {
+	case first.Verb == SlideIn || first.Verb == PullOut:
+		return "Mark it when you find it."
+	case a.Shorter && first.Turns > 0:
+		return fmt.Sprintf("That it ends too short: %s. Let the end hang before you cut it off.", chance)
+	case a.Shorter:
+		return fmt.Sprintf("That it ends too short: %s. Fold and tie before you cut.", chance)
+	}
+	return fmt.Sprintf("That it is too short still: %s. What is too much can be taken back.", chance)
+}
+
+func (a Advice) asides() (out []string) {
+	for _, x := range []struct {
+		when bool
+		says string
+	}{
+		{a.PoleUp, "The pole stays up."},
+		{a.PoleUp && a.Unchoked, "With no choke at the feed the coax becomes a radial as these leave a quarter-wave."},
+		{a.Shared, "One length serves all these bands: this is the compromise between them."},
+		{a.Unswept, "Bands that were not swept are left as they are: sweep them too."},
+	} {
+		if x.when {
+			out = append(out, x.says)
+		}
+	}
+	return out
+}
+
+// stands says where the resonances are when nothing is to be changed.
+func (a Advice) stands() string {
+	var at []string
+	for _, f := range a.Foreseen {
+		at = append(at, fmt.Sprintf("%s for %s MHz", quantity.ToKHz(f.Now), quantity.ToKHz(f.F)))
+	}
+	return fmt.Sprintf("The dip is at %s. What is left over SWR %.3g is the match or the band's width, not the length.",
+		strings.Join(at, ", "), a.Limit)
+}
+
+// says what is left to do where something goes no further.
+func (e End) says() string {
+	if e.Short {
+		return fmt.Sprintf("The %s goes no further in: it meets %s. What is left has to come off the winding: a turn or two, then sweep again.",
+			e.Label, e.Meets)
+	}
+	return fmt.Sprintf("The %s goes no further out. What is left has to be wound on: a turn or two more, then sweep again.", e.Label)
+}

@@ -1,0 +1,22 @@
+package phrase
+
+import "fmt"
+
+// Raising says what stands between a set-up and its record: figures that cannot be, figures that are unlikely, dangers
+// that were not looked at, and how many revisions there are.
+type Raising struct{ Wrong, Asked, Open, Revisions int }
+
+// Headline says the first of them.
+func (r Raising) Headline() string {
+	switch {
+	case r.Wrong > 0:
+		return "One of these figures cannot be."
+	case r.Asked > 0:
+		return "One of these figures is unlikely: look at it again."
+	case r.Open > 0:
+		return Count(float64(r.Open), "danger") + " to look at before anything goes up."
+	case r.Revisions == 0:
+		return "It closes. Keep it as put up, then sweep."
+	}
+	return fmt.Sprintf("As put up: r%d. Change what changed, and say why.", r.Revisions)
+}

@@ -1,0 +1,46 @@
+package twin
+
+import (
+	"fmt"
+
+	"reed/core/phrase"
+	"reed/core/quantity"
+)
+
+// facts are the figures of a band's forecast as they are shown.
+func (b Band) facts() []phrase.Figure {
+	out := []phrase.Figure{
+		{Label: "SWR at " + quantity.ToKHz(b.F) + " MHz", Value: quantity.SWR(b.WantedSWR)},
+		{Label: "lowest", Value: quantity.SWR(b.BestSWR), Why: "at " + quantity.ToKHz(b.BestF) + " MHz"},
+	}
+	add := func(label, value, why string) { out = append(out, phrase.Figure{Label: label, Value: value, Why: why}) }
+	if b.Setting != "" {
+		add("set to", b.Setting, "")
+	}
+	if b.Spread != nil {
+		add("to the sky", fmt.Sprintf("%.0f to %.0f %%", 100*b.Spread.Sky[0], 100*b.Spread.Sky[1]), "over the soil's range")
+	} else {
+		add("to the sky", fmt.Sprintf("%.0f %%", 100*b.Sky), "of what the wires take")
+	}
+	add("take-off", fmt.Sprintf("%.0f°", b.Pattern.TakeOff), fmt.Sprintf("%s dBi there", quantity.Signed(b.Pattern.Gain, 1)))
+	label := "at that angle"
+	for _, x := range []struct {
+		over *float64
+		says string
+	}{{b.Pattern.OverDipole, "against a dipole as high"}, {b.Pattern.OverQuarter, "against a full quarter-wave"}} {
+		if x.over != nil {
+			add(label, quantity.Signed(*x.over, 1)+" dB", x.says)
+			label = "and"
+		}
+	}
+	if b.CoaxCurrent > 0.02 {
+		add("coax carries", fmt.Sprintf("%.0f %%", 100*b.CoaxCurrent), "of the wire's current, outside")
+	}
+	return out
+}
+
+// shown puts a finished band's figures into words.
+func (b Band) shown() Band {
+	b.Says, b.Facts = quantity.SWR(b.WantedSWR), b.facts()
+	return b
+}

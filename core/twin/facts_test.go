@@ -1,0 +1,33 @@
+package twin
+
+import (
+	"slices"
+	"testing"
+
+	"reed/core/phrase"
+)
+
+func TestABandsForecastIsSaidInFigures(t *testing.T) {
+	over := -0.04
+	b := Band{F: 7.1e6, WantedSWR: 27, BestSWR: 1.44, BestF: 7.0523e6, Sky: 0.614, CoaxCurrent: 0.02,
+		Pattern: Pattern{TakeOff: 32.4, Gain: -1.26, OverQuarter: &over}}
+	want := []phrase.Figure{
+		{Label: "SWR at 7.100 MHz", Value: "over 20"},
+		{Label: "lowest", Value: "1.4", Why: "at 7.052 MHz"},
+		{Label: "to the sky", Value: "61 %", Why: "of what the wires take"},
+		{Label: "take-off", Value: "32°", Why: "−1.3 dBi there"},
+		{Label: "at that angle", Value: "0.0 dB", Why: "against a full quarter-wave"},
+	}
+	if got := b.shown(); got.Says != "over 20" || !slices.Equal(got.Facts, want) {
+		t.Errorf("got\n%v\nwant\n%v", got.Facts, want)
+	}
+	b.Spread, b.Setting, b.CoaxCurrent = &Spread{Sky: [2]float64{0.4, 0.7}}, "1.20 m of whip", 0.31
+	got := b.facts()
+	for _, f := range []phrase.Figure{{Label: "set to", Value: "1.20 m of whip"},
+		{Label: "to the sky", Value: "40 to 70 %", Why: "over the soil's range"},
+		{Label: "coax carries", Value: "31 %", Why: "of the wire's current, outside"}} {
+		if !slices.Contains(got, f) {
+			t.Errorf("%v is missing in %v", f, got)
+		}
+	}
+}

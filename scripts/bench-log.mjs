@@ -1,7 +1,8 @@
 // Logs 1000 contacts one after the other and prints how long each took until it was acknowledged.
 const base = process.argv[2];
 const uid = (n) => `00000000-0000-7000-8000-${String(n).padStart(12, "0")}`;
-const put = (path, body) => fetch(base + path, { method: "PUT", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) });
+const put = (path, body) =>
+  fetch(base + path, { method: "PUT", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) });
 await put(`/api/outings/${uid(1)}`, { name: "bench", date: "2026-05-16" });
 const took = [];
 for (let i = 0; i < 1000; i++) {

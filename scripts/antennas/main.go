@@ -11,6 +11,7 @@ import (
 	"strings"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/deployment"
 	"reed/core/quantity"
 	"reed/core/twin"
@@ -34,26 +35,45 @@ func of(family, variant string, mhz float64, set func(*antenna.Shape)) antenna.R
 }
 
 func feed(s *antenna.Shape, m float64) {
-	s.FeedHeight, s.PoleHeight = quantity.Metres(m), quantity.Metres(m)
+	s.Put(antenna.FeedHeight, quantity.Metres(m))
+	s.Put(antenna.PoleHeight, quantity.Metres(m))
 }
 
 func far(s *antenna.Shape, m float64) {
-	s.FarHeight, s.PoleHeight = quantity.Metres(m), quantity.Metres(m)
+	s.Put(antenna.FarHeight, quantity.Metres(m))
+	s.Put(antenna.PoleHeight, quantity.Metres(m))
 }
 
 func kinds() []kind {
 	return []kind{
-		{"Half-wave dipole, flat, 6 m up, 7.1 MHz", of("dipole", "flat", 7.1, func(s *antenna.Shape) { feed(s, 6) }), []float64{2, 4, 6, 10, 15}, feed},
-		{"Half-wave dipole, flat, 6 m up, 14.1 MHz", of("dipole", "flat", 14.1, func(s *antenna.Shape) { feed(s, 6) }), []float64{2, 4, 6, 10}, feed},
-		{"Inverted V of 120 degrees, 7 m, 7.1 MHz", of("dipole", "inverted-v", 7.1, func(s *antenna.Shape) { feed(s, 7); s.ApexAngle = 120 }), []float64{6, 7, 10}, feed},
+		{"Half-wave dipole, flat, 6 m up, 7.1 MHz", of("dipole", "flat", 7.1, func(s *antenna.Shape) { feed(s, 6) }),
+			[]float64{2, 4, 6, 10, 15}, feed},
+		{"Half-wave dipole, flat, 6 m up, 14.1 MHz", of("dipole", "flat", 14.1, func(s *antenna.Shape) { feed(s, 6) }), []float64{2, 4, 6, 10},
+			feed},
+		{"Inverted V of 120 degrees, 7 m, 7.1 MHz", of("dipole", "inverted-v", 7.1, func(s *antenna.Shape) {
+			feed(s,
+				7)
+			s.PutNumber(antenna.ApexAngle, 120)
+		}), []float64{6, 7, 10}, feed},
 		{"Dipole as a sloper, 14.1 MHz", of("dipole", "sloper", 14.1, func(s *antenna.Shape) { feed(s, 5) }), []float64{4, 5, 7}, feed},
-		{"End-fed half-wave, sloper to 6 m, 7.1 MHz", of("end-fed", "sloper", 7.1, func(s *antenna.Shape) { s.FeedHeight = quantity.Metres(1); far(s, 6) }), []float64{3, 6, 10}, far},
-		{"End-fed half-wave, upright, 14.1 MHz", of("end-fed", "upright", 14.1, func(s *antenna.Shape) { s.FeedHeight = quantity.Metres(1) }), nil, nil},
-		{"Quarter-wave, 8 radials on the ground, 14.1 MHz", of("vertical", "ground-radials", 14.1, func(s *antenna.Shape) { s.Radials.Count = 8 }), nil, nil},
-		{"Quarter-wave, 4 raised radials, feed 2 m up, 14.1 MHz", of("vertical", "raised-radials", 14.1, nil), []float64{1.2, 2, 4}, func(s *antenna.Shape, m float64) {
-			s.FeedHeight, s.Radials.Height = quantity.Metres(m), quantity.Metres(math.Max(0.5, m-1))
-		}},
-		{"Loaded whip of 2.5 m, coil at its foot, 8 radials, 7.1 MHz", of("loaded-whip", "ground-radials", 7.1, func(s *antenna.Shape) { s.Radials.Count = 8 }), nil, nil},
+		{"End-fed half-wave, sloper to 6 m, 7.1 MHz", of("end-fed", "sloper", 7.1, func(s *antenna.Shape) {
+			s.Put(antenna.FeedHeight,
+				quantity.Metres(1))
+			far(s, 6)
+		}), []float64{3, 6, 10}, far},
+		{"End-fed half-wave, upright, 14.1 MHz", of("end-fed", "upright", 14.1, func(s *antenna.Shape) {
+			s.Put(antenna.FeedHeight,
+				quantity.Metres(1))
+		}), nil, nil},
+		{"Quarter-wave, 8 radials on the ground, 14.1 MHz", of("vertical", "ground-radials", 14.1,
+			func(s *antenna.Shape) { s.PutNumber(antenna.RadialsCount, 8) }), nil, nil},
+		{"Quarter-wave, 4 raised radials, feed 2 m up, 14.1 MHz", of("vertical", "raised-radials", 14.1, nil), []float64{1.2, 2, 4},
+			func(s *antenna.Shape, m float64) {
+				s.Put(antenna.FeedHeight, quantity.Metres(m))
+				s.Put(antenna.RadialsHeight, quantity.Metres(math.Max(0.5, m-1)))
+			}},
+		{"Loaded whip of 2.5 m, coil at its foot, 8 radials, 7.1 MHz", of("loaded-whip", "ground-radials", 7.1,
+			func(s *antenna.Shape) { s.PutNumber(antenna.RadialsCount, 8) }), nil, nil},
 		{"J with 300 ohm line, upright, 14.1 MHz", of("j-pole", "upright", 14.1, nil), nil, nil},
 	}
 }
@@ -62,7 +82,7 @@ var soils = []string{"sea", "average", "dry-sand", "rock"}
 
 // cut is a set-up with its lengths as the solver makes them over average soil: cut once, hung over each.
 func cut(ctx context.Context, e *twin.Engine, r antenna.Request) (deployment.Built, error) {
-	p := antenna.Design(r)
+	p := family.Design(r)
 	got, err := e.Refine(ctx, twin.Setup{Built: deployment.Built{Shape: p.Shape}, Planned: true, Ground: "average"}, nil)
 	if err != nil {
 		return deployment.Built{}, err
@@ -70,7 +90,7 @@ func cut(ctx context.Context, e *twin.Engine, r antenna.Request) (deployment.Bui
 	for _, l := range got.Lengths {
 		r.Solved = append(r.Solved, antenna.Solved{Piece: l.Piece, Field: l.Field, Size: l.Solved, Electrical: l.Electrical})
 	}
-	return deployment.Built{Shape: antenna.Design(r).Shape}, nil
+	return deployment.Built{Shape: family.Design(r).Shape}, nil
 }
 
 // width is the span in kHz under SWR 2, and the resonance in MHz: where X vanishes nearest to the wanted
@@ -105,7 +125,8 @@ func row(ctx context.Context, e *twin.Engine, b deployment.Built, soil string) (
 	x := f.Bands[0]
 	resonance, wide := width(x)
 	z := x.Z
-	return fmt.Sprintf("%.3g | %+.0f | %s | %s | %.0f %% | %.0f | %+.1f", real(z), imag(z), resonance, wide, 100*x.Sky, x.Pattern.TakeOff, x.Pattern.Gain), nil
+	return fmt.Sprintf("%.3g | %+.0f | %s | %s | %.0f %% | %.0f | %+.1f", real(z), imag(z), resonance, wide, 100*x.Sky, x.Pattern.TakeOff,
+		x.Pattern.Gain), nil
 }
 
 func tables(ctx context.Context) (string, error) {
@@ -116,7 +137,8 @@ func tables(ctx context.Context) (string, error) {
 		if err != nil {
 			return "", fmt.Errorf("%s: %w", k.name, err)
 		}
-		fmt.Fprintf(&out, "\n### %d. %s\n\n| over | R, ohm | X, ohm | resonance, MHz | under SWR 2, kHz | to the sky | take-off, degrees | dBi there |\n|---|---|---|---|---|---|---|---|\n", i+1, k.name)
+		fmt.Fprintf(&out, "\n### %d. %s\n\n| over | R, ohm | X, ohm | resonance, MHz | under SWR 2, kHz | to the sky | take-off, degrees | "+
+			"dBi there |\n|---|---|---|---|---|---|---|---|\n", i+1, k.name)
 		for _, soil := range soils {
 			text, err := row(ctx, &e, b, soil)
 			if err != nil {

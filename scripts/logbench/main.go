@@ -20,6 +20,7 @@ import (
 	"time"
 
 	"reed/core/antenna"
+	"reed/core/antenna/family"
 	"reed/core/deployment"
 	"reed/core/onair"
 	"reed/internal/store"
@@ -37,16 +38,18 @@ func fill(dir string, contacts, outings int) error {
 	defer st.Close()
 	begun := time.Now().UTC().Add(-time.Duration(contacts) * 30 * time.Second)
 	plan := antenna.Request{Shape: antenna.Shape{Family: "end-fed", Variant: "sloper", FrequencyHz: 7.1e6, Wire: "pvc"}}
-	shape := antenna.Design(plan).Shape
+	shape := family.Design(plan).Shape
 	for o := range outings {
 		day := begun.Add(time.Duration(o*contacts/outings) * 30 * time.Second).Format(time.DateOnly)
-		if _, err := st.PutOuting(ctx, store.Outing{ID: id(1, o), Name: fmt.Sprint("outing ", o), Date: day, Place: "IN36", Scheme: "ten-a-day"}, 0); err != nil {
+		if _, err := st.PutOuting(ctx, store.Outing{ID: id(1, o), Name: fmt.Sprint("outing ", o), Date: day, Place: "IN36",
+			Scheme: "ten-a-day"}, 0); err != nil {
 			return err
 		}
 		if _, err := st.PutDeployment(ctx, deployment.Deployment{ID: id(2, o), OutingID: id(1, o), Name: "Heron", Plan: plan}, 0); err != nil {
 			return err
 		}
-		if _, err := st.AddRevision(ctx, deployment.Revision{ID: id(3, o), DeploymentID: id(2, o), Built: deployment.Built{Shape: shape}}); err != nil {
+		if _, err := st.AddRevision(ctx, deployment.Revision{ID: id(3, o), DeploymentID: id(2, o),
+			Built: deployment.Built{Shape: shape}}); err != nil {
 			return err
 		}
 	}
@@ -54,7 +57,8 @@ func fill(dir string, contacts, outings int) error {
 	for i := range contacts {
 		o := i * outings / contacts
 		call := fmt.Sprintf("Q%d%c%c%c", i%10, 'A'+i/10%26, 'A'+i/260%26, 'A'+i/6760%26)
-		list = append(list, onair.Contact{ID: id(4, i), OutingID: id(1, o), DeploymentID: id(2, o), At: begun.Add(time.Duration(i) * 30 * time.Second), Seconds: true, Call: call,
+		list = append(list, onair.Contact{ID: id(4, i), OutingID: id(1, o), DeploymentID: id(2, o),
+			At: begun.Add(time.Duration(i) * 30 * time.Second), Seconds: true, Call: call,
 			Band: "40m", Mode: "CW", Sent: "599", Received: "579", Locator: "IN46", PowerW: 5, Line: call + " 599 579"})
 	}
 	_, err = st.AddContacts(ctx, list)
@@ -134,7 +138,8 @@ func one(binary string, contacts, outings int) error {
 			return b.ask("POST", "/api/line", map[string]any{"outing_id": last, "line": fmt.Sprintf("Q%dAB 599 5", i%10)})
 		}},
 		{"logged", 300, func(i int) error {
-			return b.ask("PUT", "/api/contacts/"+id(5, i)+"/line", map[string]any{"outing_id": last, "line": fmt.Sprintf("Q%dZZ 599 579 40m CW", i%10)})
+			return b.ask("PUT", "/api/contacts/"+id(5, i)+"/line", map[string]any{"outing_id": last,
+				"line": fmt.Sprintf("Q%dZZ 599 579 40m CW", i%10)})
 		}},
 		{"Work", 100, func(int) error {
 			if err := b.ask("GET", "/api/outings/"+last, nil); err != nil {

@@ -144,7 +144,8 @@ func (s *soak) write(w int) {
 	for i := 0; !s.over(); i++ {
 		time.Sleep(perWriter)
 		id := uuid.Must(uuid.NewV7()).String()
-		line := map[string]any{"outing_id": outingID(w % outings), "line": fmt.Sprintf("Q%d%c%cAB 599 579 40m CW", i%10, 'A'+i/10%26, 'A'+i/260%26)}
+		line := map[string]any{"outing_id": outingID(w % outings), "line": fmt.Sprintf("Q%d%c%cAB 599 579 40m CW", i%10, 'A'+i/10%26,
+			'A'+i/260%26)}
 		path := "/api/contacts/" + id + "/line"
 		var c struct {
 			Version int `json:"version"`
@@ -171,7 +172,8 @@ func (s *soak) write(w int) {
 			s.ask(ctx, "PUT", path, line, nil)
 		}
 		if i%5 == 0 {
-			fix := map[string]any{"outing_id": outingID(w % outings), "call": "Q9FIX", "at": time.Now().UTC().Add(-time.Minute), "seconds": false, "band": "40m", "mode": "CW"}
+			fix := map[string]any{"outing_id": outingID(w % outings), "call": "Q9FIX", "at": time.Now().UTC().Add(-time.Minute), "seconds": false,
+				"band": "40m", "mode": "CW"}
 			if code := s.ask(ctx, "PUT", "/api/contacts/"+id+"?version=1", fix, &c); code == 200 {
 				s.edits.Add(1)
 				// A restore may have taken the contact away meanwhile: then the correction brings it in anew, as version 1.
@@ -185,7 +187,8 @@ func (s *soak) write(w int) {
 
 func (s *soak) read(n int) {
 	for i := 0; !s.over(); i++ {
-		path := []string{"/api/outings", "/api/outings/" + outingID(i%outings) + "/log", "/api/outings/" + outingID(i%outings) + "/log?words=q1a", "/api/tags", "/api/outings/" + outingID(i%outings)}[i%5]
+		path := []string{"/api/outings", "/api/outings/" + outingID(i%outings) + "/log",
+			"/api/outings/" + outingID(i%outings) + "/log?words=q1a", "/api/tags", "/api/outings/" + outingID(i%outings)}[i%5]
 		if s.ask(context.Background(), "GET", path, nil, nil) == 200 {
 			s.reads.Add(1)
 		}
@@ -197,8 +200,10 @@ func (s *soak) read(n int) {
 func (s *soak) leave() {
 	for i := 0; !s.over(); i++ {
 		ctx, cancel := context.WithTimeout(context.Background(), time.Duration(20+rand.IntN(400))*time.Millisecond)
-		plan := map[string]any{"family": "end-fed", "variant": "sloper", "frequency_hz": 7e6 + float64(rand.IntN(100))*1e3, "more_hz": []float64{14.1e6, 21.1e6}}
-		s.ask(ctx, "POST", "/api/computations", map[string]any{"id": uuid.Must(uuid.NewV7()).String(), "slot": fmt.Sprint("soak ", i%4), "kind": []string{"forecast", "refine"}[i%2], "plan": plan, "wait_ms": 3000}, nil)
+		plan := map[string]any{"family": "end-fed", "variant": "sloper", "frequency_hz": 7e6 + float64(rand.IntN(100))*1e3,
+			"more_hz": []float64{14.1e6, 21.1e6}}
+		s.ask(ctx, "POST", "/api/compute/"+[]string{"forecast", "lengths"}[i%2],
+			map[string]any{"id": uuid.Must(uuid.NewV7()).String(), "slot": fmt.Sprint("soak ", i%4), "plan": plan, "wait_ms": 3000}, nil)
 		cancel()
 		s.left.Add(1)
 		time.Sleep(1500 * time.Millisecond)
@@ -211,13 +216,15 @@ func (s *soak) bring() {
 		var adi strings.Builder
 		adi.WriteString("<EOH>")
 		for i := range 20 {
-			fmt.Fprintf(&adi, "<CALL:5>Q%dIMP<QSO_DATE:8>20260510<TIME_ON:6>%06d<BAND:3>20m<MODE:2>CW<EOR>", i%10, rand.IntN(24)*10000+rand.IntN(60)*100+rand.IntN(60))
+			fmt.Fprintf(&adi, "<CALL:5>Q%dIMP<QSO_DATE:8>20260510<TIME_ON:6>%06d<BAND:3>20m<MODE:2>CW<EOR>", i%10,
+				rand.IntN(24)*10000+rand.IntN(60)*100+rand.IntN(60))
 		}
 		var done struct {
 			Added int `json:"added"`
 		}
 		batch := uuid.Must(uuid.NewV7()).String()
-		if s.ask(context.Background(), "PUT", "/api/imports/"+batch, map[string]any{"name": "soak.adi", "outing_id": outingID(0), "content": base64.StdEncoding.EncodeToString([]byte(adi.String()))}, &done) == 200 {
+		if s.ask(context.Background(), "PUT", "/api/imports/"+batch, map[string]any{"name": "soak.adi", "outing_id": outingID(0),
+			"content": base64.StdEncoding.EncodeToString([]byte(adi.String()))}, &done) == 200 {
 			s.imports.Add(1)
 		}
 	}
@@ -333,7 +340,8 @@ func (s *soak) run(d time.Duration) error {
 		return err
 	}
 	for i := range outings {
-		if code := s.ask(context.Background(), "PUT", "/api/outings/"+outingID(i), map[string]any{"name": fmt.Sprint("soak ", i), "date": "2026-05-16"}, nil); code != 200 {
+		if code := s.ask(context.Background(), "PUT", "/api/outings/"+outingID(i),
+			map[string]any{"name": fmt.Sprint("soak ", i), "date": "2026-05-16"}, nil); code != 200 {
 			return fmt.Errorf("the first outing is answered with %d", code)
 		}
 	}
@@ -406,12 +414,16 @@ func (s *soak) judge(idle health, memory []int) error {
 			lost++
 		}
 	}
-	if out, err := exec.Command(s.binary, "backup", "--data", s.data, filepath.Join(filepath.Dir(s.data), "soak-end.db")).CombinedOutput(); err != nil {
+	if out, err := exec.Command(s.binary, "backup", "--data", s.data, filepath.Join(filepath.Dir(s.data),
+		"soak-end.db")).CombinedOutput(); err != nil {
 		s.fault("the last backup: %s", out)
 	}
-	fmt.Printf("acknowledged %d, in neither file %d; repeated %d, corrected %d, reads %d, imports %d, computations left %d\n", len(s.told), lost, s.repeats.Load(), s.edits.Load(), s.reads.Load(), s.imports.Load(), s.left.Load())
-	fmt.Printf("killed %d times, backups %d, restores %d, disk full %d times (%d writes refused meanwhile or while it was down)\n", s.kills.Load(), s.backups.Load(), s.restores.Load(), s.full.Load()/2, s.refusedFull.Load())
-	fmt.Printf("memory in MB: %d early, %d late, %d most; goroutines: %d idle at first, %d at the end\n", first, last, slices.Max(memory), idle.Goroutines, end.Goroutines)
+	fmt.Printf("acknowledged %d, in neither file %d; repeated %d, corrected %d, reads %d, imports %d, computations left %d\n", len(s.told),
+		lost, s.repeats.Load(), s.edits.Load(), s.reads.Load(), s.imports.Load(), s.left.Load())
+	fmt.Printf("killed %d times, backups %d, restores %d, disk full %d times (%d writes refused meanwhile or while it was down)\n",
+		s.kills.Load(), s.backups.Load(), s.restores.Load(), s.full.Load()/2, s.refusedFull.Load())
+	fmt.Printf("memory in MB: %d early, %d late, %d most; goroutines: %d idle at first, %d at the end\n", first, last, slices.Max(memory),
+		idle.Goroutines, end.Goroutines)
 	if lost > 0 {
 		s.fault("%d acknowledged writes are lost", lost)
 	}
@@ -448,7 +460,8 @@ func main() {
 	if err != nil {
 		panic(err)
 	}
-	s := &soak{binary: path, data: filepath.Join(dir, "data"), address: address, client: &http.Client{Timeout: 30 * time.Second}, told: map[string]bool{}, kept: map[string]bool{}, stop: make(chan struct{})}
+	s := &soak{binary: path, data: filepath.Join(dir, "data"), address: address, client: &http.Client{Timeout: 30 * time.Second},
+		told: map[string]bool{}, kept: map[string]bool{}, stop: make(chan struct{})}
 	begun := time.Now()
 	err = s.run(*d)
 	if s.child != nil && s.child.ProcessState == nil {

@@ -11,7 +11,14 @@ for (const light of ["paper", "sun", "dusk"])
     page.on("console", (m) => {
       if (m.type() === "error") complaints.push(m.text());
     });
-    for (const path of ["/", "/settings", "/bag", "/bench", "/practice", ...["scout", "cut", "raise", "sweep", "work", "weigh"].map((s) => `/o/${id}/${s}`)]) {
+    for (const path of [
+      "/",
+      "/settings",
+      "/bag",
+      "/bench",
+      "/practice",
+      ...["scout", "cut", "raise", "sweep", "work", "weigh"].map((s) => `/o/${id}/${s}`),
+    ]) {
       await page.goto(demo.url + path);
       await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
       await page.waitForTimeout(400);

@@ -3,10 +3,18 @@ import { expect, outing, put, test, uid } from "./app";
 test("built too long: the advice is followed to success, and a cause is named", async ({ page, app }) => {
   test.setTimeout(240_000);
   await outing(app);
-  await put(app, `/api/deployments/${uid(40)}`, { outing_id: uid(1), name: "Dunlin", plan: { family: "dipole", variant: "flat", frequency_hz: 14.06e6 } });
+  await put(app, `/api/deployments/${uid(40)}`, {
+    outing_id: uid(1),
+    name: "Dunlin",
+    plan: { family: "dipole", variant: "flat", frequency_hz: 14.06e6 },
+  });
   const leg = { typed: "5.25 m", unit: "m" };
   const up = { typed: "6 m", unit: "m" };
-  await put(app, `/api/revisions/${uid(41)}`, { deployment_id: uid(40), reason: "cut in a hurry", built: { family: "dipole", variant: "flat", frequency_hz: 14.06e6, radiator: leg, leg_b: leg, feed_height: up, far_height: up } });
+  await put(app, `/api/revisions/${uid(41)}`, {
+    deployment_id: uid(40),
+    reason: "cut in a hurry",
+    built: { family: "dipole", variant: "flat", frequency_hz: 14.06e6, radiator: leg, leg_b: leg, feed_height: up, far_height: up },
+  });
   await page.goto(`${app.url}/o/${uid(1)}/sweep`);
   await page.getByRole("button", { name: /^Dunlin/ }).click();
   await page.getByRole("group", { name: "Bands" }).getByRole("button", { name: /^20 m/ }).click();
@@ -18,8 +26,13 @@ test("built too long: the advice is followed to success, and a cause is named", 
   await measure(1);
   // Why: every wire is longer than the solver would have it, and the analyser's truth adds its own.
   await page.getByRole("button", { name: "Why is it not as computed?" }).click();
-  await expect(page.getByRole("heading", { name: /^Most likely: all lengths are off, every wire [\d.]+ % longer|^The sweep is what/ })).toBeVisible({ timeout: 90_000 });
-  await page.getByRole("region", { name: "Why it is so" }).getByRole("button", { name: /^All lengths are off/ }).click();
+  await expect(
+    page.getByRole("heading", { name: /^Most likely: all lengths are off, every wire [\d.]+ % longer|^The sweep is what/ }),
+  ).toBeVisible({ timeout: 90_000 });
+  await page
+    .getByRole("region", { name: "Why it is so" })
+    .getByRole("button", { name: /^All lengths are off/ })
+    .click();
   await expect(page.getByText("foretold if: all lengths are off")).toBeVisible();
   // The advice, at most four times.
   let revision = 1;
@@ -42,8 +55,19 @@ test("built too long: the advice is followed to success, and a cause is named", 
 test("raised radials are folded with the pole up, or the radiator instead", async ({ page, app }) => {
   test.setTimeout(180_000);
   await outing(app);
-  await put(app, `/api/deployments/${uid(42)}`, { outing_id: uid(1), name: "Avocet", plan: { family: "vertical", variant: "raised-radials", frequency_hz: 14.06e6 } });
-  const built = { family: "vertical", variant: "raised-radials", frequency_hz: 14.06e6, unit: "m", choke: { place: "feed" }, texts: { radiator: "5.17", feed_height: "1.5", radials_count: "3", radials_length: "5.03", radials_height: "1" } };
+  await put(app, `/api/deployments/${uid(42)}`, {
+    outing_id: uid(1),
+    name: "Avocet",
+    plan: { family: "vertical", variant: "raised-radials", frequency_hz: 14.06e6 },
+  });
+  const built = {
+    family: "vertical",
+    variant: "raised-radials",
+    frequency_hz: 14.06e6,
+    unit: "m",
+    choke: { place: "feed" },
+    texts: { radiator: "5.17", feed_height: "1.5", radials_count: "3", radials_length: "5.03", radials_height: "1" },
+  };
   await put(app, `/api/revisions/${uid(43)}`, { deployment_id: uid(42), reason: "as cut", built });
   await page.goto(`${app.url}/o/${uid(1)}/sweep`);
   await page.getByRole("button", { name: /^Avocet/ }).click();

@@ -132,8 +132,19 @@ export async function outing(app: App) {
   const me = await (await fetch(`${app.url}/api/me`)).json();
   await put(app, "/api/me", { ...me, call: "Q1REED" });
   await put(app, `/api/outings/${uid(1)}`, { name: "Gannet Spit", date: "2026-05-16", place: "IN36", ground: "sea", scheme: "ten-a-day" });
-  await put(app, `/api/deployments/${uid(2)}`, { outing_id: uid(1), name: "Heron", plan: { family: "end-fed", variant: "sloper", frequency_hz: 7.1e6 } });
-  const built = { family: "end-fed", variant: "sloper", frequency_hz: 7.1e6, radiator: { typed: "20.5 m", unit: "m" }, feed_height: { typed: "1 m", unit: "m" }, far_height: { typed: "6 m", unit: "m" } };
+  await put(app, `/api/deployments/${uid(2)}`, {
+    outing_id: uid(1),
+    name: "Heron",
+    plan: { family: "end-fed", variant: "sloper", frequency_hz: 7.1e6 },
+  });
+  const built = {
+    family: "end-fed",
+    variant: "sloper",
+    frequency_hz: 7.1e6,
+    radiator: { typed: "20.5 m", unit: "m" },
+    feed_height: { typed: "1 m", unit: "m" },
+    far_height: { typed: "6 m", unit: "m" },
+  };
   await put(app, `/api/revisions/${uid(3)}`, { deployment_id: uid(2), reason: "as put up", built });
 }
 

@@ -22,7 +22,10 @@ test("three families for the same bands from the bag: compared, printed, mis-mea
   await page.getByRole("button", { name: "Put it in" }).click();
   await expect(page.getByRole("button", { name: /Green reel/ })).toContainText("not used yet");
   const file = join(app.data, "bag.csv");
-  writeFileSync(file, "kind;name;primary;secondary;length;usable;usage\ntransformer;Nine to one;9;27;;;loud\npole;Eight metres;;;8 m;7,2 m;\npole;;;;5 m;;\n");
+  writeFileSync(
+    file,
+    "kind;name;primary;secondary;length;usable;usage\ntransformer;Nine to one;9;27;;;loud\npole;Eight metres;;;8 m;7,2 m;\npole;;;;5 m;;\n",
+  );
   await page.getByLabel("Things from a CSV file").setInputFiles(file);
   await expect(page.getByRole("heading", { name: "3 things in the file, 2 to put in" })).toBeVisible();
   await expect(page.getByText("a name is missing", { exact: false })).toBeVisible();
@@ -63,7 +66,9 @@ test("three families for the same bands from the bag: compared, printed, mis-mea
     await expect(sheet).toContainText(`the reel keeps ${(30 - wire).toFixed(2)} m`);
   }
   const least = [...lists.columns].sort((a, b) => a.wire.m - b.wire.m)[0];
-  await expect(page.getByRole("heading", { level: 1 })).toHaveText(new RegExp(`^${least.name} takes the least wire, ${least.wire.m.toFixed(2)} m`));
+  await expect(page.getByRole("heading", { level: 1 })).toHaveText(
+    new RegExp(`^${least.name} takes the least wire, ${least.wire.m.toFixed(2)} m`),
+  );
 
   // One of them on paper: the numbers of the list, in both systems, and the strip at its true size.
   await sheet.getByRole("button", { name: /Wigeon/ }).click();
@@ -84,7 +89,11 @@ test("three families for the same bands from the bag: compared, printed, mis-mea
   await page.emulateMedia({ media: "screen" });
 
   // Every wire measured 3 % too long: a tape, not a cutter.
-  await page.getByRole("button", { name: "Godwit C" }).or(page.getByRole("button", { name: /^Godwit/ })).first().click();
+  await page
+    .getByRole("button", { name: "Godwit C" })
+    .or(page.getByRole("button", { name: /^Godwit/ }))
+    .first()
+    .click();
   await expect(page.getByRole("heading", { name: /^Cut for each leg/ })).toBeVisible();
   await page.getByText("Measure twice").click();
   await expect(page.getByText("Measure every piece again after cutting")).toBeVisible();
@@ -98,7 +107,10 @@ test("three families for the same bands from the bag: compared, printed, mis-mea
   await page.getByRole("button", { name: "Keep this plan" }).click();
   await expect(page).toHaveURL(/\/raise$/);
   await page.goto(`${app.url}/o/${uid(1)}/cut`);
-  await page.getByRole("button", { name: /^Godwit/ }).first().click();
+  await page
+    .getByRole("button", { name: /^Godwit/ })
+    .first()
+    .click();
   await expect(page.getByText("a probable tape mistake", { exact: false })).toBeVisible();
   // And the reel has a history now.
   await page.goto(`${app.url}/bag`);
@@ -112,7 +124,11 @@ test("three families for the same bands from the bag: compared, printed, mis-mea
 
 test("the bench answers while one types, and takes figures from the bag", async ({ page, app }) => {
   await outing(app);
-  await put(app, `/api/parts/${uid(60)}`, { kind: "coil", name: "White coil", texts: { coil_former: "49 mm", coil_wire: "1 mm", turns: "60", coil_length: "100 mm" } });
+  await put(app, `/api/parts/${uid(60)}`, {
+    kind: "coil",
+    name: "White coil",
+    texts: { coil_former: "49 mm", coil_wire: "1 mm", turns: "60", coil_length: "100 mm" },
+  });
   await page.goto(`${app.url}/bench`);
   await page.getByLabel("From the bag").selectOption({ label: "White coil" });
   await page.getByLabel("Pitch, turn to turn, mm").fill("1");

@@ -27,7 +27,9 @@ test("an end-fed and a vertical for one beach: dragged, compared, recorded, swep
   await computed(page).getByText("For which assumptions").click();
   await expect(computed(page).getByText(/^ground: salt water/)).toBeVisible();
   const high = await plot(page).getAttribute("aria-label");
-  const dome = await computed(page).getByRole("img", { name: /degrees above the horizon/ }).getAttribute("aria-label");
+  const dome = await computed(page)
+    .getByRole("img", { name: /degrees above the horizon/ })
+    .getAttribute("aria-label");
   const budget = await computed(page).locator(".budget").innerText();
   const handle = page.locator("svg g", { has: page.locator("title", { hasText: "Drag the far end" }) }).locator("circle");
   await handle.scrollIntoViewIfNeeded();
@@ -39,7 +41,11 @@ test("an end-fed and a vertical for one beach: dragged, compared, recorded, swep
   await page.mouse.up();
   await expect(plot(page)).not.toHaveAttribute("aria-label", high ?? "", { timeout: 20_000 });
   await settled(page);
-  expect(await computed(page).getByRole("img", { name: /degrees above the horizon/ }).getAttribute("aria-label")).not.toBe(dome);
+  expect(
+    await computed(page)
+      .getByRole("img", { name: /degrees above the horizon/ })
+      .getAttribute("aria-label"),
+  ).not.toBe(dome);
   expect(await computed(page).locator(".budget").innerText()).not.toBe(budget);
   // The counterpoise too.
   const low = await plot(page).getAttribute("aria-label");
@@ -68,7 +74,11 @@ test("an end-fed and a vertical for one beach: dragged, compared, recorded, swep
   await page.getByLabel("For, MHz").fill("14.06");
   await page.getByLabel("Call it").fill("Stilt");
   await settled(page);
-  await expect(computed(page).getByText(/^salt water|against a full quarter-wave/).first()).toBeVisible();
+  await expect(
+    computed(page)
+      .getByText(/^salt water|against a full quarter-wave/)
+      .first(),
+  ).toBeVisible();
   await page.getByText("How do I cut my radial wire?").click();
   await page.getByLabel("Radial wire at hand").fill("30 m");
   await page.getByRole("button", { name: "Ask the model" }).click();

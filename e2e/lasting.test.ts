@@ -109,7 +109,9 @@ test("an import shows what it would do, adds it, and is undone", async ({ page, 
   await outing(app);
   await page.goto(`${app.url}/o/${uid(1)}/work`);
   const good = "<CALL:5>Q2TAV<QSO_DATE:8>20260516<TIME_ON:4>1432<BAND:3>40m<MODE:2>CW<APP_X_Y:2>zz<EOR>\n";
-  await page.getByLabel("Import a log").setInputFiles({ name: "log.adi", mimeType: "text/plain", buffer: Buffer.from(`<EOH>${good}<CALL:5>Q3TAV<BAND:3>40m<EOR>\n`) });
+  await page
+    .getByLabel("Import a log")
+    .setInputFiles({ name: "log.adi", mimeType: "text/plain", buffer: Buffer.from(`<EOH>${good}<CALL:5>Q3TAV<BAND:3>40m<EOR>\n`) });
   await expect(page.getByRole("heading", { name: "1 of 2 contacts would be added" })).toBeVisible();
   await expect(page.getByText("line 2, record 2, QSO_DATE")).toBeVisible();
   await expect(page.getByText("Nobody yet", { exact: false })).toBeVisible();
@@ -120,6 +122,8 @@ test("an import shows what it would do, adds it, and is undone", async ({ page, 
   expect(adi).toContain("<APP_X_Y:2>zz");
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(page.getByText("Nobody yet", { exact: false })).toBeVisible();
-  await page.getByLabel("Import a log").setInputFiles({ name: "noise.adi", mimeType: "text/plain", buffer: Buffer.from([0, 1, 2, 255, 0, 7]) });
+  await page
+    .getByLabel("Import a log")
+    .setInputFiles({ name: "noise.adi", mimeType: "text/plain", buffer: Buffer.from([0, 1, 2, 255, 0, 7]) });
   await expect(page.getByRole("alert").first()).toContainText("binary");
 });

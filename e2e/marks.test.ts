@@ -3,9 +3,23 @@ import { expect, outing, printed, put, test, uid } from "./app";
 test("marks for seven bands are made, printed and used, and say when they do not hold", async ({ page, app }) => {
   await outing(app);
   const hz = [7.03e6, 10.12e6, 14.06e6, 18.08e6, 21.06e6, 24.9e6, 28.06e6];
-  const plan = { family: "whip", variant: "ground-radials", frequency_hz: hz[0], more_hz: hz.slice(1), texts: { for: hz.map((f) => f / 1e6).join(" "), whip_full: "11 m", whip_sections: "11" }, unit: "m" };
+  const plan = {
+    family: "whip",
+    variant: "ground-radials",
+    frequency_hz: hz[0],
+    more_hz: hz.slice(1),
+    texts: { for: hz.map((f) => f / 1e6).join(" "), whip_full: "11 m", whip_sections: "11" },
+    unit: "m",
+  };
   await put(app, `/api/deployments/${uid(60)}`, { outing_id: uid(1), name: "Avocet", plan });
-  const raised = (count: number) => ({ family: "whip", variant: "ground-radials", frequency_hz: hz[0], more_hz: hz.slice(1), unit: "m", texts: { radiator: "4.9", feed_height: "0.2", "radials_count": String(count), "radials_length": "5" } });
+  const raised = (count: number) => ({
+    family: "whip",
+    variant: "ground-radials",
+    frequency_hz: hz[0],
+    more_hz: hz.slice(1),
+    unit: "m",
+    texts: { radiator: "4.9", feed_height: "0.2", radials_count: String(count), radials_length: "5" },
+  });
   await put(app, `/api/revisions/${uid(61)}`, { deployment_id: uid(60), reason: "as put up", built: raised(8) });
   await page.goto(`${app.url}/o/${uid(1)}/sweep`);
   await page.getByRole("button", { name: /^Avocet/ }).click();
@@ -47,7 +61,13 @@ test("marks for seven bands are made, printed and used, and say when they do not
   await put(app, `/api/revisions/${uid(62)}`, { deployment_id: uid(60), reason: "the dog took six radials", built: raised(2) });
   await page.reload();
   await expect(page.getByText("Radials: 8 of 5.00 m then, 2 of 5.00 m now.")).toBeVisible();
-  await put(app, `/api/outings/${uid(70)}`, { name: "Hollow Fell", date: "2026-05-30", place: "IN36", ground: "rock", scheme: "four-stations" });
+  await put(app, `/api/outings/${uid(70)}`, {
+    name: "Hollow Fell",
+    date: "2026-05-30",
+    place: "IN36",
+    ground: "rock",
+    scheme: "four-stations",
+  });
   await put(app, `/api/deployments/${uid(71)}`, { outing_id: uid(70), name: "Avocet again", plan });
   await put(app, `/api/revisions/${uid(72)}`, { deployment_id: uid(71), reason: "as put up", built: raised(8) });
   await page.goto(`${app.url}/o/${uid(70)}/sweep`);
@@ -84,8 +104,18 @@ test("a tap between marks, its strip at true size", async ({ page, demo }) => {
 test("a dip that was swept is kept as a mark, with what stood recorded", async ({ page, app }) => {
   test.setTimeout(120_000);
   await outing(app);
-  await put(app, `/api/deployments/${uid(64)}`, { outing_id: uid(1), name: "Sora", plan: { family: "whip", variant: "ground-radials", frequency_hz: 14.06e6 } });
-  const built = { family: "whip", variant: "ground-radials", frequency_hz: 14.06e6, unit: "m", texts: { radiator: "5.05", feed_height: "0.2", radials_count: "16", radials_length: "5" } };
+  await put(app, `/api/deployments/${uid(64)}`, {
+    outing_id: uid(1),
+    name: "Sora",
+    plan: { family: "whip", variant: "ground-radials", frequency_hz: 14.06e6 },
+  });
+  const built = {
+    family: "whip",
+    variant: "ground-radials",
+    frequency_hz: 14.06e6,
+    unit: "m",
+    texts: { radiator: "5.05", feed_height: "0.2", radials_count: "16", radials_length: "5" },
+  };
   await put(app, `/api/revisions/${uid(65)}`, { deployment_id: uid(64), reason: "as put up", built });
   await page.goto(`${app.url}/o/${uid(1)}/sweep`);
   await page.getByRole("button", { name: /^Sora/ }).click();

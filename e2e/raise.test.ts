@@ -18,8 +18,20 @@ async function picture(page: import("@playwright/test").Page): Promise<Buffer> {
 test("a photo, the clock, and a recipe that is laid out on other ground", async ({ page, app }) => {
   test.setTimeout(120_000);
   await outing(app);
-  await put(app, `/api/deployments/${uid(90)}`, { outing_id: uid(1), name: "Knot", plan: { family: "dipole", variant: "flat", frequency_hz: 14.06e6 } });
-  const built = { family: "dipole", variant: "flat", frequency_hz: 14.06e6, radiator: length(5.01), leg_b: length(5.01), feed_height: length(8), far_height: length(8) };
+  await put(app, `/api/deployments/${uid(90)}`, {
+    outing_id: uid(1),
+    name: "Knot",
+    plan: { family: "dipole", variant: "flat", frequency_hz: 14.06e6 },
+  });
+  const built = {
+    family: "dipole",
+    variant: "flat",
+    frequency_hz: 14.06e6,
+    radiator: length(5.01),
+    leg_b: length(5.01),
+    feed_height: length(8),
+    far_height: length(8),
+  };
   await put(app, `/api/revisions/${uid(91)}`, { deployment_id: uid(90), reason: "as put up", built });
   await page.goto(`${app.url}/o/${uid(1)}/sweep`);
   await page.getByRole("button", { name: /^Knot/ }).click();
@@ -48,7 +60,13 @@ test("a photo, the clock, and a recipe that is laid out on other ground", async 
   await page.getByLabel("Name of the recipe").fill("Beach dipole");
   await page.getByRole("button", { name: "Keep the recipe" }).click();
   await expect(page.getByText("Beach dipole is a recipe now.")).toBeVisible();
-  await put(app, `/api/outings/${uid(95)}`, { name: "Hollow Fell", date: "2026-05-30", place: "IN36", ground: "rock", scheme: "four-stations" });
+  await put(app, `/api/outings/${uid(95)}`, {
+    name: "Hollow Fell",
+    date: "2026-05-30",
+    place: "IN36",
+    ground: "rock",
+    scheme: "four-stations",
+  });
   await page.goto(`${app.url}/o/${uid(95)}/cut`);
   const recipe = page.getByLabel("Lay out a recipe");
   await recipe.selectOption(await recipe.locator("option", { hasText: "Beach dipole" }).getAttribute("value"));
@@ -68,11 +86,23 @@ test("a photo, the clock, and a recipe that is laid out on other ground", async 
 
 test("the drawing shows which figure cannot be, and parts come from the bag", async ({ page, app }) => {
   await outing(app);
-  await put(app, `/api/parts/${uid(96)}`, { kind: "transformer", name: "64:1 on two rings", texts: { primary: "3", secondary: "24", core: "nizn850-36", stack: "2" }, unit: "m" });
+  await put(app, `/api/parts/${uid(96)}`, {
+    kind: "transformer",
+    name: "64:1 on two rings",
+    texts: { primary: "3", secondary: "24", core: "nizn850-36", stack: "2" },
+    unit: "m",
+  });
   await put(app, `/api/parts/${uid(97)}`, { kind: "choke", name: "Twelve turns", texts: { impedance: "7:2500 14:1500" }, unit: "m" });
   await page.goto(`${app.url}/o/${uid(1)}/raise`);
   await page.getByLabel(/^Far end up/).fill("26");
-  await expect(page.getByText(/a wire of 20\.50 m cannot reach from 1\.00 m to 26\.00 m up\. One of the three is wrong: the wire is at least 25\.00 m, or its upper end at most 21\.50 m up, or its lower at least 5\.50 m/).first()).toBeVisible();
+  await expect(
+    page
+      .getByText(
+        "a wire of 20.50 m cannot reach from 1.00 m to 26.00 m up. One of the three is wrong: the wire is at least 25.00 m, " +
+          "or its upper end at most 21.50 m up, or its lower at least 5.50 m",
+      )
+      .first(),
+  ).toBeVisible();
   const impossible = page.locator("figure.layout").getByRole("listitem").filter({ hasText: "cannot reach" });
   await expect(impossible).toBeVisible();
   await expect(page.getByRole("button", { name: /^Keep as r2/ })).toBeDisabled();

@@ -4,14 +4,31 @@ const length = (m: number) => ({ typed: `${m} m`, unit: "m" });
 
 test("a cable that flatters: fine at the radio, and the screen says why it is not", async ({ page, app }) => {
   await outing(app);
-  await put(app, `/api/deployments/${uid(80)}`, { outing_id: uid(1), name: "Dunlin", plan: { family: "dipole", variant: "flat", frequency_hz: 28.2e6 } });
+  await put(app, `/api/deployments/${uid(80)}`, {
+    outing_id: uid(1),
+    name: "Dunlin",
+    plan: { family: "dipole", variant: "flat", frequency_hz: 28.2e6 },
+  });
   // Cut long, behind 25 m of thin cable.
-  const built = { family: "dipole", variant: "flat", frequency_hz: 28.2e6, radiator: length(2.6), leg_b: length(2.6), feed_height: length(5), far_height: length(5), coax: { type: "RG-174", length: length(25) }, power_w: 10 };
+  const built = {
+    family: "dipole",
+    variant: "flat",
+    frequency_hz: 28.2e6,
+    radiator: length(2.6),
+    leg_b: length(2.6),
+    feed_height: length(5),
+    far_height: length(5),
+    coax: { type: "RG-174", length: length(25) },
+    power_w: 10,
+  };
   await put(app, `/api/revisions/${uid(81)}`, { deployment_id: uid(80), reason: "as cut", built });
   await page.goto(`${app.url}/o/${uid(1)}/sweep`);
   await page.getByRole("button", { name: /^Dunlin/ }).click();
   await page.getByRole("group", { name: "Bands" }).getByRole("button", { name: /^10 m/ }).click();
-  await page.getByRole("group", { name: "An analyser" }).getByRole("radio", { name: /^at the radio/ }).check({ force: true });
+  await page
+    .getByRole("group", { name: "An analyser" })
+    .getByRole("radio", { name: /^at the radio/ })
+    .check({ force: true });
   await page.getByRole("button", { name: "Sweep 10 m" }).click();
   await page.getByRole("button", { name: "Keep it with r1" }).click({ timeout: 60_000 });
   // The radio's own figures are good all over the segment; what the antenna has is said with its watts.
@@ -24,7 +41,11 @@ test("a cable that flatters: fine at the radio, and the screen says why it is no
   // Both ends are drawn, and every face of the sweep.
   await page.getByRole("button", { name: "+ at the feed point" }).click();
   await expect(page.locator(".keyline").getByText("at the feed point")).toBeVisible();
-  for (const [face, figure] of [["R and X", /^R and X of Dunlin/], ["return loss", /^Return loss of Dunlin/], ["reflection", /^Reflection of Dunlin at the radio/]] as const) {
+  for (const [face, figure] of [
+    ["R and X", /^R and X of Dunlin/],
+    ["return loss", /^Return loss of Dunlin/],
+    ["reflection", /^Reflection of Dunlin at the radio/],
+  ] as const) {
     await page.getByRole("button", { name: face, exact: true }).click();
     await expect(page.getByRole("img", { name: figure })).toBeVisible();
   }
@@ -33,8 +54,21 @@ test("a cable that flatters: fine at the radio, and the screen says why it is no
 test("a windy minute is one band, and all of 1 to 60 MHz is seen at a glance", async ({ page, app }) => {
   test.setTimeout(120_000);
   await outing(app);
-  await put(app, `/api/deployments/${uid(82)}`, { outing_id: uid(1), name: "Plover", plan: { family: "dipole", variant: "flat", frequency_hz: 14.1e6 } });
-  const built = { family: "dipole", variant: "flat", frequency_hz: 14.1e6, radiator: length(5.05), leg_b: length(5.05), feed_height: length(6), far_height: length(6), wind: "strong" };
+  await put(app, `/api/deployments/${uid(82)}`, {
+    outing_id: uid(1),
+    name: "Plover",
+    plan: { family: "dipole", variant: "flat", frequency_hz: 14.1e6 },
+  });
+  const built = {
+    family: "dipole",
+    variant: "flat",
+    frequency_hz: 14.1e6,
+    radiator: length(5.05),
+    leg_b: length(5.05),
+    feed_height: length(6),
+    far_height: length(6),
+    wind: "strong",
+  };
   await put(app, `/api/revisions/${uid(83)}`, { deployment_id: uid(82), reason: "as cut", built });
   await page.goto(`${app.url}/o/${uid(1)}/sweep`);
   await page.getByRole("button", { name: /^Plover/ }).click();
@@ -85,8 +119,18 @@ test("a wire of the bag learns its velocity factor from its sweeps", async ({ pa
 test("a telescopic whip is slid to resonance by the advisor", async ({ page, app }) => {
   test.setTimeout(180_000);
   await outing(app);
-  await put(app, `/api/deployments/${uid(84)}`, { outing_id: uid(1), name: "Avocet", plan: { family: "whip", variant: "raised-radials", frequency_hz: 14.06e6, texts: { for: "14.06" }, unit: "m" } });
-  const built = { family: "whip", variant: "raised-radials", frequency_hz: 14.06e6, unit: "m", texts: { radiator: "5.5", feed_height: "1.5", radials_count: "4", radials_length: "5.1", radials_height: "1" } };
+  await put(app, `/api/deployments/${uid(84)}`, {
+    outing_id: uid(1),
+    name: "Avocet",
+    plan: { family: "whip", variant: "raised-radials", frequency_hz: 14.06e6, texts: { for: "14.06" }, unit: "m" },
+  });
+  const built = {
+    family: "whip",
+    variant: "raised-radials",
+    frequency_hz: 14.06e6,
+    unit: "m",
+    texts: { radiator: "5.5", feed_height: "1.5", radials_count: "4", radials_length: "5.1", radials_height: "1" },
+  };
   await put(app, `/api/revisions/${uid(85)}`, { deployment_id: uid(84), reason: "as put up", built });
   await page.goto(`${app.url}/o/${uid(1)}/sweep`);
   await page.getByRole("button", { name: /^Avocet/ }).click();

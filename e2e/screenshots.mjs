@@ -8,7 +8,10 @@ import { chromium } from "@playwright/test";
 const data = mkdtempSync(join(tmpdir(), "reed-shots-"));
 const child = spawn("../bin/reed", ["demo", "--data", data, "--listen", "127.0.0.1:0"], { stdio: ["ignore", "pipe", "inherit"] });
 const url = await new Promise((r) => child.stdout.on("data", (d) => r(/http:\S+/.exec(String(d))[0])));
-const browser = await chromium.launch({ executablePath: "/usr/bin/chromium", args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"] });
+const browser = await chromium.launch({
+  executablePath: "/usr/bin/chromium",
+  args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+});
 const tags = await (await fetch(`${url}/api/tags`)).json();
 const of = (name) => tags.find((t) => t.tag.name === name);
 
@@ -66,7 +69,16 @@ await shot("marks", at(wigeon, "sweep"), {
 });
 await shot("practice", "/practice", {
   act: async (p) => {
-    await p.evaluate(() => localStorage.setItem("draft:game", JSON.stringify({ seed: 12, moves: [{ length: { typed: "6 cm", unit: "m" } }, { length: { typed: "9 cm", unit: "m" } }], give_up: true })));
+    await p.evaluate(() =>
+      localStorage.setItem(
+        "draft:game",
+        JSON.stringify({
+          seed: 12,
+          moves: [{ length: { typed: "6 cm", unit: "m" } }, { length: { typed: "9 cm", unit: "m" } }],
+          give_up: true,
+        }),
+      ),
+    );
     await p.reload();
     await p.getByText("left to go").first().waitFor({ timeout: 60_000 });
   },

@@ -14,7 +14,11 @@ test("a sweep through thin coax says what the cable hides", async ({ page, app }
   await outing(app);
   await put(app, `/api/revisions/${uid(4)}`, { deployment_id: uid(2), reason: "with its coax", built: built("20.3 m") });
   await page.goto(`${app.url}/o/${uid(1)}/sweep`);
-  await page.getByLabel("Attach a sweep").setInputFiles({ name: "radio.csv", mimeType: "text/csv", buffer: Buffer.from("MHz;SWR\n6,9;2,6\n7,0;2,1\n7,05;1,9\n7,1;1,8\n7,15;1,9\n7,2;2,2\n") });
+  await page.getByLabel("Attach a sweep").setInputFiles({
+    name: "radio.csv",
+    mimeType: "text/csv",
+    buffer: Buffer.from("MHz;SWR\n6,9;2,6\n7,0;2,1\n7,05;1,9\n7,1;1,8\n7,15;1,9\n7,2;2,2\n"),
+  });
   await expect(page.getByRole("heading", { name: "6 points from 6.900 to 7.200 MHz" })).toBeVisible();
   await page.getByText("at the radio, through 20.000 m of RG-174").click();
   await page.getByRole("button", { name: "Keep it with r2" }).click();
@@ -49,7 +53,9 @@ test("revisions keep their own sweeps, and a sweep taken off comes back", async 
   await outing(app);
   await page.goto(`${app.url}/o/${uid(1)}/sweep`);
   const attach = async (f0: number) => {
-    await page.getByLabel("Attach a sweep").setInputFiles({ name: `${f0 / 1e6}.s1p`, mimeType: "text/plain", buffer: Buffer.from(resonator(f0, 45, 12, 6.6e6, 7.6e6, 20e3)) });
+    await page
+      .getByLabel("Attach a sweep")
+      .setInputFiles({ name: `${f0 / 1e6}.s1p`, mimeType: "text/plain", buffer: Buffer.from(resonator(f0, 45, 12, 6.6e6, 7.6e6, 20e3)) });
     await page.getByRole("button", { name: /Keep it with/ }).click();
   };
   await attach(6.9e6);

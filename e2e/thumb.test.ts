@@ -50,10 +50,16 @@ test("an outing by thumb at phone width", async ({ page, app }) => {
 test("every family, the bag and the bench fit the phone and answer to the thumb", async ({ page, demo }) => {
   const list = await (await fetch(`${demo.url}/api/outings`)).json();
   const id = list.find((o: { outing: { name: string } }) => o.outing.name === "Sedge Quay").outing.id;
-  const fits = async (what: string) => expect(await page.evaluate(() => document.documentElement.scrollWidth), what).toBeLessThanOrEqual(390);
+  const fits = async (what: string) =>
+    expect(await page.evaluate(() => document.documentElement.scrollWidth), what).toBeLessThanOrEqual(390);
   await page.goto(`${demo.url}/o/${id}/cut`);
   await page.getByRole("button", { name: "Another antenna" }).tap();
-  const families = (await (await fetch(`${demo.url}/api/reference`)).json()).families as { id: string; short: string; name: string; multi: boolean }[];
+  const families = (await (await fetch(`${demo.url}/api/reference`)).json()).families as {
+    id: string;
+    short: string;
+    name: string;
+    multi: boolean;
+  }[];
   for (const f of families) {
     const radio = page.getByRole("radio", { name: f.short, exact: true });
     await radio.evaluate((e) => e.scrollIntoView({ block: "center" }));
@@ -64,7 +70,9 @@ test("every family, the bag and the bench fit the phone and answer to the thumb"
     await expect(page.getByRole("img", { name: /to scale/ })).toBeVisible();
     // Lettering keeps its size: what labels the drawing is at least 12 px high on the glass.
     const least = () =>
-      page.locator("figure.layout text").evaluateAll((all) => Math.min(...all.map((e) => e.getBoundingClientRect()).map((r) => Math.min(r.width, r.height))));
+      page
+        .locator("figure.layout text")
+        .evaluateAll((all) => Math.min(...all.map((e) => e.getBoundingClientRect()).map((r) => Math.min(r.width, r.height))));
     await expect.poll(least, { message: f.id }).toBeGreaterThanOrEqual(11);
     await fits(f.id);
   }
@@ -74,10 +82,12 @@ test("every family, the bag and the bench fit the phone and answer to the thumb"
   await page.getByLabel("Conductor, mm").fill("22");
   await expect(page.getByLabel("A strong field close to the loop")).toBeVisible();
   await fits("raise");
+  await page.getByRole("button", { name: "More" }).tap();
   await page.getByRole("link", { name: "Bag" }).tap();
   await page.getByRole("button", { name: /White coil/ }).tap();
   await expect(page.getByText("Self-resonance").first()).toBeVisible();
   await fits("bag");
+  await page.getByRole("button", { name: "More" }).tap();
   await page.getByRole("link", { name: "Bench" }).tap();
   for (const tool of ["Coil", "Transformer", "Cable", "Tuner", "Loss budget", "Radial wire"]) {
     await page.getByRole("radio", { name: tool, exact: true }).check({ force: true });

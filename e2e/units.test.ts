@@ -31,7 +31,9 @@ test("an operator who thinks in feet plans, builds and trims in feet", async ({ 
   await page.getByRole("button", { name: "Look at these" }).click();
   await page.getByRole("button", { name: /Keep it with r1/ }).click();
   // The rule of proportion says so first, the advisor in its place a moment later: its word stays.
-  await expect(page.getByRole("heading", { level: 1, name: /^Fold back (\d|').*" on each leg, then sweep again/ })).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByRole("heading", { level: 1, name: /^Fold back (\d|').*" on each leg, then sweep again/ })).toBeVisible({
+    timeout: 30_000,
+  });
   await expect(page.getByText("That it ends too short", { exact: false })).toBeVisible();
   await page.getByRole("button", { name: "Folded, make it r2" }).click();
   await expect(page.getByText("Kept as r2")).toBeVisible();

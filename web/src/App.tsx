@@ -8,20 +8,21 @@ import { keepOuting } from "./parts/place";
 import { Refused } from "./parts/Refused";
 import { Stalk } from "./parts/Stalk";
 import { Undo } from "./parts/Undo";
+import { screens } from "./screens";
 import { Shelf } from "./stages/shelf/Shelf";
 
-const Settings = lazy(() => import("./stages/settings/Settings"));
-const Bag = lazy(() => import("./stages/bag/Bag"));
-const Bench = lazy(() => import("./stages/bench/Bench"));
-const Practice = lazy(() => import("./stages/practice/Practice"));
-const NewOuting = lazy(() => import("./stages/scout/Scout").then((m) => ({ default: m.OutingForm })));
+const Settings = lazy(screens.settings);
+const Bag = lazy(screens.bag);
+const Bench = lazy(screens.bench);
+const Practice = lazy(screens.practice);
+const NewOuting = lazy(() => screens.scout().then((m) => ({ default: m.OutingForm })));
 const stage = {
-  scout: lazy(() => import("./stages/scout/Scout")),
-  cut: lazy(() => import("./stages/cut/Cut")),
-  raise: lazy(() => import("./stages/raise/Raise")),
-  sweep: lazy(() => import("./stages/sweep/Sweep")),
-  work: lazy(() => import("./stages/work/Work")),
-  weigh: lazy(() => import("./stages/weigh/Weigh")),
+  scout: lazy(screens.scout),
+  cut: lazy(screens.cut),
+  raise: lazy(screens.raise),
+  sweep: lazy(screens.sweep),
+  work: lazy(screens.work),
+  weigh: lazy(screens.weigh),
 };
 
 /** A screen that fails says so and leaves the rest standing; what was typed is kept as a draft. */

@@ -1,3 +1,4 @@
+import "./early";
 import "@fontsource-variable/atkinson-hyperlegible-next/wght.css";
 import "@fontsource/atkinson-hyperlegible-mono/500.css";
 import "@fontsource/atkinson-hyperlegible-mono/700.css";
@@ -11,12 +12,12 @@ import { App } from "./App";
 import { queries } from "./api/client";
 import { startOutbox } from "./api/outbox";
 import { Gate } from "./parts/Gate";
-import { makeTheme, useLight } from "./theme/theme";
+import "./theme/light";
+import { theme } from "./theme/theme";
 
 function Root() {
-  const light = useLight();
   return (
-    <ThemeProvider theme={makeTheme(light)}>
+    <ThemeProvider theme={theme}>
       <QueryClientProvider client={queries}>
         <BrowserRouter>
           <Gate>
@@ -37,3 +38,6 @@ if (place) {
     </StrictMode>,
   );
 }
+
+// What is needed now and then is there before the link may drop.
+addEventListener("load", () => setTimeout(() => void Promise.all([import("./parts/SaidBar"), import("./parts/KeyList")]), 2000));

@@ -1,5 +1,6 @@
 import { QueryClient, useQuery } from "@tanstack/react-query";
-import type { components } from "./schema.gen";
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema.gen";
 
 export type Schemas = components["schemas"];
 export type Length = Schemas["Length"];
@@ -28,40 +29,66 @@ export class NoLink extends Error {}
 
 const away = "The notebook's server was not reached.";
 /** How long an answer is waited for, in milliseconds: a file takes longer on its way. */
-const patience = (body: string | undefined) => (body !== undefined && body.length > 100_000 ? 180_000 : 25_000);
+const patience = (size: number) => (size > 100_000 ? 180_000 : 25_000);
 /** Answers that say nothing of the request: later it may be answered. */
 const passing = (status: number) => status >= 500 || status === 408 || status === 425 || status === 429;
 
-export async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
-  const text = body === undefined ? undefined : JSON.stringify(body);
-  let answer: Response;
-  let got: string;
+/** Fetches, and gives up when no answer comes. */
+async function patient(request: Request): Promise<Response> {
   const late = new AbortController();
-  const timer = setTimeout(() => late.abort(), patience(text));
+  const size = request.body ? (await request.clone().blob()).size : 0;
+  const timer = setTimeout(() => late.abort(), patience(size));
   try {
-    answer = await fetch(path, {
-      method,
-      headers: text === undefined ? {} : { "Content-Type": "application/json" },
-      body: text,
-      signal: late.signal,
-    });
-    got = await answer.text();
+    const answer = await fetch(request, { signal: late.signal });
+    // Its body may still not come: it is waited for here.
+    return new Response(answer.status === 204 ? null : await answer.arrayBuffer(), answer);
   } catch {
     throw new NoLink(away);
   } finally {
     clearTimeout(timer);
   }
-  if (answer.ok) return (got === "" ? undefined : JSON.parse(got)) as T;
-  let p: Schemas["Problem"] = { title: answer.statusText, status: answer.status };
-  try {
-    p = JSON.parse(got) as Schemas["Problem"];
-  } catch {
-    // A proxy's page: its status is all that it says.
-  }
+}
+
+/** The contract's paths, typed. */
+export const wire = createClient<paths>({ fetch: patient });
+
+/** The answer of a call through the wire; a refusal is thrown as Trouble, a lost link as NoLink. */
+export async function answered<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+  const { data, error, response } = await call;
+  if (response.ok) return data as T;
+  const p: Schemas["Problem"] =
+    typeof error === "object" && error !== null && "title" in error
+      ? (error as Schemas["Problem"])
+      : { title: response.statusText, status: response.status }; // a proxy's page: its status is all that it says
   const title = p.detail ? `${p.title}. ${p.detail}` : p.title;
-  if (passing(answer.status) && path !== "/api/access") throw new NoLink(answer.status >= 502 && answer.status <= 504 ? away : title);
-  if (answer.status === 401) dispatchEvent(new Event("locked-out"));
-  throw new Trouble(answer.status, title, p.errors ?? [], p.conflict);
+  if (passing(response.status) && !response.url.endsWith("/api/access"))
+    throw new NoLink(response.status >= 502 && response.status <= 504 ? away : title);
+  if (response.status === 401) dispatchEvent(new Event("locked-out"));
+  throw new Trouble(response.status, title, p.errors ?? [], p.conflict);
+}
+
+type Method = "get" | "put" | "post" | "delete";
+/** The paths of the contract that have a method. */
+export type With<M extends Method> = { [P in keyof paths]: paths[P][M] extends object ? P : never }[keyof paths];
+type Op<P extends keyof paths, M extends Method> = NonNullable<paths[P][M]>;
+/** What a path answers. */
+export type Answer<P extends keyof paths, M extends Method> =
+  Op<P, M> extends { responses: { 200: { content: { "application/json": infer T } } } } ? T : undefined;
+/** What a path is sent. */
+export type Body<P extends keyof paths, M extends Method> =
+  Op<P, M> extends { requestBody: { content: { "application/json": infer T } } } ? T : undefined;
+/** What stands in a path, and behind it. */
+export interface At {
+  path?: Record<string, string>;
+  query?: Record<string, string | number | undefined>;
+}
+
+/** A path with what stands in it filled in. */
+export function filled(path: string, at: At = {}) {
+  const query = new URLSearchParams();
+  for (const [k, v] of Object.entries(at.query ?? {})) if (v !== undefined) query.set(k, String(v));
+  const tail = query.size > 0 ? `?${query}` : "";
+  return path.replace(/\{(\w+)\}/g, (_, k: string) => encodeURIComponent(at.path?.[k] ?? "")) + tail;
 }
 
 export const queries = new QueryClient({
@@ -71,18 +98,28 @@ export const queries = new QueryClient({
   },
 });
 
-export const useGet = <T>(path: string | null, options: { keep?: boolean } = {}) =>
-  useQuery<T, Error>({
-    queryKey: [path],
-    queryFn: () => call<T>("GET", path as string),
-    enabled: path !== null,
-    placeholderData: options.keep ? (before) => before : undefined,
+/** The query of what a path answers. */
+const queryOf = <P extends With<"get">>(path: P, at: At | null) => ({
+  queryKey: [path, at],
+  queryFn: () => answered(wire.GET(path as never, { params: at } as never)) as Promise<Answer<P, "get">>,
+});
+
+/** Fetches what a page will ask for, before it does; what goes wrong is told to the page that asks. */
+export const ahead = <P extends With<"get">>(path: P, at: At = {}): Promise<Answer<P, "get"> | undefined> =>
+  queries.fetchQuery(queryOf(path, at)).catch(() => undefined);
+
+/** What a path answers, kept and fetched anew; null does not ask. */
+export const useGet = <P extends With<"get">>(path: P, at: At | null = {}, options: { keep?: boolean } = {}) =>
+  useQuery<Answer<P, "get">, Error>({
+    ...queryOf(path, at),
+    enabled: at !== null,
+    placeholderData: options.keep ? (before: Answer<P, "get"> | undefined) => before as never : undefined,
   });
 
-export const useMe = () => useGet<Schemas["Me"]>("/api/me");
-export const useReference = (region = 1) => useGet<Schemas["Reference"]>(`/api/reference?region=${region}`);
-export const useOuting = (id: string | undefined) => useGet<Schemas["OutingDetail"]>(id ? `/api/outings/${id}` : null);
-export const useDeployment = (id: string | undefined) => useGet<Schemas["DeploymentDetail"]>(id ? `/api/deployments/${id}` : null);
+export const useMe = () => useGet("/api/me");
+export const useReference = (region = 1) => useGet("/api/reference", { query: { region } });
+export const useOuting = (id: string | undefined) => useGet("/api/outings/{id}", id ? { path: { id } } : null);
+export const useDeployment = (id: string | undefined) => useGet("/api/deployments/{id}", id ? { path: { id } } : null);
 
 /** Fetch again whatever a write may have changed. */
 export const refresh = () => queries.invalidateQueries();

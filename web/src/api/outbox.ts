@@ -1,7 +1,7 @@
 import { type DBSchema, type IDBPDatabase, openDB } from "idb";
 import { useSyncExternalStore } from "react";
 import { v7 as uuid } from "uuid";
-import { call, NoLink, refresh, type Schemas, Trouble } from "./client";
+import { type Answer, answered, type Body, filled, NoLink, refresh, type Schemas, Trouble, type With, wire } from "./client";
 
 /** A write that is on its way, or was refused. Its id and version make sending it twice harmless. */
 export interface Waiting {
@@ -57,7 +57,18 @@ const reload = async () => {
   set({ waiting, link: waiting.some((w) => !w.refused) ? "kept here" : underway.size > 0 ? "saving" : "saved" });
 };
 
-const post = <T>(w: Waiting) => call<T>(w.method, w.version === undefined ? w.path : `${w.path}?version=${w.version}`, w.body);
+/** What waits is a path as it was when it was written: it may be older than the contract that the page knows. */
+const post = (w: Waiting) =>
+  answered(
+    wire.request(
+      w.method.toLowerCase() as "put",
+      w.path as "/api/me",
+      {
+        params: { query: { version: w.version } },
+        body: w.body,
+      } as never,
+    ) as Promise<{ data?: unknown; error?: unknown; response: Response }>,
+  );
 
 /** The thing that a write is of. */
 export const thingOf = (w: Pick<Waiting, "path" | "body">) =>
@@ -103,8 +114,23 @@ const waits = (e: unknown) => e instanceof NoLink || (e instanceof Trouble && e.
  * the answer is undefined, and it is sent later. A refusal is thrown as Trouble, so that the form can show it at its
  * field. Where something else was kept meanwhile it stays in the box as well, to choose from both.
  */
-export async function send<T>(method: string, path: string, body: unknown, label: string, version?: number): Promise<T | undefined> {
-  const w: Waiting = { key: uuid(), at: new Date().toISOString(), method, path, body, label, version };
+export async function send<M extends "put" | "post" | "delete", P extends With<M>>(
+  method: M,
+  path: P,
+  at: Record<string, string>,
+  body: Body<P, M>,
+  label: string,
+  version?: number,
+): Promise<Answer<P, M> | undefined> {
+  const w: Waiting = {
+    key: uuid(),
+    at: new Date().toISOString(),
+    method: method.toUpperCase(),
+    path: filled(path, { path: at }),
+    body,
+    label,
+    version,
+  };
   underway.add(w.key);
   set({ link: "saving" });
   try {
@@ -112,7 +138,7 @@ export async function send<T>(method: string, path: string, body: unknown, label
     await (await box()).put("waiting", w);
     // What waits goes first, so that a later write cannot overtake an earlier one.
     if (late()) await flush();
-    const answer = await post<T>(w);
+    const answer = (await post(w)) as Answer<P, M>;
     noted(w, answer);
     await (await box()).delete("waiting", w.key);
     underway.delete(w.key);

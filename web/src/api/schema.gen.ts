@@ -118,7 +118,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/computations": {
+    "/api/compute/forecast": {
         parameters: {
             query?: never;
             header?: never;
@@ -127,8 +127,161 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Begins a computation with the wire solver and waits up to wait_ms for it. One runs in a slot: another in the same slot stops it. Finished ones are kept by what they were made of. */
-        post: operations["compute"];
+        /** @description What the solver foretells of an antenna on its bands. It is begun, and waited for up to wait_ms; asked again when it is done, it is answered at once. */
+        post: operations["computeForecast"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/lengths": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The lengths of a plan by the solver, beside the closed form. It is begun, and waited for up to wait_ms; asked again when it is done, it is answered at once. */
+        post: operations["computeLengths"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/radials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description How so much radial wire is best cut. It is begun, and waited for up to wait_ms; asked again when it is done, it is answered at once. */
+        post: operations["computeRadials"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/counterpoise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description How long counterpoise and coax should be, and where the choke goes. It is begun, and waited for up to wait_ms; asked again when it is done, it is answered at once. */
+        post: operations["computeCounterpoise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/trim": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What to change, by the sweeps of a deployment up to a revision. It is begun, and waited for up to wait_ms; asked again when it is done, it is answered at once. */
+        post: operations["computeTrim"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/causes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Why the newest sweep of a revision in a band is not as the model says. It is begun, and waited for up to wait_ms; asked again when it is done, it is answered at once. */
+        post: operations["computeCauses"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/sweep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description An analyser sweeps a revision; the answer is a file, nothing is stored. It is begun, and waited for up to wait_ms; asked again when it is done, it is answered at once. */
+        post: operations["computeSweep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What another place does to the recipe that a deployment was laid out from. It is begun, and waited for up to wait_ms; asked again when it is done, it is answered at once. */
+        post: operations["computeMove"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A game of trimming. It is begun, and waited for up to wait_ms; asked again when it is done, it is answered at once. */
+        post: operations["computePractice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compute/velocity": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The velocity factor of a wire of the bag, by the sweeps of it. It is begun, and waited for up to wait_ms; asked again when it is done, it is answered at once. */
+        post: operations["computeVelocity"];
         delete?: never;
         options?: never;
         head?: never;
@@ -889,15 +1042,79 @@ export interface components {
             size: components["schemas"]["Length"];
             electrical: components["schemas"]["Length"];
         };
-        ComputeInput: {
+        /** @description who asks */
+        Ask: {
             id: string;
             /** @description computations of one slot take each other's place */
             slot: string;
-            /**
-             * @description learn takes a part_id of a wire and says its velocity factor by the sweeps of it; practice plays a game of trimming; moved says what another place does to the recipe that a deployment was laid out from, deployment_id and built given; trim takes a revision_id and the sweeps up to it, diagnose one and a band; measure lets an analyser sweep a revision and answers with a file, nothing is stored
-             * @enum {string}
-             */
-            kind: "forecast" | "refine" | "radials" | "counterpoise" | "trim" | "diagnose" | "measure" | "moved" | "practice" | "learn";
+            wait_ms?: number;
+        };
+        /** @description a question about one antenna: a plan, a set-up as typed, or a stored revision */
+        ModelQuestion: {
+            id: string;
+            /** @description computations of one slot take each other's place */
+            slot: string;
+            wait_ms?: number;
+            plan?: components["schemas"]["PlanRequest"];
+            built?: components["schemas"]["Built"];
+            revision_id?: string;
+            /** @description whose ground is taken when nothing else says it */
+            outing_id?: string;
+            ground?: string;
+        };
+        ForecastQuestion: {
+            id: string;
+            /** @description computations of one slot take each other's place */
+            slot: string;
+            wait_ms?: number;
+            plan?: components["schemas"]["PlanRequest"];
+            built?: components["schemas"]["Built"];
+            revision_id?: string;
+            /** @description whose ground is taken when nothing else says it */
+            outing_id?: string;
+            ground?: string;
+            /** @description the one band that is computed, empty for all that the antenna is for */
+            band?: string;
+            coarse?: boolean;
+        };
+        RadialsQuestion: {
+            id: string;
+            /** @description computations of one slot take each other's place */
+            slot: string;
+            wait_ms?: number;
+            plan?: components["schemas"]["PlanRequest"];
+            built?: components["schemas"]["Built"];
+            revision_id?: string;
+            /** @description whose ground is taken when nothing else says it */
+            outing_id?: string;
+            ground?: string;
+            /** @description radial wire at hand as typed */
+            metres?: string;
+        };
+        RevisionQuestion: {
+            id: string;
+            /** @description computations of one slot take each other's place */
+            slot: string;
+            wait_ms?: number;
+            revision_id: string;
+        };
+        BandQuestion: {
+            id: string;
+            /** @description computations of one slot take each other's place */
+            slot: string;
+            wait_ms?: number;
+            revision_id: string;
+            band: string;
+        };
+        SweepQuestion: {
+            id: string;
+            /** @description computations of one slot take each other's place */
+            slot: string;
+            wait_ms?: number;
+            revision_id: string;
+            band?: string;
+            /** @description from 1 to 60 MHz instead of one band */
+            wide?: boolean;
             /**
              * @description which analyser measures: the simulated one, or the one whose address the operator keeps
              * @enum {string}
@@ -907,25 +1124,33 @@ export interface components {
             where?: "feed" | "radio";
             /** @description the how many-th sweep of the same thing it is, from 0 */
             take?: number;
-            /** @description how many sweeps the asker knows of; with another number it is asked anew */
-            seen?: number;
-            game?: components["schemas"]["Game"];
-            /** @description from 1 to 60 MHz instead of one band */
-            wide?: boolean;
+        };
+        MoveQuestion: {
+            id: string;
+            /** @description computations of one slot take each other's place */
+            slot: string;
+            wait_ms?: number;
             plan?: components["schemas"]["PlanRequest"];
-            built?: components["schemas"]["Built"];
+            built: components["schemas"]["Built"];
             revision_id?: string;
-            deployment_id?: string;
-            part_id?: string;
             /** @description whose ground is taken when nothing else says it */
             outing_id?: string;
             ground?: string;
-            /** @description the one band that is computed, empty for all that the antenna is for */
-            band?: string;
-            coarse?: boolean;
-            /** @description radial wire at hand as typed */
-            metres?: string;
+            deployment_id: string;
+        };
+        PracticeQuestion: {
+            id: string;
+            /** @description computations of one slot take each other's place */
+            slot: string;
             wait_ms?: number;
+            game: components["schemas"]["Game"];
+        };
+        PartQuestion: {
+            id: string;
+            /** @description computations of one slot take each other's place */
+            slot: string;
+            wait_ms?: number;
+            part_id: string;
         };
         Computation: {
             id: string;
@@ -936,17 +1161,133 @@ export interface components {
             step: number;
             of: number;
             error?: string;
-            forecast?: components["schemas"]["Forecast"];
-            refined?: components["schemas"]["Refined"];
-            answer?: components["schemas"]["ModelAnswer"];
-            trim?: components["schemas"]["TrimAdvice"];
-            diagnosis?: components["schemas"]["Diagnosis"];
-            file?: components["schemas"]["FileInput"];
-            moved?: components["schemas"]["Moved"];
-            played?: components["schemas"]["Played"];
-            learned?: components["schemas"]["Learned"];
+        };
+        ForecastAnswer: {
+            forecast: components["schemas"]["Forecast"];
+            shown?: components["schemas"]["ShownForecast"];
             /** @description of a forecast of one band: how what was measured differs from it, in words */
             beside?: string;
+        };
+        /** @description a forecast of one band at the end of the coax where it is measured */
+        ShownForecast: {
+            curve: {
+                hz: number;
+                swr: number;
+            }[];
+            /** @description by point of the curve, where the soil's range is known at that end */
+            low?: number[];
+            high?: number[];
+            says: string;
+        };
+        ForecastComputed: {
+            id: string;
+            /** @enum {string} */
+            state: "running" | "done" | "failed" | "stopped";
+            /** @description it has not begun: as many run at once as there are cores */
+            waits?: boolean;
+            step: number;
+            of: number;
+            error?: string;
+            result?: components["schemas"]["ForecastAnswer"];
+        };
+        LengthsComputed: {
+            id: string;
+            /** @enum {string} */
+            state: "running" | "done" | "failed" | "stopped";
+            /** @description it has not begun: as many run at once as there are cores */
+            waits?: boolean;
+            step: number;
+            of: number;
+            error?: string;
+            result?: components["schemas"]["Refined"];
+        };
+        RadialsComputed: {
+            id: string;
+            /** @enum {string} */
+            state: "running" | "done" | "failed" | "stopped";
+            /** @description it has not begun: as many run at once as there are cores */
+            waits?: boolean;
+            step: number;
+            of: number;
+            error?: string;
+            result?: components["schemas"]["ModelAnswer"];
+        };
+        CounterpoiseComputed: {
+            id: string;
+            /** @enum {string} */
+            state: "running" | "done" | "failed" | "stopped";
+            /** @description it has not begun: as many run at once as there are cores */
+            waits?: boolean;
+            step: number;
+            of: number;
+            error?: string;
+            result?: components["schemas"]["ModelAnswer"];
+        };
+        TrimComputed: {
+            id: string;
+            /** @enum {string} */
+            state: "running" | "done" | "failed" | "stopped";
+            /** @description it has not begun: as many run at once as there are cores */
+            waits?: boolean;
+            step: number;
+            of: number;
+            error?: string;
+            result?: components["schemas"]["TrimAdvice"];
+        };
+        CausesComputed: {
+            id: string;
+            /** @enum {string} */
+            state: "running" | "done" | "failed" | "stopped";
+            /** @description it has not begun: as many run at once as there are cores */
+            waits?: boolean;
+            step: number;
+            of: number;
+            error?: string;
+            result?: components["schemas"]["Diagnosis"];
+        };
+        SweepComputed: {
+            id: string;
+            /** @enum {string} */
+            state: "running" | "done" | "failed" | "stopped";
+            /** @description it has not begun: as many run at once as there are cores */
+            waits?: boolean;
+            step: number;
+            of: number;
+            error?: string;
+            result?: components["schemas"]["FileInput"];
+        };
+        MoveComputed: {
+            id: string;
+            /** @enum {string} */
+            state: "running" | "done" | "failed" | "stopped";
+            /** @description it has not begun: as many run at once as there are cores */
+            waits?: boolean;
+            step: number;
+            of: number;
+            error?: string;
+            result?: components["schemas"]["Moved"];
+        };
+        PracticeComputed: {
+            id: string;
+            /** @enum {string} */
+            state: "running" | "done" | "failed" | "stopped";
+            /** @description it has not begun: as many run at once as there are cores */
+            waits?: boolean;
+            step: number;
+            of: number;
+            error?: string;
+            result?: components["schemas"]["Played"];
+        };
+        VelocityComputed: {
+            id: string;
+            /** @enum {string} */
+            state: "running" | "done" | "failed" | "stopped";
+            /** @description it has not begun: as many run at once as there are cores */
+            waits?: boolean;
+            step: number;
+            of: number;
+            error?: string;
+            result?: components["schemas"]["Learned"];
         };
         Diagnosis: {
             sentence: string;
@@ -987,6 +1328,8 @@ export interface components {
                 short_percent: number;
             }[];
             reason: string;
+            /** @description in one word what was done, where it is one thing, for a button */
+            verb?: string;
             built: components["schemas"]["Built"];
             /** @description what is changed by it, where there are two ways */
             way?: string;
@@ -1023,6 +1366,9 @@ export interface components {
             sky: number;
             coax: number;
             coax_current: number;
+            /** @description the SWR at the wanted frequency in words */
+            says_swr: string;
+            facts: components["schemas"]["Figure"][];
             budget: components["schemas"]["BudgetStage"][];
             voltages: components["schemas"]["Voltage"][];
             pattern: components["schemas"]["Pattern"];
@@ -1113,6 +1459,17 @@ export interface components {
             feed: components["schemas"]["Point"];
             spots?: components["schemas"]["Spot"][];
             view?: string;
+            /** @description where fields of the shape are drawn, by their ids */
+            places?: {
+                [key: string]: components["schemas"]["Point"];
+            };
+            handles?: components["schemas"]["Handle"][];
+        };
+        /** @description a height of a field that can be moved in the drawing */
+        Handle: {
+            field: string;
+            at: components["schemas"]["Point"];
+            label: string;
         };
         Factor: {
             /** Format: double */
@@ -1288,6 +1645,8 @@ export interface components {
         CheckRequest: {
             built: components["schemas"]["Built"];
             planned?: components["schemas"]["Shape"];
+            /** @description how many there are already */
+            revisions?: number;
         };
         Caution: {
             code: string;
@@ -1296,6 +1655,8 @@ export interface components {
             figure?: string;
         };
         Checked: {
+            /** @description what stands between this set-up and its record */
+            headline: string;
             /** @description what to measure on the spot, with what it should be */
             onsite: string[];
             fields: components["schemas"]["FormField"][];
@@ -1332,6 +1693,28 @@ export interface components {
             /** @description host:port of an analyser on the network, empty for none */
             analyser?: string;
         };
+        /** @description a figure in its base unit, or the text that was typed for it: a frequency in hertz or like 7.03 (MHz), a power in watts or like 500 mW */
+        Said: number | string;
+        SegmentForm: {
+            band: string;
+            lo: components["schemas"]["Said"];
+            hi: components["schemas"]["Said"];
+            use: string;
+            on: boolean;
+        };
+        /** @description the operator as typed */
+        MeForm: {
+            call: string;
+            region: number;
+            imperial: boolean;
+            segments: components["schemas"]["SegmentForm"][];
+            power_w: components["schemas"]["Said"];
+            /** Format: double */
+            good_swr: number;
+            version?: number;
+            /** @description host:port of an analyser on the network, empty for none */
+            analyser?: string;
+        };
         Ground: {
             id: string;
             name: string;
@@ -1358,14 +1741,36 @@ export interface components {
         Variant: {
             id: string;
             name: string;
+            sketch: components["schemas"]["Sketch"];
+            /** @description what it is fed against when it hangs so, where that differs from its family */
+            feeding?: string;
+        };
+        /** @description a wire as it hangs in a few strokes, on a sheet of 120 by 50 */
+        Sketch: {
+            /** @description the wire's path */
+            wire: string;
+            pole?: string;
+            /** @description what is thin beside it */
+            thin?: string;
+            feed: number[];
         };
         Family: {
             id: string;
             name: string;
             short: string;
+            /** @description the heading that it is offered under */
             group: string;
+            /** @description asked for several frequencies */
             multi: boolean;
-            trims: string;
+            /** @description offered first */
+            usual?: boolean;
+            /** @enum {string} */
+            trims: "wire" | "loaded" | "settings" | "none";
+            /**
+             * @description what it is fed against
+             * @enum {string}
+             */
+            feeding: "whole" | "counterpoise" | "radials" | "aside";
             variants: components["schemas"]["Variant"][];
         };
         Scheme: {
@@ -1387,6 +1792,10 @@ export interface components {
             schemes: components["schemas"]["Scheme"][];
             grammar: string[][];
             winds: string[];
+            /** @description what the entries of an outing, a contact and the operator are called, by their paths */
+            names: {
+                [key: string]: string;
+            };
         };
         Kind: {
             id: string;
@@ -1394,6 +1803,8 @@ export interface components {
             fields: components["schemas"]["FormField"][];
             fills?: string[];
             carried?: boolean;
+            /** @description what is taken when none is said */
+            unsaid?: string;
         };
         Tool: {
             id: string;
@@ -2030,14 +2441,16 @@ export interface components {
         };
         Proposal: {
             reason: string;
+            /** @description in one word what was done, for a button */
+            verb?: string;
             built: components["schemas"]["Built"];
         };
         RibbonBand: {
             band: string;
             wanted: boolean;
             measured: boolean;
-            /** Format: double */
-            min_swr: number;
+            /** @description the lowest SWR in words */
+            says: string;
             /** Format: double */
             coverage: number;
         };
@@ -2053,7 +2466,8 @@ export interface components {
             frequencies: number[];
             curves: components["schemas"]["PlotCurve"][];
             reading?: components["schemas"]["Reading"];
-            feed?: components["schemas"]["Reading"];
+            /** @description what the shown sweep says */
+            facts: components["schemas"]["Figure"][];
             verdict?: components["schemas"]["Verdict"];
             proposal?: components["schemas"]["Proposal"];
             revision_id?: string;
@@ -2123,50 +2537,48 @@ export interface components {
         ContactInput: {
             outing_id: string;
             deployment_id?: string;
-            /** Format: date-time */
-            at: string;
             seconds: boolean;
             /** Format: date-time */
             end?: string;
             call: string;
             band?: string;
-            /** Format: double */
-            freq_hz?: number;
             mode?: string;
             submode?: string;
             sent?: string;
             received?: string;
-            /** Format: double */
-            power_w?: number;
             locator?: string;
             other_ref?: string;
             own_ref?: string;
             name?: string;
             comment?: string;
+            /** @description an instant, or a UTC time like 2026-05-16 14:05 */
+            at: string;
+            freq_hz?: components["schemas"]["Said"];
+            power_w?: components["schemas"]["Said"];
         };
         Contact: {
             outing_id: string;
             deployment_id?: string;
-            /** Format: date-time */
-            at: string;
             seconds: boolean;
             /** Format: date-time */
             end?: string;
             call: string;
             band?: string;
-            /** Format: double */
-            freq_hz?: number;
             mode?: string;
             submode?: string;
             sent?: string;
             received?: string;
-            /** Format: double */
-            power_w?: number;
             locator?: string;
             other_ref?: string;
             own_ref?: string;
             name?: string;
             comment?: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: double */
+            freq_hz?: number;
+            /** Format: double */
+            power_w?: number;
             id: string;
             extra?: components["schemas"]["Field"][];
             marks?: string[];
@@ -2438,7 +2850,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Me"];
+                "application/json": components["schemas"]["MeForm"];
             };
         };
         responses: {
@@ -2553,7 +2965,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    compute: {
+    computeForecast: {
         parameters: {
             query?: never;
             header?: never;
@@ -2562,7 +2974,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ComputeInput"];
+                "application/json": components["schemas"]["ForecastQuestion"];
             };
         };
         responses: {
@@ -2572,7 +2984,232 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Computation"];
+                    "application/json": components["schemas"]["ForecastComputed"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    computeLengths: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ModelQuestion"];
+            };
+        };
+        responses: {
+            /** @description begun or done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LengthsComputed"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    computeRadials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RadialsQuestion"];
+            };
+        };
+        responses: {
+            /** @description begun or done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RadialsComputed"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    computeCounterpoise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ModelQuestion"];
+            };
+        };
+        responses: {
+            /** @description begun or done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CounterpoiseComputed"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    computeTrim: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RevisionQuestion"];
+            };
+        };
+        responses: {
+            /** @description begun or done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrimComputed"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    computeCauses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BandQuestion"];
+            };
+        };
+        responses: {
+            /** @description begun or done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CausesComputed"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    computeSweep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SweepQuestion"];
+            };
+        };
+        responses: {
+            /** @description begun or done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SweepComputed"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    computeMove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveQuestion"];
+            };
+        };
+        responses: {
+            /** @description begun or done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoveComputed"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    computePractice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PracticeQuestion"];
+            };
+        };
+        responses: {
+            /** @description begun or done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeComputed"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    computeVelocity: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartQuestion"];
+            };
+        };
+        responses: {
+            /** @description begun or done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VelocityComputed"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -2591,7 +3228,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description how far it is */
+            /** @description how far it is; its result is had by asking the question again */
             200: {
                 headers: {
                     [name: string]: unknown;

@@ -5,6 +5,7 @@ import { ChartsYAxis } from "@mui/x-charts/ChartsYAxis";
 import { LinePlot } from "@mui/x-charts/LineChart";
 import type { Schemas } from "../api/client";
 import { lettering } from "./axis";
+import "./plot.css";
 
 type Values = (number | null)[];
 
@@ -68,6 +69,8 @@ function Lines({ mhz, faces, unit, title, lo, hi }: { mhz: number[]; faces: Face
     </figure>
   );
 }
+
+const short = (hz: number, digits: number) => (hz / 1e6).toFixed(digits);
 
 /** The scale that holds most of the values and zero, in even steps. */
 function scale(values: Values[], least: number): [number, number] {
@@ -236,7 +239,7 @@ export function OverviewPlot({ of, bands }: { of: Schemas["Overview"]; bands: Sc
     <figure
       className="overview"
       role="img"
-      aria-label={`SWR from ${(f0 / 1e6).toFixed(1)} to ${(f1 / 1e6).toFixed(0)} MHz: dips at ${of.dips.map((d) => (d.f / 1e6).toFixed(2)).join(", ")} MHz`}
+      aria-label={`SWR from ${short(f0, 1)} to ${short(f1, 0)} MHz: dips at ${of.dips.map((d) => short(d.f, 2)).join(", ")} MHz`}
     >
       <div className="scroll">
         <svg viewBox={`0 0 ${w} ${h}`} aria-hidden="true">

@@ -8,6 +8,7 @@ import { LinePlot } from "@mui/x-charts/LineChart";
 import { useId } from "react";
 import type { Schemas } from "../api/client";
 import { lettering } from "./axis";
+import "./plot.css";
 
 export interface Stroke {
   id: string;

@@ -74,7 +74,7 @@ export function AskFields<T extends FieldValues>({
       }
     })();
     return (
-      <span key={f.id} style={{ display: "contents" }}>
+      <span key={f.id} className="contents">
         {one}
         {after?.(f.id)}
       </span>

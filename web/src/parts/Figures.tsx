@@ -1,5 +1,6 @@
 import { Fragment, useEffect, useRef } from "react";
 import type { Schemas } from "../api/client";
+import "./Figures.css";
 
 /** Single computed figures with where they come from. */
 export function Figures({ of }: { of: Schemas["Figure"][] }) {

@@ -1,79 +1,11 @@
-import Button from "@mui/material/Button";
-import TextField from "@mui/material/TextField";
-import { type ReactNode, useEffect, useState } from "react";
-import { call, NoLink, refresh, type Schemas, Trouble, useGet } from "../api/client";
+import { lazy, type ReactNode, Suspense, useEffect, useState } from "react";
+import { useGet } from "../api/client";
 
-const device = () => (/phone|android/i.test(navigator.userAgent) ? "a phone" : "a computer");
-
-/** The pairing word that stood in the address, as from a QR code. */
-const offered = () => new URLSearchParams(location.hash.slice(1)).get("pair") ?? "";
-
-/** What stands before the notebook on a device that was not let in yet. */
-function Pair({ onDone }: { onDone: () => void }) {
-  const [secret, setSecret] = useState(offered);
-  const [name, setName] = useState(device);
-  const [trouble, setTrouble] = useState("");
-  const pair = async () => {
-    setTrouble("");
-    try {
-      await call<Schemas["Access"]>("POST", "/api/access", { secret: secret.trim(), name: name.trim() });
-      history.replaceState(null, "", location.pathname);
-      await refresh();
-      onDone();
-    } catch (e) {
-      setTrouble(e instanceof Trouble ? e.whole : e instanceof NoLink ? e.message : String(e));
-    }
-  };
-  return (
-    <main className="main gate" id="main">
-      <form
-        className="stack"
-        onSubmit={(e) => {
-          e.preventDefault();
-          void pair();
-        }}
-      >
-        <div className="say">
-          <h1>This notebook does not know this device yet.</h1>
-          <p>
-            The pairing word stands where the notebook was started, or in its Settings under “Devices”. It opens once. A passphrase will do
-            as well.
-          </p>
-        </div>
-        <TextField
-          label="Pairing word or passphrase"
-          name="secret"
-          value={secret}
-          onChange={(e) => setSecret(e.target.value)}
-          autoComplete="off"
-          autoFocus
-          slotProps={{ htmlInput: { className: "mono", autoCapitalize: "characters", spellCheck: false, maxLength: 200 } }}
-        />
-        <TextField
-          label="How this device is called"
-          name="device-name"
-          value={name}
-          onChange={(e) => setName(e.target.value)}
-          slotProps={{ htmlInput: { maxLength: 60 } }}
-        />
-        {trouble && (
-          <div className="note error" role="alert">
-            {trouble}
-          </div>
-        )}
-        <div>
-          <Button type="submit" variant="contained" disabled={secret.trim() === "" || name.trim() === ""}>
-            Let it in
-          </Button>
-        </div>
-      </form>
-    </main>
-  );
-}
+const Pair = lazy(() => import("./Pair"));
 
 /** Shows the notebook to devices that may use it, and the pairing page to others. What waits in the box stays. */
 export function Gate({ children }: { children: ReactNode }) {
-  const access = useGet<Schemas["Access"]>("/api/access");
+  const access = useGet("/api/access");
   const [locked, setLocked] = useState(false);
   useEffect(() => {
     const out = () => setLocked(true);
@@ -81,6 +13,11 @@ export function Gate({ children }: { children: ReactNode }) {
     return () => removeEventListener("locked-out", out);
   }, []);
   // Without a link the notebook shows what is kept here.
-  if (locked || access.data?.allowed === false) return <Pair onDone={() => setLocked(false)} />;
+  if (locked || access.data?.allowed === false)
+    return (
+      <Suspense>
+        <Pair onDone={() => setLocked(false)} />
+      </Suspense>
+    );
   return children;
 }

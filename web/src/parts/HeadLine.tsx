@@ -1,28 +1,61 @@
 import { useEffect, useState } from "react";
-import { Link } from "react-router";
+import { NavLink, useLocation } from "react-router";
 import type { Schemas } from "../api/client";
 import { useOutbox } from "../api/outbox";
+import { nextLight, useLight } from "../theme/light";
+import { apart } from "./place";
+import "./HeadLine.css";
 
-const clock = (d: Date, zone?: string) => d.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit", timeZone: zone });
+const two = (n: number) => String(n).padStart(2, "0");
+const utc = (d: Date) => d.toISOString().slice(11, 16);
+const local = (d: Date) => `${two(d.getHours())}:${two(d.getMinutes())}`;
 
 /** The time left until an instant, or the instant itself when it is not today. */
-function left(word: string, at: string | undefined, now: Date) {
+function Left({ word, at, now }: { word: string; at?: string; now: Date }) {
   if (!at) return null;
   const t = new Date(at);
   const min = Math.round((t.getTime() - now.getTime()) / 60000);
   if (min < 0 || min > 24 * 60)
     return (
-      <span>
-        {word} <b className="mono">{clock(t, "UTC")}</b> UTC
+      <span className="wide-only">
+        {word} <b className="mono">{utc(t)}</b> UTC
       </span>
     );
   return (
-    <span>
+    <span className="wide-only">
       {word} in{" "}
       <b className="mono">
-        {Math.floor(min / 60)} h {String(min % 60).padStart(2, "0")}
+        {Math.floor(min / 60)} h {two(min % 60)}
       </b>
     </span>
+  );
+}
+
+/** On a phone: what the head has no room for, and the ways to what stands apart from the outing. */
+function Rest({ outing, now, onDone }: { outing?: Schemas["OutingDetail"]; now: Date; onDone: () => void }) {
+  const light = useLight();
+  const until = [
+    ["sunset", outing?.sun?.set],
+    ["gate", outing?.until],
+  ].flatMap(([word, at]) => (at ? [`${word} ${utc(new Date(at))} UTC`] : []));
+  return (
+    <nav className="rest" id="rest" aria-label="Apart from the outing">
+      <p className="small">{[outing?.outing.date, outing?.locator, `${local(now)} here`, ...until].filter(Boolean).join(", ")}</p>
+      <ul>
+        {apart.map(([to, word]) => (
+          <li key={to}>
+            <NavLink to={to} end onClick={onDone}>
+              {word}
+            </NavLink>
+          </li>
+        ))}
+        <li>
+          <button type="button" onClick={nextLight}>
+            Light: {light}
+          </button>
+        </li>
+      </ul>
+    </nav>
   );
 }
 
@@ -34,30 +67,45 @@ export function HeadLine({ outing, title }: { outing?: Schemas["OutingDetail"]; 
   }, []);
   const { link, waiting } = useOutbox();
   const kept = waiting.filter((w) => !w.refused).length;
+  const { pathname } = useLocation();
+  const [opened, setOpened] = useState("");
+  const open = opened === pathname;
+  const close = () => setOpened("");
+  useEffect(() => {
+    if (!open) return;
+    const on = (e: KeyboardEvent) => e.key === "Escape" && setOpened("");
+    addEventListener("keydown", on);
+    return () => removeEventListener("keydown", on);
+  }, [open]);
   return (
-    <header className="head">
-      <span className="where">{outing?.outing.name ?? title}</span>
-      {outing && (
-        <span className="soft">
-          {outing.outing.date}
-          {outing.locator && <span className="mono"> {outing.locator}</span>}
+    <>
+      <header className="head">
+        <span className="where">{outing?.outing.name ?? title}</span>
+        {outing && (
+          <span className="soft wide-only">
+            {outing.outing.date}
+            {outing.locator && <span className="mono"> {outing.locator}</span>}
+          </span>
+        )}
+        <span className="push clock">
+          {utc(now)} UTC <span className="soft small wide-only">{local(now)} here</span>
         </span>
-      )}
-      <span className="phone">
-        <Link to="/">Shelf</Link>
-        <Link to="/bag">Bag</Link>
-        <Link to="/bench">Bench</Link>
-        <Link to="/practice">Practice</Link>
-        <Link to="/settings">Settings</Link>
-      </span>
-      <span className="push clock">
-        {clock(now, "UTC")} UTC <span className="soft small">{clock(now)} here</span>
-      </span>
-      {outing && left("sunset", outing.sun?.set, now)}
-      {outing && left("gate", outing.until, now)}
-      <span role="status" className={link === "kept here" ? "clay" : "soft"}>
-        {link === "kept here" ? `${kept} kept here until the link is back` : link}
-      </span>
-    </header>
+        <Left word="sunset" at={outing?.sun?.set} now={now} />
+        <Left word="gate" at={outing?.until} now={now} />
+        <span role="status" className={link === "kept here" ? "link clay" : "link soft"}>
+          {link === "kept here" ? (
+            <>
+              {kept} kept here<span className="wide-only"> until the link is back</span>
+            </>
+          ) : (
+            link
+          )}
+        </span>
+        <button type="button" className="more" aria-expanded={open} aria-controls="rest" onClick={() => setOpened(open ? "" : pathname)}>
+          More
+        </button>
+      </header>
+      {open && <Rest outing={outing} now={now} onDone={close} />}
+    </>
   );
 }

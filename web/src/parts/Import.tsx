@@ -1,5 +1,6 @@
 import { useState } from "react";
-import { call, type Schemas, Trouble } from "../api/client";
+import { answered, type Schemas, Trouble, wire } from "../api/client";
+import "./Import.css";
 
 /** A file's bytes as base64, in pieces so that large files do not overflow the stack. */
 export async function base64(file: File): Promise<string> {
@@ -22,7 +23,7 @@ export function useImport(outingId?: string) {
     setTrouble("");
     setPreview(undefined);
     try {
-      setPreview(await call<Schemas["Preview"]>("POST", "/api/preview", next));
+      setPreview(await answered(wire.POST("/api/preview", { body: next })));
       setInput(next);
     } catch (e) {
       setInput(undefined);
@@ -110,13 +111,7 @@ export function PreviewNotes({ of, choose }: { of: Schemas["Preview"]; choose: (
           </div>
         ))}
       {notes.length > 0 && (
-        <div
-          className="scroll"
-          style={{ maxHeight: 220, overflowY: "auto" }}
-          tabIndex={0}
-          role="region"
-          aria-label="What is odd in this file"
-        >
+        <div className="scroll low" tabIndex={0} role="region" aria-label="What is odd in this file">
           {notes.map((n, i) => (
             <p key={i} className={`note small ${n.severity === "error" ? "error" : n.severity === "note" ? "quiet" : ""}`}>
               <span className="mono">

@@ -1,10 +1,10 @@
-import Button from "@mui/material/Button";
-import Dialog from "@mui/material/Dialog";
-import { useEffect, useState } from "react";
+import { lazy, Suspense, useEffect, useState } from "react";
 import { useNavigate } from "react-router";
-import { nextLight } from "../theme/theme";
+import { nextLight } from "../theme/light";
 import { lastOuting } from "./place";
 import { stages } from "./Stalk";
+
+const KeyList = lazy(() => import("./KeyList"));
 
 const keys: [string, string][] = [
   ["1 to 6", "Scout, Cut, Raise, Sweep, Work, Weigh"],
@@ -48,26 +48,10 @@ export function Keys() {
     addEventListener("keydown", on);
     return () => removeEventListener("keydown", on);
   }, [go]);
+  if (!open) return null;
   return (
-    <Dialog open={open} onClose={() => setOpen(false)} aria-labelledby="keys-title">
-      <div className="stack" style={{ padding: 24 }}>
-        <h2 id="keys-title">Keys</h2>
-        <table>
-          <tbody>
-            {keys.map(([k, what]) => (
-              <tr key={k}>
-                <td>
-                  <kbd>{k}</kbd>
-                </td>
-                <td>{what}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-        <Button variant="contained" onClick={() => setOpen(false)} autoFocus>
-          Close
-        </Button>
-      </div>
-    </Dialog>
+    <Suspense>
+      <KeyList keys={keys} onClose={() => setOpen(false)} />
+    </Suspense>
   );
 }

@@ -1,8 +1,10 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
+import { useReference } from "../api/client";
 import { again, forget, putBack, thingOf, useOutbox, type Waiting } from "../api/outbox";
 import { dropDraftsOf } from "./draft";
 import { say } from "./Undo";
+import "./Refused.css";
 
 type Leaf = string | number | boolean | null | undefined | unknown[];
 
@@ -24,20 +26,9 @@ function put(of: Record<string, unknown>, path: string, v: unknown) {
   at[words.at(-1) as string] = v;
 }
 
-/** Names of what is most often in the way; others go by their own. */
-const known: Record<string, string> = {
-  own_ref: "your reference",
-  other_ref: "their reference",
-  until: "gate",
-  notes: "what is there",
-  scheme: "it counts with",
-  power_w: "power",
-  good_swr: "good enough",
-  at: "time",
-  freq_hz: "frequency, Hz",
-  deployment_id: "antenna",
-};
-const words = (path: string) => known[path] ?? path.replace(/^plan\.texts\.|^texts\.|^plan\./, "").replace(/[._]/g, " ");
+/** What an entry is called; one of a plan goes by its own field. */
+const called = (path: string, names: Record<string, string> = {}) =>
+  names[path] ?? path.replace(/^plan\.texts\.|^texts\.|^plan\./, "").replace(/[._]/g, " ");
 const shown = (v: Leaf) => (v === undefined || v === null || v === "" ? "nothing" : Array.isArray(v) ? `${v.length} entries` : String(v));
 const nothing = (v: Leaf) => v === undefined || v === null || v === "" || (Array.isArray(v) && v.length === 0);
 
@@ -64,6 +55,7 @@ async function leave(w: Waiting, text: string) {
 /** A write that was made while something else was kept: both are shown, and one chooses, line by line. */
 function Both({ of: w }: { of: Waiting }) {
   const conflict = w.conflict as NonNullable<Waiting["conflict"]>;
+  const reference = useReference();
   const rows = differing(w.body, conflict.now, conflict.was);
   const [theirs, setTheirs] = useState<Record<string, boolean>>(() => Object.fromEntries(rows.map((r) => [r.path, r.theirs])));
   const keep = async (all: boolean) => {
@@ -92,7 +84,7 @@ function Both({ of: w }: { of: Waiting }) {
           <tbody>
             {rows.map((r) => (
               <tr key={r.path}>
-                <td>{words(r.path)}</td>
+                <td>{called(r.path, reference.data?.names)}</td>
                 {[false, true].map((other) => (
                   <td key={String(other)}>
                     <label className="tall">

@@ -1,7 +1,8 @@
 import { Link, NavLink, useLocation } from "react-router";
 import type { Schemas } from "../api/client";
-import { nextLight, useLight } from "../theme/theme";
-import { lastOuting } from "./place";
+import { nextLight, useLight } from "../theme/light";
+import { apart, lastOuting } from "./place";
+import "./Stalk.css";
 
 export const stages = [
   ["scout", "Scout"],
@@ -65,13 +66,11 @@ export function Stalk({ outing, states }: { outing?: string; states: Schemas["St
         </ol>
       </nav>
       <nav className="foot" aria-label="Apart from the outing">
-        <NavLink to="/" end>
-          Shelf
-        </NavLink>
-        <NavLink to="/bag">Bag</NavLink>
-        <NavLink to="/bench">Bench</NavLink>
-        <NavLink to="/practice">Practice</NavLink>
-        <NavLink to="/settings">Settings</NavLink>
+        {apart.map(([to, word]) => (
+          <NavLink key={to} to={to} end>
+            {word}
+          </NavLink>
+        ))}
         <button type="button" onClick={nextLight} aria-keyshortcuts="t">
           Light: {light}
         </button>

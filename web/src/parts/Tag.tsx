@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import type { Tag as TagOf } from "../api/client";
 import { Sketch } from "../draw/Sketch";
+import "./Tag.css";
 
 const states: Record<string, string> = { planned: "planned", up: "up", swept: "swept", worked: "on the air" };
 

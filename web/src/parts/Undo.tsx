@@ -1,6 +1,4 @@
-import Button from "@mui/material/Button";
-import Snackbar from "@mui/material/Snackbar";
-import { useSyncExternalStore } from "react";
+import { lazy, Suspense, useSyncExternalStore } from "react";
 import { type Schemas, Trouble } from "../api/client";
 import { send } from "../api/outbox";
 
@@ -21,7 +19,7 @@ export const say = (text: string, undo?: () => Promise<unknown>) => put({ text, 
 
 /** Bring a kept thing back to a version; 0 removes it. The step is made from a version, like every write. */
 export const setVersion = (kind: Schemas["VersionInput"]["kind"], id: string, to: number, version: number) =>
-  send<{ version: number }>("POST", "/api/versions", { kind, id, to, version }, `undo of a ${kind}`);
+  send("post", "/api/versions", {}, { kind, id, to, version }, `undo of a ${kind}`);
 
 const failed = (e: unknown) => put({ text: `Not done: ${e instanceof Trouble ? e.whole : String(e)}` });
 
@@ -35,6 +33,8 @@ export async function remove(kind: Parameters<typeof setVersion>[0], id: string,
   }
 }
 
+const SaidBar = lazy(() => import("./SaidBar"));
+
 export function Undo() {
   const now = useSyncExternalStore(
     (l) => {
@@ -43,28 +43,15 @@ export function Undo() {
     },
     () => said,
   );
+  if (!now) return null;
+  const { text, undo } = now;
+  const back = () => {
+    put(undefined);
+    undo?.().catch(failed);
+  };
   return (
-    <Snackbar
-      open={now !== undefined}
-      autoHideDuration={20000}
-      onClose={(_, why) => why !== "clickaway" && put(undefined)}
-      message={now?.text}
-      anchorOrigin={{ vertical: "bottom", horizontal: "center" }}
-      sx={{ bottom: { xs: 92 } }}
-      action={
-        now?.undo && (
-          <Button
-            color="inherit"
-            onClick={() => {
-              const back = now.undo;
-              put(undefined);
-              back?.().catch(failed);
-            }}
-          >
-            Undo
-          </Button>
-        )
-      }
-    />
+    <Suspense>
+      <SaidBar text={text} onUndo={undo && back} onClose={() => put(undefined)} />
+    </Suspense>
   );
 }

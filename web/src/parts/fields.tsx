@@ -1,8 +1,9 @@
 import TextField, { type TextFieldProps } from "@mui/material/TextField";
 import type { ReactNode } from "react";
 import { type FieldValues, get, type Path, type UseFormReturn } from "react-hook-form";
-import { type Length, type Schemas, useGet } from "../api/client";
+import { type Length, useGet } from "../api/client";
 import { useLater } from "./draft";
+import "./fields.css";
 
 type Props<T extends FieldValues> = { form: UseFormReturn<T>; name: Path<T>; label: string; help?: ReactNode } & Omit<
   TextFieldProps,
@@ -47,9 +48,7 @@ export function LengthField<T extends FieldValues>({
 }: Props<T> & { unit: string; kind?: "length" | "frequency" | "place" }) {
   const typed = String(rest.form.watch(rest.name) ?? "").trim();
   const text = useLater(typed, 250);
-  const seen = useGet<Schemas["Converted"]>(
-    text === "" ? null : `/api/convert?kind=${kind}&unit=${encodeURIComponent(unit)}&text=${encodeURIComponent(text)}`,
-  );
+  const seen = useGet("/api/convert", text === "" ? null : { query: { kind, unit, text } });
   const trouble = seen.error && "fields" in seen.error ? (seen.error as { fields: { detail: string }[] }).fields[0]?.detail : undefined;
   const read = seen.data && text === typed ? [...(seen.data.prints ?? []), ...(seen.data.notes ?? [])].join("  ·  ") : "";
   return (

@@ -7,3 +7,11 @@ export const keepDeployment = (outing: string, id: string) => localStorage.setIt
 /** The antenna that contacts are logged to: chosen in Work alone. What is looked at elsewhere changes nothing of it. */
 export const usedDeployment = (outing: string) => localStorage.getItem(`using:${outing}`) ?? undefined;
 export const keepUsed = (outing: string, id: string) => localStorage.setItem(`using:${outing}`, id);
+/** What stands apart from an outing. */
+export const apart = [
+  ["/", "Shelf"],
+  ["/bag", "Bag"],
+  ["/bench", "Bench"],
+  ["/practice", "Practice"],
+  ["/settings", "Settings"],
+] as const;

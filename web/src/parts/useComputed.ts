@@ -1,12 +1,22 @@
 import { useEffect, useRef, useState } from "react";
 import { v7 as uuid } from "uuid";
-import { call, NoLink, type Schemas, Trouble } from "../api/client";
+import { type Answer, answered, type Body, NoLink, type Schemas, Trouble, type With, wire } from "../api/client";
 
 /** A tab of its own: computations of one tab take each other's place, not those of another. */
 const tab = uuid();
 
-export interface Computing {
-  result?: Schemas["Computation"];
+/** The questions that are computed. */
+type Question = Extract<With<"post">, `/api/compute/${string}`> extends `/api/compute/${infer Q}` ? Q : never;
+type At<Q extends Question> = `/api/compute/${Q}`;
+type Result<Q extends Question> = Answer<At<Q>, "post"> extends { result?: infer T } ? NonNullable<T> : never;
+/** What a question holds beside who asks it. */
+type Rest<T> = T extends unknown ? Omit<T, "id" | "slot" | "wait_ms" | "coarse"> : never;
+type Asked<Q extends Question> = Rest<Body<At<Q>, "post">>;
+/** A computation, and its result when it is done. */
+type Run<T> = Schemas["Computation"] & { result?: T };
+
+export interface Computing<T = unknown> {
+  result?: T;
   // Whether the result is that of the present question, in full.
   current: boolean;
   running: boolean;
@@ -22,10 +32,17 @@ export interface Computing {
 const drop = (id: string) => void fetch(`/api/computations/${id}`, { method: "DELETE", keepalive: true }).catch(() => undefined);
 
 /** Runs a computation again whenever its question changes: first coarse where that is asked for, then in full,
- * with progress. The last answer stays until there is a better one. */
-export function useComputed(slot: string, question: Omit<Schemas["ComputeInput"], "id" | "slot"> | undefined, coarse = false): Computing {
-  const asked = question && JSON.stringify(question);
-  const [found, setFound] = useState<{ answer: Schemas["Computation"]; of: string }>();
+ * with progress. The last answer stays until there is a better one. since counts what the question hangs on beside itself:
+ * with another number it is asked anew. */
+export function useComputed<Q extends Question>(
+  slot: string,
+  kind: Q,
+  question: Asked<Q> | undefined,
+  coarse = false,
+  since = 0,
+): Computing<Result<Q>> {
+  const asked = question && JSON.stringify({ question, since });
+  const [found, setFound] = useState<{ answer: Result<Q>; of: string }>();
   const [state, setState] = useState({ running: false, waits: false, step: 0, of: 0, trouble: "" });
   const [turn, setTurn] = useState(0);
   const now = useRef("");
@@ -39,19 +56,28 @@ export function useComputed(slot: string, question: Omit<Schemas["ComputeInput"]
     const run = async (rough: boolean) => {
       const id = uuid();
       now.current = id;
-      const body = { ...JSON.parse(asked), id, slot: `${slot}:${tab}`, coarse: rough, wait_ms: rough ? 2000 : 250 };
-      let c = await call<Schemas["Computation"]>("POST", "/api/computations", body);
-      for (let lost = 0; alive && !halted.current; ) {
+      const body = {
+        ...JSON.parse(asked).question,
+        id,
+        slot: `${slot}:${tab}`,
+        wait_ms: rough ? 2000 : 250,
+        ...(rough && { coarse: true }),
+      };
+      const ask = () => answered(wire.POST(`/api/compute/${kind}` as never, { body } as never)) as Promise<Run<Result<Q>>>;
+      let c = await ask();
+      for (let lost = 0; alive && !halted.current && c.state !== "done"; ) {
         if (c.state === "running") {
           setState({ running: true, waits: c.waits ?? false, step: c.step, of: c.of, trouble: "" });
-          c = await call<Schemas["Computation"]>("GET", `/api/computations/${id}?wait_ms=400`);
+          const at = await answered(wire.GET("/api/computations/{id}", { params: { path: { id }, query: { wait_ms: 400 } } }));
+          // What is done is had by asking again.
+          c = at.state === "done" ? await ask() : { ...c, ...at };
         } else if (c.state === "stopped" && now.current === id && lost++ < 2) {
           // Nobody here stopped it: the page slept, or the program began anew. It is asked again.
-          c = await call<Schemas["Computation"]>("POST", "/api/computations", body);
+          c = await ask();
         } else break;
       }
       if (!alive) return drop(id);
-      if (c.state === "done") setFound({ answer: c, of: rough ? "" : asked });
+      if (c.state === "done") setFound({ answer: c.result as Result<Q>, of: rough ? "" : asked });
       if (c.state === "failed") throw new Error(c.error ?? "it cannot be computed");
     };
     void (async () => {
@@ -70,7 +96,7 @@ export function useComputed(slot: string, question: Omit<Schemas["ComputeInput"]
       alive = false;
       drop(now.current);
     };
-  }, [asked, slot, coarse, turn]);
+  }, [asked, slot, kind, coarse, turn]);
   return {
     result: asked ? found?.answer : undefined,
     current: found !== undefined && found.of === asked,

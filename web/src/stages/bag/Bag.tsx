@@ -3,17 +3,18 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { useForm } from "react-hook-form";
 import { Link } from "react-router";
 import { v7 as uuid } from "uuid";
-import { call, refresh, type Schemas, Trouble, useGet, useMe, useReference } from "../../api/client";
+import { answered, refresh, type Schemas, Trouble, useGet, useMe, useReference, wire } from "../../api/client";
 import { send } from "../../api/outbox";
 import { AskFields, slot, textsOf } from "../../parts/AskFields";
 import { showTrouble, useFormDraft } from "../../parts/draft";
 import { Figures } from "../../parts/Figures";
-import { Progress } from "../../parts/Forecast";
 import { Choose, Field } from "../../parts/fields";
 import { base64, FileButton } from "../../parts/Import";
 import { Opening } from "../../parts/Opening";
+import { Progress } from "../../parts/Progress";
 import { remove } from "../../parts/Undo";
 import { useComputed } from "../../parts/useComputed";
+import "./bag.css";
 
 type Form = { kind: string; name: string; t: Record<string, string> };
 type Thing = Schemas["BagThing"];
@@ -27,8 +28,8 @@ function toForm(b: Thing | undefined): Form {
 /** What the sweeps of a wire say of its velocity factor, to be taken or left. */
 function LearnFactor({ part, onTake }: { part: string; onTake: (factor: string) => void }) {
   const [asked, setAsked] = useState(false);
-  const c = useComputed("learn", asked ? { kind: "learn", part_id: part } : undefined);
-  const l = c.result?.learned;
+  const c = useComputed("learn", "velocity", asked ? { part_id: part } : undefined);
+  const l = c.result;
   return (
     <div className="stack tight">
       {!asked && (
@@ -67,9 +68,10 @@ function ThingForm({ thing, kinds, unit, onDone }: { thing?: Thing; kinds: Schem
     setTold("");
     const f = form.getValues();
     try {
-      const done = await send<Thing>(
-        "PUT",
-        `/api/parts/${thing?.part.id ?? fresh.current}`,
+      const done = await send(
+        "put",
+        "/api/parts/{id}",
+        { id: thing?.part.id ?? fresh.current },
         { kind: f.kind, name: f.name, texts: textsOf(kind?.fields ?? [], f.t ?? {}), unit },
         f.name || "a thing of the bag",
         base(),
@@ -162,7 +164,7 @@ function BagFile({ unit }: { unit: "m" | "ft" }) {
     setPreview(undefined);
     try {
       const text = await base64(file);
-      setPreview(await call<Schemas["BagPreview"]>("POST", "/api/bag/preview", { content: text, unit }));
+      setPreview(await answered(wire.POST("/api/bag/preview", { body: { content: text, unit } })));
       setContent(text);
     } catch (e) {
       tell(e);
@@ -170,7 +172,7 @@ function BagFile({ unit }: { unit: "m" | "ft" }) {
   };
   const take = async () => {
     try {
-      const done = await call<Schemas["Imported"]>("POST", "/api/bag/import", { content, unit });
+      const done = await answered(wire.POST("/api/bag/import", { body: { content, unit } }));
       setPreview(undefined);
       setTold(`${done.added} put in, ${done.known} known already, ${done.refused} left out.`);
       await refresh();
@@ -194,7 +196,7 @@ function BagFile({ unit }: { unit: "m" | "ft" }) {
           <h2>
             {rows.length} {rows.length === 1 ? "thing" : "things"} in the file, {fresh} to put in
           </h2>
-          <div className="scroll" style={{ maxHeight: 260, overflowY: "auto" }} tabIndex={0} role="region" aria-label="Lines of the file">
+          <div className="scroll low" tabIndex={0} role="region" aria-label="Lines of the file">
             <table className="dense">
               <tbody>
                 {rows.map((r) => (
@@ -234,7 +236,7 @@ function BagFile({ unit }: { unit: "m" | "ft" }) {
 export default function Bag() {
   const me = useMe();
   const reference = useReference();
-  const bag = useGet<Schemas["BagList"]>("/api/bag");
+  const bag = useGet("/api/bag");
   const [at, setAt] = useState<string>();
   const top = useRef<HTMLDivElement>(null);
   useEffect(() => {

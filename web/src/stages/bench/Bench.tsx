@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { useForm } from "react-hook-form";
-import { call, type Schemas, useGet, useMe, useReference } from "../../api/client";
+import { answered, type Schemas, useGet, useMe, useReference, wire } from "../../api/client";
 import { Layout } from "../../draw/Layout";
 import { AskFields, slot, textsOf } from "../../parts/AskFields";
 import { useFormDraft, useLater } from "../../parts/draft";
@@ -22,7 +22,7 @@ function Tool({ tool, unit, things }: { tool: Schemas["Tool"]; unit: "m" | "ft";
     queryKey: ["bench", typed],
     queryFn: () => {
       const [id, texts, u] = JSON.parse(typed) as [string, Record<string, string>, "m" | "ft"];
-      return call<Schemas["BenchAnswer"]>("POST", "/api/bench", { tool: id, texts, unit: u });
+      return answered(wire.POST("/api/bench", { body: { tool: id, texts, unit: u } }));
     },
     placeholderData: (before) => before,
     staleTime: 60000,
@@ -90,7 +90,7 @@ function Tool({ tool, unit, things }: { tool: Schemas["Tool"]; unit: "m" | "ft";
 export default function Bench() {
   const me = useMe();
   const reference = useReference();
-  const bag = useGet<Schemas["BagList"]>("/api/bag");
+  const bag = useGet("/api/bag");
   const [at, setAt] = useState(() => localStorage.getItem("bench") ?? "coil");
   const tool = useMemo(() => reference.data?.tools.find((t) => t.id === at) ?? reference.data?.tools[0], [reference.data, at]);
   if (!me.data || !reference.data || !tool) return <Opening of={[me, reference]} />;

@@ -3,7 +3,7 @@ import { Opening } from "../../parts/Opening";
 
 /** The cut lists of all planned antennas of an outing beside each other. */
 export function Beside({ outing, imperial, onPick }: { outing: string; imperial: boolean; onPick: (id: string) => void }) {
-  const lists = useGet<Schemas["CutLists"]>(`/api/outings/${outing}/cutlists`);
+  const lists = useGet("/api/outings/{id}/cutlists", { path: { id: outing } });
   if (!lists.data) return <Opening of={[lists]} />;
   const say = (l: Schemas["Length"]) => (imperial ? l.imperial : l.metric);
   const c = lists.data.columns;

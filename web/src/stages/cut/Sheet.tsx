@@ -43,7 +43,7 @@ export function CutList({ plan, imperial }: { plan: Schemas["Plan"]; imperial: b
                 )}
               </td>
               <td className="mono">
-                <b style={{ fontSize: 20 }}>{both(p.cut, imperial)[0]}</b>
+                <b className="cut">{both(p.cut, imperial)[0]}</b>
                 <br />
                 {both(p.cut, imperial)[1]}
               </td>
@@ -93,7 +93,7 @@ export function MeasureTwice<T extends MeasureForm>({
             <tr key={r.key}>
               <td>{r.name}</td>
               <td className="mono">{both(r.cut, imperial)[0]}</td>
-              <td style={{ minWidth: 130 }}>
+              <td className="typed">
                 <LengthField
                   form={f}
                   name={slot(`measured.${r.key}`) as `t.${string}`}

@@ -3,7 +3,8 @@ import TextField from "@mui/material/TextField";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Figures, Tables } from "../../parts/Figures";
-import { Asked, Progress } from "../../parts/Forecast";
+import { Asked } from "../../parts/Forecast";
+import { Progress } from "../../parts/Progress";
 import { useComputed } from "../../parts/useComputed";
 
 type Plan = Schemas["PlanRequest"];
@@ -23,8 +24,8 @@ export function SolvedLengths({
   used: boolean;
   onUse: (lengths: Used) => void;
 }) {
-  const c = useComputed("refine", plan && { kind: "refine", plan, outing_id: outing });
-  const r = c.result?.refined;
+  const c = useComputed("refine", "lengths", plan && { plan, outing_id: outing });
+  const r = c.result;
   const print = (l: Schemas["Length"]) => (imperial ? l.imperial : l.metric);
   return (
     <section className="stack tight noprint" aria-label="Lengths by the solver">
@@ -94,14 +95,16 @@ export function SolvedLengths({
 
 /** Questions on which people differ, put to the model of this very antenna. */
 export function Questions({ plan, outing, family, unit }: { plan: Plan; outing: string; family: Schemas["Family"]; unit: string }) {
-  const upright = family.variants.some((v) => v.id === "raised-radials");
-  const ended = family.group === "end-fed" && family.id !== "j-pole";
+  const feeding = family.variants.find((v) => v.id === plan.variant)?.feeding ?? family.feeding;
+  const upright = feeding === "radials";
+  const ended = feeding === "counterpoise";
   const [metres, setMetres] = useState(unit === "ft" ? "130 ft" : "40 m");
   const [asked, setAsked] = useState<string>();
   const question = asked && JSON.stringify(plan) === asked.split("|")[1] ? asked.split("|")[0] : undefined;
   const c = useComputed(
     "question",
-    question ? { kind: upright ? "radials" : "counterpoise", plan, outing_id: outing, metres: upright ? question : undefined } : undefined,
+    upright ? "radials" : "counterpoise",
+    question ? { plan, outing_id: outing, ...(upright && { metres: question }) } : undefined,
   );
   if (!upright && !ended) return null;
   const ask = () => setAsked(`${upright ? metres : "x"}|${JSON.stringify(plan)}`);
@@ -125,7 +128,7 @@ export function Questions({ plan, outing, family, unit }: { plan: Plan; outing: 
           </Button>
         </div>
         <Asked of={c} what="solving each way" />
-        <Tables of={c.result?.answer?.tables ?? []} />
+        <Tables of={c.result?.tables ?? []} />
       </div>
     </details>
   );

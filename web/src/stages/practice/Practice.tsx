@@ -2,34 +2,33 @@ import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { type Schemas, useMe } from "../../api/client";
+import { mhz } from "../../draw/numbers";
 import type { Stroke } from "../../draw/SwrPlot";
 import { useDraft } from "../../parts/draft";
-import { Progress } from "../../parts/Forecast";
 import { Picks, typedLength } from "../../parts/fields";
 import { Opening } from "../../parts/Opening";
+import { Progress } from "../../parts/Progress";
 import { useComputed } from "../../parts/useComputed";
+import "../../draw/plot.css";
+import "../../parts/Thread.css";
 
 const SwrPlot = lazy(() => import("../../draw/SwrPlot"));
 
 type Game = Schemas["Game"];
+type Played = Schemas["Played"];
 
 const deal = (): Game => ({ seed: 1 + ((crypto.getRandomValues(new Uint32Array(1))[0] ?? 0) % 999999999), moves: [] });
 const khz = (hz: number) => `${hz < 0 ? "−" : "+"}${Math.abs(hz / 1e3).toFixed(0)} kHz`;
 
-/** An unknown antenna and a segment: the fewest lowerings win, and every move is judged afterwards. */
-export default function Practice() {
-  const me = useMe();
+/** The game that is played, and the move that is typed. */
+function useGame() {
   const [game, setGame] = useDraft<Game | null>("game", null);
   const [typed, setTyped] = useDraft("game-move", "");
-  const [way, setWay] = useState("fold");
   const [told, setTold] = useState("");
-  const box = useRef<HTMLInputElement>(null);
-  const played = useComputed("practice", game ? { kind: "practice", game } : undefined);
+  const played = useComputed("practice", "practice", game ? { game } : undefined);
   // The last answer stays on the screen while a move that cannot be made is taken back.
-  const kept = useRef<Schemas["Played"]>(undefined);
-  if (played.result?.played) kept.current = played.result.played;
-  const p = game ? (played.result?.played ?? kept.current) : undefined;
-  const unit = me.data?.imperial ? "ft" : "m";
+  const kept = useRef<Played>(undefined);
+  if (played.result) kept.current = played.result;
   // A move that could not be made is taken back, with its text where it was typed.
   useEffect(() => {
     const last = game?.moves.at(-1);
@@ -38,33 +37,79 @@ export default function Practice() {
     setTyped(last.length?.typed ?? "");
     setGame({ ...game, moves: game.moves.slice(0, -1), give_up: undefined });
   }, [played.trouble, game, setGame, setTyped]);
-  if (!me.data) return <Opening of={[me]} />;
   const begin = () => {
     setTold("");
     setTyped("");
     kept.current = undefined;
     setGame(deal());
   };
-  if (!game || !p)
-    return (
-      <div className="stack say">
-        <h1>{game ? "Putting it up." : "Practise trimming, with no pole to lower."}</h1>
-        <p>
-          An antenna is up that nobody knows: its wires are too long, the tape was not quite right, a fold counts for less than its length.
-          Bring it into its segment with the fewest lowerings. Afterwards every move is judged beside what the advisor would have done in
-          its place. The wire solver measures; all of it is simulated.
-        </p>
-        <Progress of={played} what="putting it up" />
-        {(!game || played.trouble) && (
+  return { game, setGame, typed, setTyped, told, setTold, played, begin, now: game ? (played.result ?? kept.current) : undefined };
+}
+
+/** An unknown antenna and a segment: the fewest lowerings win, and every move is judged afterwards. */
+export default function Practice() {
+  const me = useMe();
+  const of = useGame();
+  const { game, now: p, played, begin } = of;
+  if (!me.data) return <Opening of={[me]} />;
+  if (!game || !p) return <Begin of={of} />;
+  const unit = me.data.imperial ? "ft" : "m";
+  return (
+    <div className="two">
+      <div className="stack">
+        <div className="say">
+          <h1 aria-live="polite">{p.sentence}</h1>
+          <p>
+            {p.title}. {p.done ? p.truth : p.about}
+          </p>
+        </div>
+        <Curves of={p} limit={me.data.good_swr} />
+        {(played.trouble === "" || played.trouble === "Stopped.") && (
+          <Progress of={played} what={game.give_up ? "judging every move" : "raising and sweeping"} />
+        )}
+        {!p.done && <Move of={of} unit={unit} />}
+        {p.judged.length > 0 && <Judged of={p.judged} />}
+        {p.done && (
           <div>
             <Button variant="contained" onClick={begin}>
-              Deal an antenna
+              Deal another
             </Button>
           </div>
         )}
-        {told && <p className="note error">{told}</p>}
       </div>
-    );
+      <aside className="stack">
+        <Raises of={p.raises} imperial={me.data.imperial} />
+        <p className="small soft">Simulated. On a real pole: look for power lines, guy it, and never alone in wind or thunder.</p>
+      </aside>
+    </div>
+  );
+}
+
+/** What the game is, before it begins. */
+function Begin({ of: { game, played, told, begin } }: { of: ReturnType<typeof useGame> }) {
+  return (
+    <div className="stack say">
+      <h1>{game ? "Putting it up." : "Practise trimming, with no pole to lower."}</h1>
+      <p>
+        An antenna is up that nobody knows: its wires are too long, the tape was not quite right, a fold counts for less than its length.
+        Bring it into its segment with the fewest lowerings. Afterwards every move is judged beside what the advisor would have done in its
+        place. The wire solver measures; all of it is simulated.
+      </p>
+      <Progress of={played} what="putting it up" />
+      {(!game || played.trouble) && (
+        <div>
+          <Button variant="contained" onClick={begin}>
+            Deal an antenna
+          </Button>
+        </div>
+      )}
+      {told && <p className="note error">{told}</p>}
+    </div>
+  );
+}
+
+/** The curve of every raise, the newest solid. */
+function Curves({ of: p, limit }: { of: Played; limit: number }) {
   const now = p.raises.at(-1);
   const strokes: Stroke[] = p.raises.map((r, i) => ({
     id: `up${i}`,
@@ -73,6 +118,29 @@ export default function Practice() {
     kind: i + 1 === p.raises.length ? "measured" : "earlier",
   }));
   strokes.reverse();
+  return (
+    <div className="plot">
+      <Suspense fallback={<p className="soft">Drawing…</p>}>
+        {now && (
+          <SwrPlot
+            frequencies={p.frequencies}
+            strokes={strokes}
+            own={[p.own]}
+            limit={limit}
+            dip={{ at: now.min_hz, swr: now.min_swr, target: p.done ? undefined : p.target_hz }}
+            title={`SWR: lowest ${now.min_swr.toFixed(2)} at ${mhz(now.min_hz)} MHz`}
+          />
+        )}
+      </Suspense>
+    </div>
+  );
+}
+
+/** The next move: so much folded back, or added. */
+function Move({ of: { game, setGame, typed, setTyped, told, setTold, played }, unit }: { of: ReturnType<typeof useGame>; unit: string }) {
+  const [way, setWay] = useState("fold");
+  const box = useRef<HTMLInputElement>(null);
+  if (!game) return null;
   const move = () => {
     const length = typedLength(typed, unit);
     if (!length) {
@@ -85,121 +153,92 @@ export default function Practice() {
     setGame({ ...game, moves: [...game.moves, { length, add: way === "add" }] });
   };
   return (
-    <div className="two">
-      <div className="stack">
-        <div className="say">
-          <h1 aria-live="polite">{p.sentence}</h1>
-          <p>
-            {p.title}. {p.done ? p.truth : p.about}
-          </p>
-        </div>
-        <div className="plot">
-          <Suspense fallback={<p className="soft">Drawing…</p>}>
-            {now && (
-              <SwrPlot
-                frequencies={p.frequencies}
-                strokes={strokes}
-                own={[p.own]}
-                limit={me.data.good_swr}
-                dip={{ at: now.min_hz, swr: now.min_swr, target: p.done ? undefined : p.target_hz }}
-                title={`SWR: lowest ${now.min_swr.toFixed(2)} at ${(now.min_hz / 1e6).toFixed(3)} MHz`}
-              />
-            )}
-          </Suspense>
-        </div>
-        {(played.trouble === "" || played.trouble === "Stopped.") && (
-          <Progress of={played} what={game.give_up ? "judging every move" : "raising and sweeping"} />
-        )}
-        {!p.done && (
-          <form
-            className="stack"
-            noValidate
-            onSubmit={(e) => {
-              e.preventDefault();
-              move();
-            }}
-          >
-            <Picks
-              legend="On each leg, or on the wire"
-              name="way"
-              value={way}
-              onChange={setWay}
-              options={[
-                { id: "fold", label: "fold back" },
-                { id: "add", label: "add" },
-              ]}
-            />
-            <div className="row">
-              <TextField
-                inputRef={box}
-                label={`How much, ${unit}`}
-                name="move"
-                value={typed}
-                placeholder={unit === "m" ? "12 cm" : '5"'}
-                onChange={(e) => setTyped(e.target.value)}
-                error={told !== ""}
-                helperText={told || " "}
-                autoComplete="off"
-              />
-              <Button type="submit" variant="contained" disabled={played.running}>
-                Raise it and sweep
-              </Button>
-              <button type="button" className="linkbtn" disabled={played.running} onClick={() => setGame({ ...game, give_up: true })}>
-                Give up and see
-              </button>
-            </div>
-          </form>
-        )}
-        {p.judged.length > 0 && (
-          <div className="scroll" tabIndex={0} role="region" aria-label="Every move judged">
-            <table className="dense">
-              <thead>
-                <tr>
-                  <th>you</th>
-                  <th>left to go</th>
-                  <th>the advisor, in your place</th>
-                  <th>left to go</th>
-                  <th />
-                </tr>
-              </thead>
-              <tbody>
-                {p.judged.map((j, i) => (
-                  <tr key={i}>
-                    <td>{j.yours}</td>
-                    <td className="mono copper">{khz(j.yours_left_hz)}</td>
-                    <td>{j.advisor}</td>
-                    <td className="mono tide">{khz(j.advisor_left_hz)}</td>
-                    <td className="small soft">{j.says}</td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          </div>
-        )}
-        {p.done && (
-          <div>
-            <Button variant="contained" onClick={begin}>
-              Deal another
-            </Button>
-          </div>
-        )}
+    <form
+      className="stack"
+      noValidate
+      onSubmit={(e) => {
+        e.preventDefault();
+        move();
+      }}
+    >
+      <Picks
+        legend="On each leg, or on the wire"
+        name="way"
+        value={way}
+        onChange={setWay}
+        options={[
+          { id: "fold", label: "fold back" },
+          { id: "add", label: "add" },
+        ]}
+      />
+      <div className="row">
+        <TextField
+          inputRef={box}
+          label={`How much, ${unit}`}
+          name="move"
+          value={typed}
+          placeholder={unit === "m" ? "12 cm" : '5"'}
+          onChange={(e) => setTyped(e.target.value)}
+          error={told !== ""}
+          helperText={told || " "}
+          autoComplete="off"
+        />
+        <Button type="submit" variant="contained" disabled={played.running}>
+          Raise it and sweep
+        </Button>
+        <button type="button" className="linkbtn" disabled={played.running} onClick={() => setGame({ ...game, give_up: true })}>
+          Give up and see
+        </button>
       </div>
-      <aside className="stack">
-        <ol className="thread" reversed>
-          {[...p.raises].reverse().map((r, i) => (
-            <li key={p.raises.length - i} className={i === 0 ? "now" : ""}>
-              <span className="dot" />
-              <b className="mono">up {p.raises.length - i}</b>
-              <div>{r.did}</div>
-              <div className="small soft">
-                <span className="mono">{unit === "ft" ? r.length.imperial : r.length.metric}</span>, lowest {r.min_swr.toFixed(2)} at{" "}
-                <span className="mono copper">{(r.min_hz / 1e6).toFixed(3)}</span>
-              </div>
-            </li>
+    </form>
+  );
+}
+
+/** Every move beside what the advisor would have done. */
+function Judged({ of }: { of: Played["judged"] }) {
+  return (
+    <div className="scroll" tabIndex={0} role="region" aria-label="Every move judged">
+      <table className="dense">
+        <thead>
+          <tr>
+            <th>you</th>
+            <th>left to go</th>
+            <th>the advisor, in your place</th>
+            <th>left to go</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {of.map((j, i) => (
+            <tr key={i}>
+              <td>{j.yours}</td>
+              <td className="mono copper">{khz(j.yours_left_hz)}</td>
+              <td>{j.advisor}</td>
+              <td className="mono tide">{khz(j.advisor_left_hz)}</td>
+              <td className="small soft">{j.says}</td>
+            </tr>
           ))}
-        </ol>
-        <p className="small soft">Simulated. On a real pole: look for power lines, guy it, and never alone in wind or thunder.</p>
-      </aside>
+        </tbody>
+      </table>
     </div>
+  );
+}
+
+/** The raises so far, newest first. */
+function Raises({ of, imperial }: { of: Played["raises"]; imperial: boolean }) {
+  return (
+    <ol className="thread" reversed>
+      {[...of].reverse().map((r, i) => (
+        <li key={of.length - i} className={i === 0 ? "now" : ""}>
+          <span className="dot" />
+          <b className="mono">up {of.length - i}</b>
+          <div>{r.did}</div>
+          <div className="small soft">
+            <span className="mono">{imperial ? r.length.imperial : r.length.metric}</span>, lowest {r.min_swr.toFixed(2)} at{" "}
+            <span className="mono copper">{mhz(r.min_hz)}</span>
+          </div>
+        </li>
+      ))}
+    </ol>
   );
 }

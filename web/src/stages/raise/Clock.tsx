@@ -2,6 +2,7 @@ import Button from "@mui/material/Button";
 import { useState } from "react";
 import { type Schemas, Trouble } from "../../api/client";
 import { send } from "../../api/outbox";
+import "./raise.css";
 
 const moments = [
   ["begun", "Begin the clock", "begun"],
@@ -21,7 +22,7 @@ export function SetUpClock({ of }: { of: Schemas["DeploymentDetail"] }) {
     setTold("");
     try {
       const { id, name, version } = of.deployment;
-      const done = await send("PUT", `/api/deployments/${id}/clock`, changed, `The clock of ${name}`, version);
+      const done = await send("put", "/api/deployments/{id}/clock", { id: id }, changed, `The clock of ${name}`, version);
       if (!done) setTold("The link is down: kept here.");
     } catch (e) {
       setTold(e instanceof Trouble ? e.whole : String(e));
@@ -33,9 +34,7 @@ export function SetUpClock({ of }: { of: Schemas["DeploymentDetail"] }) {
       {of.clock_minutes > 0 && (
         <p>
           <b className="arm">{of.clock_minutes}</b> min in all
-          <span className="small soft" style={{ display: "block" }}>
-            {of.clock_parts.map((p) => p.text).join(", ")}
-          </span>
+          <span className="small soft block">{of.clock_parts.map((p) => p.text).join(", ")}</span>
         </p>
       )}
       {clock.begun && of.clock_minutes === 0 && <p>Begun at {clock.begun.slice(11, 16)} UTC.</p>}

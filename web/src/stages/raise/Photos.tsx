@@ -1,9 +1,10 @@
 import TextField from "@mui/material/TextField";
 import { useState } from "react";
 import { v7 as uuid } from "uuid";
-import { call, refresh, type Schemas, Trouble } from "../../api/client";
+import { answered, refresh, type Schemas, Trouble, wire } from "../../api/client";
 import { base64, FileButton } from "../../parts/Import";
 import { remove } from "../../parts/Undo";
+import "./raise.css";
 
 /** The longer side that is kept, in pixels. */
 const side = 1600;
@@ -42,7 +43,8 @@ export function Photos({ of }: { of: Schemas["DeploymentDetail"] }) {
     try {
       if (file.size > 40 * 1024 * 1024) throw new Error(`${file.name} has ${Math.round(file.size / 1048576)} MB; at most 40 are read.`);
       const content = await base64(await smaller(file));
-      await call("PUT", `/api/photos/${uuid()}`, { deployment_id: of.deployment.id, caption, content });
+      const body = { deployment_id: of.deployment.id, caption, content };
+      await answered(wire.PUT("/api/photos/{id}", { params: { path: { id: uuid() } }, body }));
       setCaption("");
       await refresh();
     } catch (e) {
@@ -65,8 +67,7 @@ export function Photos({ of }: { of: Schemas["DeploymentDetail"] }) {
                 {p.caption}{" "}
                 <button
                   type="button"
-                  className="linkbtn small"
-                  style={{ padding: 0, minHeight: 24 }}
+                  className="linkbtn small slim"
                   onClick={async () => {
                     await remove("photo", p.id, p.version, "The photo is taken off.");
                   }}

@@ -93,13 +93,7 @@ export function OutingForm({ outing }: { outing?: Schemas["OutingDetail"] }) {
   const save = form.handleSubmit(async (v) => {
     setTold("");
     try {
-      const done = await send<Schemas["OutingDetail"]>(
-        "PUT",
-        `/api/outings/${id}`,
-        { ...v, name: v.name.trim() },
-        `Outing ${v.name}`,
-        base(),
-      );
+      const done = await send("put", "/api/outings/{id}", { id: id }, { ...v, name: v.name.trim() }, `Outing ${v.name}`, base());
       forget(done?.outing.version);
       setTold(done ? "Kept." : "The link is down: kept here, and sent when it is back.");
       if (!o && done) void go(`/o/${id}/cut`);

@@ -1,14 +1,15 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
-import { call, refresh, type Schemas, Trouble, useGet } from "../../api/client";
+import { answered, refresh, type Schemas, Trouble, useGet, wire } from "../../api/client";
 import { say } from "../../parts/Undo";
+import "./settings.css";
 
 const day = (at: string) => new Date(at).toISOString().slice(0, 16).replace("T", " ");
 
 /** The devices that were let in, by name and last visit, and a word for another. */
 export function Devices() {
-  const access = useGet<Schemas["Access"]>("/api/access");
-  const list = useGet<Schemas["Device"][]>("/api/devices");
+  const access = useGet("/api/access");
+  const list = useGet("/api/devices");
   const [word, setWord] = useState<Schemas["PairingWord"]>();
   const [told, setTold] = useState("");
   const attempt = async (what: () => Promise<unknown>) => {
@@ -54,7 +55,7 @@ export function Devices() {
                       className="linkbtn"
                       onClick={() =>
                         void attempt(async () => {
-                          await call("DELETE", `/api/devices/${d.id}`);
+                          await answered(wire.DELETE("/api/devices/{id}", { params: { path: { id: d.id } } }));
                           say(`${d.name} has to pair anew.`);
                           await refresh();
                         })
@@ -71,10 +72,7 @@ export function Devices() {
       )}
       {access.data?.lan && (
         <div className="row">
-          <Button
-            variant="outlined"
-            onClick={() => void attempt(async () => setWord(await call<Schemas["PairingWord"]>("POST", "/api/access/word")))}
-          >
+          <Button variant="outlined" onClick={() => void attempt(async () => setWord(await answered(wire.POST("/api/access/word"))))}>
             Let another device in
           </Button>
           {word && (

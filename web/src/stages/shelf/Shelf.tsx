@@ -6,15 +6,16 @@ import { Opening } from "../../parts/Opening";
 import { keepDeployment } from "../../parts/place";
 import { Tag } from "../../parts/Tag";
 import { remove } from "../../parts/Undo";
-import { Recipes } from "../raise/Recipe";
+import { Recipes } from "./Recipes";
+import "./Shelf.css";
 
 function OutingRow({ item }: { item: Schemas["OutingSummary"] }) {
   const go = useNavigate();
   const o = item.outing;
   return (
     <li className="ruled stack tight">
-      <div className="row" style={{ alignItems: "baseline" }}>
-        <Link to={`/o/${o.id}/scout`} style={{ fontSize: 21, fontWeight: 700 }}>
+      <div className="row baseline">
+        <Link to={`/o/${o.id}/scout`} className="title">
           {o.name}
         </Link>
         <span className="mono">{o.date}</span>
@@ -23,8 +24,7 @@ function OutingRow({ item }: { item: Schemas["OutingSummary"] }) {
         </span>
         <button
           type="button"
-          className="linkbtn small"
-          style={{ marginLeft: "auto" }}
+          className="linkbtn small end"
           onClick={async () => {
             await remove("outing", o.id, o.version, `${o.name} is off the shelf.`);
           }}
@@ -51,7 +51,7 @@ function OutingRow({ item }: { item: Schemas["OutingSummary"] }) {
 
 export function Shelf() {
   const me = useMe();
-  const list = useGet<Schemas["OutingSummary"][]>("/api/outings");
+  const list = useGet("/api/outings");
   const go = useNavigate();
   const begin = (
     <Button variant="contained" onClick={() => go(`/o/${uuid()}/scout?new=1`)}>
@@ -85,13 +85,13 @@ export function Shelf() {
   const n = list.data.length;
   return (
     <>
-      <div className="row" style={{ justifyContent: "space-between" }}>
+      <div className="row between">
         <h1>
           {n} {n === 1 ? "outing" : "outings"}, the last at {list.data[0]?.outing.name}.
         </h1>
         {begin}
       </div>
-      <ul className="stack" style={{ listStyle: "none" }}>
+      <ul className="stack plain">
         {list.data.map((i) => (
           <OutingRow key={i.outing.id} item={i} />
         ))}

@@ -1,121 +1,50 @@
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
-import { useEffect, useRef, useState } from "react";
+import { useState } from "react";
 import { Link } from "react-router";
-import { v7 as uuid } from "uuid";
-import { type Schemas, Trouble, useMe } from "../../api/client";
-import { send } from "../../api/outbox";
+import type { Schemas } from "../../api/client";
+import { metres, mhz } from "../../draw/numbers";
 import { useDraft } from "../../parts/draft";
-import { Progress } from "../../parts/Forecast";
 import { Picks } from "../../parts/fields";
 import { FileButton, PreviewNotes, useImport } from "../../parts/Import";
+import { Progress } from "../../parts/Progress";
 import { say, setVersion } from "../../parts/Undo";
-import { useComputed } from "../../parts/useComputed";
+import { useAnalyser, useKeepSweep, type Where } from "./useAttach";
+import "./sweep.css";
 
-const mhz = (hz: number) => (hz / 1e6).toFixed(3);
+type End = { id: string; label: string };
 
 /** A measurement on its way in: from a file, typed, or by an analyser; looked at before it is kept. */
 export function Attach({ revision, band, onDone }: { revision: Schemas["Revision"]; band: string; onDone: () => void }) {
   const file = useImport();
-  const [where, setWhere] = useDraft(`where:${revision.id}`, "feed");
+  const [where, setWhere] = useDraft<Where>(`where:${revision.id}`, "feed");
   const [typed, setTyped, forgetTyped] = useDraft(`readings:${revision.id}`, "");
   const [typing, setTyping] = useState(typed !== "");
-  const fresh = useRef(uuid());
-  const [told, setTold] = useState("");
-  const [done, setDone] = useState(false);
   // Where an analyser of ours measured is known; where a file was measured is asked.
   const [byDevice, setByDevice] = useState(false);
+  const analyser = useAnalyser(revision, band, where, (got) => {
+    setByDevice(true);
+    void file.take(got);
+  });
+  const { keep, told } = useKeepSweep(revision.id, where);
   const p = file.preview;
-  const me = useMe();
-  const [device, setDevice] = useDraft("device", "simulated");
-  const network = device === "network" && me.data?.analyser ? "network" : "simulated";
-  // What the analyser is asked: one sweep that is looked at first, or several that are kept as they come.
-  const [asking, setAsking] = useState<{ take: number; left: number; keep: boolean; wide: boolean }>();
-  const tries = useRef(0);
-  const measured = useComputed(
-    "measure",
-    asking && {
-      kind: "measure",
-      revision_id: revision.id,
-      band,
-      device: network,
-      where: where as "feed",
-      take: asking.take,
-      wide: asking.wide,
-    },
-  );
-  const handled = useRef("");
-  const sweepNow = (left: number, wide = false) => {
-    setTold("");
-    setDone(false);
-    file.close();
-    setAsking({ take: (revision.sweeps.length + tries.current++) % 100, left, keep: left > 1, wide });
-  };
-  const got = asking && measured.current && !measured.running ? measured.result : undefined;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: each answer is handled once
-  useEffect(() => {
-    if (!got?.file || !asking || handled.current === got.id) return;
-    handled.current = got.id;
-    if (!asking.keep) {
-      setAsking(undefined);
-      setByDevice(true);
-      void file.take(got.file);
-      return;
-    }
-    void store(got.file).then((ok) => {
-      const more = ok && asking.left > 1;
-      setAsking(more ? { ...asking, take: (asking.take + 1) % 100, left: asking.left - 1 } : undefined);
-      setDone(ok && !more);
-    });
-  }, [got]);
-  useEffect(() => {
-    if (measured.trouble) setAsking(undefined);
-  }, [measured.trouble]);
-  const store = async (answer: Schemas["FileInput"]) => {
-    try {
-      await send(
-        "PUT",
-        `/api/sweeps/${uuid()}`,
-        { revision_id: revision.id, file: answer, where, taken_at: new Date().toISOString() },
-        answer.name,
-        0,
-      );
-      return true;
-    } catch (e) {
-      setTold(e instanceof Trouble ? e.whole : String(e));
-      return false;
-    }
-  };
-  const ends = [
+  const coax = revision.built.coax;
+  const ends: End[] = [
     { id: "feed", label: "at the feed point" },
-    {
-      id: "radio",
-      label: revision.built.coax?.type
-        ? `at the radio, through ${revision.built.coax.length?.metric} of ${revision.built.coax.type}`
-        : "at the radio",
-    },
+    { id: "radio", label: coax?.type ? `at the radio, through ${coax.length?.metric} of ${coax.type}` : "at the radio" },
   ];
-  const keep = async () => {
+  const keepIt = async () => {
+    if (!file.input) return;
     // Before the write, not behind it: what is picked meanwhile stays picked.
     onDone();
-    try {
-      const id = fresh.current;
-      const done = await send<Schemas["Stored"]>(
-        "PUT",
-        `/api/sweeps/${id}`,
-        { revision_id: revision.id, file: file.input, where, taken_at: new Date().toISOString() },
-        `Sweep ${p?.name}`,
-        0,
-      );
-      fresh.current = uuid();
-      file.close();
-      forgetTyped();
-      setTyping(false);
-      say(done ? "The sweep is kept." : "The link is down: the sweep is kept here.", () => setVersion("sweep", id, 0, 1));
-    } catch (e) {
-      setTold(e instanceof Trouble ? e.whole : String(e));
-    }
+    const kept = await keep(file.input, `Sweep ${p?.name}`);
+    if (!kept) return;
+    file.close();
+    forgetTyped();
+    setTyping(false);
+    say(kept.done ? "The sweep is kept." : "The link is down: the sweep is kept here.", () => setVersion("sweep", kept.id, 0, 1));
   };
+  const trouble = file.trouble || told || analyser.told;
   return (
     <div className="stack">
       <div className="row">
@@ -133,122 +62,193 @@ export function Attach({ revision, band, onDone }: { revision: Schemas["Revision
         </Button>
         {file.busy && <span role="status">Reading…</span>}
       </div>
-      {!p && (
-        <fieldset className="device">
-          <legend>An analyser</legend>
-          {me.data?.analyser && (
-            <select className="pick" aria-label="Which analyser" value={network} onChange={(e) => setDevice(e.target.value)}>
-              <option value="simulated">simulated, its truth hidden</option>
-              <option value="network">at {me.data.analyser}</option>
-            </select>
-          )}
-          <Picks legend="Measures" name="measures" value={where} onChange={setWhere} options={ends} />
-          <div className="row">
-            <Button variant="outlined" disabled={asking !== undefined} onClick={() => sweepNow(1)}>
-              Sweep {band.replace("m", " m")}
-            </Button>
-            <button type="button" className="linkbtn" disabled={asking !== undefined} onClick={() => sweepNow(5)}>
-              Five sweeps, for the wind
-            </button>
-            <button type="button" className="linkbtn" disabled={asking !== undefined} onClick={() => sweepNow(1, true)}>
-              All of 1 to 60 MHz
-            </button>
-          </div>
-          <p className="small soft">
-            {network === "simulated" ? (
-              <>
-                The simulated analyser measures this set-up through the wire solver, every wire a little off; what it writes is marked as
-                simulated.{" "}
-                {!me.data?.analyser && (
-                  <>
-                    For an instrument on the network, write its address in <Link to="/settings">Settings</Link>.
-                  </>
-                )}
-              </>
-            ) : (
-              "Calibrate it at the end that you measure, and say which end that is."
-            )}
-          </p>
-          <Progress of={measured} what={asking?.keep ? `sweeping, ${asking.left} to go` : "sweeping"} />
-        </fieldset>
-      )}
+      {!p && <Analyser of={analyser} band={band} ends={ends} where={where} onWhere={setWhere} onSweep={file.close} />}
       {typing && (
-        <form
-          className="stack"
-          onSubmit={(e) => {
-            e.preventDefault();
+        <Typed
+          text={typed}
+          onText={setTyped}
+          onLook={() => {
             setByDevice(false);
             void file.read(typed);
           }}
-        >
-          <TextField
-            label="Frequency in MHz and SWR, one reading a line"
-            name="readings"
-            multiline
-            minRows={4}
-            value={typed}
-            onChange={(e) => setTyped(e.target.value)}
-            placeholder={"7.00 1.9\n7.10 1.3\n7.20 2.1"}
-            slotProps={{ htmlInput: { className: "mono" } }}
-          />
-          <div>
-            <Button type="submit" variant="outlined">
-              Look at these
-            </Button>
-          </div>
-        </form>
+        />
       )}
-      {done && <p role="status">They are kept with r{revision.seq}.</p>}
-      {(file.trouble || told) && (
+      {analyser.done && <p role="status">They are kept with r{revision.seq}.</p>}
+      {trouble && (
         <div className="note error" role="alert">
-          {file.trouble || told}
+          {trouble}
         </div>
       )}
-      {p && !p.sweep && p.counts.points > 0 && (
-        <section className="stack ruled" aria-label="Preview of the sweep">
-          <h2>These frequencies cannot be</h2>
-          <PreviewNotes of={p} choose={(c, v) => void file.choose(c, v)} />
-          <Button variant="outlined" onClick={file.close}>
-            Not now
-          </Button>
-        </section>
-      )}
-      {p && !p.sweep && p.counts.points === 0 && (
-        <div className="note error" role="alert">
-          This is a log with {p.counts.records} contacts, not a sweep. Import it in Work.
-        </div>
-      )}
-      {p?.sweep && (
-        <section className="stack ruled" aria-label="Preview of the sweep">
-          <h2>
-            {p.sweep.f.length} points from {mhz(p.sweep.f[0] ?? 0)} to {mhz(p.sweep.f[p.sweep.f.length - 1] ?? 0)} MHz
-          </h2>
-          <p>
-            {
-              {
-                complex: "Magnitude and phase: R and X are known.",
-                unsigned: "R and X without its sign.",
-                magnitude: "SWR only: R and X are not known.",
-              }[p.sweep.kind]
-            }{" "}
-            {p.kind}, {p.encoding}. Nothing is stored yet.
-          </p>
-          <PreviewNotes of={p} choose={(c, v) => void file.choose(c, v)} />
-          {byDevice ? (
-            <p>Measured {ends.find((x) => x.id === where)?.label}.</p>
-          ) : (
-            <Picks legend="Measured" name="where" value={where} onChange={setWhere} options={ends} />
-          )}
-          <div className="row">
-            <Button variant="contained" onClick={() => void keep()}>
-              Keep it with r{revision.seq}
-            </Button>
-            <Button variant="outlined" onClick={file.close}>
-              Not now
-            </Button>
-          </div>
-        </section>
+      {p && (
+        <Preview
+          of={p}
+          choose={(c, v) => void file.choose(c, v)}
+          measured={byDevice ? ends.find((x) => x.id === where)?.label : undefined}
+          ends={ends}
+          where={where}
+          onWhere={setWhere}
+          keepAs={`r${revision.seq}`}
+          onKeep={() => void keepIt()}
+          onClose={file.close}
+        />
       )}
     </div>
+  );
+}
+
+/** The analyser, simulated or on the network, and what it can be asked. */
+function Analyser({
+  of: a,
+  band,
+  ends,
+  where,
+  onWhere,
+  onSweep,
+}: {
+  of: ReturnType<typeof useAnalyser>;
+  band: string;
+  ends: End[];
+  where: Where;
+  onWhere: (w: Where) => void;
+  onSweep: () => void;
+}) {
+  const ask = (left: number, wide = false) => {
+    onSweep();
+    a.sweep(left, wide);
+  };
+  const busy = a.asking !== undefined;
+  return (
+    <fieldset className="device">
+      <legend>An analyser</legend>
+      {a.address && (
+        <select className="pick" aria-label="Which analyser" value={a.network} onChange={(e) => a.setDevice(e.target.value)}>
+          <option value="simulated">simulated, its truth hidden</option>
+          <option value="network">at {a.address}</option>
+        </select>
+      )}
+      <Picks legend="Measures" name="measures" value={where} onChange={(x) => onWhere(x as Where)} options={ends} />
+      <div className="row">
+        <Button variant="outlined" disabled={busy} onClick={() => ask(1)}>
+          Sweep {metres(band)}
+        </Button>
+        <button type="button" className="linkbtn" disabled={busy} onClick={() => ask(5)}>
+          Five sweeps, for the wind
+        </button>
+        <button type="button" className="linkbtn" disabled={busy} onClick={() => ask(1, true)}>
+          All of 1 to 60 MHz
+        </button>
+      </div>
+      {a.network === "simulated" ? (
+        <p className="small soft">
+          The simulated analyser measures this set-up through the wire solver, every wire a little off; what it writes is marked as
+          simulated.{" "}
+          {!a.address && (
+            <>
+              For an instrument on the network, write its address in <Link to="/settings">Settings</Link>.
+            </>
+          )}
+        </p>
+      ) : (
+        <p className="small soft">Calibrate it at the end that you measure, and say which end that is.</p>
+      )}
+      <Progress of={a.measured} what={a.asking?.keep ? `sweeping, ${a.asking.left} to go` : "sweeping"} />
+    </fieldset>
+  );
+}
+
+/** Readings from the radio's own meter, one a line. */
+function Typed({ text, onText, onLook }: { text: string; onText: (v: string) => void; onLook: () => void }) {
+  return (
+    <form
+      className="stack"
+      onSubmit={(e) => {
+        e.preventDefault();
+        onLook();
+      }}
+    >
+      <TextField
+        label="Frequency in MHz and SWR, one reading a line"
+        name="readings"
+        multiline
+        minRows={4}
+        value={text}
+        onChange={(e) => onText(e.target.value)}
+        placeholder={"7.00 1.9\n7.10 1.3\n7.20 2.1"}
+        slotProps={{ htmlInput: { className: "mono" } }}
+      />
+      <div>
+        <Button type="submit" variant="outlined">
+          Look at these
+        </Button>
+      </div>
+    </form>
+  );
+}
+
+const kinds = {
+  complex: "Magnitude and phase: R and X are known.",
+  unsigned: "R and X without its sign.",
+  magnitude: "SWR only: R and X are not known.",
+};
+
+/** What was read, before anything is stored. */
+function Preview({
+  of: p,
+  choose,
+  measured,
+  ends,
+  where,
+  onWhere,
+  keepAs,
+  onKeep,
+  onClose,
+}: {
+  of: Schemas["Preview"];
+  choose: (column: string, value: string) => void;
+  measured?: string;
+  ends: End[];
+  where: Where;
+  onWhere: (w: Where) => void;
+  keepAs: string;
+  onKeep: () => void;
+  onClose: () => void;
+}) {
+  const notNow = (
+    <Button variant="outlined" onClick={onClose}>
+      Not now
+    </Button>
+  );
+  if (!p.sweep && p.counts.points === 0)
+    return (
+      <div className="note error" role="alert">
+        This is a log with {p.counts.records} contacts, not a sweep. Import it in Work.
+      </div>
+    );
+  return (
+    <section className="stack ruled" aria-label="Preview of the sweep">
+      {p.sweep ? (
+        <>
+          <h2>
+            {p.sweep.f.length} points from {mhz(p.sweep.f[0] ?? 0)} to {mhz(p.sweep.f.at(-1) ?? 0)} MHz
+          </h2>
+          <p>
+            {kinds[p.sweep.kind as keyof typeof kinds]} {p.kind}, {p.encoding}. Nothing is stored yet.
+          </p>
+        </>
+      ) : (
+        <h2>These frequencies cannot be</h2>
+      )}
+      <PreviewNotes of={p} choose={choose} />
+      {p.sweep && !measured && <Picks legend="Measured" name="where" value={where} onChange={(x) => onWhere(x as Where)} options={ends} />}
+      {p.sweep && measured && <p>Measured {measured}.</p>}
+      <div className="row">
+        {p.sweep && (
+          <Button variant="contained" onClick={onKeep}>
+            Keep it with {keepAs}
+          </Button>
+        )}
+        {notNow}
+      </div>
+    </section>
   );
 }

@@ -10,12 +10,17 @@ import { Strips } from "../../parts/Figures";
 import { Field } from "../../parts/fields";
 import { Opening } from "../../parts/Opening";
 import { say, setVersion } from "../../parts/Undo";
+import "./marks.css";
 
 type Form = { t: Record<string, string>; edges: Record<string, string>; name: string };
 type View = Schemas["MarksView"];
 type MarksSet = Schemas["MarksSet"];
 
 const nothing: Form = { t: {}, edges: {}, name: "" };
+
+const noMarks =
+  "A setting that you found once is here the next time: type the frequency, what the tap, whip or dial stood at, " +
+  "and the SWR. Like 14.06 MHz, tap at 43 mm, SWR 1.3.";
 
 /** One found setting on its way into the set: a new one, or one that is changed. */
 function NoteMark({
@@ -56,9 +61,10 @@ function NoteMark({
     if (!row) rows.push(mark);
     const at = rows.findIndex((r) => r.id === markId);
     try {
-      const done = await send<Schemas["Stored"]>(
-        "PUT",
-        `/api/marks/${setId}`,
+      const done = await send(
+        "put",
+        "/api/marks/{id}",
+        { id: setId },
         { deployment_id: deployment, name: f.name, edges: f.edges, marks: rows, unit },
         `mark for ${mark.texts.hz} MHz`,
         base(),
@@ -79,7 +85,7 @@ function NoteMark({
     const left = set.card.rows.filter((r) => r.id !== row.id).map((r) => ({ id: r.id, texts: r.texts }));
     try {
       const body = { deployment_id: deployment, name: set.name, edges: set.edges, marks: left, unit };
-      await send("PUT", `/api/marks/${set.id}`, body, `the mark for ${row.mhz} MHz taken out`, set.version);
+      await send("put", "/api/marks/{id}", { id: set.id }, body, `the mark for ${row.mhz} MHz taken out`, set.version);
       forget();
       say("The mark is out.", () => setVersion("marks", set.id, set.version, set.version + 1));
       onDone();
@@ -222,7 +228,7 @@ export function Marks({ deployment, unit, name }: { deployment: string; unit: "m
   const [at, setAt] = useDraft(`marks-of:${deployment}`, "");
   const [editing, setEditing] = useState("");
   const asked = useLater(wanted.trim(), 200);
-  const view = useGet<View>(`/api/deployments/${deployment}/marks?for=${encodeURIComponent(asked)}`, { keep: true });
+  const view = useGet("/api/deployments/{id}/marks", { path: { id: deployment }, query: { for: asked } }, { keep: true });
   const wrong = view.error && "fields" in view.error ? (view.error as { fields: { detail: string }[] }).fields[0]?.detail : undefined;
   const kept = useRef<View>(undefined);
   useEffect(() => {
@@ -237,10 +243,7 @@ export function Marks({ deployment, unit, name }: { deployment: string; unit: "m
     <div className="stack marks">
       <div className="say noprint">
         <h1 aria-live="polite">{s?.sentence ?? "No marks yet."}</h1>
-        <p>
-          {s?.detail ??
-            "A setting that you found once is here the next time: type the frequency, what the tap, whip or dial stood at, and the SWR. Like 14.06 MHz, tap at 43 mm, SWR 1.3."}
-        </p>
+        <p>{s?.detail ?? noMarks}</p>
       </div>
       <div className="row noprint">
         <label className="setfor">

@@ -1,8 +1,9 @@
 import Button from "@mui/material/Button";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
-import { Progress } from "../../parts/Forecast";
+import { Progress } from "../../parts/Progress";
 import { useComputed } from "../../parts/useComputed";
+import "./sweep.css";
 
 export type Explanation = Schemas["Diagnosis"]["explanations"][number];
 
@@ -10,20 +11,18 @@ export type Explanation = Schemas["Diagnosis"]["explanations"][number];
 export function Why({
   revision,
   band,
-  outing,
   picked,
   onPick,
 }: {
   revision: string;
   band: string;
-  outing: string;
   picked?: string;
   onPick: (e: Explanation | undefined) => void;
 }) {
   const [asked, setAsked] = useState("");
   const here = `${revision} ${band}`;
-  const c = useComputed("why", asked === here ? { kind: "diagnose", revision_id: revision, band, outing_id: outing } : undefined);
-  const d = asked === here && c.current ? c.result?.diagnosis : undefined;
+  const c = useComputed("why", "causes", asked === here ? { revision_id: revision, band } : undefined);
+  const d = asked === here && c.current ? c.result : undefined;
   return (
     <section className="stack tight" aria-label="Why it is so">
       <div className="row">
@@ -52,9 +51,7 @@ export function Why({
                   </span>
                   <span>
                     <b>{e.title}</b> <span className="mono tide">{e.share < 1 ? "under 1 %" : `${e.share.toFixed(0)} %`}</span>
-                    <span className="small soft" style={{ display: "block" }}>
-                      {e.says}
-                    </span>
+                    <span className="small soft block">{e.says}</span>
                   </span>
                 </button>
               </li>

@@ -8,6 +8,7 @@ import type { Stroke } from "../../draw/SwrPlot";
 import { useDraft } from "../../parts/draft";
 import { Opening } from "../../parts/Opening";
 import { Tag } from "../../parts/Tag";
+import "../../draw/plot.css";
 
 const SwrPlot = lazy(() => import("../../draw/SwrPlot"));
 
@@ -84,8 +85,9 @@ function Lesson({ id, name }: { id: string; name: string }) {
       onSubmit={async (e) => {
         e.preventDefault();
         const done = await send(
-          "PUT",
-          `/api/deployments/${id}`,
+          "put",
+          "/api/deployments/{id}",
+          { id: id },
           { outing_id: d.outing_id, name: d.name, plan: d.plan, lesson: text },
           `Lesson of ${name}`,
           base,
@@ -207,13 +209,7 @@ function Bands({ view, pickBand }: { view: Schemas["WeighView"]; pickBand: (b: s
             {c.rows.map((r) => (
               <tr key={r.band}>
                 <td>
-                  <button
-                    type="button"
-                    className="linkbtn mono"
-                    style={{ padding: 0, minHeight: 30 }}
-                    onClick={() => pickBand(r.band)}
-                    aria-pressed={r.band === view.band}
-                  >
+                  <button type="button" className="linkbtn mono slim" onClick={() => pickBand(r.band)} aria-pressed={r.band === view.band}>
                     {r.band.replace("m", " m")}
                   </button>
                 </td>
@@ -230,12 +226,12 @@ function Bands({ view, pickBand }: { view: Schemas["WeighView"]; pickBand: (b: s
 
 export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
   const me = useMe();
-  const tags = useGet<Schemas["PlacedTag"][]>("/api/tags");
+  const tags = useGet("/api/tags");
   const usual = outing.tags.filter((t) => t.state !== "planned");
   const [pair, setPair] = useDraft<Pair>(`pair:${outing.outing.id}`, { a: usual[0]?.id ?? "", b: usual[1]?.id ?? "" });
   const [band, setBand] = useState("");
   const both = pair.a !== "" && pair.b !== "" && pair.a !== pair.b;
-  const view = useGet<Schemas["WeighView"]>(both ? `/api/weigh?a=${pair.a}&b=${pair.b}&band=${band}` : null, { keep: true });
+  const view = useGet("/api/weigh", both ? { query: { a: pair.a, b: pair.b, band } } : null, { keep: true });
   if (!tags.data || !me.data) return <Opening of={[tags, me]} />;
   const weighed = tags.data.filter((t) => t.tag.state !== "planned");
   const here = [...weighed].sort((x, y) => Number(y.outing_id === outing.outing.id) - Number(x.outing_id === outing.outing.id));
@@ -297,7 +293,7 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
               </div>
             )}
             <Rates view={v} />
-            <ul style={{ paddingLeft: 20 }}>
+            <ul className="assumed">
               {v.comparison.reasons.map((r) => (
                 <li key={r}>{r}</li>
               ))}

@@ -1,165 +1,28 @@
 import Button from "@mui/material/Button";
 import { useInfiniteQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { useForm } from "react-hook-form";
-import { call, type Schemas, useGet } from "../../api/client";
-import { send, useOutbox } from "../../api/outbox";
-import { showTrouble, useLater } from "../../parts/draft";
-import { Choose, Field } from "../../parts/fields";
-import { remove, say, setVersion } from "../../parts/Undo";
+import { answered, type Schemas, useGet, wire } from "../../api/client";
+import { useOutbox } from "../../api/outbox";
+import { useLater } from "../../parts/draft";
+import { Correct } from "./Correct";
+import { clock } from "./clock";
+import "./work.css";
 
-type Contact = Schemas["Contact"];
 type Log = Schemas["Log"];
-
-export const clock = (at: string, seconds: boolean) => new Date(at).toISOString().slice(11, seconds ? 19 : 16);
-
-type Fix = {
-  call: string;
-  at: string;
-  band: string;
-  freq: string;
-  mode: string;
-  sent: string;
-  received: string;
-  power: string;
-  locator: string;
-  other_ref: string;
-  own_ref: string;
-  name: string;
-  comment: string;
-  deployment: string;
-};
-
-/** Correct one contact in place. */
-function Correct({ contact: c, outing, onDone }: { contact: Contact; outing: Schemas["OutingDetail"]; onDone: () => void }) {
-  const form = useForm<Fix>({
-    defaultValues: {
-      call: c.call,
-      at: new Date(c.at)
-        .toISOString()
-        .slice(0, c.seconds ? 19 : 16)
-        .replace("T", " "),
-      band: c.band ?? "",
-      freq: c.freq_hz ? String(c.freq_hz / 1e6) : "",
-      mode: c.submode || (c.mode ?? ""),
-      sent: c.sent ?? "",
-      received: c.received ?? "",
-      power: c.power_w ? String(c.power_w) : "",
-      locator: c.locator ?? "",
-      other_ref: c.other_ref ?? "",
-      own_ref: c.own_ref ?? "",
-      name: c.name ?? "",
-      comment: c.comment ?? "",
-      deployment: c.deployment_id ?? "",
-    },
-  });
-  const [told, setTold] = useState("");
-  // The form stands on the contact as it was opened, also when it is read anew meanwhile.
-  const base = useRef(c.version);
-  const save = form.handleSubmit(async (v) => {
-    const at = v.at.trim().replace(" ", "T");
-    const seconds = at.length > 16;
-    const when = new Date(`${at}${seconds ? "" : ":00"}Z`);
-    if (Number.isNaN(when.getTime())) {
-      form.setError("at", { message: `"${v.at}" is not a time; write it like 2026-05-16 14:05` });
-      return;
-    }
-    const same = v.mode === (c.submode || c.mode);
-    try {
-      const done = await send<Contact>(
-        "PUT",
-        `/api/contacts/${c.id}`,
-        {
-          outing_id: c.outing_id,
-          call: v.call.trim().toUpperCase(),
-          at: when.toISOString(),
-          seconds,
-          band: v.band.trim(),
-          freq_hz: v.freq ? Math.round(Number(v.freq.replace(",", ".")) * 1e6) : undefined,
-          mode: same ? c.mode : v.mode.trim().toUpperCase(),
-          submode: same ? c.submode : undefined,
-          sent: v.sent,
-          received: v.received,
-          power_w: v.power ? Number(v.power.replace(",", ".")) : undefined,
-          locator: v.locator.trim(),
-          other_ref: v.other_ref.trim().toUpperCase(),
-          own_ref: v.own_ref.trim().toUpperCase(),
-          name: v.name,
-          comment: v.comment,
-          deployment_id: v.deployment || undefined,
-        },
-        `Correction of ${c.call}`,
-        base.current,
-      );
-      if (done) say(`${done.call} corrected.`, () => setVersion("contact", c.id, base.current, base.current + 1));
-      onDone();
-    } catch (e) {
-      setTold(showTrouble(form, e, (p) => ({ freq_hz: "freq", power_w: "power" })[p] ?? p));
-    }
-  });
-  return (
-    <form onSubmit={save} className="stack" noValidate style={{ padding: "12px 0" }} aria-label={`Correct ${c.call}`}>
-      <div className="fields">
-        <Field form={form} name="call" label="Call" autoFocus />
-        <Field form={form} name="at" label="Time, UTC" />
-        <Field form={form} name="band" label="Band" />
-        <Field form={form} name="freq" label="MHz" inputMode="decimal" />
-        <Field form={form} name="mode" label="Mode" />
-        <Field form={form} name="sent" label="Sent" />
-        <Field form={form} name="received" label="Received" />
-        <Field form={form} name="power" label="Power, W" inputMode="decimal" />
-        <Field form={form} name="locator" label="Their locator" />
-        <Field form={form} name="other_ref" label="Their reference" />
-        <Field form={form} name="own_ref" label="Own reference" />
-        <Field form={form} name="name" label="Name" />
-        <Field form={form} name="comment" label="Comment" />
-        <Choose
-          form={form}
-          name="deployment"
-          label="Antenna"
-          options={[["", "not noted"], ...outing.tags.map((t) => [t.id, `${t.letter} ${t.name}`] as [string, string])]}
-        />
-      </div>
-      <div className="row">
-        <Button type="submit" variant="contained">
-          Keep the correction
-        </Button>
-        <Button variant="outlined" onClick={onDone}>
-          Leave it
-        </Button>
-        <button
-          type="button"
-          className="linkbtn"
-          onClick={async () => {
-            await remove("contact", c.id, c.version, `${c.call} is taken out.`);
-            onDone();
-          }}
-        >
-          Take it out of the log
-        </button>
-        <span role="status">{told}</span>
-      </div>
-      {c.marks?.map((m) => (
-        <p key={m} className="note small">
-          {m}
-        </p>
-      ))}
-    </form>
-  );
-}
 
 /** The contacts of an outing, newest first, down to its first one: the newest page, and older ones as one scrolls. */
 function usePages(outing: string, newest: Log) {
   const [typed, find] = useState("");
   const words = useLater(typed.trim(), 200);
-  const path = `/api/outings/${outing}/log?words=${encodeURIComponent(words)}`;
-  const found = useGet<Log>(words === "" ? null : `${path}&most=100`, { keep: true });
+  const path = { id: outing };
+  const found = useGet("/api/outings/{id}/log", words === "" ? null : { path, query: { words, most: 100 } }, { keep: true });
   const first = words === "" ? newest : found.data;
   const [wanted, setWanted] = useState("");
   const from = first?.next ?? "";
   const older = useInfiniteQuery({
     queryKey: ["older", outing, words, from],
-    queryFn: ({ pageParam }) => call<Log>("GET", `${path}&most=500&before=${pageParam}`),
+    queryFn: ({ pageParam }) =>
+      answered(wire.GET("/api/outings/{id}/log", { params: { path, query: { words, most: 500, before: pageParam } } })),
     initialPageParam: from,
     getNextPageParam: (last: Log) => last.next || undefined,
     enabled: from !== "" && wanted === from,
@@ -260,8 +123,7 @@ export function LogTable({ outing, log: l }: { outing: Schemas["OutingDetail"]; 
                   <td>
                     <button
                       type="button"
-                      className="linkbtn small"
-                      style={{ padding: 0, minHeight: 30 }}
+                      className="linkbtn small slim"
                       onClick={() => setFixing(c.id)}
                       aria-label={`Correct ${c.call} at ${clock(c.at, false)}`}
                     >
@@ -274,7 +136,7 @@ export function LogTable({ outing, log: l }: { outing: Schemas["OutingDetail"]; 
           </tbody>
         </table>
         {l.total === 0 && lines.length === 0 && (
-          <p className="soft" style={{ paddingTop: 10 }}>
+          <p className="soft">
             Nobody yet. Type for example <span className="mono">Q2TAV 59 57 40m SSB</span> and press Enter; band and mode then stay.
           </p>
         )}

@@ -1,0 +1,5 @@
+/** Megahertz to the kilohertz. */
+export const mhz = (hz: number) => (hz / 1e6).toFixed(3);
+
+/** A band's name as it is read: 40 m. */
+export const metres = (band: string) => band.replace(/m$/, " m");

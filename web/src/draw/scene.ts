@@ -1,0 +1,47 @@
+import { useEffect, useRef, useState } from "react";
+import type { Schemas } from "../api/client";
+
+export type Drawing = Schemas["Drawing"];
+export type Line = Schemas["Line"];
+type P = [number, number];
+
+/** The width in pixels that there is, so that lettering keeps its size on every screen. */
+export function useWidth(usual: number) {
+  const box = useRef<HTMLElement>(null);
+  const [width, set] = useState(usual);
+  useEffect(() => {
+    const el = box.current;
+    if (!el) return;
+    const see = new ResizeObserver(() => set(Math.max(280, Math.round(el.clientWidth))));
+    see.observe(el);
+    return () => see.disconnect();
+  }, []);
+  return [box, width] as const;
+}
+
+/** How a drawing in metres lies on a picture so many pixels wide: from the side over its ground, or from above. */
+export interface Scene {
+  above: boolean;
+  size: number;
+  height: number;
+  scale: number;
+  ground: number;
+  at: (p: number[]) => P;
+}
+
+export function sceneOf(view: string | undefined, lines: Line[], size: number): Scene {
+  const above = view === "top";
+  const flat = (p: number[]): P => [p[0] ?? 0, above ? -(p[1] ?? 0) : (p[2] ?? 0)];
+  const shown = above ? lines.filter((l) => l.role !== "pole") : lines;
+  const xs = shown.flatMap((l) => [flat(l.from)[0], flat(l.to)[0]]);
+  const ys = shown.flatMap((l) => [flat(l.from)[1], flat(l.to)[1]]);
+  const [x0, x1] = [Math.min(...xs), Math.max(...xs)];
+  const low = above ? Math.min(...ys) : 0;
+  const top = above ? Math.max(...ys) : Math.max(...ys, 1.5);
+  const tall = Math.min(320, Math.max(220, size * 0.5));
+  const scale = Math.min((size - 84) / Math.max(x1 - x0, 1), tall / Math.max(top - low, 0.5));
+  const left = (size - (x1 - x0) * scale) / 2;
+  const ground = (top - low) * scale + 36;
+  const at = (p: number[]): P => [left + (flat(p)[0] - x0) * scale, ground - (flat(p)[1] - low) * scale];
+  return { above, size, height: ground + 46, scale, ground, at };
+}

@@ -1,0 +1,44 @@
+import type { Schemas } from "../api/client";
+import "./Thread.css";
+
+/** The revisions of a deployment, newest first, each with what it changed; what is advised stands before them. */
+export function Thread({
+  revisions,
+  now,
+  onPick,
+  next,
+}: {
+  revisions: Schemas["Revision"][];
+  now?: string;
+  onPick?: (id: string) => void;
+  next?: string;
+}) {
+  return (
+    <ol className="thread" reversed>
+      {next && (
+        <li className="next">
+          <span className="dot" />
+          <b className="mono">r{revisions.length + 1}</b> <span className="soft">now</span>
+          <div className="what">{next}</div>
+        </li>
+      )}
+      {[...revisions].reverse().map((r) => (
+        <li key={r.id} className={r.id === now ? "now" : ""}>
+          <span className="dot" />
+          <button type="button" className="pick" onClick={() => onPick?.(r.id)} aria-pressed={r.id === now}>
+            <b className="mono">r{r.seq}</b> <span className="mono soft">{new Date(r.at).toISOString().slice(11, 16)}</span>
+            <div>{r.reason}</div>
+            <div className="small soft">
+              {r.changes.map((c) => (
+                <div key={c.field}>
+                  {c.label}: <span className="mono">{c.a}</span> to <span className="mono copper">{c.b}</span>
+                </div>
+              ))}
+              {r.sweeps.length > 0 ? `${r.sweeps.length} ${r.sweeps.length === 1 ? "sweep" : "sweeps"}` : "not swept"}
+            </div>
+          </button>
+        </li>
+      ))}
+    </ol>
+  );
+}

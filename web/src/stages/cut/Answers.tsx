@@ -1,0 +1,78 @@
+import type { UseFormReturn } from "react-hook-form";
+import { type Schemas, useReference } from "../../api/client";
+import { Figures, Schools, Strips, Tables } from "../../parts/Figures";
+import { Forecast } from "../../parts/Forecast";
+import type { Computing } from "../../parts/useComputed";
+import { type Form, solvedFor } from "./plan";
+import { MeasureTwice } from "./Sheet";
+import { Questions, SolvedLengths } from "./Solved";
+
+type Request = Schemas["PlanRequest"];
+
+/** What is computed of a plan: its lengths by the solver, what to expect, its figures, and why. */
+export function Answers({
+  of: p,
+  ready,
+  computed,
+  form,
+  outing,
+  limit,
+  unit,
+}: {
+  of: Schemas["Plan"];
+  ready?: { request: Request; bare: Request };
+  computed: Computing<Schemas["ForecastAnswer"]>;
+  form: UseFormReturn<Form>;
+  outing: string;
+  limit: number;
+  unit: string;
+}) {
+  const family = useReference().data?.families.find((f) => f.id === form.watch("family"));
+  const imperial = unit === "ft";
+  return (
+    <div className="stack then">
+      {ready && (
+        <SolvedLengths
+          plan={ready.bare}
+          outing={outing}
+          imperial={imperial}
+          used={(ready.request.solved ?? []).length > 0}
+          onUse={(solved) => {
+            form.setValue("solved", solved, { shouldDirty: true });
+            form.setValue("solvedFor", solvedFor(form.getValues()), { shouldDirty: true });
+          }}
+        />
+      )}
+      {ready && (
+        <div className="noprint">
+          <Forecast of={computed} limit={limit} />
+        </div>
+      )}
+      <Figures of={p.figures ?? []} />
+      <Tables of={p.tables ?? []} />
+      <Strips of={p.strips ?? []} />
+      <Why of={p} />
+      {ready && family && <Questions plan={ready.bare} outing={outing} family={family} unit={unit} />}
+      {p.measure && (
+        <details className="fold noprint" open={p.measure.tone !== "none" || undefined}>
+          <summary>Measure twice</summary>
+          <MeasureTwice measure={p.measure} form={form} unit={unit} imperial={imperial} />
+        </details>
+      )}
+    </div>
+  );
+}
+
+function Why({ of: p }: { of: Schemas["Plan"] }) {
+  return (
+    <details className="fold noprint">
+      <summary>Why these lengths, and where people differ</summary>
+      <p>
+        Factor <span className="mono">{p.factor.value.toFixed(3)}</span> of free space, likely{" "}
+        <span className="mono">{p.factor.lo.toFixed(3)}</span> to <span className="mono">{p.factor.hi.toFixed(3)}</span>:{" "}
+        {(p.factor.why ?? []).join("; ")}.
+      </p>
+      <Schools of={p.schools ?? []} />
+    </details>
+  );
+}

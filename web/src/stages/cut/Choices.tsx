@@ -1,0 +1,90 @@
+import type { UseFormReturn } from "react-hook-form";
+import { type Schemas, useGet, useReference } from "../../api/client";
+import { Sketch } from "../../draw/Sketch";
+import { AskFields } from "../../parts/AskFields";
+import { Choose, Picks } from "../../parts/fields";
+import type { Form } from "./plan";
+
+/** The kinds of antennas, drawn as they hang. */
+export function Families({ form, onPick }: { form: UseFormReturn<Form>; onPick: () => void }) {
+  const families = useReference().data?.families ?? [];
+  const groups = [...new Set(families.map((f) => f.group))];
+  const pick = (id: string) => {
+    form.setValue("family", id, { shouldDirty: true });
+    form.setValue("variant", families.find((f) => f.id === id)?.variants[0]?.id ?? "flat", { shouldDirty: true });
+    onPick();
+  };
+  return (
+    <div className="families">
+      {groups.map((group) => (
+        <Picks
+          key={group}
+          legend={group}
+          name="family"
+          value={form.watch("family")}
+          onChange={pick}
+          options={families
+            .filter((f) => f.group === group)
+            .map((f) => ({
+              id: f.id,
+              label: (
+                <span className="kind">
+                  <Sketch family={f.id} variant={f.variants[0]?.id ?? ""} />
+                  {f.short}
+                </span>
+              ),
+            }))}
+        />
+      ))}
+    </div>
+  );
+}
+
+/** The fields that are not the antenna's own but how it is cut. */
+const cutting = ["knot", "trim_percent"];
+
+/** What is asked of the plan: its fields, how it hangs, the wire, and what is taken from the bag. */
+export function Questions({ form, fields, unit }: { form: UseFormReturn<Form>; fields: Schemas["FormField"][]; unit: string }) {
+  const reference = useReference();
+  const bag = useGet("/api/bag");
+  const family = reference.data?.families.find((f) => f.id === form.watch("family"));
+  const shown = fields.filter((f) => !cutting.includes(f.id));
+  const things = (kind: string): [string, string][] =>
+    (bag.data?.things ?? []).filter((b) => b.part.kind === kind).map((b) => [b.part.id, b.part.name]);
+  const used = (reference.data?.kinds ?? []).filter(
+    (k) => things(k.id).length > 0 && (k.carried || shown.some((f) => k.fills?.includes(f.id))),
+  );
+  const hanging = (
+    <>
+      <Choose form={form} name="variant" label="How it hangs" options={(family?.variants ?? []).map((x) => [x.id, x.name])} />
+      <Choose
+        form={form}
+        name="wire"
+        label="Wire"
+        className="full"
+        options={[
+          ...things("wire").map(([i, n]) => [`bag:${i}`, `${n} (bag)`] as [string, string]),
+          ...(reference.data?.wires ?? []).map((w) => [w.id, w.name] as [string, string]),
+        ]}
+      />
+      {used.map((k) => (
+        <Choose
+          key={k.id}
+          form={form}
+          name={`parts.${k.id}`}
+          label={`${k.name} of the bag`}
+          options={[["", "none of the bag"], ...things(k.id)]}
+        />
+      ))}
+    </>
+  );
+  return (
+    <>
+      <h2>{family?.name}</h2>
+      <div className="fields">
+        <AskFields form={form} fields={shown} unit={unit} after={(field) => field === "for" && hanging} />
+        <AskFields form={form} fields={fields.filter((f) => cutting.includes(f.id))} unit={unit} />
+      </div>
+    </>
+  );
+}

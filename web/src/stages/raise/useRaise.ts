@@ -1,0 +1,124 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { useForm } from "react-hook-form";
+import { useNavigate } from "react-router";
+import { v7 as uuid } from "uuid";
+import { answered, type Built, type Schemas, useDeployment, useMe, wire } from "../../api/client";
+import { send } from "../../api/outbox";
+import type { Asked } from "../../parts/AskFields";
+import { showTrouble, useFormDraft, useLater } from "../../parts/draft";
+import { useComputed } from "../../parts/useComputed";
+import { empty, type Form, rename, toBuilt, toForm } from "./asBuilt";
+
+/** The form of an antenna as it stands, filled from the newest revision, or the recipe that it is laid out from, or the plan. */
+export function useAsBuilt(tag?: Schemas["Tag"]) {
+  const me = useMe();
+  const detail = useDeployment(tag?.id);
+  const imperial = me.data?.imperial ?? false;
+  const d = detail.data;
+  const last = d?.revisions[d.revisions.length - 1];
+  const base = useMemo<Built | undefined>(() => last?.built ?? d?.afresh ?? (d && { ...d.planned.shape }), [last, d]);
+  const from = useMemo(
+    () => (base && me.data && d ? toForm(base, d.built_texts ?? {}, imperial, me.data.power_w) : undefined),
+    [base, d, imperial, me.data],
+  );
+  const form = useForm<Form>({ defaultValues: empty });
+  const { forget } = useFormDraft(form, `raised:${tag?.id}:${last?.id ?? "plan"}`, from);
+  return { me, detail, d, last, base, form, forget, imperial, unit: imperial ? "ft" : "m" };
+}
+
+type AsBuilt = ReturnType<typeof useAsBuilt>;
+
+/** What core says of the figures as they are typed: faults at their fields, the drawing, the dangers. */
+export function useChecked({ form, base, d, unit }: AsBuilt, tag?: Schemas["Tag"]) {
+  const v = form.watch();
+  const list = useRef<Asked[]>([]);
+  const typed = useLater(JSON.stringify([v, unit, tag?.id]), 100);
+  const checked = useQuery<Schemas["Checked"], Error>({
+    queryKey: ["check", typed, base],
+    queryFn: () => {
+      const [f, u] = JSON.parse(typed) as [Form, string];
+      return answered(
+        wire.POST("/api/check", {
+          body: {
+            built: toBuilt(f, base as Built, u, list.current),
+            planned: d?.planned.shape,
+            revisions: d?.revisions.length ?? 0,
+          },
+        }),
+      );
+    },
+    enabled: base !== undefined && v.variant !== "",
+    placeholderData: (before) => before,
+    staleTime: 60000,
+  });
+  list.current = checked.data?.fields ?? d?.built_fields ?? [];
+  useEffect(() => {
+    form.clearErrors();
+    for (const f of checked.data?.faults ?? []) form.setError(rename(f.path) as keyof Form, { message: f.text });
+  }, [checked.data, form]);
+  const faults = checked.data?.faults ?? [];
+  const wrong = faults.some((f) => f.severity === "error");
+  // What was kept last stays on the model until the changed figures are sound.
+  const sound = checked.data !== undefined && !checked.isPlaceholderData && !wrong;
+  const [ready, setReady] = useState<Built>();
+  useEffect(() => {
+    if (!sound || !base) return;
+    const [f, u, of] = JSON.parse(typed) as [Form, string, string];
+    if (of !== tag?.id) return;
+    const built = toBuilt(f, base, u, list.current);
+    setReady({ ...built, confirmed: undefined, notes: undefined, wind: undefined, setup_minutes: undefined });
+  }, [sound, typed, base, tag?.id]);
+  return { checked: checked.data, faults, wrong, fields: list.current, ready };
+}
+
+/** What the solver says of it as it stands, and what this place does to a recipe. */
+export function useExpected(outing: string, { d }: AsBuilt, ready?: Built) {
+  const ground = d?.deployment.plan.ground;
+  const computed = useComputed("raise", "forecast", ready && { built: ready, outing_id: outing, ground }, true);
+  const moved = useComputed(
+    "moved",
+    "move",
+    d?.recipe && ready ? { deployment_id: d.deployment.id, built: ready, outing_id: outing, ground } : undefined,
+  );
+  return { computed, moved };
+}
+
+/** Keeps what is typed as the next revision, and goes on to Sweep. */
+export function useKeep(
+  outing: Schemas["Outing"],
+  { form, base, d, unit, forget }: AsBuilt,
+  fields: Asked[],
+  tag?: Schemas["Tag"],
+): { save: () => Promise<void>; told: string } {
+  const go = useNavigate();
+  const fresh = useRef(uuid());
+  const [told, setTold] = useState("");
+  const save = async () => {
+    if (!tag || !base) return;
+    setTold("");
+    const f = form.getValues();
+    const next = (d?.revisions.length ?? 0) + 1;
+    try {
+      const done = await send(
+        "put",
+        "/api/revisions/{id}",
+        { id: fresh.current },
+        {
+          deployment_id: tag.id,
+          reason: f.reason.trim() || (next === 1 ? "as put up" : "changed"),
+          built: toBuilt(f, base, unit, fields),
+          at: f.at ? `${outing.date}T${f.at}:00Z` : undefined,
+        },
+        `r${next} of ${tag.name}`,
+      );
+      forget();
+      fresh.current = uuid();
+      if (done) void go(`/o/${outing.id}/sweep`);
+      else setTold("The link is down: kept here, and sent when it is back.");
+    } catch (e) {
+      setTold(showTrouble(form, e, rename));
+    }
+  };
+  return { save, told };
+}

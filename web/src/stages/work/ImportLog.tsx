@@ -1,0 +1,94 @@
+import Button from "@mui/material/Button";
+import { useRef, useState } from "react";
+import { v7 as uuid } from "uuid";
+import { type Schemas, Trouble } from "../../api/client";
+import { send } from "../../api/outbox";
+import { FileButton, PreviewNotes, useImport } from "../../parts/Import";
+import { say } from "../../parts/Undo";
+
+/** A log from elsewhere: looked at first, then added. */
+export function ImportLog({ outing }: { outing: Schemas["OutingDetail"] }) {
+  const id = outing.outing.id;
+  const file = useImport(id);
+  const fresh = useRef(uuid());
+  const [told, setTold] = useState("");
+  const p = file.preview;
+  const keep = async () => {
+    const batch = fresh.current;
+    if (!file.input) return;
+    try {
+      const done = await send("put", "/api/imports/{id}", { id: batch }, { ...file.input, outing_id: id }, `Import of ${p?.name}`);
+      fresh.current = uuid();
+      file.close();
+      say(done ? `${done.added} contacts added.` : "The link is down: the import is kept here.", () =>
+        send("delete", "/api/imports/{id}", { id: batch }, undefined, "undo of an import"),
+      );
+    } catch (e) {
+      setTold(e instanceof Trouble ? e.whole : String(e));
+    }
+  };
+  return (
+    <div className="stack">
+      <div className="row">
+        <FileButton label="Import a log" name="log-file" accept=".adi,.adif,.adx,text/*" onFile={(f) => void file.open(f)} />
+        <a href={`/api/outings/${id}/log.adi`} download={`${outing.outing.name}-${outing.outing.date}.adi`}>
+          Export as ADIF
+        </a>
+        {file.busy && <span role="status">Reading…</span>}
+      </div>
+      {(file.trouble || told) && (
+        <div className="note error" role="alert">
+          {file.trouble || told}
+        </div>
+      )}
+      {p?.sweep && (
+        <div className="note error" role="alert">
+          This is a sweep, not a log. Attach it in Sweep.
+        </div>
+      )}
+      {p?.records && <Preview of={p} file={file} onKeep={() => void keep()} />}
+    </div>
+  );
+}
+
+/** What would be added, before anything is written. */
+function Preview({ of: p, file, onKeep }: { of: Schemas["Preview"]; file: ReturnType<typeof useImport>; onKeep: () => void }) {
+  const added = p.counts.added ?? 0;
+  const records = p.records ?? [];
+  return (
+    <section className="stack ruled" aria-label="Preview of the log">
+      <h2>
+        {added} of {p.counts.records} contacts would be added
+      </h2>
+      <p>
+        {p.kind}, {p.encoding}. Fields that are not known here are carried along. Nothing is stored yet.
+      </p>
+      <PreviewNotes of={p} choose={(c, v) => void file.choose(c, v)} />
+      <div className="scroll">
+        <table>
+          <tbody>
+            {records.slice(0, 8).map((r) => (
+              <tr key={r.number} className={r.taken && !r.known ? "" : "dup"}>
+                <td className="mono small">{r.line}</td>
+                <td className="mono">{r.contact.call || "no call"}</td>
+                <td className="mono">{r.taken ? r.contact.at.slice(0, 16).replace("T", " ") : ""}</td>
+                <td className="mono">{r.contact.band}</td>
+                <td>{r.contact.submode || r.contact.mode}</td>
+                <td className="small">{r.known ? "known" : r.taken ? "" : "not taken"}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        {p.counts.records > 8 && <p className="small soft">and {p.counts.records - 8} more</p>}
+      </div>
+      <div className="row">
+        <Button variant="contained" disabled={added === 0} onClick={onKeep}>
+          Add {added} contacts
+        </Button>
+        <Button variant="outlined" onClick={file.close}>
+          Not now
+        </Button>
+      </div>
+    </section>
+  );
+}

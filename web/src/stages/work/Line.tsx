@@ -1,0 +1,162 @@
+import Button from "@mui/material/Button";
+import TextField from "@mui/material/TextField";
+import { useQuery } from "@tanstack/react-query";
+import { type RefObject, useRef, useState } from "react";
+import { v7 as uuid } from "uuid";
+import { answered, type Schemas, Trouble, wire } from "../../api/client";
+import { send } from "../../api/outbox";
+import { readDraft, useDraft, useLater } from "../../parts/draft";
+import { say, setVersion } from "../../parts/Undo";
+import { clock } from "./clock";
+
+type Contact = Schemas["Contact"];
+
+/** The typed line with what is not understood underlined at its place. */
+function Marked({ line, problems }: { line: string; problems: { from: number; to: number }[] }) {
+  const chars = [...line];
+  const out: React.ReactNode[] = [];
+  let at = 0;
+  for (const p of [...problems].sort((a, b) => a.from - b.from)) {
+    if (p.to <= p.from || p.from < at) continue;
+    out.push(chars.slice(at, p.from).join(""), <u key={p.from}>{chars.slice(p.from, p.to).join("")}</u>);
+    at = p.to;
+  }
+  out.push(chars.slice(at).join(""));
+  return out;
+}
+
+function understood(c: Contact, letter: string) {
+  const parts = [
+    clock(c.at, c.seconds),
+    c.call,
+    c.band,
+    c.freq_hz ? (c.freq_hz / 1e6).toFixed(3) : "",
+    c.submode || c.mode,
+    c.sent && `sent ${c.sent}`,
+    c.received && `got ${c.received}`,
+    c.power_w && `${c.power_w} W`,
+    c.locator,
+    c.other_ref && `at ${c.other_ref}`,
+    letter && `with ${letter}`,
+    c.comment,
+  ];
+  return parts.filter(Boolean).join("  ");
+}
+
+/** What core understands of the line as it is typed, and what of it is wrong. */
+function useRead(line: string, outing: string, antenna: string | undefined, refused?: Trouble) {
+  const later = useLater(line, 120);
+  const body = { outing_id: outing, line: later, deployment_id: antenna };
+  const read = useQuery<Schemas["LineRead"], Error>({
+    queryKey: ["line", body],
+    queryFn: () => answered(wire.POST("/api/line", { body: body })),
+    enabled: later.trim() !== "",
+    placeholderData: (b) => b,
+    retry: false,
+  });
+  const now = line.trim() !== "" && later === line ? read.data : undefined;
+  const problems =
+    line.trim() === "" ? [] : (refused?.fields.map((f) => ({ from: f.from ?? 0, to: f.to ?? 0, text: f.detail })) ?? now?.problems ?? []);
+  // A line that is still being typed is not scolded for what is missing at its end.
+  const complaints = refused ? problems : problems.filter((p) => p.to > p.from && p.to < [...line].length);
+  return { read: now, complaints };
+}
+
+/** Keeps a typed line as a contact. What is typed while it is on its way stays. */
+function useLog(outing: string, antenna: string | undefined, input: RefObject<HTMLInputElement | null>) {
+  const [line, put, forget] = useDraft(`line:${outing}`, "");
+  const fresh = useRef(uuid());
+  const [refused, setRefused] = useState<Trouble>();
+  const [told, setTold] = useState("");
+  const log = async () => {
+    if (line.trim() === "") return;
+    setRefused(undefined);
+    setTold("");
+    const contact = fresh.current;
+    fresh.current = uuid();
+    try {
+      const done = await send(
+        "put",
+        "/api/contacts/{id}/line",
+        { id: contact },
+        { outing_id: outing, line, at: new Date().toISOString(), deployment_id: antenna },
+        line,
+      );
+      if (readDraft<string>(`line:${outing}`) === line) forget();
+      if (done) say(`${done.call} logged at ${clock(done.at, false)}.`, () => setVersion("contact", contact, 0, done.version));
+    } catch (e) {
+      if (e instanceof Trouble) setRefused(e);
+      else setTold(String(e));
+    }
+    input.current?.focus();
+  };
+  const setLine = (text: string) => {
+    setRefused(undefined);
+    put(text);
+  };
+  return { line, setLine, log, refused, told };
+}
+
+/** The one row that takes everything from the keyboard. */
+export function LogLine({ outing, tag, nextAntenna }: { outing: Schemas["OutingDetail"]; tag?: Schemas["Tag"]; nextAntenna: () => void }) {
+  const id = outing.outing.id;
+  const input = useRef<HTMLInputElement>(null);
+  const { line, setLine, log, refused, told } = useLog(id, tag?.id, input);
+  const { read, complaints } = useRead(line, id, tag?.id, refused);
+  const letter = (d?: string) => outing.tags.find((t) => t.id === d)?.letter ?? "";
+  return (
+    <form
+      className="logline stack tight"
+      onSubmit={(e) => {
+        e.preventDefault();
+        void log();
+      }}
+    >
+      <div className="typeline">
+        <TextField
+          label="Call, reports, and what changed. Enter logs it."
+          name="line"
+          value={line}
+          inputRef={input}
+          autoFocus={window.matchMedia("(min-width: 821px)").matches}
+          onChange={(e) => setLine(e.target.value)}
+          onKeyDown={(e) => {
+            if (e.key === " " && line === "") {
+              e.preventDefault();
+              nextAntenna();
+            }
+          }}
+          placeholder="Q2TAV 59 57"
+          autoComplete="off"
+          error={complaints.length > 0}
+          slotProps={{
+            htmlInput: {
+              autoCapitalize: "characters",
+              spellCheck: false,
+              enterKeyHint: "done",
+              maxLength: 1000,
+              "aria-describedby": "line-read",
+            },
+          }}
+        />
+        <Button type="submit" variant="contained">
+          Log it
+        </Button>
+      </div>
+      <div id="line-read" className="marked" role="status">
+        {complaints.length > 0 ? (
+          <Marked line={line} problems={complaints} />
+        ) : (
+          read && understood(read.contact, letter(read.contact.deployment_id))
+        )}
+      </div>
+      {complaints.map((p) => (
+        <p key={p.text} className="note error">
+          {p.text}
+        </p>
+      ))}
+      {read?.worked && <p className="note">{read.worked}</p>}
+      {told && <p className="note error">{told}</p>}
+    </form>
+  );
+}

@@ -188,6 +188,7 @@ test("what a form shows untouched is what is stored and shown again", async ({ p
   const fresh = await shown(page);
   await page.goto(`${app.url}/o/${uid(1)}/cut`);
   await expect(page.getByLabel("Call it")).toHaveValue("Heron");
+  await expect(page.getByRole("row", { name: /1 radiator/ })).toBeVisible();
   const again = await shown(page);
   for (const [name, text] of Object.entries(planned)) if (text !== "") expect([name, again[name]]).toEqual([name, text]);
   // What was put up, as it came from the plan.

@@ -1,3 +1,4 @@
+import { hashKey } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import type { FieldValues, Path, UseFormReturn } from "react-hook-form";
 import { Trouble } from "../api/client";
@@ -20,6 +21,7 @@ export function dropDraftsOf(id: string) {
 }
 
 export const dropDraft = (key: string) => localStorage.removeItem(prefix + key);
+export const keepDraft = (key: string, v: unknown) => localStorage.setItem(prefix + key, JSON.stringify(v));
 
 /** A value that outlives the page: what was typed comes back after a reload. */
 export function useDraft<T>(key: string, initial: T): [T, (v: T) => void, () => void] {
@@ -27,7 +29,7 @@ export function useDraft<T>(key: string, initial: T): [T, (v: T) => void, () => 
   const value = held.key === key ? held.value : (readDraft<T>(key) ?? initial);
   const put = useCallback(
     (v: T) => {
-      localStorage.setItem(prefix + key, JSON.stringify(v));
+      keepDraft(key, v);
       setHeld({ key, value: v });
     },
     [key],
@@ -77,8 +79,8 @@ export function useFormDraft<T extends FieldValues>(
     const sub = watch((v, info) => {
       // Only what the user typed makes a draft; filling the form does not.
       if (info.name === undefined || ready.current !== key) return;
-      localStorage.setItem(prefix + key, JSON.stringify(v));
-      localStorage.setItem(`${prefix}version:${key}`, JSON.stringify(base.current));
+      keepDraft(key, v);
+      keepDraft(`version:${key}`, base.current);
     });
     return () => sub.unsubscribe();
   }, [watch, key]);
@@ -122,6 +124,15 @@ export function showTrouble<T extends FieldValues>(
   return left.length > 0 || e.fields.length === 0 ? [e.message, ...left].join(" ") : e.message;
 }
 
+/** A copy of a value that stays the same object until its content is another: what hangs on it is not begun again for nothing. */
+export function useSteady<T>(value: T): T {
+  const hash = hashKey([value]);
+  const held = useRef<{ hash: string; value: T }>(undefined);
+  if (held.current?.hash !== hash) held.current = { hash, value: structuredClone(value) };
+  return held.current.value;
+}
+
+/** A value once it has stood for a while. */
 export function useLater<T>(value: T, ms: number): T {
   const [v, set] = useState(value);
   useEffect(() => {

@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import { v7 as uuid } from "uuid";
 import { type Answer, answered, type Body, NoLink, type Schemas, Trouble, type With, wire } from "../api/client";
+import { useSteady } from "./draft";
 
 /** A tab of its own: computations of one tab take each other's place, not those of another. */
 const tab = uuid();
@@ -41,8 +42,8 @@ export function useComputed<Q extends Question>(
   coarse = false,
   since = 0,
 ): Computing<Result<Q>> {
-  const asked = question && JSON.stringify({ question, since });
-  const [found, setFound] = useState<{ answer: Result<Q>; of: string }>();
+  const asked = useSteady(question && { question, since });
+  const [found, setFound] = useState<{ answer: Result<Q>; of?: { question: Asked<Q>; since: number } }>();
   const [state, setState] = useState({ running: false, waits: false, step: 0, of: 0, trouble: "" });
   const [turn, setTurn] = useState(0);
   const now = useRef("");
@@ -57,7 +58,7 @@ export function useComputed<Q extends Question>(
       const id = uuid();
       now.current = id;
       const body = {
-        ...JSON.parse(asked).question,
+        ...asked.question,
         id,
         slot: `${slot}:${tab}`,
         wait_ms: rough ? 2000 : 250,
@@ -77,7 +78,7 @@ export function useComputed<Q extends Question>(
         } else break;
       }
       if (!alive) return drop(id);
-      if (c.state === "done") setFound({ answer: c.result as Result<Q>, of: rough ? "" : asked });
+      if (c.state === "done") setFound({ answer: c.result as Result<Q>, of: rough ? undefined : asked });
       if (c.state === "failed") throw new Error(c.error ?? "it cannot be computed");
     };
     void (async () => {
@@ -99,7 +100,7 @@ export function useComputed<Q extends Question>(
   }, [asked, slot, kind, coarse, turn]);
   return {
     result: asked ? found?.answer : undefined,
-    current: found !== undefined && found.of === asked,
+    current: asked !== undefined && found?.of === asked,
     ...state,
     stop: () => {
       halted.current = true;

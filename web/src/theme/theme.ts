@@ -38,6 +38,8 @@ export const theme = createTheme({
           background: "var(--card)",
           minHeight: 46,
           fontVariantNumeric: "tabular-nums",
+          // The gap in the frame is as wide as its label, whatever the size of what is typed.
+          "& legend": { fontSize: 12.75 },
           "& fieldset": { borderColor: "var(--edge)", borderWidth: "var(--line)" },
           "&.Mui-focused fieldset": { borderColor: "var(--copper)", borderWidth: 2 },
         },

@@ -4,7 +4,7 @@ import { useForm } from "react-hook-form";
 import { answered, type Schemas, useGet, useMe, useReference, wire } from "../../api/client";
 import { Layout } from "../../draw/Layout";
 import { AskFields, slot, textsOf } from "../../parts/AskFields";
-import { useFormDraft, useLater } from "../../parts/draft";
+import { useFormDraft, useLater, useSteady } from "../../parts/draft";
 import { Figures, Strips, Tables } from "../../parts/Figures";
 import { Picks } from "../../parts/fields";
 import { Opening } from "../../parts/Opening";
@@ -17,13 +17,10 @@ function Tool({ tool, unit, things }: { tool: Schemas["Tool"]; unit: "m" | "ft";
   const form = useForm<Form>({ defaultValues: none });
   useFormDraft(form, `bench:${tool.id}`, none);
   const v = form.watch();
-  const typed = useLater(JSON.stringify([tool.id, textsOf(tool.fields, v.t ?? {}), unit]), 60);
+  const typed = useLater(useSteady({ tool: tool.id, texts: textsOf(tool.fields, v.t ?? {}), unit }), 60);
   const answer = useQuery<Schemas["BenchAnswer"], Error>({
     queryKey: ["bench", typed],
-    queryFn: () => {
-      const [id, texts, u] = JSON.parse(typed) as [string, Record<string, string>, "m" | "ft"];
-      return answered(wire.POST("/api/bench", { body: { tool: id, texts, unit: u } }));
-    },
+    queryFn: () => answered(wire.POST("/api/bench", { body: typed })),
     placeholderData: (before) => before,
     staleTime: 60000,
   });

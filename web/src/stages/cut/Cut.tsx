@@ -3,6 +3,8 @@ import type { UseFormReturn } from "react-hook-form";
 import type { Schemas } from "../../api/client";
 import { Layout } from "../../draw/Layout";
 import { slot } from "../../parts/AskFields";
+import { Below } from "../../parts/Below";
+import { keepDraft } from "../../parts/draft";
 import { Field } from "../../parts/fields";
 import { Opening } from "../../parts/Opening";
 import { remove } from "../../parts/Undo";
@@ -45,30 +47,32 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
     >
       <Sentence of={planned} />
       {tags}
-      <div className="wide">
-        <div className="stack">
-          {plan && <Layout planned={plan.drawing} imperial={imperial} onMove={(field, m) => drag(form, field, m)} />}
-          {plan && <CutList plan={plan} imperial={imperial} />}
-        </div>
-        <div className="stack noprint">
-          <Families form={form} onPick={() => localStorage.setItem(`draft:${of.draft}`, JSON.stringify(form.getValues()))} />
-          <Questions form={form} fields={asked} unit={unit} />
-          <div className="ruled stack">
-            <Field form={form} name="name" label="Call it" help="a word that tells it from the others, like Heron" autoComplete="off" />
-            <div className="row">
-              <Button type="submit" variant="contained">
-                {at === "new" ? "Keep this plan, then raise it" : "Keep this plan"}
-              </Button>
-              <Button variant="outlined" onClick={() => print()}>
-                Print the cut list
-              </Button>
-              {at !== "new" && chosen.data && <Remove of={chosen.data.deployment} onDone={() => pick("new")} />}
-            </div>
-            <span role="status">{told}</span>
+      <Below>
+        <div className="wide">
+          <div className="stack">
+            {plan && <Layout planned={plan.drawing} imperial={imperial} onMove={(field, m) => drag(form, field, m)} />}
+            {plan && <CutList plan={plan} imperial={imperial} />}
           </div>
+          <div className="stack noprint">
+            <Families form={form} onPick={() => keepDraft(of.draft, form.getValues())} />
+            <Questions form={form} fields={asked} unit={unit} />
+            <div className="ruled stack">
+              <Field form={form} name="name" label="Call it" help="a word that tells it from the others, like Heron" autoComplete="off" />
+              <div className="row">
+                <Button type="submit" variant="contained">
+                  {at === "new" ? "Keep this plan, then raise it" : "Keep this plan"}
+                </Button>
+                <Button variant="outlined" onClick={() => print()}>
+                  Print the cut list
+                </Button>
+                {at !== "new" && chosen.data && <Remove of={chosen.data.deployment} onDone={() => pick("new")} />}
+              </div>
+              <span role="status">{told}</span>
+            </div>
+          </div>
+          {plan && <Answers of={plan} ready={ready} computed={computed} form={form} outing={id} limit={me.data.good_swr} unit={unit} />}
         </div>
-        {plan && <Answers of={plan} ready={ready} computed={computed} form={form} outing={id} limit={me.data.good_swr} unit={unit} />}
-      </div>
+      </Below>
     </form>
   );
 }
@@ -89,7 +93,7 @@ function Sentence({ of: { plan: p, wrong, waits, faults } }: { of: ReturnType<ty
           {p.wire_used_m > 0 && (
             <>
               {" "}
-              It takes <span className="mono">{p.wire_says}</span> of wire.
+              It takes <span className="mono nobreak">{p.wire_says}</span> of wire.
             </>
           )}
         </p>

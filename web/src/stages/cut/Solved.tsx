@@ -2,6 +2,7 @@ import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
+import { useSteady } from "../../parts/draft";
 import { Figures, Tables } from "../../parts/Figures";
 import { Asked } from "../../parts/Forecast";
 import { Progress } from "../../parts/Progress";
@@ -99,15 +100,15 @@ export function Questions({ plan, outing, family, unit }: { plan: Plan; outing: 
   const upright = feeding === "radials";
   const ended = feeding === "counterpoise";
   const [metres, setMetres] = useState(unit === "ft" ? "130 ft" : "40 m");
-  const [asked, setAsked] = useState<string>();
-  const question = asked && JSON.stringify(plan) === asked.split("|")[1] ? asked.split("|")[0] : undefined;
+  const steady = useSteady(plan);
+  const [asked, setAsked] = useState<{ of: Plan; metres: string }>();
+  const question = asked?.of === steady ? asked : undefined;
   const c = useComputed(
     "question",
     upright ? "radials" : "counterpoise",
-    question ? { plan, outing_id: outing, ...(upright && { metres: question }) } : undefined,
+    question ? { plan, outing_id: outing, ...(upright && { metres: question.metres }) } : undefined,
   );
   if (!upright && !ended) return null;
-  const ask = () => setAsked(`${upright ? metres : "x"}|${JSON.stringify(plan)}`);
   return (
     <details className="fold noprint">
       <summary>{upright ? "How do I cut my radial wire?" : "How long a counterpoise and coax, and where does the choke go?"}</summary>
@@ -123,7 +124,7 @@ export function Questions({ plan, outing, family, unit }: { plan: Plan; outing: 
               slotProps={{ htmlInput: { className: "mono" } }}
             />
           )}
-          <Button variant="outlined" onClick={ask}>
+          <Button variant="outlined" onClick={() => setAsked({ of: steady, metres })}>
             Ask the model
           </Button>
         </div>

@@ -5,7 +5,7 @@ import { useNavigate } from "react-router";
 import { v7 as uuid } from "uuid";
 import { answered, type Schemas, useDeployment, useMe, useReference, wire } from "../../api/client";
 import { send } from "../../api/outbox";
-import { showTrouble, useFormDraft, useLater } from "../../parts/draft";
+import { showTrouble, useFormDraft, useLater, useSteady } from "../../parts/draft";
 import { keepDeployment, lastDeployment } from "../../parts/place";
 import { useComputed } from "../../parts/useComputed";
 import { blank, empty, type Form, rename, toForm, toRequest } from "./plan";
@@ -46,13 +46,10 @@ export function usePlanForm(outing: string, at: string) {
 export function usePlan(form: UseFormReturn<Form>, at: string, unit: string, ground?: string) {
   const v = form.watch();
   const fields = useRef<Schemas["FormField"][]>([]);
-  const typed = useLater(JSON.stringify([v, unit, ground]), 60);
+  const typed = useLater(useSteady({ v, unit, ground }), 60);
   const plan = useQuery<Schemas["Plan"], Error>({
     queryKey: ["plan", typed],
-    queryFn: () => {
-      const [f, u, g] = JSON.parse(typed) as [Form, string, string | undefined];
-      return answered(wire.POST("/api/plan", { body: toRequest(f, u, g, fields.current) }));
-    },
+    queryFn: () => answered(wire.POST("/api/plan", { body: toRequest(typed.v, typed.unit, typed.ground, fields.current) })),
     enabled: at !== "beside" && v.family !== "",
     placeholderData: (before) => before,
     staleTime: 60000,
@@ -71,8 +68,7 @@ export function usePlan(form: UseFormReturn<Form>, at: string, unit: string, gro
   const [ready, setReady] = useState<{ request: Schemas["PlanRequest"]; bare: Schemas["PlanRequest"] }>();
   useEffect(() => {
     if (!sound) return;
-    const [f, u, g] = JSON.parse(typed) as [Form, string, string | undefined];
-    const request = toRequest({ ...f, name: "" }, u, g, fields.current);
+    const request = toRequest({ ...typed.v, name: "" }, typed.unit, typed.ground, fields.current);
     for (const k of Object.keys(request.texts)) if (k.startsWith("measured")) delete request.texts[k];
     setReady({ request, bare: { ...request, solved: undefined } });
   }, [sound, typed]);

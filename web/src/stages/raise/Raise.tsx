@@ -3,6 +3,7 @@ import { useNavigate } from "react-router";
 import { type Schemas, useGet, useReference } from "../../api/client";
 import { Keyline } from "../../draw/Keyline";
 import { Layout } from "../../draw/Layout";
+import { Below } from "../../parts/Below";
 import { Forecast } from "../../parts/Forecast";
 import { Field } from "../../parts/fields";
 import { Opening } from "../../parts/Opening";
@@ -40,53 +41,55 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
         <Progress of={moved} what="computing what this place does to it" />
       </div>
       {row}
-      <div className="two">
-        <form
-          className="stack"
-          noValidate
-          onSubmit={(e) => {
-            e.preventDefault();
-            void save();
-          }}
-        >
-          <Layout built={checked?.drawing} planned={d.planned.drawing} imperial={imperial} faults={faults} />
-          <Keyline lines={["as built", "as planned"]} />
-          {checked && !wrong && <OnTheSpot of={checked.onsite} />}
-          <details className="fold">
-            <summary>What to expect of it: SWR, direction, losses</summary>
-            <Forecast of={computed} limit={me.data.good_swr} />
-          </details>
-          <Parts form={form} base={base} things={bag.data.things} unit={unit} fields={fields} clock={d.clock_minutes} />
-          <Dangers form={form} of={checked?.cautions ?? []} />
-          <div className="fields">
-            <Field
-              form={form}
-              name="reason"
-              label="What changed, and why"
-              className="full"
-              help={next === 1 ? "as put up" : "like: raised the far end clear of the fence"}
-              autoComplete="off"
-            />
-            <Field form={form} name="at" label="When, UTC" help="now" placeholder="14:05" />
-          </div>
-          <Field form={form} name="notes" label="Notes" multiline minRows={2} />
-          <div className="row">
-            <Button type="submit" variant="contained" disabled={wrong}>
-              Keep as r{next}
-            </Button>
-            <span role="status">{told}</span>
-          </div>
-        </form>
-        <aside className="stack" aria-label="Revisions and forecast">
-          <SetUpClock of={d} />
-          <Thread revisions={d.revisions} now={last?.id} onPick={() => go(`/o/${outing.outing.id}/sweep`)} />
-          <KeepRecipe key={`${tag.id} ${d.revisions.length}`} revisions={d.revisions} name={tag.name} />
-          {d.revisions.length === 0 && (
-            <p className="soft">Planned only. What you keep here becomes r1, and stays as it was when you change it.</p>
-          )}
-          <Photos of={d} />
-        </aside>
-      </div>
+      <Below>
+        <div className="two">
+          <form
+            className="stack"
+            noValidate
+            onSubmit={(e) => {
+              e.preventDefault();
+              void save();
+            }}
+          >
+            <Layout built={checked?.drawing} planned={d.planned.drawing} imperial={imperial} faults={faults} />
+            <Keyline lines={["as built", "as planned"]} />
+            {checked && !wrong && <OnTheSpot of={checked.onsite} />}
+            <details className="fold">
+              <summary>What to expect of it: SWR, direction, losses</summary>
+              <Forecast of={computed} limit={me.data.good_swr} />
+            </details>
+            <Parts form={form} base={base} things={bag.data.things} unit={unit} fields={fields} clock={d.clock_minutes} />
+            <Dangers form={form} of={checked?.cautions ?? []} />
+            <div className="fields">
+              <Field
+                form={form}
+                name="reason"
+                label="What changed, and why"
+                className="full"
+                help={next === 1 ? "as put up" : "like: raised the far end clear of the fence"}
+                autoComplete="off"
+              />
+              <Field form={form} name="at" label="When, UTC" help="now" placeholder="14:05" />
+            </div>
+            <Field form={form} name="notes" label="Notes" multiline minRows={2} />
+            <div className="row">
+              <Button type="submit" variant="contained" disabled={wrong}>
+                Keep as r{next}
+              </Button>
+              <span role="status">{told}</span>
+            </div>
+          </form>
+          <aside className="stack" aria-label="Revisions and forecast">
+            <SetUpClock of={d} />
+            <Thread revisions={d.revisions} now={last?.id} onPick={() => go(`/o/${outing.outing.id}/sweep`)} />
+            <KeepRecipe key={`${tag.id} ${d.revisions.length}`} revisions={d.revisions} name={tag.name} />
+            {d.revisions.length === 0 && (
+              <p className="soft">Planned only. What you keep here becomes r1, and stays as it was when you change it.</p>
+            )}
+            <Photos of={d} />
+          </aside>
+        </div>
+      </Below>
     </>
   );
 }

@@ -6,7 +6,7 @@ import { v7 as uuid } from "uuid";
 import { answered, type Built, type Schemas, useDeployment, useMe, wire } from "../../api/client";
 import { send } from "../../api/outbox";
 import type { Asked } from "../../parts/AskFields";
-import { showTrouble, useFormDraft, useLater } from "../../parts/draft";
+import { showTrouble, useFormDraft, useLater, useSteady } from "../../parts/draft";
 import { useComputed } from "../../parts/useComputed";
 import { empty, type Form, rename, toBuilt, toForm } from "./asBuilt";
 
@@ -33,21 +33,19 @@ type AsBuilt = ReturnType<typeof useAsBuilt>;
 export function useChecked({ form, base, d, unit }: AsBuilt, tag?: Schemas["Tag"]) {
   const v = form.watch();
   const list = useRef<Asked[]>([]);
-  const typed = useLater(JSON.stringify([v, unit, tag?.id]), 100);
+  const typed = useLater(useSteady({ v, unit, of: tag?.id }), 100);
   const checked = useQuery<Schemas["Checked"], Error>({
     queryKey: ["check", typed, base],
-    queryFn: () => {
-      const [f, u] = JSON.parse(typed) as [Form, string];
-      return answered(
+    queryFn: () =>
+      answered(
         wire.POST("/api/check", {
           body: {
-            built: toBuilt(f, base as Built, u, list.current),
+            built: toBuilt(typed.v, base as Built, typed.unit, list.current),
             planned: d?.planned.shape,
             revisions: d?.revisions.length ?? 0,
           },
         }),
-      );
-    },
+      ),
     enabled: base !== undefined && v.variant !== "",
     placeholderData: (before) => before,
     staleTime: 60000,
@@ -63,10 +61,8 @@ export function useChecked({ form, base, d, unit }: AsBuilt, tag?: Schemas["Tag"
   const sound = checked.data !== undefined && !checked.isPlaceholderData && !wrong;
   const [ready, setReady] = useState<Built>();
   useEffect(() => {
-    if (!sound || !base) return;
-    const [f, u, of] = JSON.parse(typed) as [Form, string, string];
-    if (of !== tag?.id) return;
-    const built = toBuilt(f, base, u, list.current);
+    if (!sound || !base || typed.of !== tag?.id) return;
+    const built = toBuilt(typed.v, base, typed.unit, list.current);
     setReady({ ...built, confirmed: undefined, notes: undefined, wind: undefined, setup_minutes: undefined });
   }, [sound, typed, base, tag?.id]);
   return { checked: checked.data, faults, wrong, fields: list.current, ready };

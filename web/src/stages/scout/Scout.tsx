@@ -4,6 +4,7 @@ import { useForm } from "react-hook-form";
 import { useNavigate, useParams } from "react-router";
 import { type Schemas, useReference } from "../../api/client";
 import { send } from "../../api/outbox";
+import { Below } from "../../parts/Below";
 import { showTrouble, useFormDraft } from "../../parts/draft";
 import { Choose, Field, LengthField } from "../../parts/fields";
 
@@ -151,7 +152,9 @@ export default function Scout({ outing }: { outing: Schemas["OutingDetail"] }) {
         </p>
       </div>
       {outing.lat !== undefined && <DayStrip outing={outing} />}
-      <OutingForm outing={outing} />
+      <Below>
+        <OutingForm outing={outing} />
+      </Below>
     </>
   );
 }

@@ -1,6 +1,7 @@
 import Button from "@mui/material/Button";
 import { Link, useNavigate } from "react-router";
 import { type Schemas, useMe, useReference } from "../../api/client";
+import { Below } from "../../parts/Below";
 import { useDraft } from "../../parts/draft";
 import { Facts } from "../../parts/Facts";
 import { Picks } from "../../parts/fields";
@@ -113,50 +114,55 @@ function Swept({
       <div className="two">
         <div className="stack">
           <Word of={of} solver={solver} name={tag.name} />
-          <Curve view={w} name={tag.name} computed={curve} />
-          <div className="row">
-            {advised && (
-              <Button variant="contained" onClick={() => void accept(advised)}>
-                {advised.verb ?? "Changed"}, make it r{next}
-              </Button>
-            )}
-            {w.reading && (
-              <Button variant="outlined" onClick={() => go(`/o/${outing.outing.id}/raise`)}>
-                Something else changed
-              </Button>
-            )}
-            {onMarks && (
-              <button type="button" className="linkbtn" onClick={onMarks}>
-                Dials and marks
-              </button>
-            )}
-            <span role="status">{told}</span>
-          </div>
-          {!w.reading && curve && foretold && <Foretold of={foretold} curve={curve} name={tag.name} limit={limit} />}
-          <div className="row">
-            {shown && (
-              <p className="tide">
-                {shown.says} {computed.current && !cause && computed.result?.beside}
+          <Below>
+            <Curve view={w} name={tag.name} computed={curve} />
+            <div className="row">
+              {advised && (
+                <Button variant="contained" onClick={() => void accept(advised)}>
+                  {advised.verb ?? "Changed"}, make it r{next}
+                </Button>
+              )}
+              {w.reading && (
+                <Button variant="outlined" onClick={() => go(`/o/${outing.outing.id}/raise`)}>
+                  Something else changed
+                </Button>
+              )}
+              {onMarks && (
+                <button type="button" className="linkbtn" onClick={onMarks}>
+                  Dials and marks
+                </button>
+              )}
+              <span role="status">{told}</span>
+            </div>
+            {!w.reading && curve && foretold && <Foretold of={foretold} curve={curve} name={tag.name} limit={limit} />}
+            <div className="row">
+              {shown && (
+                <p className="tide">
+                  {shown.says} {computed.current && !cause && computed.result?.beside}
+                </p>
+              )}
+              <Progress of={computed} what="computing its curve" />
+            </div>
+            <Progress of={solver.advice} what="working out the advice" />
+            <Foreseen of={solver.trim} />
+            <Facts of={w.facts} />
+            {w.overview && <Whole of={w.overview} bands={reference.data?.bands ?? []} />}
+            {w.reading && w.revision_id && <Why revision={w.revision_id} band={w.band} picked={cause?.id} onPick={of.setCause} />}
+            {w.reading?.quality?.map((q) => (
+              <p key={q} className="note">
+                {q}
               </p>
-            )}
-            <Progress of={computed} what="computing its curve" />
-          </div>
-          <Progress of={solver.advice} what="working out the advice" />
-          <Foreseen of={solver.trim} />
-          <Facts of={w.facts} />
-          {w.overview && <Whole of={w.overview} bands={reference.data?.bands ?? []} />}
-          {w.reading && w.revision_id && <Why revision={w.revision_id} band={w.band} picked={cause?.id} onPick={of.setCause} />}
-          {w.reading?.quality?.map((q) => (
-            <p key={q} className="note">
-              {q}
-            </p>
-          ))}
-          <Attach key={last.id} revision={last} band={w.band} onDone={newest} />
+            ))}
+            <Attach key={last.id} revision={last} band={w.band} onDone={newest} />
+          </Below>
         </div>
         <aside className="stack">
           {row}
-          <Thread revisions={of.revisions} now={current.id} onPick={of.setRevision} next={advised && `${advised.reason}?`} />
-          <Sweeps of={current} />
+          <Below>
+            {" "}
+            <Thread revisions={of.revisions} now={current.id} onPick={of.setRevision} next={advised && `${advised.reason}?`} />
+            <Sweeps of={current} />
+          </Below>{" "}
         </aside>
       </div>
       <Ribbon of={w} onPick={of.setBand} />

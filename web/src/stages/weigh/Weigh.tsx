@@ -5,6 +5,7 @@ import { lazy, Suspense, useState } from "react";
 import { type Schemas, useDeployment, useGet, useMe } from "../../api/client";
 import { send } from "../../api/outbox";
 import type { Stroke } from "../../draw/SwrPlot";
+import { Below } from "../../parts/Below";
 import { useDraft } from "../../parts/draft";
 import { Opening } from "../../parts/Opening";
 import { Tag } from "../../parts/Tag";
@@ -274,48 +275,50 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
           />
         ))}
       </div>
-      {v && (
-        <div className="wide">
-          <div className="stack">
-            {strokes.length > 0 && (
-              <div className="plot">
-                <Suspense fallback={<p className="soft">Drawing…</p>}>
-                  <SwrPlot
-                    frequencies={v.frequencies}
-                    strokes={strokes}
-                    own={v.own ?? []}
-                    limit={me.data.good_swr}
-                    title={`SWR of ${v.a.tag.name} and ${v.b.tag.name} at the feed point on ${v.band}`}
-                    height={300}
-                  />
-                </Suspense>
-                <p className="small soft">At the feed point, on {v.band.replace("m", " m")}; another band by its name in the table.</p>
-              </div>
-            )}
-            <Rates view={v} />
-            <ul className="assumed">
-              {v.comparison.reasons.map((r) => (
-                <li key={r}>{r}</li>
-              ))}
-            </ul>
+      <Below>
+        {v && (
+          <div className="wide">
+            <div className="stack">
+              {strokes.length > 0 && (
+                <div className="plot">
+                  <Suspense fallback={<p className="soft">Drawing…</p>}>
+                    <SwrPlot
+                      frequencies={v.frequencies}
+                      strokes={strokes}
+                      own={v.own ?? []}
+                      limit={me.data.good_swr}
+                      title={`SWR of ${v.a.tag.name} and ${v.b.tag.name} at the feed point on ${v.band}`}
+                      height={300}
+                    />
+                  </Suspense>
+                  <p className="small soft">At the feed point, on {v.band.replace("m", " m")}; another band by its name in the table.</p>
+                </div>
+              )}
+              <Rates view={v} />
+              <ul className="assumed">
+                {v.comparison.reasons.map((r) => (
+                  <li key={r}>{r}</li>
+                ))}
+              </ul>
+            </div>
+            <div className="stack">
+              <Sides view={v} />
+            </div>
           </div>
-          <div className="stack">
-            <Sides view={v} />
+        )}
+        {v && <Bands view={v} pickBand={setBand} />}
+        {v && (
+          <div className="wide">
+            <Lesson key={`${pair.a}1`} id={pair.a} name={v.a.tag.name} />
+            <Lesson key={`${pair.b}2`} id={pair.b} name={v.b.tag.name} />
+            <div className="noprint">
+              <Button variant="outlined" onClick={() => print()}>
+                Print this
+              </Button>
+            </div>
           </div>
-        </div>
-      )}
-      {v && <Bands view={v} pickBand={setBand} />}
-      {v && (
-        <div className="wide">
-          <Lesson key={`${pair.a}1`} id={pair.a} name={v.a.tag.name} />
-          <Lesson key={`${pair.b}2`} id={pair.b} name={v.b.tag.name} />
-          <div className="noprint">
-            <Button variant="outlined" onClick={() => print()}>
-              Print this
-            </Button>
-          </div>
-        </div>
-      )}
+        )}
+      </Below>
     </>
   );
 }

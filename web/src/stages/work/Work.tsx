@@ -2,6 +2,7 @@ import { Link } from "react-router";
 import { type Schemas, useGet, useReference } from "../../api/client";
 import { metres } from "../../draw/numbers";
 import { Sketch } from "../../draw/Sketch";
+import { Below } from "../../parts/Below";
 import { Facts } from "../../parts/Facts";
 import { Opening } from "../../parts/Opening";
 import { useAntennaInUse } from "../../parts/useAntenna";
@@ -28,7 +29,9 @@ export default function Work({ outing }: { outing: Schemas["OutingDetail"] }) {
         <div className="stack">
           <h1>{l.progress.sentence}</h1>
           <Progress of={l.progress} />
-          <LogLine outing={outing} tag={tag} nextAntenna={nextAntenna} />
+          <Below>
+            <LogLine outing={outing} tag={tag} nextAntenna={nextAntenna} />
+          </Below>
         </div>
         <div className="stack">
           <InUse outing={id} tag={tag} onNext={nextAntenna} />
@@ -36,8 +39,10 @@ export default function Work({ outing }: { outing: Schemas["OutingDetail"] }) {
           <Grammar />
         </div>
       </div>
-      <LogTable outing={outing} log={l} />
-      <ImportLog outing={outing} />
+      <Below>
+        <LogTable outing={outing} log={l} />
+        <ImportLog outing={outing} />
+      </Below>
     </>
   );
 }

@@ -67,7 +67,7 @@ test: drift lint build go-test journeys count
 mutants:
 	$(GO) run ./scripts/mutants
 
-bench: build
+bench: build chromium e2e/node_modules/.package-lock.json
 	$(GO) test -run xxx -bench . -benchtime 2s ./core/... ./internal/...
 	scripts/bench.sh
 	$(GO) run ./scripts/logbench

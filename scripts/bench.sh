@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# The benchmarks that need the built program: start, logging, import against the sqlite3 shell, script size.
+# The benchmarks that need the built program: start, logging, import against the sqlite3 shell, script size, first headings.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 tmp=$(mktemp -d); pid=
@@ -21,3 +21,4 @@ begun=$(now); { echo "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL;"; cat "$
 shell=$((($(now) - begun) / 1000000))
 echo "20000 contacts imported from ADIF: $ours ms; the same $(sqlite3 "$tmp/shell.db" 'SELECT count(*) FROM contact') rows by the sqlite3 shell: $shell ms; ratio $(awk "BEGIN { printf \"%.1f\", $ours / $shell }")"
 node scripts/bench-size.mjs http://127.0.0.1:7399
+(cd e2e && node heading.mjs http://127.0.0.1:7399)

@@ -170,3 +170,33 @@ func TestBudgetSplitsThePowerByResistances(t *testing.T) {
 		t.Errorf("most is lost in the %s", a.Figures[0].Value)
 	}
 }
+
+func TestTheTurnsThatAreAskedForSuffice(t *testing.T) {
+	short := func(turns int) (need int) {
+		a := ask1(t, "transformer", map[string]string{"for": "1.85", "primary": fmt.Sprint(turns), "secondary": fmt.Sprint(7 * turns)})
+		for _, f := range a.Faults {
+			if f.Path == "primary" {
+				_, rest, _ := strings.Cut(f.Text, "source: ")
+				fmt.Sscan(rest, &need)
+			}
+		}
+		return need
+	}
+	need := short(2)
+	if need < 3 || short(need) != 0 || short(need-1) == 0 {
+		t.Errorf("of two turns %d are asked for; with %d of them: %d, with one less: %d", need, need, short(need), short(need-1))
+	}
+}
+
+func TestACoilsTapsLieEvenlyOnIt(t *testing.T) {
+	a := ask1(t, "coil", map[string]string{"turns": "20", "coil_wire": "1 mm", "coil_pitch": "2 mm", "want_uh": "10"})
+	if got := cell(t, a, 1, "10", "at"); got != "20 mm" && got != "20.0 mm" {
+		t.Errorf("the middle of 40 mm is at %q", got)
+	}
+	if !strings.Contains(a.Sentence, "10 uH would be") {
+		t.Errorf("what is wanted goes unsaid: %q", a.Sentence)
+	}
+	if a := ask1(t, "coil", map[string]string{"turns": "20"}); strings.Contains(a.Sentence, "would be") {
+		t.Errorf("nothing was wanted: %q", a.Sentence)
+	}
+}

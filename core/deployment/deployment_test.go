@@ -51,7 +51,8 @@ func TestChecksPointAtTheirField(t *testing.T) {
 
 func TestUnreadableTypedLengthIsAFaultAtItsPath(t *testing.T) {
 	var b Built
-	text := `{"family":"end-fed","variant":"sloper","frequency_hz":7.1e6,"radiator":{"typed":"20,3 m"},"counterpoise":{"count":1,"length":{"typed":"-2 m"}}}`
+	text := `{"family":"end-fed","variant":"sloper","frequency_hz":7.1e6,"radiator":{"typed":"20,3 m"},` +
+		`"counterpoise":{"count":1,"length":{"typed":"-2 m"}}}`
 	if err := json.Unmarshal([]byte(text), &b); err != nil {
 		t.Fatal(err)
 	}
@@ -196,7 +197,8 @@ func TestCutListsSayWhatEachTakes(t *testing.T) {
 	reel, _ := kit.Read("wire", "reel", map[string]string{"conductor": "0.9", "outer": "2", "left": "60 m"}, "m")
 	w := reel.Wire()
 	vertical.Plan.WireData = &w
-	if columns, _ := CutLists([]Deployment{vertical}, nil, false); columns[0].Reel != "the reel keeps "+quantity.Metric(60-columns[0].Wire.M, 10) {
+	if columns, _ := CutLists([]Deployment{vertical}, nil, false); columns[0].Reel != "the reel keeps "+
+		quantity.Metric(60-columns[0].Wire.M, 10) {
 		t.Errorf("%q of %v m", columns[0].Reel, columns[0].Wire.M)
 	}
 	if _, one := CutLists([]Deployment{loop}, bag, true); !strings.Contains(one, "second antenna") {

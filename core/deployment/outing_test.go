@@ -11,7 +11,8 @@ func TestAnOutingIsCheckedByField(t *testing.T) {
 		t.Errorf("place, ground and gate need not be known: %v", f)
 	}
 	for path, change := range map[string]func(*Outing){
-		"name": func(o *Outing) { o.Name = "  " }, "date": func(o *Outing) { o.Date = "16.5.2026" }, "place": func(o *Outing) { o.Place = "beach" },
+		"name": func(o *Outing) { o.Name = "  " }, "date": func(o *Outing) { o.Date = "16.5.2026" },
+		"place":  func(o *Outing) { o.Place = "beach" },
 		"ground": func(o *Outing) { o.Ground = "cheese" }, "until": func(o *Outing) { o.Until = "25:00" },
 	} {
 		o := good

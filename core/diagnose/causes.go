@@ -39,7 +39,8 @@ func (x Subject) lengths() (out []cause) {
 	if set := family.Of(b.Shape).Electrics(x.wanted()).Knob; set == "coil" || set == "capacitor" {
 		out = x.settings(x.wanted())
 	} else {
-		out = append(out, cause{id: "lengths", title: "All lengths are off", check: "measure every wire again with another tape", from: -0.09, to: 0.09,
+		out = append(out, cause{id: "lengths", title: "All lengths are off", check: "measure every wire again with another tape",
+			from: -0.09, to: 0.09,
 			apply: func(s twin.Setup, v float64) twin.Setup {
 				s = scaled(s, 1+v, family.Of(s.Built.Shape).Wires()...)
 				if s.Built.FarHeight().Typed == "" && s.Built.Variant == "inverted-v" {

@@ -56,7 +56,8 @@ func TestBadCasesSayWhat(t *testing.T) {
 
 func TestNearFieldMeetsTheFarField(t *testing.T) {
 	// Two waves away the field of a half-wave in free space is sqrt(30 P G)/d, and E/H is 376.7 ohm.
-	c := read(t, `{"wires":[{"from":[0,0,-0.24],"to":[0,0,0.24],"radius_mm":0.05}],"feed":{"wire":0,"at":0.5},"near_field":[[4,0,0],[0.02,0,0.1],[0,0,4]],"power_w":100}`)
+	c := read(t, `{"wires":[{"from":[0,0,-0.24],"to":[0,0,0.24],"radius_mm":0.05}],`+
+		`"feed":{"wire":0,"at":0.5},"near_field":[[4,0,0],[0.02,0,0.1],[0,0,4]],"power_w":100}`)
 	p, err := c.Predict(context.Background(), f0/1e6)
 	if err != nil {
 		t.Fatal(err)

@@ -450,7 +450,9 @@ func FuzzTangledWires(f *testing.F) {
 
 // FuzzCases reads any case: an answer or an error, never a panic or power from nothing.
 func FuzzCases(f *testing.F) {
-	f.Add([]byte(`{"frequencies_mhz":[14.1],"ground":{"kind":"perfect"},"wires":[{"from":[0,0,2],"to":[0,0,7.1],"radius_mm":0.5}],"feed":{"wire":0,"at":0.5},"loads":[{"wire":0,"at":0.6,"r_ohm":1,"l_uh":34,"kind":"series"}]}`))
+	f.Add([]byte(`{"frequencies_mhz":[14.1],"ground":{"kind":"perfect"},` +
+		`"wires":[{"from":[0,0,2],"to":[0,0,7.1],"radius_mm":0.5}],"feed":{"wire":0,"at":0.5},` +
+		`"loads":[{"wire":0,"at":0.6,"r_ohm":1,"l_uh":34,"kind":"series"}]}`))
 	f.Fuzz(func(t *testing.T, text []byte) {
 		var c Case
 		if json.Unmarshal(text, &c) != nil || c.Density > 40 || len(c.Wires) > 6 {

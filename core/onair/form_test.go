@@ -26,9 +26,11 @@ func TestAContactIsReadAsItIsTyped(t *testing.T) {
 		seconds bool
 		hz, w   float64
 	}{
-		"numbers and an instant": {`{"call":"Q2TAV","at":"2026-05-16T12:07:00Z","seconds":true,"freq_hz":7030000,"power_w":5}`, noon, true, 7.03e6, 5},
-		"texts":                  {`{"at":"2026-05-16 12:07","seconds":true,"freq_hz":"7,03","power_w":"500 mW"}`, noon, false, 7.03e6, 0.5},
-		"seconds that were typed": {`{"at":" 2026-05-16  12:07:09","seconds":false,"freq_hz":"7030 kHz"}`, noon.Add(9 * time.Second), true, 7.03e6,
+		"numbers and an instant": {`{"call":"Q2TAV","at":"2026-05-16T12:07:00Z","seconds":true,"freq_hz":7030000,"power_w":5}`,
+			noon, true, 7.03e6, 5},
+		"texts": {`{"at":"2026-05-16 12:07","seconds":true,"freq_hz":"7,03","power_w":"500 mW"}`, noon, false, 7.03e6, 0.5},
+		"seconds that were typed": {`{"at":" 2026-05-16  12:07:09","seconds":false,"freq_hz":"7030 kHz"}`,
+			noon.Add(9 * time.Second), true, 7.03e6,
 			0},
 		"nothing said": {`{"at":"2026-05-16 12:07","freq_hz":"","power_w":""}`, noon, false, 0, 0},
 	} {

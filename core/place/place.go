@@ -84,7 +84,8 @@ var (
 	hemiFirst  = regexp.MustCompile(`(?i)^([NS])([^NSEW]*?)[\s,;]*([EW])([^NSEW]*)$`)
 	plainPair  = regexp.MustCompile(`^([+-]?\d+(?:[.]\d+)?)(?:\s*[,;]\s*|\s+)([+-]?\d+(?:[.]\d+)?)$`)
 	commaPair  = regexp.MustCompile(`^([+-]?\d+,\d+)(?:\s*;\s*|\s+)([+-]?\d+,\d+)$`)
-	dms        = regexp.MustCompile(`^\s*(\d+(?:[.,]\d+)?)\s*(?:°|\s|$)\s*(?:(\d+(?:[.,]\d+)?)\s*(?:'|′|\s|$)\s*)?(?:(\d+(?:[.,]\d+)?)\s*(?:"|″|$)\s*)?$`)
+	dms        = regexp.MustCompile(`^\s*(\d+(?:[.,]\d+)?)\s*(?:°|\s|$)\s*(?:(\d+(?:[.,]\d+)?)\s*(?:'|′|\s|$)\s*)?` +
+		`(?:(\d+(?:[.,]\d+)?)\s*(?:"|″|$)\s*)?$`)
 )
 
 // ParsePosition reads a locator, decimal degrees ("46.5, -12.0"), or degrees with hemispheres, also with

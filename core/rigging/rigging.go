@@ -87,7 +87,8 @@ func Cautions(s antenna.Shape, d antenna.Drawing, powerW float64, units quantity
 			"Everything that stands may fall, and a wire may swing. Never throw a line over a power line. If one is inside this circle, choose " +
 				"another place.",
 			fmt.Sprintf("clear circle %s around the feed point", units.Rough(fall))},
-		{"storm", "No thunderstorm near", "Take down at the first thunder or crackle of static; a wire in the air can charge without lightning.", ""},
+		{"storm", "No thunderstorm near",
+			"Take down at the first thunder or crackle of static; a wire in the air can charge without lightning.", ""},
 	}
 	if n := LowEnds(d); n > 0 {
 		out = append(out, Caution{"low-ends", "Ends and strings where people walk",

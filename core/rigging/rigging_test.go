@@ -1,6 +1,7 @@
 package rigging
 
 import (
+	"fmt"
 	"math"
 	"strings"
 	"testing"
@@ -129,4 +130,23 @@ func TestLowEndsAreThoseBelowTwoAndAHalfMetres(t *testing.T) {
 			t.Errorf("an end %v m up: %d, want %d", height, got, want)
 		}
 	}
+}
+
+func TestTheDistanceToKeepIsTheComputedOneRoundedUp(t *testing.T) {
+	s := family.Design(antenna.Request{Shape: antenna.Shape{Family: "dipole", Variant: "flat", FrequencyHz: 14.1e6}}).Shape
+	d, _ := family.Of(s).Layout()
+	for _, c := range Cautions(s, d, 10, quantity.SI) {
+		if c.Code != "exposure" {
+			continue
+		}
+		var m float64
+		if _, err := fmt.Sscanf(c.Figure, "stay %f m away", &m); err != nil {
+			t.Fatalf("%q: %v", c.Figure, err)
+		}
+		if exact := ExposureDistance(10, 0.5, 14.1e6); m < exact || m > exact+0.11 {
+			t.Errorf("%q, computed %v m", c.Figure, exact)
+		}
+		return
+	}
+	t.Error("no distance is told")
 }

@@ -103,6 +103,10 @@ func TestAWindyMinuteIsOneBand(t *testing.T) {
 	if got, ok := Together(calm, 1, b, f); !ok || !strings.Contains(got.Says, "agree") {
 		t.Errorf("%+v", got)
 	}
+	near := append(calm[:1:1], curve(t, resonator(circuit.SeriesAt(14.1014e6, 55, 14), 13e6, 15.5e6, 101, Complex)))
+	if got, _ := Together(near, 1, b, f); !strings.Contains(got.Says, "2 sweeps agree") {
+		t.Errorf("a kilohertz is no wind: %+v", got.Says)
+	}
 	if _, ok := Together(windy[:1], 1, b, f); ok {
 		t.Error("one sweep makes no band")
 	}

@@ -3,6 +3,7 @@ package sweep
 import (
 	"math"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 
@@ -108,6 +109,11 @@ func TestTheAxisHoldsTheBandAndItsDips(t *testing.T) {
 			f := Axis(b, dip)
 			if f[0] >= b.Lo || f[len(f)-1] <= b.Hi || f[0] >= dip || f[len(f)-1] <= dip {
 				t.Errorf("%s with a dip at %v is drawn from %v to %v", b.Name, dip, f[0], f[len(f)-1])
+			}
+			step := (f[len(f)-1] - f[0]) / 180
+			at := slices.Index(f, dip)
+			if at < 1 || dip-f[at-1] > 0.26*step || f[at+1]-dip > 0.26*step {
+				t.Errorf("%s: the dip at %v has no near neighbour on both sides", b.Name, dip)
 			}
 			for i := 1; i < len(f); i++ {
 				if f[i] <= f[i-1] {

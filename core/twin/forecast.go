@@ -609,7 +609,8 @@ func (f Forecast) sentence(s Setup) string {
 		}
 		place = fmt.Sprintf("best %.0f kHz %s", math.Round(math.Abs(off)/5)*5, where)
 	}
-	return fmt.Sprintf("SWR %s on %s MHz, %s; %.0f %% reaches the sky, most of it %.0f degrees up.", quantity.SWR(b.WantedSWR), quantity.ToKHz(b.F),
+	return fmt.Sprintf("SWR %s on %s MHz, %s; %.0f %% reaches the sky, most of it %.0f degrees up.",
+		quantity.SWR(b.WantedSWR), quantity.ToKHz(b.F),
 		place, 100*b.Sky, b.Pattern.TakeOff)
 }
 

@@ -308,3 +308,16 @@ func TestAnAddressIsHostAndPort(t *testing.T) {
 		}
 	}
 }
+
+func TestAClosedListenerIsAnEndAndNoError(t *testing.T) {
+	ln, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	ended := make(chan error, 1)
+	go func() { ended <- Serve(context.Background(), ln, line{}) }()
+	ln.Close()
+	if err := <-ended; err != nil {
+		t.Error(err)
+	}
+}

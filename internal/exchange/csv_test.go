@@ -100,6 +100,16 @@ func TestTouchstoneUnitsAndReferences(t *testing.T) {
 			t.Errorf("%q: %v", text, err)
 		}
 	}
+	for _, line := range []string{"# MHZ", "# MHZ S R 50", "# S MA R 50", "# S"} {
+		scale := 1e9 // Touchstone's own unit where none is named
+		if strings.Contains(line, "MHZ") {
+			scale = 1e6
+		}
+		p := preview(t, "a.s1p", line+"\n7 0.2 0\n7.1 0.1 0\n")
+		if len(p.Points) != 2 || p.Points[0].Hz != 7*scale {
+			t.Errorf("%q: %+v", line, p.Points)
+		}
+	}
 	p := preview(t, "a.s1p", "# MHZ S MA R 50\n7,0 0,2 10\n7,1 0,1 -5,5\n")
 	if p.Points[0].Hz != 7e6 || math.Abs(p.Points[0].SWR-1.5) > 0.001 || p.Guesses[0].Code != "commas" || p.Guesses[0].Choice != "decimal" {
 		t.Errorf("decimal commas: %+v %+v", p.Points, p.Guesses)
@@ -110,7 +120,8 @@ func TestTouchstoneUnitsAndReferences(t *testing.T) {
 }
 
 func TestADamagedCommentDoesNotMakeALogBinary(t *testing.T) {
-	p := preview(t, "a.adi", "<EOH><CALL:5>Q2TAV<QSO_DATE:8>20260516<TIME_ON:4>1400<BAND:4>23cm<FREQ:6>1296.2<MODE:2>FM<COMMENT:5>a\x00\x01\x1bc<EOR>\n"+
+	p := preview(t, "a.adi", "<EOH><CALL:5>Q2TAV<QSO_DATE:8>20260516<TIME_ON:4>1400"+
+		"<BAND:4>23cm<FREQ:6>1296.2<MODE:2>FM<COMMENT:5>a\x00\x01\x1bc<EOR>\n"+
 		"<CALL:5>Q3TAV<QSO_DATE:8>20260516<TIME_ON:4>1401<FREQ:5>144.3<MODE:2>FM<EOR>\n")
 	if len(p.Records) != 2 || !p.Records[0].Taken || !p.Records[1].Taken {
 		t.Fatalf("%+v", p.Records)

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math"
 	"math/cmplx"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -76,7 +77,8 @@ func TestADIFRoundTripLosesNoField(t *testing.T) {
 	in := "<EOH>" + plainRecord +
 		"<call:7>q7run/p<qso_date:8>20260516<time_on:4>2350<time_off:4>0010<band:3>20m<mode:3>FT4<gridsquare:6>IN46ab<notes:12>two\nlines " +
 		"<b>\r<eor>" +
-		"<CALL:5>Q3ABC<QSO_DATE:8>20260516<TIME_ON:6>235959<BAND:3>40m<FREQ:6>14.285<MODE:5>SPARK<TX_PWR:3>lot<GRIDSQUARE:3>xyz<TIME_OFF:4>9999<MY_RIG:8>Gerät ä<QSL_SENT:1>N<SIG_INFO:15>MI-0003,MI-0004<EOR>"
+		"<CALL:5>Q3ABC<QSO_DATE:8>20260516<TIME_ON:6>235959<BAND:3>40m<FREQ:6>14.285<MODE:5>SPARK" +
+		"<TX_PWR:3>lot<GRIDSQUARE:3>xyz<TIME_OFF:4>9999<MY_RIG:8>Gerät ä<QSL_SENT:1>N<SIG_INFO:15>MI-0003,MI-0004<EOR>"
 	in = strings.Replace(in, "<MY_RIG:8>Gerät ä", fmt.Sprintf("<MY_RIG:%d>Gerät ä", len("Gerät ä")), 1)
 	p := preview(t, "in.adi", in)
 	var cs []onair.Contact
@@ -132,9 +134,10 @@ func TestADIFOdditiesAreToldAtTheirPlace(t *testing.T) {
 		"locator":                     {rec("<BAND:3>40m<GRIDSQUARE:4>ZZ99"), "warning", "not a locator"},
 		"length too short": {"<CALL:3>Q2TAV<QSO_DATE:8>20260516<TIME_ON:4>1432<BAND:3>40m<EOR>", "warning",
 			`1/1/CALL length 3 does not fit; read as "Q2TAV"`},
-		"length too long":              {"<CALL:16>Q2TAV<BAND:3>40m<QSO_DATE:8>20260516<TIME_ON:4>1432<EOR>", "warning", `read as "Q2TAV"`},
-		"truncated":                    {plainRecord + "<CALL:5>Q2T", "error", "the file ends after 3"},
-		"missing end of record":        {"<CALL:5>Q2TAV<QSO_DATE:8>20260516<TIME_ON:4>1432<BAND:3>40m\n<CALL:5>Q3TAV<QSO_DATE:8>20260516<TIME_ON:4>1433<BAND:3>40m<EOR>", "warning", "2/1/CALL an end-of-record is missing"},
+		"length too long": {"<CALL:16>Q2TAV<BAND:3>40m<QSO_DATE:8>20260516<TIME_ON:4>1432<EOR>", "warning", `read as "Q2TAV"`},
+		"truncated":       {plainRecord + "<CALL:5>Q2T", "error", "the file ends after 3"},
+		"missing end of record": {"<CALL:5>Q2TAV<QSO_DATE:8>20260516<TIME_ON:4>1432<BAND:3>40m\n" +
+			"<CALL:5>Q3TAV<QSO_DATE:8>20260516<TIME_ON:4>1433<BAND:3>40m<EOR>", "warning", "2/1/CALL an end-of-record is missing"},
 		"no end of record at the end":  {"<CALL:5>Q2TAV<QSO_DATE:8>20260516<TIME_ON:4>1432<BAND:3>40m", "warning", "no end-of-record mark"},
 		"no call":                      {"<EOH>\n<QSO_DATE:8>20260516<TIME_ON:4>1432<BAND:3>40m<EOR>", "error", "2/1/CALL the call is missing"},
 		"bad date":                     {"<CALL:5>Q2TAV<QSO_DATE:8>20261332<TIME_ON:4>1432<BAND:3>40m<EOR>", "error", "is not a date"},
@@ -182,6 +185,11 @@ func TestLengthsAreCountedAsTheFileCountsThem(t *testing.T) {
 			t.Errorf("counted in %s: %q, notes %v", unit, got, p.Notes)
 		}
 	}
+	// Four letters in five bytes, and a blank behind: five of either lines up, so it is asked.
+	p := preview(t, "log.adi", "<EOH><CALL:5>Q2TAV<NAME:5>Jörg <QSO_DATE:8>20260516<TIME_ON:4>1432<BAND:3>40m<EOR>")
+	if p.Records[0].Contact.Name != "Jörg" || !slices.ContainsFunc(p.Guesses, func(g Guess) bool { return g.Code == "length-unit" }) {
+		t.Errorf("what cannot be told is not asked: %+v", p.Guesses)
+	}
 	enc, _ := charmap.Windows1252.NewEncoder().String("<CALL:5>Q2TAV<NAME:3>Zoë<QSO_DATE:8>20260516<TIME_ON:4>1432<BAND:3>40m<EOR>")
 	if p := preview(t, "log.adi", enc); p.Encoding != "Windows-1252" || p.Records[0].Contact.Name != "Zoë" {
 		t.Errorf("%s %+v", p.Encoding, p.Records[0].Contact)
@@ -189,8 +197,10 @@ func TestLengthsAreCountedAsTheFileCountsThem(t *testing.T) {
 }
 
 func TestADXIsReadWithoutFollowingEntities(t *testing.T) {
-	text := `<?xml version="1.0" encoding="UTF-8"?><!DOCTYPE ADX [<!ENTITY bomb "boom">]><ADX><HEADER><ADIF_VER>3.1.4</ADIF_VER></HEADER><RECORDS>
-<RECORD><CALL>Q2TAV</CALL><QSO_DATE>20260516</QSO_DATE><TIME_ON>1432</TIME_ON><BAND>40M</BAND><MODE>CW</MODE><APP PROGRAMID="OTHER" FIELDNAME="X" TYPE="S">1 &lt; 2</APP></RECORD>
+	text := `<?xml version="1.0" encoding="UTF-8"?><!DOCTYPE ADX [<!ENTITY bomb "boom">]>
+<ADX><HEADER><ADIF_VER>3.1.4</ADIF_VER></HEADER><RECORDS>
+<RECORD><CALL>Q2TAV</CALL><QSO_DATE>20260516</QSO_DATE><TIME_ON>1432</TIME_ON><BAND>40M</BAND><MODE>CW</MODE>
+<APP PROGRAMID="OTHER" FIELDNAME="X" TYPE="S">1 &lt; 2</APP></RECORD>
 <RECORD><CALL>Q3TAV</CALL><QSO_DATE>20260516</QSO_DATE><TIME_ON>1440</TIME_ON><BAND>40M</BAND><NAME>&bomb;</NAME></RECORD></RECORDS></ADX>`
 	p := preview(t, "log.adx", text)
 	if len(p.Records) != 1 || p.Records[0].Contact.Extra[0].Name != "APP_OTHER_X" || p.Records[0].Contact.Band != "40m" {

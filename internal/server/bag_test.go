@@ -144,7 +144,8 @@ func TestEveryFamilyCanBePlannedRaisedAndShown(t *testing.T) {
 
 func TestBagFileIsLookedAtBeforeItIsTaken(t *testing.T) {
 	c := newClient(t)
-	content := map[string]any{"content": base64.StdEncoding.EncodeToString([]byte("kind,name,length,usable\npole,tall,10 m,8 m\npole,,7 m,\n"))}
+	content := map[string]any{"content": base64.StdEncoding.EncodeToString([]byte("kind,name,length,usable\n" +
+		"pole,tall,10 m,8 m\npole,,7 m,\n"))}
 	var p struct {
 		Rows  []struct{ Taken, Known bool }
 		Notes []struct{ Line int }

@@ -41,13 +41,19 @@ func TestNothingThatIsSentBreaksTheServer(t *testing.T) {
 	c := newClient(t)
 	c.field()
 	c.raise(21, heron, "end-fed", "sloper", "20.5 m")
-	built := `{"family":"end-fed","variant":"sloper","frequency_hz":7100000,"radiator":{"typed":"20 m","unit":"m"},"far_height":{"m":6},"radials":{"count":4,"length":{"typed":"5 m"}},"metal":[{"what":"fence","distance":{"typed":"3 m"}}],"coax":{"type":"RG-58","length":{"m":10}},"confirmed":["storm"]}`
+	built := `{"family":"end-fed","variant":"sloper","frequency_hz":7100000,"radiator":{"typed":"20 m","unit":"m"},` +
+		`"far_height":{"m":6},"radials":{"count":4,"length":{"typed":"5 m"}},"metal":[{"what":"fence","distance":{"typed":"3 m"}}],` +
+		`"coax":{"type":"RG-58","length":{"m":10}},"confirmed":["storm"]}`
 	requests := []struct{ method, path, body string }{
-		{"PUT", "/api/me", `{"call":"Q2TAV","region":1,"imperial":false,"power_w":5,"good_swr":2,"segments":[{"band":"40m","lo":7000000,"hi":7200000,"use":"cw","on":true}]}`},
-		{"PUT", "/api/outings/" + uid(1), `{"name":"x","date":"2026-05-16","place":"IN36","ground":"sea","scheme":"none","until":"20:00","notes":"x"}`},
+		{"PUT", "/api/me", `{"call":"Q2TAV","region":1,"imperial":false,"power_w":5,"good_swr":2,` +
+			`"segments":[{"band":"40m","lo":7000000,"hi":7200000,"use":"cw","on":true}]}`},
+		{"PUT", "/api/outings/" + uid(1), `{"name":"x","date":"2026-05-16","place":"IN36","ground":"sea",` +
+			`"scheme":"none","until":"20:00","notes":"x"}`},
 		{"PUT", "/api/deployments/" + uid(heron),
-			`{"outing_id":"` + uid(1) + `","name":"x","plan":{"family":"dipole","variant":"inverted-v","frequency_hz":7100000,"apex_angle":120,"knot":{"typed":"8 cm"},"trim_percent":2,"half_waves":1}}`},
-		{"POST", "/api/plan", `{"family":"vertical","variant":"raised-radials","frequency_hz":14100000,"radials":{"count":4,"length":{"typed":"5 m"}},"ground":"sea"}`},
+			`{"outing_id":"` + uid(1) + `","name":"x","plan":{"family":"dipole","variant":"inverted-v","frequency_hz":7100000,` +
+				`"apex_angle":120,"knot":{"typed":"8 cm"},"trim_percent":2,"half_waves":1}}`},
+		{"POST", "/api/plan", `{"family":"vertical","variant":"raised-radials","frequency_hz":14100000,` +
+			`"radials":{"count":4,"length":{"typed":"5 m"}},"ground":"sea"}`},
 		{"POST", "/api/check", `{"built":` + built + `,"planned":{"family":"end-fed","variant":"flat","frequency_hz":7100000}}`},
 		{"PUT", "/api/revisions/" + uid(22), `{"deployment_id":"` + uid(heron) + `","reason":"x","at":"2026-05-16T14:00:00Z","built":` + built +
 			`}`},

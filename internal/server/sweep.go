@@ -230,7 +230,8 @@ func (s *Server) GetReading(ctx context.Context, r GetReadingRequestObject) (Get
 			return nil, invalid("band", fmt.Sprintf("%q is not a band", r.Params.Band))
 		}
 	}
-	out := GetReading200JSONResponse{Band: b.Name, Bands: []RibbonBand{}, Facts: []phrase.Figure{}, Curves: []PlotCurve{}, Frequencies: sweep.Axis(b)}
+	out := GetReading200JSONResponse{Band: b.Name, Bands: []RibbonBand{}, Facts: []phrase.Figure{},
+		Curves: []PlotCurve{}, Frequencies: sweep.Axis(b)}
 	for _, x := range band.All(me.Region) {
 		item := RibbonBand{Band: x.Name, Wanted: x.Name == band.Nearest(me.Region, d.Plan.FrequencyHz).Name}
 		if _, readings := inBand(all, me, x); len(readings) > 0 {

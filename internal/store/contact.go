@@ -106,7 +106,8 @@ func (s *Store) RemoveBatch(ctx context.Context, batch string) (removed int, err
 			return err
 		}
 		if _, err := tx.ExecContext(ctx, `INSERT INTO history (kind, id, version, deleted, doc, form, replaced_at)
-			SELECT 'contact', id, version, deleted, doc, form, strftime('%Y-%m-%dT%H:%M:%fZ') FROM contact WHERE batch = ? AND deleted = 0 AND version = 1`, batch); err != nil {
+			SELECT 'contact', id, version, deleted, doc, form, strftime('%Y-%m-%dT%H:%M:%fZ')
+			FROM contact WHERE batch = ? AND deleted = 0 AND version = 1`, batch); err != nil {
 			return err
 		}
 		res, err := tx.ExecContext(ctx, "UPDATE contact SET deleted = 1, version = version + 1 WHERE batch = ? AND deleted = 0 AND version = 1",

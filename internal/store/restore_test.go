@@ -113,10 +113,11 @@ func TestNotebooksOfEveryReleasedFormAreRead(t *testing.T) {
 func TestABackupIsProvenBeforeAnythingIsReplaced(t *testing.T) {
 	ctx := context.Background()
 	for name, spoil := range map[string]string{
-		"a column that says something else":   "UPDATE contact SET at = 5",
-		"a call beside its document":          "UPDATE contact SET call = 'Q0X'",
-		"broken JSON":                         `UPDATE contact SET doc = '{"id":'`,
-		"broken JSON in history":              `INSERT INTO history (kind, id, version, deleted, doc, replaced_at) VALUES ('contact', 'c1', 7, 0, '{', '')`,
+		"a column that says something else": "UPDATE contact SET at = 5",
+		"a call beside its document":        "UPDATE contact SET call = 'Q0X'",
+		"broken JSON":                       `UPDATE contact SET doc = '{"id":'`,
+		"broken JSON in history": `INSERT INTO history (kind, id, version, deleted, doc, replaced_at) ` +
+			`VALUES ('contact', 'c1', 7, 0, '{', '')`,
 		"an outing removed under its things":  "PRAGMA foreign_keys = 0; DELETE FROM outing",
 		"a revision under another antenna":    "PRAGMA foreign_keys = 0; UPDATE revision SET doc = replace(doc, 'd1', 'd2')",
 		"a foreign trigger":                   "CREATE TRIGGER sneak AFTER INSERT ON contact BEGIN DELETE FROM outing; END",
@@ -313,7 +314,8 @@ func TestADamagedIndexIsFoundInABackup(t *testing.T) {
 		t.Fatal(err)
 	}
 	var root, size int
-	if err := db.QueryRow("SELECT rootpage, (SELECT page_size FROM pragma_page_size) FROM sqlite_master WHERE name = 'contact_call'").Scan(&root, &size); err != nil {
+	if err := db.QueryRow("SELECT rootpage, (SELECT page_size FROM pragma_page_size) "+
+		"FROM sqlite_master WHERE name = 'contact_call'").Scan(&root, &size); err != nil {
 		t.Fatal(err)
 	}
 	db.Close()

@@ -803,3 +803,22 @@ func TestBoundsOfAShapeAtTheirEdges(t *testing.T) {
 		}
 	}
 }
+
+func TestAVOpenedFlatIsAFlatDipole(t *testing.T) {
+	for _, high := range []float64{4, 7, 12} {
+		at := func(variant string) antenna.Shape {
+			s := antenna.Shape{Family: "dipole", Variant: variant, FrequencyHz: 7.1e6}
+			s.Put(antenna.FeedHeight, quantity.Metres(high))
+			if variant == "inverted-v" {
+				s.PutNumber(antenna.ApexAngle, 180)
+			}
+			return Design(antenna.Request{Shape: s}).Shape
+		}
+		flat, v := at("flat").Radiator().M, at("inverted-v").Radiator().M
+		// Legs that meet straight shorten by nothing but the V's own factor, which is told for 120 degrees as one.
+		factor, _ := vFactor(180)
+		if off := v/(flat*factor) - 1; math.Abs(off) > 1e-6 {
+			t.Errorf("%g m up: %.4f m flat, %.4f m as a V of 180 degrees", high, flat, v)
+		}
+	}
+}

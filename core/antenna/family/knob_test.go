@@ -10,7 +10,8 @@ import (
 
 // On a band of a linked dipole the links further in are closed, that band's and all beyond are open.
 func TestLinksAreOpenFromTheirBandOutward(t *testing.T) {
-	p := Design(antenna.Request{Shape: antenna.Shape{Family: "linked-dipole", Variant: "flat", FrequencyHz: 7.1e6, More: []float64{14.06e6, 21.1e6}}})
+	p := Design(antenna.Request{Shape: antenna.Shape{Family: "linked-dipole", Variant: "flat", FrequencyHz: 7.1e6,
+		More: []float64{14.06e6, 21.1e6}}})
 	for hz, want := range map[float64][]string{21.1e6: {LinkID(0), LinkID(1)}, 14.06e6: {LinkID(1)}, 7.1e6: {}} {
 		open := Of(p.Shape).Electrics(hz).Open
 		if len(open) != len(want) {
@@ -33,7 +34,8 @@ func TestALengthTakesWithItWhatHangsOnIt(t *testing.T) {
 	if set.M(antenna.LegB) != 9 || math.Abs(set.M(antenna.FarHeight)-math.Max(0, set.M(antenna.FeedHeight)-drop)) > 1e-9 {
 		t.Errorf("%+v", set.Sizes)
 	}
-	tailed := Design(antenna.Request{Shape: antenna.Shape{Family: "end-fed-loaded", Variant: "flat", FrequencyHz: 7.1e6, More: []float64{14.1e6}}}).Shape
+	tailed := Design(antenna.Request{Shape: antenna.Shape{Family: "end-fed-loaded", Variant: "flat", FrequencyHz: 7.1e6,
+		More: []float64{14.1e6}}}).Shape
 	if s := Of(tailed).Set("tail", 2.5); math.Abs(s.M(antenna.Radiator)-s.M("coil_at")-2.5) > 1e-9 {
 		t.Errorf("%+v", s.Sizes)
 	}
@@ -43,7 +45,8 @@ func TestALengthTakesWithItWhatHangsOnIt(t *testing.T) {
 	}
 	beam := Design(antenna.Request{Shape: antenna.Shape{Family: "rectangle", Variant: "level", FrequencyHz: 28.2e6}}).Shape
 	s := Of(beam).Set(antenna.Radiator, beam.M(antenna.Radiator)*0.98)
-	if off := beam.M("driven_tail") - s.M("driven_tail"); math.Abs(2*off-0.02*beam.M(antenna.Radiator)) > 1e-9 || s.M("width") != beam.M("width") {
+	if off := beam.M("driven_tail") - s.M("driven_tail"); math.Abs(2*off-0.02*beam.M(antenna.Radiator)) > 1e-9 ||
+		s.M("width") != beam.M("width") {
 		t.Errorf("tails are %v shorter, the frame %v wide", off, s.M("width"))
 	}
 	if closed := Of(beam).Beam().Close(beam.With("driven_tail", quantity.Metres(1))); closed.M(antenna.Radiator) != beam.M("width")+2 {

@@ -210,7 +210,8 @@ func planStick(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 // sensitive is how far a little of the tip moves the resonance.
 func (x loadingStick) sensitive(r antenna.Request) phrase.Figure {
 	little, label := aLittle(r)
-	return figure(label+" of tip moves it", fmt.Sprintf("%.0f kHz", two(x.perMetre(r.FrequencyHz)*little/1e3)), "from the slope of the reactance")
+	return figure(label+" of tip moves it", fmt.Sprintf("%.0f kHz", two(x.perMetre(r.FrequencyHz)*little/1e3)),
+		"from the slope of the reactance")
 }
 
 // perMetre is how far in hertz a metre of tip moves the resonance.

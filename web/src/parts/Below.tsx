@@ -2,7 +2,7 @@ import { type ReactNode, startTransition, useEffect, useState } from "react";
 
 let stood = false;
 
-/** What stands below a headline. On the first screen of a visit it follows when the headline has been painted; after that it is there at once. */
+/** What stands below a headline: on the first screen of a visit when the headline has been painted, after that at once. */
 export function Below({ children }: { children: ReactNode }) {
   const [here, setHere] = useState(stood);
   useEffect(() => {

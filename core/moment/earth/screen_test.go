@@ -24,7 +24,7 @@ func TestTheScreensIntegralIsTheOneOfAQuarterWave(t *testing.T) {
 	}
 	want := -complex(numeric.Eta0, 0) / cmplx.Sqrt(g.Complex(f)) * sum
 	got := Screen(g, f, h, 0, 0, 0.001)
-	if off := cmplx.Abs(got-want) / cmplx.Abs(want); off > 0.01 {
+	if off := cmplx.Abs(got-want) / cmplx.Abs(want); !(off < 0.01) {
 		t.Errorf("%v, want %v: %.4f off", got, want, off)
 	}
 }

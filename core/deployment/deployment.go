@@ -5,6 +5,7 @@ package deployment
 import (
 	"fmt"
 	"math"
+	"strconv"
 	"strings"
 	"time"
 
@@ -63,12 +64,38 @@ type Built struct {
 // Form is a set-up as a form sends it.
 type Form = entry.Form[Built]
 
-// Read is the set-up of a form with its texts read in, and what of them was not understood.
+// Read is the set-up of a form with its texts read in, and what of them was not understood: those of its family's fields,
+// the power and the minutes of setting up.
 func Read(f Form) (b Built, faults []antenna.Fault) {
 	b = f.Record
 	if f.Texts != nil {
 		b.Shape, faults = family.Of(b.Shape).Filled("built", f.Texts, f.UnitOr())
 	}
+	read := func(id string, take func(text string) error) {
+		text, ok := f.Texts[id]
+		if !ok {
+			return
+		}
+		if err := take(strings.TrimSpace(text)); err != nil {
+			faults = append(faults, entry.Say(id, "error", "%s", err))
+		}
+	}
+	read("power_w", func(text string) (err error) {
+		b.PowerW = 0
+		if text != "" {
+			b.PowerW, err = quantity.ParsePower(text)
+		}
+		return err
+	})
+	read("setup_minutes", func(text string) (err error) {
+		b.SetupMinutes = 0
+		if text != "" {
+			if b.SetupMinutes, err = strconv.Atoi(text); err != nil {
+				err = fmt.Errorf("%q is no number of minutes, like 25", text)
+			}
+		}
+		return err
+	})
 	return b, faults
 }
 

@@ -270,3 +270,32 @@ func TestARodIsSlidAndNotFolded(t *testing.T) {
 		t.Errorf("the tip went through the winding: %v", in.M("tip"))
 	}
 }
+
+func TestPowerAndMinutesAreReadAsTyped(t *testing.T) {
+	for _, c := range []struct {
+		power, minutes string
+		w              float64
+		min            int
+		fault          string
+	}{
+		{"10", "25", 10, 25, ""}, {"500 mW", " 8 ", 0.5, 8, ""}, {"", "", 0, 0, ""}, {"2,5 W", "0", 2.5, 0, ""},
+		{"ten", "25", 0, 25, "power_w"}, {"10 V", "25", 0, 25, "power_w"},
+		{"10", "half an hour", 10, 0, "setup_minutes"}, {"10", "2.5", 10, 0, "setup_minutes"},
+	} {
+		var f Form
+		f.Record = sound()
+		f.Texts = map[string]string{"radiator": "20 m", "power_w": c.power, "setup_minutes": c.minutes}
+		b, faults := Read(f)
+		said := ""
+		for _, x := range faults {
+			said += x.Path
+		}
+		if said != c.fault || b.PowerW != c.w || b.SetupMinutes != c.min {
+			t.Errorf("%q, %q: %v W, %d min, faults %v", c.power, c.minutes, b.PowerW, b.SetupMinutes, faults)
+		}
+	}
+	kept, faults := Read(Form{Record: Built{PowerW: 5, SetupMinutes: 12}})
+	if kept.PowerW != 5 || kept.SetupMinutes != 12 || len(faults) != 0 {
+		t.Errorf("without texts: %+v %v", kept, faults)
+	}
+}

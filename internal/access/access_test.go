@@ -169,3 +169,14 @@ func TestACertificateIsMadeForTheAddressesAndKept(t *testing.T) {
 		t.Error(info.Mode(), err)
 	}
 }
+func TestOnlyAddressesThatOthersReachAreTold(t *testing.T) {
+	found, err := Addresses()
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, ip := range found {
+		if ip.IsLoopback() || ip.IsLinkLocalUnicast() || ip.IsUnspecified() {
+			t.Errorf("%v is told", ip)
+		}
+	}
+}

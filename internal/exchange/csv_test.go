@@ -105,9 +105,11 @@ func TestTouchstoneUnitsAndReferences(t *testing.T) {
 		if strings.Contains(line, "MHZ") {
 			scale = 1e6
 		}
-		p := preview(t, "a.s1p", line+"\n7 0.2 0\n7.1 0.1 0\n")
-		if len(p.Points) != 2 || p.Points[0].Hz != 7*scale {
-			t.Errorf("%q: %+v", line, p.Points)
+		for _, name := range []string{"a.s1p", "a.txt"} {
+			p := preview(t, name, line+"\n7 0.2 0\n7.1 0.1 0\n")
+			if len(p.Points) != 2 || p.Points[0].Hz != 7*scale {
+				t.Errorf("%s, %q: %+v", name, line, p.Points)
+			}
 		}
 	}
 	p := preview(t, "a.s1p", "# MHZ S MA R 50\n7,0 0,2 10\n7,1 0,1 -5,5\n")

@@ -2,4 +2,4 @@
 export const mhz = (hz: number) => (hz / 1e6).toFixed(3);
 
 /** A band's name as it is read: 40 m. */
-export const metres = (band: string) => band.replace(/m$/, " m");
+export const metres = (band: string) => band.replace(/(c?m)$/, " $1");

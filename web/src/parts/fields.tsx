@@ -59,12 +59,6 @@ export function LengthField<T extends FieldValues>({
   );
 }
 
-/** A typed number with a point or a comma; nothing typed, or no number, is undefined. */
-export const num = (t: string) => {
-  const v = Number(t.replace(",", "."));
-  return t.trim() === "" || Number.isNaN(v) ? undefined : v;
-};
-
 /** The text that stands in a form for a length: as typed when that has a unit, otherwise printed. */
 export function lengthText(l: Length | undefined, imperial: boolean): string {
   if (!l || (!l.m && !l.typed)) return "";

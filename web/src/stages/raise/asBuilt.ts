@@ -1,6 +1,6 @@
 import type { Built, Length } from "../../api/client";
 import { type Asked, slot, textsOf } from "../../parts/AskFields";
-import { lengthText, num, typedLength } from "../../parts/fields";
+import { lengthText, typedLength } from "../../parts/fields";
 
 /** What is typed of an antenna as it stands. */
 export type Form = {
@@ -69,7 +69,7 @@ export function toBuilt(v: Form, base: Built, unit: string, fields: Asked[]): Bu
     ...base,
     variant: v.variant,
     parts,
-    texts: textsOf(fields, v.t),
+    texts: { ...textsOf(fields, v.t), power_w: v.power, setup_minutes: v.minutes },
     unit: unit as "m" | "ft",
     choke: v.choke ? { place: v.choke, distance: v.choke === "along" ? l(v.choke_distance) : undefined } : undefined,
     // A coax that was recorded from the bag keeps its data, also when it is out of the bag by now.
@@ -78,8 +78,6 @@ export function toBuilt(v: Form, base: Built, unit: string, fields: Asked[]): Bu
       .filter((x) => x.what.trim() || x.distance.trim())
       .map((x) => ({ what: x.what.trim(), distance: l(x.distance) })),
     wind: v.wind || undefined,
-    power_w: num(v.power),
-    setup_minutes: num(v.minutes),
     confirmed: v.confirmed,
     notes: v.notes || undefined,
   };

@@ -63,7 +63,9 @@ export function useChecked({ form, base, d, unit }: AsBuilt, tag?: Schemas["Tag"
   useEffect(() => {
     if (!sound || !base || typed.of !== tag?.id) return;
     const built = toBuilt(typed.v, base, typed.unit, list.current);
-    setReady({ ...built, confirmed: undefined, notes: undefined, wind: undefined, setup_minutes: undefined });
+    // What the solver does not ask for does not begin it again.
+    const texts = { ...built.texts, setup_minutes: "" };
+    setReady({ ...built, texts, confirmed: undefined, notes: undefined, wind: undefined });
   }, [sound, typed, base, tag?.id]);
   return { checked: checked.data, faults, wrong, fields: list.current, ready };
 }

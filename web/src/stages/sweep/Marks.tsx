@@ -4,6 +4,7 @@ import { useForm } from "react-hook-form";
 import { v7 as uuid } from "uuid";
 import { type Schemas, useGet } from "../../api/client";
 import { send } from "../../api/outbox";
+import { metres } from "../../draw/numbers";
 import { AskFields, slot, textsOf } from "../../parts/AskFields";
 import { showTrouble, useDraft, useFormDraft, useLater } from "../../parts/draft";
 import { Strips } from "../../parts/Figures";
@@ -197,7 +198,7 @@ function Card({ set, onEdit }: { set: MarksSet; onEdit: (id: string) => void }) 
                     <b>{r.mhz}</b>
                   </button>
                 </td>
-                <td className="mono soft">{r.band.replace("m", " m")}</td>
+                <td className="mono soft">{metres(r.band)}</td>
                 {r.settings.map((x, i) => (
                   <td key={card.columns[i]} className="mono copper">
                     {x}

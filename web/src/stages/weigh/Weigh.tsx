@@ -4,6 +4,7 @@ import { scaleLinear } from "d3-scale";
 import { lazy, Suspense, useState } from "react";
 import { type Schemas, useDeployment, useGet, useMe } from "../../api/client";
 import { send } from "../../api/outbox";
+import { metres } from "../../draw/numbers";
 import type { Stroke } from "../../draw/SwrPlot";
 import { Below } from "../../parts/Below";
 import { useDraft } from "../../parts/draft";
@@ -211,7 +212,7 @@ function Bands({ view, pickBand }: { view: Schemas["WeighView"]; pickBand: (b: s
               <tr key={r.band}>
                 <td>
                   <button type="button" className="linkbtn mono slim" onClick={() => pickBand(r.band)} aria-pressed={r.band === view.band}>
-                    {r.band.replace("m", " m")}
+                    {metres(r.band)}
                   </button>
                 </td>
                 {cell(r.a)}
@@ -291,7 +292,7 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
                       height={300}
                     />
                   </Suspense>
-                  <p className="small soft">At the feed point, on {v.band.replace("m", " m")}; another band by its name in the table.</p>
+                  <p className="small soft">At the feed point, on {metres(v.band)}; another band by its name in the table.</p>
                 </div>
               )}
               <Rates view={v} />

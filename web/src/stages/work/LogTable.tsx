@@ -3,6 +3,7 @@ import { useInfiniteQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { answered, type Schemas, useGet, wire } from "../../api/client";
 import { useOutbox } from "../../api/outbox";
+import { metres } from "../../draw/numbers";
 import { useLater } from "../../parts/draft";
 import { Correct } from "./Correct";
 import { clock } from "./clock";
@@ -112,7 +113,7 @@ export function LogTable({ outing, log: l }: { outing: Schemas["OutingDetail"]; 
                     <b>{c.call}</b>
                     {r.duplicate && <span className="skip"> counts nothing new</span>}
                   </td>
-                  <td className="mono">{c.band?.replace("m", " m")}</td>
+                  <td className="mono">{c.band && metres(c.band)}</td>
                   <td className="hide-phone">{r.mode}</td>
                   <td className="mono">{c.sent}</td>
                   <td className="mono">{c.received}</td>

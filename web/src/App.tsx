@@ -1,4 +1,4 @@
-import { Component, lazy, type ReactNode, Suspense, useEffect } from "react";
+import { Component, type ReactNode, useEffect } from "react";
 import { Navigate, Route, Routes, useLocation, useParams, useSearchParams } from "react-router";
 import { useOuting } from "./api/client";
 import { HeadLine } from "./parts/HeadLine";
@@ -6,24 +6,13 @@ import { Keys } from "./parts/Keys";
 import { Opening } from "./parts/Opening";
 import { keepOuting } from "./parts/place";
 import { Refused } from "./parts/Refused";
+import { Screen } from "./parts/Screen";
 import { Stalk } from "./parts/Stalk";
 import { Undo } from "./parts/Undo";
-import { screens } from "./screens";
+import type { screens } from "./screens";
 import { Shelf } from "./stages/shelf/Shelf";
 
-const Settings = lazy(screens.settings);
-const Bag = lazy(screens.bag);
-const Bench = lazy(screens.bench);
-const Practice = lazy(screens.practice);
-const NewOuting = lazy(() => screens.scout().then((m) => ({ default: m.OutingForm })));
-const stage = {
-  scout: lazy(screens.scout),
-  cut: lazy(screens.cut),
-  raise: lazy(screens.raise),
-  sweep: lazy(screens.sweep),
-  work: lazy(screens.work),
-  weigh: lazy(screens.weigh),
-};
+const stages: string[] = ["scout", "cut", "raise", "sweep", "work", "weigh"] satisfies (keyof typeof screens)[];
 
 /** A screen that fails says so and leaves the rest standing; what was typed is kept as a draft. */
 class Guard extends Component<{ children: ReactNode }, { broke?: Error }> {
@@ -43,6 +32,7 @@ class Guard extends Component<{ children: ReactNode }, { broke?: Error }> {
 }
 
 function Book({ outing, title, children }: { outing?: string; title?: string; children: ReactNode }) {
+  const { pathname } = useLocation();
   const detail = useOuting(outing);
   const known = outing ? detail.data : undefined;
   useEffect(() => {
@@ -58,9 +48,7 @@ function Book({ outing, title, children }: { outing?: string; title?: string; ch
         <HeadLine outing={known} title={outing ? "…" : title} />
         <main id="main" className="main" tabIndex={-1}>
           <Refused />
-          <Guard>
-            <Suspense fallback={<Opening />}>{children}</Suspense>
-          </Guard>
+          <Guard key={pathname}>{children}</Guard>
         </main>
       </div>
     </div>
@@ -75,16 +63,19 @@ function OutingPage() {
   useEffect(() => {
     if (detail.data && !detail.data.outing.deleted) keepOuting(outing);
   }, [detail.data, outing]);
-  const Screen = stage[name as keyof typeof stage];
   if (fresh)
     return (
       <Book title="A new outing">
         <h1>Where to, and when?</h1>
-        <NewOuting />
+        <Screen of="new" />
       </Book>
     );
-  if (!Screen) return <Navigate to={`/o/${outing}/scout`} replace />;
-  return <Book outing={outing}>{detail.data ? <Screen key={outing} outing={detail.data} /> : <Opening of={[detail]} />}</Book>;
+  if (!stages.includes(name)) return <Navigate to={`/o/${outing}/scout`} replace />;
+  return (
+    <Book outing={outing}>
+      {detail.data ? <Screen key={outing} of={name as keyof typeof screens} outing={detail.data} /> : <Opening of={[detail]} />}
+    </Book>
+  );
 }
 
 export function App() {
@@ -108,7 +99,7 @@ export function App() {
           path="/settings"
           element={
             <Book title="Settings">
-              <Settings />
+              <Screen of="settings" />
             </Book>
           }
         />
@@ -116,7 +107,7 @@ export function App() {
           path="/bag"
           element={
             <Book title="The bag">
-              <Bag />
+              <Screen of="bag" />
             </Book>
           }
         />
@@ -124,7 +115,7 @@ export function App() {
           path="/bench"
           element={
             <Book title="The bench">
-              <Bench />
+              <Screen of="bench" />
             </Book>
           }
         />
@@ -132,7 +123,7 @@ export function App() {
           path="/practice"
           element={
             <Book title="Practice">
-              <Practice />
+              <Screen of="practice" />
             </Book>
           }
         />

@@ -6,6 +6,7 @@ import { v7 as uuid } from "uuid";
 import { answered, refresh, type Schemas, Trouble, useGet, useMe, useReference, wire } from "../../api/client";
 import { send } from "../../api/outbox";
 import { AskFields, slot, textsOf } from "../../parts/AskFields";
+import { Below } from "../../parts/Below";
 import { showTrouble, useFormDraft } from "../../parts/draft";
 import { Figures } from "../../parts/Figures";
 import { Choose, Field } from "../../parts/fields";
@@ -256,51 +257,53 @@ export default function Bag() {
           {things.length === 0 && " An example: wire, name “thin green”, conductor 0.5 mm, jacket 1.1 mm, 60 m left."}
         </p>
       </div>
-      <div className="row">
-        <Button variant="contained" onClick={() => setAt("new")}>
-          Put something in
-        </Button>
-        <BagFile unit={unit} />
-      </div>
-      <div ref={top}>
-        {at === "new" && <ThingForm key="new" kinds={reference.data.kinds} unit={unit} onDone={() => setAt(undefined)} />}
-        {thing && (
-          <ThingForm
-            key={`${thing.part.id} ${thing.part.version}`}
-            thing={thing}
-            kinds={reference.data.kinds}
-            unit={unit}
-            onDone={() => setAt(undefined)}
-          />
-        )}
-      </div>
-      {kinds.map((k) => (
-        <section key={k.id} className="stack tight">
-          <h2>{k.name}</h2>
-          <ul className="things">
-            {things
-              .filter((b) => b.part.kind === k.id)
-              .map((b) => (
-                <li key={b.part.id}>
-                  <button type="button" className="thing" aria-pressed={b.part.id === at} onClick={() => setAt(b.part.id)}>
-                    <b>{b.part.name}</b>
-                    <span className="small">
-                      {b.about.slice(0, 3).map((f) => (
-                        <span key={f.label} className="mono">
-                          {f.label} {f.value}
-                        </span>
-                      ))}
-                    </span>
-                    <span className="small soft">
-                      {b.grams > 0 ? `${Math.round(b.grams)} g, ` : ""}
-                      {b.uses.length === 0 ? "not used yet" : `in ${b.uses.length} ${b.uses.length === 1 ? "deployment" : "deployments"}`}
-                    </span>
-                  </button>
-                </li>
-              ))}
-          </ul>
-        </section>
-      ))}
+      <Below>
+        <div className="row">
+          <Button variant="contained" onClick={() => setAt("new")}>
+            Put something in
+          </Button>
+          <BagFile unit={unit} />
+        </div>
+        <div ref={top}>
+          {at === "new" && <ThingForm key="new" kinds={reference.data.kinds} unit={unit} onDone={() => setAt(undefined)} />}
+          {thing && (
+            <ThingForm
+              key={`${thing.part.id} ${thing.part.version}`}
+              thing={thing}
+              kinds={reference.data.kinds}
+              unit={unit}
+              onDone={() => setAt(undefined)}
+            />
+          )}
+        </div>
+        {kinds.map((k) => (
+          <section key={k.id} className="stack tight">
+            <h2>{k.name}</h2>
+            <ul className="things">
+              {things
+                .filter((b) => b.part.kind === k.id)
+                .map((b) => (
+                  <li key={b.part.id}>
+                    <button type="button" className="thing" aria-pressed={b.part.id === at} onClick={() => setAt(b.part.id)}>
+                      <b>{b.part.name}</b>
+                      <span className="small">
+                        {b.about.slice(0, 3).map((f) => (
+                          <span key={f.label} className="mono">
+                            {f.label} {f.value}
+                          </span>
+                        ))}
+                      </span>
+                      <span className="small soft">
+                        {b.grams > 0 ? `${Math.round(b.grams)} g, ` : ""}
+                        {b.uses.length === 0 ? "not used yet" : `in ${b.uses.length} ${b.uses.length === 1 ? "deployment" : "deployments"}`}
+                      </span>
+                    </button>
+                  </li>
+                ))}
+            </ul>
+          </section>
+        ))}
+      </Below>
     </>
   );
 }

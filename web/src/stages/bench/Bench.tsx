@@ -4,6 +4,7 @@ import { useForm } from "react-hook-form";
 import { answered, type Schemas, useGet, useMe, useReference, wire } from "../../api/client";
 import { Layout } from "../../draw/Layout";
 import { AskFields, slot, textsOf } from "../../parts/AskFields";
+import { Below } from "../../parts/Below";
 import { useFormDraft, useLater, useSteady } from "../../parts/draft";
 import { Figures, Strips, Tables } from "../../parts/Figures";
 import { Picks } from "../../parts/fields";
@@ -35,51 +36,53 @@ function Tool({ tool, unit, things }: { tool: Schemas["Tool"]; unit: "m" | "ft";
         <h1 aria-live="polite">{a?.sentence || "Working it out."}</h1>
         <p className="soft">{tool.about}</p>
       </div>
-      <div className="wide turned">
-        <form className="stack noprint" onSubmit={(e) => e.preventDefault()} noValidate>
-          {things.length > 0 && (
-            <label className="stack tight small">
-              From the bag
-              <select
-                className="pick"
-                value=""
-                onChange={(e) => {
-                  const b = things.find((x) => x.part.id === e.target.value);
-                  for (const f of tool.fields) {
-                    const text = b?.texts?.[f.id];
-                    if (text) form.setValue(slot(f.id) as `t.${string}`, text, { shouldDirty: true });
-                  }
-                }}
-              >
-                <option value="">take its figures</option>
-                {things.map((b) => (
-                  <option key={b.part.id} value={b.part.id}>
-                    {b.part.name}
-                  </option>
-                ))}
-              </select>
-            </label>
-          )}
-          <div className="fields">
-            <AskFields form={form} fields={tool.fields} unit={unit} />
+      <Below>
+        <div className="wide turned">
+          <form className="stack noprint" onSubmit={(e) => e.preventDefault()} noValidate>
+            {things.length > 0 && (
+              <label className="stack tight small">
+                From the bag
+                <select
+                  className="pick"
+                  value=""
+                  onChange={(e) => {
+                    const b = things.find((x) => x.part.id === e.target.value);
+                    for (const f of tool.fields) {
+                      const text = b?.texts?.[f.id];
+                      if (text) form.setValue(slot(f.id) as `t.${string}`, text, { shouldDirty: true });
+                    }
+                  }}
+                >
+                  <option value="">take its figures</option>
+                  {things.map((b) => (
+                    <option key={b.part.id} value={b.part.id}>
+                      {b.part.name}
+                    </option>
+                  ))}
+                </select>
+              </label>
+            )}
+            <div className="fields">
+              <AskFields form={form} fields={tool.fields} unit={unit} />
+            </div>
+            <div>
+              <button type="button" className="linkbtn" onClick={() => form.reset(none)}>
+                Empty the fields
+              </button>
+            </div>
+          </form>
+          <div className="stack">
+            {a && (
+              <>
+                <Figures of={a.figures} />
+                {a.drawing && (a.drawing.lines ?? []).length > 0 && <Layout planned={a.drawing} imperial={unit === "ft"} />}
+                <Tables of={a.tables} />
+                <Strips of={a.strips} />
+              </>
+            )}
           </div>
-          <div>
-            <button type="button" className="linkbtn" onClick={() => form.reset(none)}>
-              Empty the fields
-            </button>
-          </div>
-        </form>
-        <div className="stack">
-          {a && (
-            <>
-              <Figures of={a.figures} />
-              {a.drawing && (a.drawing.lines ?? []).length > 0 && <Layout planned={a.drawing} imperial={unit === "ft"} />}
-              <Tables of={a.tables} />
-              <Strips of={a.strips} />
-            </>
-          )}
         </div>
-      </div>
+      </Below>
     </div>
   );
 }

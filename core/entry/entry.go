@@ -3,6 +3,7 @@
 package entry
 
 import (
+	"errors"
 	"fmt"
 	"maps"
 	"math"
@@ -20,6 +21,7 @@ type Fault struct {
 	Path     string `json:"path"`
 	Severity string `json:"severity"`
 	Text     string `json:"text"`
+	Offer    string `json:"offer,omitempty"` // what the text would be, if that was meant
 	format   string
 	args     []any
 }
@@ -87,6 +89,7 @@ type Field struct {
 	Max     float64  `json:"-"`
 	Only    string   `json:"-"` // "plan" or "built" when it is asked only then
 	Must    bool     `json:"-"`
+	Sends   bool     `json:"-"` // frequencies to transmit on: what is in no amateur band is asked about
 }
 
 // Values are the texts as understood. Every map may be nil.
@@ -161,7 +164,11 @@ func Read(fields []Field, texts map[string]string, unit string) (Values, []Fault
 			continue
 		}
 		if err := f.read(text, unit, &v); err != nil {
-			faults = append(faults, Fault{Path: f.ID, Severity: "error", Text: err.Error()})
+			fault := Fault{Path: f.ID, Severity: "error", Text: err.Error()}
+			if meant := (*BandMeant)(nil); errors.As(err, &meant) {
+				fault.Offer = meant.Offer
+			}
+			faults = append(faults, fault)
 		} else if out, is := f.Outside(v); is {
 			faults = append(faults, out)
 		}
@@ -184,6 +191,11 @@ func (f Field) read(text, unit string, v *Values) error {
 		hz, err := ParseFrequencies(text)
 		if err != nil {
 			return err
+		}
+		if f.Sends {
+			if err := bandMeant(text); err != nil {
+				return err
+			}
 		}
 		for i, x := range hz {
 			v.PutNumber(Nth(f.ID, i), x)
@@ -213,6 +225,17 @@ func (f Field) read(text, unit string, v *Values) error {
 
 // Outside is a fault when the field's value among v lies outside what it takes; no value is none.
 func (f Field) Outside(v Values) (Fault, bool) {
+	if f.Kind == Frequencies && f.Sends {
+		for i := 0; ; i++ {
+			hz, ok := v.Numbers[Nth(f.ID, i)]
+			if !ok {
+				return Fault{}, false
+			}
+			if !amateur(hz) {
+				return Say(f.ID, "ask", "%s MHz is in no amateur band: is it meant?", quantity.ToKHz(hz)), true
+			}
+		}
+	}
 	if f.Min == 0 && f.Max == 0 {
 		return Fault{}, false
 	}
@@ -255,6 +278,50 @@ var (
 	bandName = regexp.MustCompile(`^(\d+)\s?m$`)
 	oneOf    = regexp.MustCompile(`\d+(?:[.,]\d+)*\s*(?:[A-Za-z]+)?`)
 )
+
+// BandMeant are bare numbers that are no amateur frequencies in MHz and name bands in metres.
+type BandMeant struct {
+	MHz   []string
+	Offer string // the whole text with those bands named
+}
+
+func (e *BandMeant) Error() string {
+	verb, list := "is", e.MHz[0]
+	if n := len(e.MHz); n > 1 {
+		verb, list = "are", strings.Join(e.MHz[:n-1], ", ")+" and "+e.MHz[n-1]
+	}
+	return fmt.Sprintf("%s MHz %s in no amateur band. Is it %s? Where megahertz are meant, write %s MHz", list, verb, e.Offer, e.MHz[0])
+}
+
+// bandMeant asks whether bands are meant by what was typed for frequencies; nil when nothing speaks for it.
+func bandMeant(text string) error {
+	var out BandMeant
+	var offer []string
+	for _, t := range oneOf.FindAllString(text, -1) {
+		t = strings.Trim(strings.TrimSpace(t), ",;")
+		mhz, err := strconv.Atoi(t)
+		if _, named := band.Named(1, t+"m"); err == nil && named && !amateur(float64(mhz)*1e6) {
+			out.MHz = append(out.MHz, t)
+			t += "m"
+		}
+		offer = append(offer, t)
+	}
+	if len(out.MHz) == 0 {
+		return nil
+	}
+	out.Offer = strings.Join(offer, " ")
+	return &out
+}
+
+// amateur reports whether hz lies in a band of some region.
+func amateur(hz float64) bool {
+	for _, r := range []band.Region{1, 2, 3} {
+		if _, ok := band.At(r, hz); ok {
+			return true
+		}
+	}
+	return false
+}
 
 // ParseFrequencies reads one to eight frequencies in hertz: in MHz when bare, or with their unit, or as
 // the name of a band, whose middle is taken. They may be parted by spaces, semicolons or slashes.

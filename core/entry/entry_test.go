@@ -118,3 +118,35 @@ func FuzzRead(f *testing.F) {
 		}
 	})
 }
+
+func TestABareBandNameIsAskedAbout(t *testing.T) {
+	f := []Field{{ID: "for", Kind: Frequencies, Sends: true}}
+	for text, want := range map[string]struct{ offer, severity string }{
+		"40/20": {"40m 20m", "error"}, "40 20": {"40m 20m", "error"}, "30": {"30m", "error"}, "7.1, 20": {"7.1 20m", "error"},
+		"10 6m": {"10m 6m", "error"}, "40m/20m": {"", ""}, "7.1": {"", ""}, "7": {"", ""}, "14 21": {"", ""}, "5.36": {"", ""},
+		"40 MHz": {"", "ask"}, "9.5": {"", "ask"}, "11": {"", "ask"},
+	} {
+		v, faults := Read(f, map[string]string{"for": text}, "m")
+		got := Fault{}
+		if len(faults) > 0 {
+			got = faults[0]
+		}
+		if got.Offer != want.offer || got.Severity != want.severity {
+			t.Errorf("%q: %+v", text, faults)
+		}
+		if want.offer == "" {
+			continue
+		}
+		if len(v.Numbers) != 0 {
+			t.Errorf("%q is taken as %v", text, v.Numbers)
+		}
+		if _, again := Read(f, map[string]string{"for": want.offer}, "m"); len(again) != 0 {
+			t.Errorf("what is offered for %q is not taken: %v", text, again)
+		}
+	}
+	// A cable's loss is looked up where one likes.
+	f[0].Sends = false
+	if v, faults := Read(f, map[string]string{"for": "10"}, "m"); len(faults) != 0 || v.Numbers["for"] != 10e6 {
+		t.Errorf("%v %v", v, faults)
+	}
+}

@@ -1053,7 +1053,9 @@ type Reading = sweep.Reading
 
 // ReadingView defines model for ReadingView.
 type ReadingView struct {
-	Band   string       `json:"band"`
+	Band string `json:"band"`
+
+	// Bands the wanted ones first
 	Bands  []RibbonBand `json:"bands"`
 	Cable  string       `json:"cable,omitempty,omitzero"`
 	Curves []PlotCurve  `json:"curves"`
@@ -1064,6 +1066,9 @@ type ReadingView struct {
 
 	// Hidden where the cable makes a bad match look good, in words
 	Hidden string `json:"hidden,omitempty,omitzero"`
+
+	// Next the wanted band to look at next, when this one is left as it is
+	Next string `json:"next,omitempty,omitzero"`
 
 	// OtherEnd the same sweep referred to the other end of the cable
 	OtherEnd   *PlotCurve  `json:"other_end,omitempty"`

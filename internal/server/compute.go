@@ -32,8 +32,8 @@ func (s *Server) setup(ctx context.Context, in ModelQuestion) (twin.Setup, error
 		if err != nil {
 			return out, err
 		}
-		p := family.Design(want)
-		if err := faulty(me.Units, "plan.", append(unread, p.Faults...)); err != nil {
+		p := family.Planned(want, unread)
+		if err := faulty(me.Units, "plan.", p.Faults); err != nil {
 			return out, err
 		}
 		out.Built, out.Planned, out.PowerW = deployment.Built{Shape: p.Shape}, true, want.PowerW

@@ -22,9 +22,7 @@ func (s *Server) Plan(ctx context.Context, r PlanRequestObject) (PlanResponseObj
 	if err != nil {
 		return nil, err
 	}
-	p := family.Design(want)
-	p.Faults = append(unread, p.Faults...)
-	return Plan200JSONResponse(p), nil
+	return Plan200JSONResponse(family.Planned(want, unread)), nil
 }
 
 // Check lays out what was built and says what to look at, without storing it.
@@ -65,7 +63,7 @@ func (s *Server) PutDeployment(ctx context.Context, r PutDeploymentRequestObject
 		return nil, err
 	}
 	d.Plan = plan
-	if err := faulty(quantity.SI, "plan.", append(unread, family.Design(d.Plan).Faults...)); err != nil {
+	if err := faulty(quantity.SI, "plan.", family.Planned(d.Plan, unread).Faults); err != nil {
 		return nil, err
 	}
 	// What belongs to the deployment and not to its plan stays.

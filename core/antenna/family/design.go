@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"maps"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -123,12 +124,13 @@ func FormTexts(r antenna.Request, units quantity.System) map[string]string {
 
 // Design computes the plan. The faults in it name the fields of the request; with an error among them
 // the lengths are not computed.
-func Design(r antenna.Request) antenna.Plan { return drawn(r, nil) }
+func Design(r antenna.Request) antenna.Plan { return Planned(r, nil) }
 
 // Drawn computes the plan of a form; what of its texts was not understood is among the faults.
-func Drawn(f antenna.Form) antenna.Plan { return drawn(Read(f)) }
+func Drawn(f antenna.Form) antenna.Plan { return Planned(Read(f)) }
 
-func drawn(r antenna.Request, unread []antenna.Fault) antenna.Plan {
+// Planned computes the plan of a request with what of its texts was not understood.
+func Planned(r antenna.Request, unread []antenna.Fault) antenna.Plan {
 	p := design(r, unread)
 	p.Faults = entry.In(r.Units, p.Faults)
 	p.Record = p.Shape.Record()
@@ -136,7 +138,12 @@ func drawn(r antenna.Request, unread []antenna.Fault) antenna.Plan {
 }
 
 func design(r antenna.Request, unread []antenna.Fault) antenna.Plan {
-	p := antenna.Plan{Shape: r.Shape, Faults: append(unread, Of(r.Shape).Check()...), Fields: append(Of(r.Shape).Fields("plan"), extra()...)}
+	found := Of(r.Shape).Check()
+	if slices.ContainsFunc(unread, func(f antenna.Fault) bool { return f.Path == "for" }) {
+		// That there is no frequency follows from what was not read.
+		found = slices.DeleteFunc(found, func(f antenna.Fault) bool { return f.Path == "frequency_hz" })
+	}
+	p := antenna.Plan{Shape: r.Shape, Faults: append(unread, found...), Fields: append(Of(r.Shape).Fields("plan"), extra()...)}
 	w, _ := r.WireKind()
 	g, ok := earth.Kind(r.Ground)
 	if !ok {

@@ -822,3 +822,13 @@ func TestAVOpenedFlatIsAFlatDipole(t *testing.T) {
 		}
 	}
 }
+
+func TestAFrequencyThatIsNotReadIsSaidOnce(t *testing.T) {
+	for text, says := range map[string]string{"40/20": "no amateur band", "near forty": "was not understood", "": "this is missing"} {
+		p := Drawn(antenna.Form{Record: antenna.Request{Shape: antenna.Shape{Family: "end-fed", Variant: "sloper"}},
+			Typed: entry.Typed{Texts: map[string]string{"for": text}}})
+		if len(p.Faults) != 1 || p.Faults[0].Path != "for" || !strings.Contains(p.Faults[0].Text, says) {
+			t.Errorf("%q: %v", text, p.Faults)
+		}
+	}
+}

@@ -1441,6 +1441,8 @@ export interface components {
             /** @enum {string} */
             severity: "error" | "ask" | "caution";
             text: string;
+            /** @description what the field's text would be, if that was meant */
+            offer?: string;
         };
         Point: number[];
         Line: {
@@ -2462,7 +2464,10 @@ export interface components {
         };
         ReadingView: {
             band: string;
+            /** @description the wanted ones first */
             bands: components["schemas"]["RibbonBand"][];
+            /** @description the wanted band to look at next, when this one is left as it is */
+            next?: string;
             frequencies: number[];
             curves: components["schemas"]["PlotCurve"][];
             reading?: components["schemas"]["Reading"];
@@ -2638,6 +2643,8 @@ export interface components {
             last?: string;
             /** Format: double */
             hours: number;
+            /** @description whether there are contacts and time enough for a rate */
+            rated: boolean;
             /** Format: double */
             per_hour: number;
             /** Format: double */

@@ -1,8 +1,10 @@
+import { useEffect, useRef } from "react";
 import type { UseFormReturn } from "react-hook-form";
 import { type Schemas, useGet, useReference } from "../../api/client";
 import { Sketch } from "../../draw/Sketch";
 import { AskFields } from "../../parts/AskFields";
 import { Choose, Picks } from "../../parts/fields";
+import { Bands } from "./Bands";
 import type { Form } from "./plan";
 
 /** The kinds of antennas, drawn as they hang. */
@@ -14,14 +16,22 @@ export function Families({ form, onPick }: { form: UseFormReturn<Form>; onPick: 
     form.setValue("variant", families.find((f) => f.id === id)?.variants[0]?.id ?? "flat", { shouldDirty: true });
     onPick();
   };
+  const strip = useRef<HTMLDivElement>(null);
+  const chosen = form.watch("family");
+  // biome-ignore lint/correctness/useExhaustiveDependencies: where the families are one strip, the chosen one is in sight
+  useEffect(() => {
+    const box = strip.current;
+    const now = box?.querySelector<HTMLElement>("label:has(input:checked)");
+    if (box && now) box.scrollLeft = now.offsetLeft - box.offsetLeft - box.clientWidth / 2 + now.clientWidth / 2;
+  }, [chosen]);
   return (
-    <div className="families">
+    <div className="families" ref={strip}>
       {groups.map((group) => (
         <Picks
           key={group}
           legend={group}
           name="family"
-          value={form.watch("family")}
+          value={chosen}
           onChange={pick}
           options={families
             .filter((f) => f.group === group)
@@ -44,7 +54,17 @@ export function Families({ form, onPick }: { form: UseFormReturn<Form>; onPick: 
 const cutting = ["knot", "trim_percent"];
 
 /** What is asked of the plan: its fields, how it hangs, the wire, and what is taken from the bag. */
-export function Questions({ form, fields, unit }: { form: UseFormReturn<Form>; fields: Schemas["FormField"][]; unit: string }) {
+export function Questions({
+  form,
+  fields,
+  faults,
+  unit,
+}: {
+  form: UseFormReturn<Form>;
+  fields: Schemas["FormField"][];
+  faults: Schemas["Fault"][];
+  unit: string;
+}) {
   const reference = useReference();
   const bag = useGet("/api/bag");
   const family = reference.data?.families.find((f) => f.id === form.watch("family"));
@@ -56,6 +76,7 @@ export function Questions({ form, fields, unit }: { form: UseFormReturn<Form>; f
   );
   const hanging = (
     <>
+      <Bands form={form} several={family?.multi ?? false} faults={faults} />
       <Choose form={form} name="variant" label="How it hangs" options={(family?.variants ?? []).map((x) => [x.id, x.name])} />
       <Choose
         form={form}

@@ -38,7 +38,7 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
     );
   return (
     <form
-      className="stack"
+      className="stack cutting"
       noValidate
       onSubmit={(e) => {
         e.preventDefault();
@@ -53,9 +53,9 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
             {plan && <Layout planned={plan.drawing} imperial={imperial} onMove={(field, m) => drag(form, field, m)} />}
             {plan && <CutList plan={plan} imperial={imperial} />}
           </div>
-          <div className="stack noprint">
+          <div className="stack noprint choices">
             <Families form={form} onPick={() => keepDraft(of.draft, form.getValues())} />
-            <Questions form={form} fields={asked} unit={unit} />
+            <Questions form={form} fields={asked} faults={planned.faults} unit={unit} />
             <div className="ruled stack">
               <Field form={form} name="name" label="Call it" help="a word that tells it from the others, like Heron" autoComplete="off" />
               <div className="row">

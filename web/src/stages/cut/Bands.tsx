@@ -1,0 +1,42 @@
+import type { UseFormReturn } from "react-hook-form";
+import { type Schemas, useReference } from "../../api/client";
+import { metres } from "../../draw/numbers";
+import type { Form } from "./plan";
+
+const parts = (text: string) => text.split(/[\s;/]+/).filter(Boolean);
+
+/** The bands, to be pressed instead of typed: each adds its name to what the plan is for, or takes it out again. */
+export function Bands({ form, several, faults }: { form: UseFormReturn<Form>; several: boolean; faults: Schemas["Fault"][] }) {
+  const bands = useReference().data?.bands ?? [];
+  const text = form.watch("t.for") ?? "";
+  const typed = parts(text);
+  const put = (v: string) => form.setValue("t.for", v, { shouldDirty: true, shouldTouch: true });
+  const meant = (b: Schemas["Band"]) => (t: string) => {
+    const hz = Number(t.replace(",", ".")) * 1e6;
+    return t.toLowerCase() === b.name || (hz >= b.lo && hz <= b.hi);
+  };
+  const press = (b: Schemas["Band"]) => {
+    const on = typed.some(meant(b));
+    const others = several ? typed.filter((t) => !meant(b)(t)) : [];
+    put((on ? others : [...others, b.name]).join(" "));
+  };
+  const offer = faults.find((f) => f.path === "for" && f.offer)?.offer;
+  return (
+    <div className="full stack tight">
+      {offer && (
+        <div>
+          <button type="button" className="linkbtn" onClick={() => put(offer)}>
+            Take {parts(offer).map(metres).join(" and ")}
+          </button>
+        </div>
+      )}
+      <fieldset className="bandrow" aria-label="Bands">
+        {bands.map((b) => (
+          <button type="button" key={b.name} className="chip" aria-pressed={typed.some(meant(b))} onClick={() => press(b)}>
+            {metres(b.name)}
+          </button>
+        ))}
+      </fieldset>
+    </div>
+  );
+}

@@ -59,6 +59,9 @@ const uncertain = 0.15
 // noDip is the SWR above which the lowest of a sweep is taken for noise, not for a dip.
 const noDip = 20.0
 
+// whole is the coverage in per cent from which a segment is good throughout.
+const whole = 99.5
+
 // loadedShare is how much of a shortening by proportion is advised at once for a loaded wire.
 const loadedShare = 0.3
 
@@ -79,7 +82,7 @@ var rules = []struct {
 }{
 	{phrase.NoSegment, func(x judged) bool { return len(x.Own) == 0 }},
 	{phrase.Unreached, func(x judged) bool { return x.Measured < 1 }},
-	{phrase.Good, func(x judged) bool { return x.Coverage >= 99.5 }},
+	{phrase.Good, func(x judged) bool { return x.Coverage >= whole }},
 	{phrase.Tuned, func(x judged) bool { return x.of.Trims == family.NoTrim }},
 	{phrase.AtEdge, func(x judged) bool { return x.Reading.AtEdge }},
 	{phrase.NoDip, func(x judged) bool { return x.MinSWR > noDip }},

@@ -2,10 +2,13 @@ package server
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
 	"math"
+	"net/http"
+	"slices"
 
 	"reed/core/antenna/family"
 	"reed/core/band"
@@ -21,7 +24,13 @@ import (
 // readFile makes the preview of a file or of typed readings.
 func (s *Server) readFile(ctx context.Context, f FileInput) (*exchange.Preview, error) {
 	if f.Typed != "" {
-		return exchange.ParseReadings(f.Typed)
+		p, err := exchange.ParseReadings(f.Typed)
+		var not *exchange.FileError
+		if errors.As(err, &not) {
+			return nil, &problem{status: http.StatusUnprocessableEntity, title: "These readings are not understood",
+				errors: []FieldError{{Path: "file", Detail: not.Error()}}}
+		}
+		return p, err
 	}
 	me, err := s.store.Me(ctx)
 	if err != nil {
@@ -232,14 +241,22 @@ func (s *Server) GetReading(ctx context.Context, r GetReadingRequestObject) (Get
 	}
 	out := GetReading200JSONResponse{Band: b.Name, Bands: []RibbonBand{}, Facts: []phrase.Figure{},
 		Curves: []PlotCurve{}, Frequencies: sweep.Axis(b)}
+	wanted := map[string]bool{}
+	for _, hz := range d.Plan.All() {
+		wanted[band.Nearest(me.Region, hz).Name] = true
+	}
+	var swept []sweep.Swept
 	for _, x := range band.All(me.Region) {
-		item := RibbonBand{Band: x.Name, Wanted: x.Name == band.Nearest(me.Region, d.Plan.FrequencyHz).Name}
+		item := RibbonBand{Band: x.Name, Wanted: wanted[x.Name]}
 		if _, readings := inBand(all, me, x); len(readings) > 0 {
 			last := readings[len(readings)-1]
 			item.Measured, item.Says, item.Coverage = true, quantity.SWR(last.MinSWR), last.Coverage
 		}
 		out.Bands = append(out.Bands, item)
+		swept = append(swept, sweep.Swept{Band: x.Name, Wanted: item.Wanted, Measured: item.Measured, Coverage: item.Coverage})
 	}
+	slices.SortStableFunc(out.Bands, func(a, b RibbonBand) int { return cmp.Compare(order(a.Wanted), order(b.Wanted)) })
+	out.Next = sweep.Next(b.Name, swept)
 	here, readings := inBand(all, me, b)
 	if len(here) == 0 {
 		return out, nil
@@ -274,6 +291,14 @@ func (s *Server) GetReading(ctx context.Context, r GetReadingRequestObject) (Get
 		out.Curves = append(out.Curves, plotCurve(x.revision.ID, fmt.Sprintf("r%d", x.revision.Seq), i == at, x.curve, out.Frequencies))
 	}
 	return out, nil
+}
+
+// order puts what is wanted first.
+func order(wanted bool) int {
+	if wanted {
+		return 0
+	}
+	return 1
 }
 
 // shapeOf is what stands for a deployment: its newest revision, or its plan.

@@ -80,7 +80,7 @@ export function Foreseen({ of: trim }: { of?: Trim }) {
               <th>wanted, MHz</th>
               <th>now</th>
               <th>next sweep</th>
-              <th>too short</th>
+              <th>risk: ends too short</th>
             </tr>
           </thead>
           <tbody>

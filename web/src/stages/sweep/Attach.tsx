@@ -3,7 +3,7 @@ import TextField from "@mui/material/TextField";
 import { useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
-import { metres, mhz } from "../../draw/numbers";
+import { many, metres, mhz } from "../../draw/numbers";
 import { useDraft } from "../../parts/draft";
 import { Picks } from "../../parts/fields";
 import { FileButton, PreviewNotes, useImport } from "../../parts/Import";
@@ -17,12 +17,18 @@ type End = { id: string; label: string };
 /** A measurement on its way in: from a file, typed, or by an analyser; looked at before it is kept. */
 export function Attach({ revision, band, onDone }: { revision: Schemas["Revision"]; band: string; onDone: () => void }) {
   const file = useImport();
-  const [where, setWhere] = useDraft<Where>(`where:${revision.id}`, "feed");
+  // What is typed is read off the radio's own meter; a file or an analyser may have been anywhere.
+  const [byMeter, setByMeter] = useState(false);
+  const [swept, setSwept] = useDraft<Where>(`where:${revision.id}`, "feed");
+  const [metered, setMetered] = useDraft<Where>(`metered:${revision.id}`, "radio");
+  const [where, setWhere] = byMeter ? [metered, setMetered] : [swept, setSwept];
   const [typed, setTyped, forgetTyped] = useDraft(`readings:${revision.id}`, "");
   const [typing, setTyping] = useState(typed !== "");
+  const [pressed, setPressed] = useState(false);
   // Where an analyser of ours measured is known; where a file was measured is asked.
   const [byDevice, setByDevice] = useState(false);
-  const analyser = useAnalyser(revision, band, where, (got) => {
+  const analyser = useAnalyser(revision, band, swept, (got) => {
+    setByMeter(false);
     setByDevice(true);
     void file.take(got);
   });
@@ -42,6 +48,8 @@ export function Attach({ revision, band, onDone }: { revision: Schemas["Revision
     file.close();
     forgetTyped();
     setTyping(false);
+    // What it means stands in the headline.
+    scrollTo({ top: 0 });
     say(kept.done ? "The sweep is kept." : "The link is down: the sweep is kept here.", () => setVersion("sweep", kept.id, 0, 1));
   };
   const trouble = file.trouble || told || analyser.told;
@@ -53,26 +61,36 @@ export function Attach({ revision, band, onDone }: { revision: Schemas["Revision
           name="sweep-file"
           accept=".s1p,.s2p,.csv,.txt,.ts,text/*"
           onFile={(f) => {
+            setByMeter(false);
             setByDevice(false);
             void file.open(f);
           }}
         />
-        <Button variant="outlined" onClick={() => setTyping((v) => !v)} aria-expanded={typing}>
+        <Button
+          variant="outlined"
+          onClick={() => {
+            setTyping((v) => !v);
+            setPressed(true);
+          }}
+          aria-expanded={typing}
+        >
           Type readings
         </Button>
         {file.busy && <span role="status">Reading…</span>}
       </div>
-      {!p && <Analyser of={analyser} band={band} ends={ends} where={where} onWhere={setWhere} onSweep={file.close} />}
       {typing && (
         <Typed
           text={typed}
+          focus={pressed}
           onText={setTyped}
           onLook={() => {
+            setByMeter(true);
             setByDevice(false);
             void file.read(typed);
           }}
         />
       )}
+      {!p && <Analyser of={analyser} band={band} ends={ends} where={swept} onWhere={setSwept} onSweep={file.close} />}
       {analyser.done && <p role="status">They are kept with r{revision.seq}.</p>}
       {trouble && (
         <div className="note error" role="alert">
@@ -157,7 +175,7 @@ function Analyser({
 }
 
 /** Readings from the radio's own meter, one a line. */
-function Typed({ text, onText, onLook }: { text: string; onText: (v: string) => void; onLook: () => void }) {
+function Typed({ text, focus, onText, onLook }: { text: string; focus: boolean; onText: (v: string) => void; onLook: () => void }) {
   return (
     <form
       className="stack"
@@ -171,6 +189,7 @@ function Typed({ text, onText, onLook }: { text: string; onText: (v: string) => 
         name="readings"
         multiline
         minRows={4}
+        autoFocus={focus}
         value={text}
         onChange={(e) => onText(e.target.value)}
         placeholder={"7.00 1.9\n7.10 1.3\n7.20 2.1"}
@@ -221,7 +240,7 @@ function Preview({
   if (!p.sweep && p.counts.points === 0)
     return (
       <div className="note error" role="alert">
-        This is a log with {p.counts.records} contacts, not a sweep. Import it in Work.
+        This is a log with {many(p.counts.records, "contact")}, not a sweep. Import it in Work.
       </div>
     );
   return (
@@ -229,7 +248,9 @@ function Preview({
       {p.sweep ? (
         <>
           <h2>
-            {p.sweep.f.length} points from {mhz(p.sweep.f[0] ?? 0)} to {mhz(p.sweep.f.at(-1) ?? 0)} MHz
+            {p.sweep.f.length === 1
+              ? `1 point, at ${mhz(p.sweep.f[0] ?? 0)} MHz`
+              : `${p.sweep.f.length} points from ${mhz(p.sweep.f[0] ?? 0)} to ${mhz(p.sweep.f.at(-1) ?? 0)} MHz`}
           </h2>
           <p>
             {kinds[p.sweep.kind as keyof typeof kinds]} {p.kind}, {p.encoding}. Nothing is stored yet.

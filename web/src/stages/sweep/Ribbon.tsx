@@ -2,7 +2,7 @@ import { useEffect, useRef } from "react";
 import type { Schemas } from "../../api/client";
 import { metres } from "../../draw/numbers";
 
-/** The bands along the foot: how much of each segment is good, and which one is looked at. */
+/** The bands, the wanted ones first: how much of each segment is good, and which one is looked at. */
 export function Ribbon({ of: w, onPick }: { of: Schemas["ReadingView"]; onPick: (band: string) => void }) {
   const ribbon = useRef<HTMLDivElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the ribbon follows the band that is shown

@@ -1,6 +1,7 @@
 import Button from "@mui/material/Button";
 import { Link, useNavigate } from "react-router";
 import { type Schemas, useMe, useReference } from "../../api/client";
+import { metres } from "../../draw/numbers";
 import { Below } from "../../parts/Below";
 import { useDraft } from "../../parts/draft";
 import { Facts } from "../../parts/Facts";
@@ -111,6 +112,7 @@ function Swept({
   const advised = proposal && !unswept(of) ? proposal : undefined;
   return (
     <>
+      <Ribbon of={w} onPick={of.setBand} />
       <div className="two">
         <div className="stack">
           <Word of={of} solver={solver} name={tag.name} />
@@ -127,9 +129,14 @@ function Swept({
                   Something else changed
                 </Button>
               )}
+              {w.reading && !advised && w.next && (
+                <Button variant="contained" onClick={() => of.setBand(w.next ?? "")}>
+                  On to {metres(w.next)}
+                </Button>
+              )}
               {onMarks && (
                 <button type="button" className="linkbtn" onClick={onMarks}>
-                  Dials and marks
+                  Settings and marks
                 </button>
               )}
               <span role="status">{told}</span>
@@ -165,7 +172,6 @@ function Swept({
           </Below>{" "}
         </aside>
       </div>
-      <Ribbon of={w} onPick={of.setBand} />
     </>
   );
 }

@@ -151,9 +151,8 @@ test("from the empty database to a comparison, by keyboard alone", async ({ page
   await page.keyboard.press("6");
   await expect(page).toHaveURL(/\/weigh$/);
   const air = (what: string) => page.getByRole("row", { name: new RegExp(`^${what}`) });
-  // Two gaps in 20 minutes are 6 an hour; two in an hour are 2.
-  await expect(air("an hour")).toContainText("6.0 (");
-  await expect(air("an hour")).toContainText("2.0 (");
+  // Three contacts are no rate, whatever lies between them.
+  await expect(air("an hour").getByText("too few for a rate")).toHaveCount(2);
   // From 13 W to the middles of IN46, IN56, JN46 (11 W, 9 W, 9 E), all at 46.5 N.
   const km = (dLon: number) => 2 * 6371.0088 * Math.asin(Math.cos((46.5 * Math.PI) / 180) * Math.sin((dLon * Math.PI) / 360));
   await expect(air("distance, median")).toContainText(`${km(4).toFixed(0)} km`);
@@ -165,8 +164,10 @@ test("from the empty database to a comparison, by keyboard alone", async ({ page
   const inBand = (1 + gamma) / (1 - gamma);
   const cable = page.getByRole("row", { name: /^40 m/ });
   await expect(cable).toContainText(`${withSwr(matched(7.0, 20), inBand).toFixed(2)} dB`);
-  await expect(cable).toContainText(`${withSwr(matched(7.1, 10), 1.4).toFixed(2)} dB`);
+  // What is typed was read at the radio: the cable hides some of the mismatch at its far end.
+  const far = (0.4 / 2.4) * 10 ** (matched(7.1, 10) / 10);
+  await expect(cable).toContainText(`${withSwr(matched(7.1, 10), (1 + far) / (1 - far)).toFixed(2)} dB`);
   await expect(page.getByRole("row", { name: /^coax/ })).toContainText("20.00 m of RG-58");
-  await expect(page.getByRole("heading", { level: 1 })).toHaveText(/Nobody can tell Heron from Stilt by these 6 contacts/);
+  await expect(page.getByRole("heading", { level: 1 })).toHaveText(/Too few contacts for a rate/);
   await expect(page.getByText(/other hour: about 1.3 h apart/)).toBeVisible();
 });

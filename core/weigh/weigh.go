@@ -11,6 +11,7 @@ import (
 	"gonum.org/v1/gonum/stat"
 	"gonum.org/v1/gonum/stat/distuv"
 
+	"reed/core/band"
 	"reed/core/circuit"
 	"reed/core/deployment"
 	"reed/core/onair"
@@ -33,13 +34,21 @@ type Side struct {
 	Bands []string
 }
 
+// What a rate needs: eight contacts in half an hour. Below that a lucky minute is most of it.
+const (
+	ratedContacts = 8
+	ratedHours    = 0.5
+)
+
 // Air sums up what one side did on the air. Rate is counted from gaps between contacts, so that n
-// contacts in a time from first to last give n-1; its bounds hold the true rate 19 times in 20.
+// contacts in a time from first to last give n-1; its bounds hold the true rate 19 times in 20. Rated tells
+// whether there is enough for one.
 type Air struct {
 	Contacts  int       `json:"contacts"`
 	First     time.Time `json:"first,omitzero"`
 	Last      time.Time `json:"last,omitzero"`
 	Hours     float64   `json:"hours"`
+	Rated     bool      `json:"rated"`
 	PerHour   float64   `json:"per_hour"`
 	RateLo    float64   `json:"rate_lo"`
 	RateHi    float64   `json:"rate_hi"`
@@ -115,8 +124,8 @@ func Summarise(contacts []onair.Contact, home place.Point) Air {
 		a.First, a.Last = sorted[0].At, sorted[n-1].At
 		a.Hours = a.Last.Sub(a.First).Hours()
 		a.Uniform59 = n > 2 && (reports["59"] == n || reports["599"] == n)
-		if gaps := float64(n - 1); a.Hours > 0 {
-			a.PerHour = gaps / a.Hours
+		if gaps := float64(n - 1); n >= ratedContacts && a.Hours >= ratedHours {
+			a.Rated, a.PerHour = true, gaps/a.Hours
 			a.RateLo, a.RateHi = poisson(gaps, a.Hours)
 		}
 	}
@@ -229,7 +238,7 @@ func uncontrolled(a, b Side, x, y Air) []string {
 			out = append(out, fmt.Sprintf("other hour: about %.1f h apart in the day", apart))
 		}
 		if strings.Join(sorted(x.Bands), " ") != strings.Join(sorted(y.Bands), " ") {
-			out = append(out, fmt.Sprintf("other bands: %s and %s", list(x.Bands), list(y.Bands)))
+			out = append(out, fmt.Sprintf("other bands: %s and %s", bands(x.Bands), bands(y.Bands)))
 		}
 		if strings.Join(sorted(x.Modes), " ") != strings.Join(sorted(y.Modes), " ") {
 			out = append(out, fmt.Sprintf("other modes: %s and %s", list(x.Modes), list(y.Modes)))
@@ -275,7 +284,7 @@ func (c *Comparison) matches(a, b Side) int {
 				if l < 0 {
 					lossy = b.Name
 				}
-				c.Reasons = append(c.Reasons, fmt.Sprintf("%s loses %.1f dB more in its cable on %s.", lossy, math.Abs(l), r.Band))
+				c.Reasons = append(c.Reasons, fmt.Sprintf("%s loses %.1f dB more in its cable on %s.", lossy, math.Abs(l), band.Said(r.Band)))
 			}
 		}
 	}
@@ -302,8 +311,8 @@ func (c *Comparison) judge(a, b Side) {
 		c.Headline = fmt.Sprintf("The match can be compared; on the air there is nothing yet for %s.", idle)
 		return
 	}
-	if c.A.Hours <= 0 || c.B.Hours <= 0 {
-		c.Headline = "One contact is not a rate: nothing can be said yet."
+	if !c.A.Rated || !c.B.Rated {
+		c.Headline = fmt.Sprintf("Too few contacts for a rate: each needs %d in at least half an hour.", ratedContacts)
 		return
 	}
 	lo, hi := RateRatio(float64(c.A.Contacts-1), c.A.Hours, float64(c.B.Contacts-1), c.B.Hours)
@@ -337,6 +346,14 @@ func sorted(v []string) []string {
 	out := append([]string(nil), v...)
 	sort.Strings(out)
 	return out
+}
+
+func bands(names []string) string {
+	said := make([]string, len(names))
+	for i, n := range names {
+		said[i] = band.Said(n)
+	}
+	return list(said)
 }
 
 func list(v []string) string {

@@ -42,21 +42,31 @@ func side(name string, c []onair.Contact) Side {
 }
 
 func TestSummaryByHand(t *testing.T) {
-	a := Summarise(contacts(5, 10*time.Minute, start, "IN46", "IN56", "JN46"), home)
-	// Four gaps of ten minutes: 4 in 40 minutes is 6 an hour.
-	if a.Contacts != 5 || math.Abs(a.PerHour-6) > 1e-9 || a.Located != 3 || a.Farthest != "Q2AB" {
+	a := Summarise(contacts(9, 10*time.Minute, start, "IN46", "IN56", "JN46"), home)
+	// Eight gaps of ten minutes: 8 in 80 minutes is 6 an hour.
+	if a.Contacts != 9 || math.Abs(a.PerHour-6) > 1e-9 || a.Located != 3 || a.Farthest != "Q2AB" {
 		t.Errorf("%+v", a)
 	}
 	// IN46, IN56 and JN46 lie 1, 3 and 21 degrees of longitude from 12 W at 46.5 N; the middle one is 229.6 km.
 	if math.Abs(a.MedianKm-229.6) > 0.1 {
 		t.Errorf("median %v km", a.MedianKm)
 	}
-	// Garwood for 4: 1.09 to 10.24 in 2/3 h.
-	if math.Abs(a.RateLo-1.635) > 0.01 || math.Abs(a.RateHi-15.36) > 0.02 {
+	// Garwood for 8: 3.454 to 15.763 in 4/3 h.
+	if math.Abs(a.RateLo-2.590) > 0.01 || math.Abs(a.RateHi-11.82) > 0.02 {
 		t.Errorf("rate %v to %v", a.RateLo, a.RateHi)
 	}
 	if one := Summarise(contacts(1, 0, start), home); one.PerHour != 0 || one.Hours != 0 {
 		t.Errorf("one contact has no rate: %+v", one)
+	}
+	for _, c := range []struct {
+		n     int
+		every time.Duration
+		rated bool
+	}{{8, 257 * time.Second, false}, {8, 258 * time.Second, true}, {7, time.Hour, false}, {3, time.Second, false}, {60, 20 * time.Second,
+		false}} {
+		if got := Summarise(contacts(c.n, c.every, start), home); got.Rated != c.rated || got.Rated != (got.PerHour > 0) {
+			t.Errorf("%d contacts, one in %v: %+v", c.n, c.every, got)
+		}
 	}
 }
 
@@ -124,11 +134,12 @@ func TestNothingIsSaidFromNothing(t *testing.T) {
 	if c := Compare(a, b, false); !strings.Contains(c.Headline, "nothing yet for B") {
 		t.Error(c.Headline)
 	}
-	b.Contacts = contacts(1, time.Minute, start)
-	if c := Compare(a, b, false); !strings.Contains(c.Headline, "not a rate") {
-		t.Error(c.Headline)
+	a.Contacts, b.Contacts = contacts(30, time.Minute, start), contacts(4, time.Second, start)
+	if c := Compare(a, b, false); !strings.Contains(c.Headline, "Too few contacts for a rate") ||
+		strings.Contains(fmt.Sprint(c.Reasons), "an hour") {
+		t.Errorf("%s %v", c.Headline, c.Reasons)
 	}
-	b.Contacts = contacts(3, 2*time.Minute, start)
+	a.Contacts, b.Contacts = contacts(31, time.Minute, start), contacts(27, 70*time.Second, start)
 	if c := Compare(a, b, false); !strings.Contains(c.Headline, "Nobody can tell A from B") {
 		t.Error(c.Headline)
 	}

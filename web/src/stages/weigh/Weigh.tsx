@@ -16,10 +16,12 @@ const SwrPlot = lazy(() => import("../../draw/SwrPlot"));
 
 type Pair = { a: string; b: string };
 
+const said = (name: string, v: Schemas["Air"]) => `${name} ${v.rated ? v.per_hour.toFixed(1) : "too few for a rate"}`;
+
 /** A rate with its interval, as a plain picture. */
 function Rates({ view }: { view: Schemas["WeighView"] }) {
   const { a, b } = view.comparison;
-  if (a.hours <= 0 && b.hours <= 0) return null;
+  if (!a.rated && !b.rated) return null;
   const x = scaleLinear([0, Math.max(a.rate_hi, b.rate_hi, 1)], [150, 690]).nice();
   const ticks = x.ticks(6);
   return (
@@ -28,7 +30,7 @@ function Rates({ view }: { view: Schemas["WeighView"] }) {
         viewBox="0 0 720 150"
         width="100%"
         role="img"
-        aria-label={`Contacts an hour: ${view.a.tag.name} ${a.per_hour.toFixed(1)}, ${view.b.tag.name} ${b.per_hour.toFixed(1)}`}
+        aria-label={`Contacts an hour: ${said(view.a.tag.name, a)}, ${said(view.b.tag.name, b)}`}
       >
         {ticks.map((t) => (
           <g key={t}>
@@ -46,7 +48,7 @@ function Rates({ view }: { view: Schemas["WeighView"] }) {
             <text x="0" y={s.y + 6} fontSize="18" fontWeight="700" fill="var(--ink)">
               {s.name}
             </text>
-            {s.v.hours > 0 && (
+            {s.v.rated && (
               <g>
                 <path d={`M${x(s.v.rate_lo)} ${s.y}H${x(s.v.rate_hi)}`} stroke={s.color} strokeWidth="9" opacity="0.35" />
                 <circle cx={x(s.v.per_hour)} cy={s.y} r="8" fill={s.color} />
@@ -151,8 +153,8 @@ function Sides({ view }: { view: Schemas["WeighView"] }) {
     ["contacts", String(c.a.contacts), String(c.b.contacts)],
     [
       "an hour",
-      c.a.hours > 0 ? `${c.a.per_hour.toFixed(1)} (${c.a.rate_lo.toFixed(1)} to ${c.a.rate_hi.toFixed(1)})` : "no rate",
-      c.b.hours > 0 ? `${c.b.per_hour.toFixed(1)} (${c.b.rate_lo.toFixed(1)} to ${c.b.rate_hi.toFixed(1)})` : "no rate",
+      c.a.rated ? `${c.a.per_hour.toFixed(1)} (${c.a.rate_lo.toFixed(1)} to ${c.a.rate_hi.toFixed(1)})` : "too few for a rate",
+      c.b.rated ? `${c.b.per_hour.toFixed(1)} (${c.b.rate_lo.toFixed(1)} to ${c.b.rate_hi.toFixed(1)})` : "too few for a rate",
     ],
     ["distance, median", km(c.a.median_km, c.a.located), km(c.b.median_km, c.b.located)],
     ["farthest", `${km(c.a.far_km, c.a.located)} ${c.a.farthest ?? ""}`, `${km(c.b.far_km, c.b.located)} ${c.b.farthest ?? ""}`],

@@ -139,7 +139,7 @@ test("the bench answers while one types, and takes figures from the bag", async 
   await page.getByLabel("Turns", { exact: true }).fill("30");
   await expect(page.getByRole("heading", { name: /^30 turns are/ })).toBeVisible();
   for (const [tool, says] of [
-    ["Transformer", /2 to 14 turns are 1:49/],
+    ["Transformer", /3 to 21 turns are 1:49/],
     ["Cable", /^Through 15.00 m of RG-58/],
     ["Tuner", /^It matches 200/],
     ["Radial wire", /^Cut 40.00 m of wire into \d+ radials/],

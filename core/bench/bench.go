@@ -94,16 +94,17 @@ func Tools() []Tool {
 			About: "Turns to microhenries and back, Q, self-resonance, loss and voltage, and what each tap gives.", Fields: []entry.Field{
 				size("coil_former", "Former, outer diameter", "40 mm", 0.3), size("coil_wire", "Wire, bare diameter", "1 mm", 0.01),
 				size("coil_pitch", "Pitch, turn to turn", "the wire and a tenth", 0.05), size("coil_length", "or the whole winding", "by the pitch", 1),
-				amount("turns", "Turns", "", "", 0.5, 2000), amount("want_uh", "or wanted", "uH", "", 0.05, 2000), frequencies, power,
+				amount("turns", "Turns", "", "", 0.5, 2000), amount("want_uh", "or wanted", "uH", "", 0.05, 2000),
+				{ID: "for", Label: "On", Kind: entry.Frequencies, Unit: "MHz", Usual: "3.6 7.1 14.1"}, power,
 				amount("current_at", "Current at the coil", "A", "into 35 ohm", 0, 100)}},
 		{ID: "transformer", Name: "Transformer", From: "transformer", work: transformer,
 			About: "Ratio from turns, which ratio for which load, and what the core bears and loses on each band.", Fields: []entry.Field{
-				{ID: "primary", Label: "Primary turns", Kind: entry.Count, Max: 240, Usual: "2"},
-				{ID: "secondary", Label: "Secondary turns", Kind: entry.Count, Max: 240, Usual: "14"}, core,
+				{ID: "primary", Label: "Primary turns", Kind: entry.Count, Max: 240, Usual: "3"},
+				{ID: "secondary", Label: "Secondary turns", Kind: entry.Count, Max: 240, Usual: "21"}, core,
 				{ID: "stack", Label: "Cores on each other", Kind: entry.Count, Max: 6, Usual: "1"},
 				amount("load", "Load", "ohm", "50 times the ratio", 1, 20000), amount("leakage_uh", "Leakage", "uH", "0", 0, 10),
 				amount("across_pf", "Capacitor across the primary", "pF", "0", 0, 1000),
-				{ID: "for", Label: "On", Kind: entry.Frequencies, Unit: "MHz", Usual: "3.6 7.1 14.1 21.1 28.5"}, power, mode}},
+				{ID: "for", Label: "On", Kind: entry.Frequencies, Unit: "MHz", Usual: "7.1 14.1 21.1 28.5"}, power, mode}},
 		{ID: "cable", Name: "Cable", From: "coax", work: cables,
 			About: "What arrives through the actual length with the actual SWR, and what another cable would change.", Fields: []entry.Field{
 				cable("type", "Cable", "RG-58"), {ID: "length", Label: "Length", Kind: entry.Length, Max: 200, Usual: "15 m"},
@@ -237,7 +238,7 @@ func coil(v entry.Values, s say) (a Answer) {
 	amps := or(v.N("current_at", 0), math.Sqrt(watts/35))
 	t := antenna.Table{Title: "On each frequency", Columns: []string{"MHz", "shows", "reactance", "Q", "loss resistance", "takes",
 		"voltage"}, Note: fmt.Sprintf("With %.2g A in it. Q is computed for clean copper; formers, dirt and rain leave 0.6 to 1 of it.", amps)}
-	for _, f := range wanted(v, 7.1e6, 14.1e6, 28.5e6) {
+	for _, f := range wanted(v, 3.6e6, 7.1e6, 14.1e6) {
 		l, r, q, ok := c.At(f)
 		if !ok {
 			t.Rows = append(t.Rows, []string{quantity.ToKHz(f), "no inductor", "", "", "", "", ""})
@@ -266,7 +267,7 @@ func coil(v entry.Values, s say) (a Answer) {
 
 func transformer(v entry.Values, s say) (a Answer) {
 	core, _ := circuit.CoreNamed(v.W("core", circuit.Cores()[0].ID))
-	t := circuit.Transformer{Core: core, Stack: int(v.N("stack", 1)), Primary: v.N("primary", 2), Secondary: v.N("secondary", 14),
+	t := circuit.Transformer{Core: core, Stack: int(v.N("stack", 1)), Primary: v.N("primary", 3), Secondary: v.N("secondary", 21),
 		Leakage: v.N("leakage_uh", 0) * 1e-6, Across: v.N("across_pf", 0) * 1e-12}
 	if t.Primary < 1 || t.Secondary < 1 {
 		a.Faults = []entry.Fault{wrong("primary", "both windings need at least one turn")}
@@ -279,7 +280,7 @@ func transformer(v entry.Values, s say) (a Answer) {
 	a.Sentence = fmt.Sprintf("%.0f to %.0f turns are 1:%.3g: %.0f ohm become 50.", t.Primary, t.Secondary, ratio, 50*ratio)
 	table := antenna.Table{Title: "On each band", Columns: []string{"MHz", "magnetising", "loses", "SWR", "in the core", "flux",
 		"warmer by"}, Note: "Core by its data, still air, the duty of the mode. The rise is good to a factor of 1.5."}
-	for _, f := range wanted(v, 3.6e6, 7.1e6, 14.1e6, 21.1e6, 28.5e6) {
+	for _, f := range wanted(v, 7.1e6, 14.1e6, 21.1e6, 28.5e6) {
 		w, tesla, kelvin := t.Heating(f, load, watts, duty)
 		zm := t.Magnetising(f)
 		abs := math.Hypot(real(zm), imag(zm))

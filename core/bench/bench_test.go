@@ -44,6 +44,9 @@ func TestEveryToolAnswersWithNothingTyped(t *testing.T) {
 			if a.Sentence == "" || len(a.Tables) == 0 {
 				t.Errorf("%s says nothing: %+v", tool.ID, a)
 			}
+			if len(a.Faults) > 0 {
+				t.Errorf("%s finds fault with what nobody typed: %v", tool.ID, a.Faults)
+			}
 			for _, table := range a.Tables {
 				for _, r := range table.Rows {
 					if len(r) != len(table.Columns) || strings.Contains(strings.Join(r, " "), "NaN") {

@@ -42,7 +42,7 @@ test("built too long: the advice is followed to success, and a cause is named", 
     await expect(page.getByText("next sweep", { exact: true }).or(good).first()).toBeVisible({ timeout: 60_000 });
     if (await good.isVisible()) break;
     await expect(page.getByRole("heading", { level: 1 })).toContainText(/^Fold back .* on each leg, then sweep again/);
-    await expect(page.getByText("That it ends too short: under 1 in 100", { exact: false })).toBeVisible();
+    await expect(page.getByText("The risk that it ends too short: under 1 in 100", { exact: false })).toBeVisible();
     await folded.click();
     await expect(page.getByText(`Kept as r${revision + 1}`)).toBeVisible();
     await measure(revision + 1);

@@ -49,7 +49,7 @@ test("in Work, space on an empty line changes the antenna, and the log follows",
   await line.press("Enter");
   await expect(page.getByRole("row", { name: /Q9ZZZ/ })).toContainText("B");
   await line.fill("Q9ZZZ");
-  await expect(page.getByText(/Q9ZZZ was worked at .* on 20m already/)).toBeVisible();
+  await expect(page.getByText(/Q9ZZZ was worked at .* on 20 m already/)).toBeVisible();
 });
 
 test("an outing comes off the shelf and back", async ({ page, demo }) => {

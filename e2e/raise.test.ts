@@ -74,8 +74,8 @@ test("a photo, the clock, and a recipe that is laid out on other ground", async 
   await expect(page.getByLabel("First leg, m")).toHaveValue(/5\.01/);
   await expect(page.getByText(/Height and ground here/)).toBeVisible({ timeout: 60_000 });
   await page.getByLabel(/^Feed point up/).fill("4.5");
-  await expect(page.getByText(/Height and ground here put the dip on 20m \d+ kHz/)).toBeVisible({ timeout: 60_000 });
-  await expect(page.getByText(/a sweep should find the dip on 20m near 1[34]\.\d+ MHz/)).toBeVisible();
+  await expect(page.getByText(/Height and ground here put the dip on 20 m \d+ kHz/)).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/a sweep should find the dip on 20 m near 1[34]\.\d+ MHz/)).toBeVisible();
   await page.goto(`${app.url}/`);
   await expect(page.getByRole("heading", { name: "Recipes" })).toBeVisible();
   await page.getByRole("listitem").filter({ hasText: "Lay it out in Cut" }).getByRole("button", { name: "Take off the shelf" }).click();

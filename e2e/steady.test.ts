@@ -81,14 +81,17 @@ test("a passing fault and an answer that never comes are a missing link: kept, t
   // An answer that never comes: the clock of the browser is wound forward instead of waited for.
   await page.clock.install();
   let hang = true;
+  let hanging = 0;
   await page.unroute("**/api/contacts/**");
   await page.route("**/api/contacts/**", async (route) => {
-    if (!hang) await route.continue();
+    if (hang) hanging++;
+    else await route.continue();
   });
   await page.goto(`${app.url}/o/${uid(1)}/work`);
   await page.getByLabel(/Call, reports/).fill("Q3TAV 59 57");
   await page.getByLabel(/Call, reports/).press("Enter");
   await expect(page.getByText("saving", { exact: true })).toBeVisible();
+  await expect.poll(() => hanging).toBeGreaterThan(0);
   await page.clock.fastForward(26_000);
   await expect(page.getByText("1 kept here until the link is back")).toBeVisible();
   hang = false;

@@ -34,7 +34,7 @@ test("an operator who thinks in feet plans, builds and trims in feet", async ({ 
   await expect(page.getByRole("heading", { level: 1, name: /^Fold back (\d|').*" on each leg, then sweep again/ })).toBeVisible({
     timeout: 30_000,
   });
-  await expect(page.getByText("That it ends too short", { exact: false })).toBeVisible();
+  await expect(page.getByText("The risk that it ends too short", { exact: false })).toBeVisible();
   await page.getByRole("button", { name: "Folded, make it r2" }).click();
   await expect(page.getByText("Kept as r2")).toBeVisible();
   await expect(page.locator(".thread")).toContainText(/radiator: .*16' 8 .* to .*16' /);

@@ -93,6 +93,12 @@ func Named(r Region, name string) (Band, bool) {
 	return Band{}, false
 }
 
+// Said is a band's name as it is read: 40 m.
+func Said(name string) string {
+	unit := strings.TrimLeft(name, "0123456789.")
+	return strings.TrimSuffix(name, unit) + " " + unit
+}
+
 // At finds the band that holds hz.
 func At(r Region, hz float64) (Band, bool) {
 	for _, b := range All(r) {

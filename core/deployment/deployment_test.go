@@ -112,17 +112,24 @@ func TestStagesFollowTheRecord(t *testing.T) {
 		}
 		return strings.Join(out, " ")
 	}
-	for want, f := range map[string]Facts{
-		"attend open open open open open":   {},
-		"done done attend open open open":   {HasPlace: true, Deployments: 1, Built: 1, Unconfirmed: 1},
-		"done done done attend attend open": {HasPlace: true, Deployments: 2, Built: 2, Swept: 1, Contacts: 3, Missing: 7},
-		"done done done done done done":     {HasPlace: true, Deployments: 2, Built: 2, Swept: 2, Contacts: 12, Comparable: 2},
-		"done done open open attend open":   {HasPlace: true, Deployments: 2, Built: 1, Contacts: 3, Missing: 1},
-		"attend done done done done open":   {Deployments: 1, Built: 1, Swept: 1, Contacts: 10, Comparable: 1},
+	for _, c := range []struct {
+		want string
+		of   Facts
+	}{
+		{"attend open open open open open", Facts{}},
+		{"done done open open open open", Facts{HasPlace: true, Deployments: 1, Built: 1, Unconfirmed: 1}},
+		{"done done done attend open open", Facts{HasPlace: true, Deployments: 2, Built: 2, Swept: 1, Contacts: 3, Missing: 7}},
+		{"done done done done done done", Facts{HasPlace: true, Deployments: 2, Built: 2, Swept: 2, Contacts: 12, Comparable: 2}},
+		{"done done open open open open", Facts{HasPlace: true, Deployments: 2, Built: 1, Contacts: 3, Missing: 1}},
+		{"attend done done done done open", Facts{Deployments: 1, Built: 1, Swept: 1, Contacts: 10, Comparable: 1}},
 	} {
-		if got := states(f); got != want {
-			t.Errorf("%+v: %s, want %s", f, got, want)
+		if got := states(c.of); got != c.want {
+			t.Errorf("%+v: %s, want %s", c.of, got, c.want)
 		}
+	}
+	// What is left to do is no alarm, and is told.
+	if s := Stages(Facts{HasPlace: true, Contacts: 3, Missing: 1})[4]; s.Note != "1 to go" || s.State != "open" {
+		t.Errorf("%+v", s)
 	}
 }
 

@@ -2,7 +2,8 @@ package deployment
 
 import "fmt"
 
-// Stage is a node of the outing's work. State is done, open or attend; Note says why it wants attention.
+// Stage is a node of the outing's work. State is done, open or attend; Note says why it wants attention, or, of one that is open, what
+// is left to do.
 type Stage struct {
 	ID    string `json:"id"`
 	State string `json:"state"`
@@ -38,13 +39,19 @@ func Stages(f Facts) []Stage {
 		}
 		return ""
 	}
+	left := func(s Stage, note string) Stage {
+		if note != "" {
+			s.State, s.Note = "open", note
+		}
+		return s
+	}
 	return []Stage{
 		mark("scout", f.HasPlace, when(!f.HasPlace, "no place yet")),
 		mark("cut", f.Deployments > 0, ""),
-		mark("raise", f.Built > 0 && f.Built == f.Deployments, when(f.Built > 0 && f.Unconfirmed > 0, "%d with dangers not confirmed",
+		left(mark("raise", f.Built > 0 && f.Built == f.Deployments, ""), when(f.Built > 0 && f.Unconfirmed > 0, "%d to confirm",
 			f.Unconfirmed)),
 		mark("sweep", f.Swept > 0 && f.Swept == f.Deployments, when(f.Swept > 0 && f.Swept < f.Built, "%d up but not swept", f.Built-f.Swept)),
-		mark("work", f.Contacts > 0 && f.Missing == 0, when(f.Contacts > 0 && f.Missing > 0, "%d contacts missing", f.Missing)),
+		left(mark("work", f.Contacts > 0, ""), when(f.Contacts > 0 && f.Missing > 0, "%d to go", f.Missing)),
 		mark("weigh", f.Comparable > 1, ""),
 	}
 }

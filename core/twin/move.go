@@ -104,7 +104,7 @@ func (m *Moved) say(now Setup) {
 			worst = b
 		}
 		if b.Expect > 0 {
-			says = append(says, fmt.Sprintf("a sweep should find the dip on %s near %s MHz", b.Name, quantity.ToKHz(b.Expect)))
+			says = append(says, fmt.Sprintf("a sweep should find the dip on %s near %s MHz", band.Said(b.Name), quantity.ToKHz(b.Expect)))
 		}
 	}
 	if len(says) > 0 {
@@ -113,14 +113,15 @@ func (m *Moved) say(now Setup) {
 	khz := math.Abs(worst.NowHz-worst.WasHz) / 1e3
 	swr := fmt.Sprintf("SWR %.1f instead of %.1f", math.Min(worst.NowSWR, 99), math.Min(worst.WasSWR, 99))
 	if math.Abs(worst.Percent) < 0.15 {
-		m.Sentence = fmt.Sprintf("Height and ground here move it by less than 0.15 %%; %s on %s. Put it up as it is.", swr, worst.Name)
+		m.Sentence = fmt.Sprintf("Height and ground here move it by less than 0.15 %%; %s on %s. Put it up as it is.", swr, band.Said(worst.Name))
 		return
 	}
 	way := "higher"
 	if worst.Percent < 0 {
 		way = "lower"
 	}
-	m.Sentence = fmt.Sprintf("Height and ground here put the dip on %s %.0f kHz (%.1f %%) %s; %s.", worst.Name, khz, math.Abs(worst.Percent),
+	m.Sentence = fmt.Sprintf("Height and ground here put the dip on %s %.0f kHz (%.1f %%) %s; %s.", band.Said(worst.Name),
+		khz, math.Abs(worst.Percent),
 		way, swr)
 	length := now.Built.Total()
 	if family.Of(now.Built.Shape).Trims() == family.Wired && length > 0 && math.Abs(worst.Percent) < 10 {

@@ -64,7 +64,8 @@ func (s *Server) ReadLine(ctx context.Context, r ReadLineRequestObject) (ReadLin
 		return nil, err
 	}
 	if first, ok := onair.SchemeNamed(o.Scheme).Repeats(c, same); ok {
-		out.Worked = fmt.Sprintf("%s was worked at %s on %s already; it counts nothing new", c.Call, first.At.UTC().Format("15:04"), first.Band)
+		out.Worked = fmt.Sprintf("%s was worked at %s on %s already; it counts nothing new", c.Call,
+			first.At.UTC().Format("15:04"), band.Said(first.Band))
 	}
 	return out, nil
 }

@@ -50,16 +50,29 @@ export function Stalk({ outing, states }: { outing?: string; states: Schemas["St
           {stages.map(([id, word], i) => {
             const s = states.find((x) => x.id === id);
             const current = outing !== undefined && pathname.endsWith(`/${id}`);
-            const to = target ? `/o/${target}/${id}` : "/";
+            const step = (
+              <>
+                <Knot state={s?.state ?? "open"} current={current} />
+                <span className="word">
+                  {word}
+                  {s?.note && <span className={s.state === "attend" ? "why clay" : "why"}>{s.note}</span>}
+                </span>
+              </>
+            );
             return (
               <li key={id}>
-                <Link to={to} aria-current={current ? "step" : undefined} aria-keyshortcuts={String(i + 1)}>
-                  <Knot state={s?.state ?? "open"} current={current} />
-                  <span className="word">
-                    {word}
-                    {s?.note && <span className="why">{s.note}</span>}
-                  </span>
-                </Link>
+                {target ? (
+                  <Link
+                    className="step"
+                    to={`/o/${target}/${id}`}
+                    aria-current={current ? "step" : undefined}
+                    aria-keyshortcuts={String(i + 1)}
+                  >
+                    {step}
+                  </Link>
+                ) : (
+                  <span className="step shut">{step}</span>
+                )}
               </li>
             );
           })}

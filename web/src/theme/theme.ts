@@ -19,6 +19,8 @@ export const theme = createTheme({
   },
   shape: { borderRadius: 4 },
   shadows: Array(25).fill("none") as never,
+  // Nothing glides: what is pressed is there.
+  transitions: { create: () => "none" },
   typography: { fontFamily: text, fontSize: 16, button: { textTransform: "none", fontWeight: 650, fontSize: 17 } },
   components: {
     MuiButtonBase: { defaultProps: { disableRipple: true } },

@@ -9,7 +9,7 @@ export function Dangers({ form, of }: { form: UseFormReturn<Form>; of: Schemas["
       <fieldset className="dangers">
         <legend>Dangers, here and now</legend>
         {of.map((c) => (
-          <div className="danger" key={c.code}>
+          <label className="danger" key={c.code} htmlFor={`danger-${c.code}`}>
             <input
               type="checkbox"
               id={`danger-${c.code}`}
@@ -21,7 +21,7 @@ export function Dangers({ form, of }: { form: UseFormReturn<Form>; of: Schemas["
               <b id={`title-${c.code}`}>{c.title}</b> {c.figure && <span className="mono clay">{c.figure}</span>}
               <span className="small soft block">{c.text}</span>
             </span>
-          </div>
+          </label>
         ))}
       </fieldset>
       <p className="small soft">Estimates. Local rules, the land's owner and your licence come first.</p>

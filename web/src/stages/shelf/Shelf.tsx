@@ -2,6 +2,7 @@ import Button from "@mui/material/Button";
 import { Link, useNavigate } from "react-router";
 import { v7 as uuid } from "uuid";
 import { type Schemas, useGet, useMe } from "../../api/client";
+import { many } from "../../draw/numbers";
 import { Opening } from "../../parts/Opening";
 import { keepDeployment } from "../../parts/place";
 import { Tag } from "../../parts/Tag";
@@ -20,7 +21,7 @@ function OutingRow({ item }: { item: Schemas["OutingSummary"] }) {
         </Link>
         <span className="mono">{o.date}</span>
         <span className="soft">
-          {item.contacts} contacts. {item.sentence}
+          {many(item.contacts, "contact")}. {item.sentence}
         </span>
         <button
           type="button"

@@ -3,6 +3,7 @@ import { useRef, useState } from "react";
 import { v7 as uuid } from "uuid";
 import { type Schemas, Trouble } from "../../api/client";
 import { send } from "../../api/outbox";
+import { many } from "../../draw/numbers";
 import { FileButton, PreviewNotes, useImport } from "../../parts/Import";
 import { say } from "../../parts/Undo";
 
@@ -20,7 +21,7 @@ export function ImportLog({ outing }: { outing: Schemas["OutingDetail"] }) {
       const done = await send("put", "/api/imports/{id}", { id: batch }, { ...file.input, outing_id: id }, `Import of ${p?.name}`);
       fresh.current = uuid();
       file.close();
-      say(done ? `${done.added} contacts added.` : "The link is down: the import is kept here.", () =>
+      say(done ? `${many(done.added, "contact")} added.` : "The link is down: the import is kept here.", () =>
         send("delete", "/api/imports/{id}", { id: batch }, undefined, "undo of an import"),
       );
     } catch (e) {
@@ -58,7 +59,7 @@ function Preview({ of: p, file, onKeep }: { of: Schemas["Preview"]; file: Return
   return (
     <section className="stack ruled" aria-label="Preview of the log">
       <h2>
-        {added} of {p.counts.records} contacts would be added
+        {added} of {many(p.counts.records, "contact")} would be added
       </h2>
       <p>
         {p.kind}, {p.encoding}. Fields that are not known here are carried along. Nothing is stored yet.
@@ -83,7 +84,7 @@ function Preview({ of: p, file, onKeep }: { of: Schemas["Preview"]; file: Return
       </div>
       <div className="row">
         <Button variant="contained" disabled={added === 0} onClick={onKeep}>
-          Add {added} contacts
+          Add {many(added, "contact")}
         </Button>
         <Button variant="outlined" onClick={file.close}>
           Not now

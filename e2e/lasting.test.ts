@@ -115,8 +115,8 @@ test("an import shows what it would do, adds it, and is undone", async ({ page, 
   await expect(page.getByRole("heading", { name: "1 of 2 contacts would be added" })).toBeVisible();
   await expect(page.getByText("line 2, record 2, QSO_DATE")).toBeVisible();
   await expect(page.getByText("Nobody yet", { exact: false })).toBeVisible();
-  await page.getByRole("button", { name: "Add 1 contacts" }).click();
-  await expect(page.getByText("1 contacts added.")).toBeVisible();
+  await page.getByRole("button", { name: "Add 1 contact" }).click();
+  await expect(page.getByText("1 contact added.")).toBeVisible();
   await expect(page.getByRole("cell", { name: "Q2TAV", exact: true })).toBeVisible();
   const adi = await (await fetch(`${app.url}/api/outings/${uid(1)}/log.adi`)).text();
   expect(adi).toContain("<APP_X_Y:2>zz");

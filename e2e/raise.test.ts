@@ -38,6 +38,7 @@ test("a photo, the clock, and a recipe that is laid out on other ground", async 
   await page.getByRole("group", { name: "Bands" }).getByRole("button", { name: /^20 m/ }).click();
   await page.getByRole("button", { name: "Sweep 20 m" }).click();
   await page.getByRole("button", { name: "Keep it with r1" }).click({ timeout: 60_000 });
+  await expect(page.getByText("The sweep is kept.")).toBeVisible();
   await page.goto(`${app.url}/o/${uid(1)}/raise`);
   // A photo of 3000 pixels is kept at 1600, as a clean JPEG.
   await page.getByLabel("What it shows").fill("far end over the dune");

@@ -64,3 +64,23 @@ test("on the phone one chooses first, and the lengths stay in sight", async ({ p
   // Nothing reaches beyond the screen.
   expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBe(390);
 });
+
+test("whoever goes by digits keeps going, until something is written", async ({ page, app }) => {
+  await outing(app);
+  await page.goto(`${app.url}/o/${uid(1)}/scout`);
+  await expect(page.getByLabel("Name")).toHaveValue("Gannet Spit");
+  const line = page.getByLabel(/Call, reports/);
+  await page.keyboard.press("5");
+  await expect(line).toBeFocused();
+  await page.keyboard.press("6");
+  await expect(page).toHaveURL(/\/weigh$/);
+  await page.keyboard.press("5");
+  await expect(line).toBeFocused();
+  await page.keyboard.type("Q26TAV");
+  await expect(line).toHaveValue("Q26TAV");
+  // A line that is touched is written into, whatever comes first.
+  await line.fill("");
+  await line.click();
+  await page.keyboard.type("7.032 Q2TAV");
+  await expect(line).toHaveValue("7.032 Q2TAV");
+});

@@ -1,4 +1,4 @@
-import { lazy, Suspense, useEffect, useState } from "react";
+import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { nextLight } from "../theme/light";
 import { lastOuting } from "./place";
@@ -26,14 +26,25 @@ const typing = (e: KeyboardEvent) => {
   return t instanceof HTMLTextAreaElement || t instanceof HTMLSelectElement || t.isContentEditable;
 };
 
+const digit = (e: KeyboardEvent) => /^\d$/.test(e.key);
+
+/** The keys that lead from screen to screen. Whoever goes by digits keeps going, also where a field has taken the focus: until
+ * another key is pressed, or the screen is touched. */
 export function Keys() {
   const [open, setOpen] = useState(false);
+  const going = useRef(false);
   const go = useNavigate();
   useEffect(() => {
-    const on = (e: KeyboardEvent) => {
+    const press = (e: KeyboardEvent) => {
       if (e.ctrlKey || e.metaKey || e.altKey || e.defaultPrevented) return;
       if (e.key === "Escape" && typing(e)) (e.target as HTMLElement).blur();
-      if (typing(e)) return;
+      const on = going.current && digit(e);
+      going.current = false;
+      if (typing(e)) {
+        if (!on || (e.target as HTMLInputElement).value !== "") return;
+        e.preventDefault();
+      }
+      going.current = digit(e);
       const stage = stages[Number(e.key) - 1];
       const outing = lastOuting();
       if (e.key === "?") setOpen((v) => !v);
@@ -45,8 +56,15 @@ export function Keys() {
       else if (e.key === "p") void go("/practice");
       else if (stage && outing) void go(`/o/${outing}/${stage[0]}`);
     };
-    addEventListener("keydown", on);
-    return () => removeEventListener("keydown", on);
+    const touch = () => {
+      going.current = false;
+    };
+    addEventListener("keydown", press);
+    addEventListener("pointerdown", touch);
+    return () => {
+      removeEventListener("keydown", press);
+      removeEventListener("pointerdown", touch);
+    };
   }, [go]);
   if (!open) return null;
   return (

@@ -18,7 +18,9 @@ export function Bands({ form, several, faults }: { form: UseFormReturn<Form>; se
   const press = (b: Schemas["Band"]) => {
     const on = typed.some(meant(b));
     const others = several ? typed.filter((t) => !meant(b)(t)) : [];
-    put((on ? others : [...others, b.name]).join(" "));
+    // One band always stays.
+    if (!on) put([...others, b.name].join(" "));
+    else if (others.length > 0) put(others.join(" "));
   };
   const offer = faults.find((f) => f.path === "for" && f.offer)?.offer;
   return (

@@ -109,6 +109,16 @@ func At(r Region, hz float64) (Band, bool) {
 	return Band{}, false
 }
 
+// Anywhere finds the band that holds hz in some region.
+func Anywhere(hz float64) (Band, bool) {
+	for _, r := range []Region{1, 2, 3} {
+		if b, ok := At(r, hz); ok {
+			return b, true
+		}
+	}
+	return Band{}, false
+}
+
 // Nearest is the band whose edge is nearest to hz as a ratio; for a frequency in a band, that band.
 func Nearest(r Region, hz float64) Band {
 	best, dist := Band{}, math.Inf(1)

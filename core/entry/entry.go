@@ -83,7 +83,8 @@ type Field struct {
 	Unit    string   `json:"unit,omitempty"`
 	Help    string   `json:"help,omitempty"`
 	Usual   string   `json:"usual,omitempty"`
-	Seen    string   `json:"seen,omitempty"` // how what was typed was understood, where that is not plain
+	Seen    string   `json:"seen,omitempty"`  // how what was typed was understood, where that is not plain
+	Bands   []string `json:"bands,omitempty"` // the bands in which typed frequencies lie, "" outside of all, in their order
 	Options []Option `json:"options,omitempty"`
 	Min     float64  `json:"-"`
 	Max     float64  `json:"-"`
@@ -231,7 +232,7 @@ func (f Field) Outside(v Values) (Fault, bool) {
 			if !ok {
 				return Fault{}, false
 			}
-			if !amateur(hz) {
+			if _, taken := band.Anywhere(hz); !taken {
 				return Say(f.ID, "ask", "%s MHz is in no amateur band: is it meant?", quantity.ToKHz(hz)), true
 			}
 		}
@@ -300,7 +301,8 @@ func bandMeant(text string) error {
 	for _, t := range oneOf.FindAllString(text, -1) {
 		t = strings.Trim(strings.TrimSpace(t), ",;")
 		mhz, err := strconv.Atoi(t)
-		if _, named := band.Named(1, t+"m"); err == nil && named && !amateur(float64(mhz)*1e6) {
+		_, named := band.Named(1, t+"m")
+		if _, taken := band.Anywhere(float64(mhz) * 1e6); err == nil && named && !taken {
 			out.MHz = append(out.MHz, t)
 			t += "m"
 		}
@@ -311,16 +313,6 @@ func bandMeant(text string) error {
 	}
 	out.Offer = strings.Join(offer, " ")
 	return &out
-}
-
-// amateur reports whether hz lies in a band of some region.
-func amateur(hz float64) bool {
-	for _, r := range []band.Region{1, 2, 3} {
-		if _, ok := band.At(r, hz); ok {
-			return true
-		}
-	}
-	return false
 }
 
 // ParseFrequencies reads one to eight frequencies in hertz: in MHz when bare, or with their unit, or as

@@ -1,7 +1,7 @@
 package sweep
 
-// Swept is how far an antenna is on one band: whether it was swept with the set-up as it is now, and how many per cent of the
-// own segments are good.
+// Swept is how far an antenna is on one band: whether it was swept, and how many per cent of the own
+// segments are good by the newest sweep.
 type Swept struct {
 	Band     string
 	Wanted   bool

@@ -2,7 +2,6 @@ package server
 
 import (
 	"bytes"
-	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -255,7 +254,15 @@ func (s *Server) GetReading(ctx context.Context, r GetReadingRequestObject) (Get
 		out.Bands = append(out.Bands, item)
 		swept = append(swept, sweep.Swept{Band: x.Name, Wanted: item.Wanted, Measured: item.Measured, Coverage: item.Coverage})
 	}
-	slices.SortStableFunc(out.Bands, func(a, b RibbonBand) int { return cmp.Compare(order(a.Wanted), order(b.Wanted)) })
+	slices.SortStableFunc(out.Bands, func(a, b RibbonBand) int {
+		if a.Wanted == b.Wanted {
+			return 0
+		}
+		if a.Wanted {
+			return -1
+		}
+		return 1
+	})
 	out.Next = sweep.Next(b.Name, swept)
 	here, readings := inBand(all, me, b)
 	if len(here) == 0 {
@@ -291,14 +298,6 @@ func (s *Server) GetReading(ctx context.Context, r GetReadingRequestObject) (Get
 		out.Curves = append(out.Curves, plotCurve(x.revision.ID, fmt.Sprintf("r%d", x.revision.Seq), i == at, x.curve, out.Frequencies))
 	}
 	return out, nil
-}
-
-// order puts what is wanted first.
-func order(wanted bool) int {
-	if wanted {
-		return 0
-	}
-	return 1
 }
 
 // shapeOf is what stands for a deployment: its newest revision, or its plan.

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"reed/core/antenna"
+	"reed/core/band"
 	"reed/core/entry"
 	"reed/core/moment/earth"
 	"reed/core/quantity"
@@ -160,11 +161,12 @@ func design(r antenna.Request, unread []antenna.Fault) antenna.Plan {
 	}
 	for i, f := range p.Fields {
 		if f.Kind == entry.Frequencies && r.FrequencyHz > 0 {
-			var seen []string
+			var seen, bands []string
 			for _, hz := range append([]float64{r.FrequencyHz}, r.More...) {
-				seen = append(seen, quantity.ToKHz(hz)+" MHz")
+				b, _ := band.Anywhere(hz)
+				seen, bands = append(seen, quantity.ToKHz(hz)+" MHz"), append(bands, b.Name)
 			}
-			p.Fields[i].Seen = strings.Join(seen, ", ")
+			p.Fields[i].Seen, p.Fields[i].Bands = strings.Join(seen, ", "), bands
 		}
 	}
 	if antenna.HasError(p.Faults) {

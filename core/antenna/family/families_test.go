@@ -832,3 +832,11 @@ func TestAFrequencyThatIsNotReadIsSaidOnce(t *testing.T) {
 		}
 	}
 }
+
+func TestAPlanSaysInWhichBandsItsFrequenciesLie(t *testing.T) {
+	p := Drawn(antenna.Form{Record: antenna.Request{Shape: antenna.Shape{Family: "end-fed", Variant: "sloper"}},
+		Typed: entry.Typed{Texts: map[string]string{"for": "20m 7.05 27.2"}}})
+	if got := strings.Join(p.Fields[0].Bands, ","); p.Fields[0].ID != "for" || got != "20m,40m," {
+		t.Errorf("%s: %q", p.Fields[0].ID, got)
+	}
+}

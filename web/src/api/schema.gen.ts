@@ -976,6 +976,8 @@ export interface components {
             usual?: string;
             /** @description how what was typed was understood */
             seen?: string;
+            /** @description the bands in which typed frequencies lie, in their order; empty outside of all */
+            bands?: string[];
             options?: components["schemas"]["Option"][];
         };
         Option: {

@@ -1,4 +1,5 @@
 import type { Schemas } from "../api/client";
+import { many } from "../draw/numbers";
 import "./Thread.css";
 
 /** The revisions of a deployment, newest first, each with what it changed; what is advised stands before them. */
@@ -34,7 +35,7 @@ export function Thread({
                   {c.label}: <span className="mono">{c.a}</span> to <span className="mono copper">{c.b}</span>
                 </div>
               ))}
-              {r.sweeps.length > 0 ? `${r.sweeps.length} ${r.sweeps.length === 1 ? "sweep" : "sweeps"}` : "not swept"}
+              {r.sweeps.length > 0 ? many(r.sweeps.length, "sweep") : "not swept"}
             </div>
           </button>
         </li>

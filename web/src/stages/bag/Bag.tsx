@@ -5,6 +5,7 @@ import { Link } from "react-router";
 import { v7 as uuid } from "uuid";
 import { answered, refresh, type Schemas, Trouble, useGet, useMe, useReference, wire } from "../../api/client";
 import { send } from "../../api/outbox";
+import { many } from "../../draw/numbers";
 import { AskFields, slot, textsOf } from "../../parts/AskFields";
 import { Below } from "../../parts/Below";
 import { showTrouble, useFormDraft } from "../../parts/draft";
@@ -195,7 +196,7 @@ function BagFile({ unit }: { unit: "m" | "ft" }) {
       {preview && (
         <section className="stack tight ruled" aria-label="What the file holds">
           <h2>
-            {rows.length} {rows.length === 1 ? "thing" : "things"} in the file, {fresh} to put in
+            {many(rows.length, "thing")} in the file, {fresh} to put in
           </h2>
           <div className="scroll low" tabIndex={0} role="region" aria-label="Lines of the file">
             <table className="dense">
@@ -295,7 +296,7 @@ export default function Bag() {
                       </span>
                       <span className="small soft">
                         {b.grams > 0 ? `${Math.round(b.grams)} g, ` : ""}
-                        {b.uses.length === 0 ? "not used yet" : `in ${b.uses.length} ${b.uses.length === 1 ? "deployment" : "deployments"}`}
+                        {b.uses.length === 0 ? "not used yet" : `in ${many(b.uses.length, "deployment")}`}
                       </span>
                     </button>
                   </li>

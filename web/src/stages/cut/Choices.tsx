@@ -76,7 +76,7 @@ export function Questions({
   );
   const hanging = (
     <>
-      <Bands form={form} several={family?.multi ?? false} faults={faults} />
+      <Bands form={form} field={fields.find((f) => f.id === "for")} several={family?.multi ?? false} faults={faults} />
       <Choose form={form} name="variant" label="How it hangs" options={(family?.variants ?? []).map((x) => [x.id, x.name])} />
       <Choose
         form={form}

@@ -88,7 +88,7 @@ export function Shelf() {
     <>
       <div className="row between">
         <h1>
-          {n} {n === 1 ? "outing" : "outings"}, the last at {list.data[0]?.outing.name}.
+          {many(n, "outing")}, the last at {list.data[0]?.outing.name}.
         </h1>
         {begin}
       </div>

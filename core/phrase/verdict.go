@@ -16,6 +16,8 @@ const (
 	Unreached  Reason = "unreached"  // the sweep does not reach it
 	Good       Reason = "good"       // under the limit all over
 	Tuned      Reason = "tuned"      // not trimmed at all
+	ReadOn     Reason = "read-on"    // a meter's readings still fall, and more of the segment is left
+	Beyond     Reason = "beyond"     // a meter's readings still fall where one may not send
 	AtEdge     Reason = "at-edge"    // the lowest point is the sweep's end
 	NoDip      Reason = "no-dip"     // nothing resonates
 	Slides     Reason = "slides"     // a rod is slid
@@ -30,7 +32,8 @@ const (
 
 // Tones by reason: good, long, short, match or unknown. Those of a slider and of turns follow their sign.
 var tones = map[Reason]string{
-	NoSegment: "unknown", Unreached: "unknown", Good: "good", Tuned: "match", AtEdge: "unknown", NoDip: "unknown", Resets: "match",
+	NoSegment: "unknown", Unreached: "unknown", Good: "good", Tuned: "match", AtEdge: "unknown",
+	ReadOn: "unknown", Beyond: "unknown", NoDip: "unknown", Resets: "match",
 	Mismatched: "match", Narrow: "match", NoLength: "unknown", TooLong: "long", TooShort: "short",
 }
 
@@ -56,8 +59,16 @@ type Verdict struct {
 	TurnsOff float64 `json:"-"`
 	TurnStep float64 `json:"-"` // turns to change now
 	NoDipSWR float64 `json:"-"` // beyond which there is no dip
+	Further  float64 `json:"-"` // how far one may read on with a meter
+	Beyond   Outside `json:"-"` // where the dip may lie that its readings fall towards
 	// In the words of the antenna's family: what mends the match, what is done at a setting, and where a dip got lost.
 	Mend, Setting, Lost string `json:"-"`
+}
+
+// Outside is where a dip may lie that no reading reaches: from Near to Far in hertz, Down below the readings.
+type Outside struct {
+	Near, Far float64
+	Down      bool
 }
 
 // Judged makes a verdict of its reason.
@@ -99,6 +110,11 @@ func (v Verdict) Words(units quantity.System) Words {
 	case Tuned:
 		return Words{"This antenna is tuned, not trimmed.",
 			lowest + ". Its length is chosen between the resonances: set the tuner, and note what it shows."}
+	case ReadOn:
+		return Words{fmt.Sprintf("Read on to %s MHz.", mhz(v.Further, 1e3)),
+			lowest + ", the last reading. It falls on, and up to there you may send."}
+	case Beyond:
+		return v.beyond(lowest, units)
 	case AtEdge:
 		return Words{"The lowest point is at the end of the sweep.",
 			lowest + ". The dip lies further out: sweep wider before you change anything."}
@@ -157,9 +173,9 @@ func (v Verdict) Action() (a Action, ok bool) {
 	switch {
 	case v.Step == 0:
 		return a, false
-	case v.Reason == Slides && v.Step > 0:
+	case v.Slider != "" && v.Step > 0:
 		a.Verb = SlideIn
-	case v.Reason == Slides:
+	case v.Slider != "":
 		a.Verb = PullOut
 	case v.Step > 0:
 		a.Verb = Fold
@@ -167,6 +183,26 @@ func (v Verdict) Action() (a Action, ok bool) {
 		a.Verb = Add
 	}
 	return a, true
+}
+
+// beyond says what is changed for a dip that no reading reaches.
+func (v Verdict) beyond(lowest string, units quantity.System) Words {
+	side, way := "above", "too short"
+	if v.Beyond.Down {
+		side, way = "below", "too long"
+	}
+	near, far := mhz(v.Beyond.Near, 1e3), mhz(v.Beyond.Far, 1e3)
+	slope := fmt.Sprintf("between %s and %s MHz", near, far)
+	if near == far {
+		slope = side + " that"
+	}
+	out := Words{Headline: fmt.Sprintf("It is %s: the dip lies %s what you may send on.", way, side)}
+	out.Detail = fmt.Sprintf("%s, the last reading; by their slope the dip lies %s. Do not send outside your segment to find it.", lowest, slope)
+	if a, ok := v.Action(); ok {
+		out.Headline = Sentence(a.Do(units)) + ", then read the meter again."
+		out.Detail = fmt.Sprintf("It is %s. %s This goes by the nearest of them, so that it can be done again.", way, out.Detail)
+	}
+	return out
 }
 
 // change says a length that is off.

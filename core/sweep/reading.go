@@ -9,6 +9,7 @@ import (
 	"reed/core/band"
 	"reed/core/circuit"
 	"reed/core/numeric"
+	"reed/core/phrase"
 )
 
 // Resonance is a frequency at which X is zero. Kind is "series" (X rises) or "parallel" (X falls).
@@ -43,6 +44,8 @@ type Reading struct {
 	MinSWR     float64        `json:"min_swr"`
 	MinAt      float64        `json:"min_at"`
 	AtEdge     bool           `json:"at_edge"` // the lowest point is the last one measured
+	Metered    bool           `json:"-"`       // by a radio's own meter, inside of what may be transmitted on
+	Beyond     phrase.Outside `json:"-"`       // where the dip may lie that metered readings fall towards
 	InSWR      float64        `json:"in_swr"`  // the lowest inside the band itself, 0 when it was not measured there
 	InAt       float64        `json:"in_at"`
 	HasZ       bool           `json:"has_z"`
@@ -109,6 +112,13 @@ func Read(c Curve, region band.Region, b band.Band, own []band.Segment, limit fl
 	r.MinAt = c.lowest(grid)
 	r.MinSWR = c.SWR(r.MinAt)
 	r.AtEdge = r.Points > 0 && (r.MinAt-lo < (hi-lo)*1e-3 || hi-r.MinAt < (hi-lo)*1e-3)
+	if r.Metered = c.metered(); r.Metered && r.Points > 1 && math.Min(r.MinAt-lo, hi-r.MinAt) < c.step(r.MinAt)/20 {
+		// Between so few readings no dip of that breadth is seen: the curve drawn through them overshoots.
+		r.AtEdge = true
+	}
+	if r.Metered && r.AtEdge {
+		r.Beyond = c.beyond(r.MinAt, r.MinAt < (lo+hi)/2)
+	}
 	if a, z := math.Max(lo, b.Lo), math.Min(hi, b.Hi); a <= z {
 		r.InAt = math.Min(math.Max(r.MinAt, a), z)
 		for _, f := range c.grid(a, z) {

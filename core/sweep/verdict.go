@@ -59,6 +59,9 @@ const uncertain = 0.15
 // noDip is the SWR above which the lowest of a sweep is taken for noise, not for a dip.
 const noDip = 20.0
 
+// least is the shortest change in metres that is worth the way to the antenna.
+const least = 0.02
+
 // whole is the coverage in per cent from which a segment is good throughout.
 const whole = 99.5
 
@@ -74,6 +77,26 @@ type judged struct {
 	inside bool
 }
 
+// cut reports whether a length of wire or a rod is what is changed.
+func (s Subject) cut() bool {
+	return s.Length > 0 && s.Turns == 0 && (s.Trims == "" || s.Trims == family.Wired || s.Trims == family.Loaded)
+}
+
+// further is how far one may read on where the readings still fall: the end of the own segments on that side, in hertz,
+// 0 when they end there. A kilohertz or two more or less is no further.
+func (x judged) further() float64 {
+	const near = 0.001
+	for _, s := range x.Own {
+		if x.Beyond.Down && s.Lo < x.MinAt*(1-near) && s.Hi > x.MinAt*(1-near) {
+			return s.Lo
+		}
+		if !x.Beyond.Down && s.Hi > x.MinAt*(1+near) && s.Lo < x.MinAt*(1+near) {
+			return s.Hi
+		}
+	}
+	return 0
+}
+
 // rules say what a sweep is judged by: the first that applies. They go from what makes the others void (no segment, no
 // measurement, nothing to trim, no dip) over what is no matter of length (setting, match, width) to the length.
 var rules = []struct {
@@ -84,6 +107,8 @@ var rules = []struct {
 	{phrase.Unreached, func(x judged) bool { return x.Measured < 1 }},
 	{phrase.Good, func(x judged) bool { return x.Coverage >= whole }},
 	{phrase.Tuned, func(x judged) bool { return x.of.Trims == family.NoTrim }},
+	{phrase.ReadOn, func(x judged) bool { return x.Reading.AtEdge && x.Metered && x.further() > 0 }},
+	{phrase.Beyond, func(x judged) bool { return x.Reading.AtEdge && x.Metered && x.of.cut() }},
 	{phrase.AtEdge, func(x judged) bool { return x.Reading.AtEdge }},
 	{phrase.NoDip, func(x judged) bool { return x.MinSWR > noDip }},
 	{phrase.Slides, func(x judged) bool { return x.of.Slider != "" && x.of.Length > 0 && x.off >= 0.003 && !x.inside }},
@@ -110,19 +135,20 @@ func Judge(r Reading, s Subject) phrase.Verdict {
 			v.Setting = kind.Tuning.Above
 		}
 	}
+	v.Further = x.further()
 	for _, seg := range r.Own {
 		x.inside = x.inside || r.MinAt >= seg.Lo && r.MinAt <= seg.Hi
 	}
 	for _, rule := range rules {
 		if rule.when(x) {
-			return change(v, s, rule.reason).Judged(rule.reason)
+			return change(v, r, s, rule.reason).Judged(rule.reason)
 		}
 	}
 	return v // the last rule always applies
 }
 
 // change works out by how much a length or a winding is off, where that is the reason.
-func change(v phrase.Verdict, s Subject, reason phrase.Reason) phrase.Verdict {
+func change(v phrase.Verdict, r Reading, s Subject, reason phrase.Reason) phrase.Verdict {
 	by := 1 - v.LowHz/v.TargetHz
 	length := func(step float64) {
 		v.Change = s.Length * by
@@ -140,6 +166,27 @@ func change(v phrase.Verdict, s Subject, reason phrase.Reason) phrase.Verdict {
 			step = loadedShare
 		}
 		length(step)
+	case phrase.Beyond:
+		// By the nearest dip that the readings allow, so that it can be done again; where that is as good as the wanted
+		// frequency, by the middle.
+		v.Beyond = r.Beyond
+		at := r.Beyond.Near
+		if math.Abs(at/v.TargetHz-1) < 0.003 {
+			at = (at + r.Beyond.Far) / 2
+		}
+		by = 1 - at/v.TargetHz
+		step := 1.0
+		if by > 0 {
+			step = 0.8
+			if v.Loaded {
+				step = loadedShare
+			}
+		}
+		length(step)
+		if math.Abs(v.Step) < least || (by > 0) != r.Beyond.Down {
+			v.Change, v.Step = 0, 0
+		}
+		v.ExpectHz = at * s.Length / (s.Length - v.Step)
 	case phrase.Rewinds:
 		v.TurnsOff = s.Turns * by
 		v.TurnStep = math.Max(1, math.Round(-v.TurnsOff))

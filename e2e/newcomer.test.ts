@@ -1,0 +1,91 @@
+import { expect, type Page } from "@playwright/test";
+import { type App, test } from "./app";
+import { Hand } from "./hand";
+
+// From an empty notebook to two antennas compared, as somebody who has never seen it: every press and every scroll is counted.
+async function firstComparison(page: Page, app: App, thumb: boolean) {
+  const hand = new Hand(page, thumb);
+  const button = (name: string | RegExp) => page.getByRole("button", { name });
+  const headline = page.getByRole("heading", { level: 1 });
+  const settled = () => expect(page.getByRole("progressbar")).toHaveCount(0, { timeout: 60_000 });
+
+  await page.goto(app.url);
+  await hand.measure("empty notebook");
+  await hand.press(button("Set up yourself"), "set up yourself");
+  await hand.measure("settings");
+  await hand.write(page.getByLabel("Your call"), "Q1REED", "call");
+  await hand.press(button("Keep these"), "keep settings");
+  await hand.press(button("Begin an outing"), "begin an outing");
+  await hand.measure("new outing");
+  await hand.write(page.getByLabel("Name"), "Alder Common", "name of the outing");
+  await hand.write(page.getByLabel("Place"), "IN36xl", "place");
+  await hand.press(button("Keep it and plan an antenna"), "keep the outing");
+
+  await expect(headline).toHaveText(/^Cut 1 radiator/);
+  await settled();
+  await hand.measure("cut");
+  const kind = page.getByRole("radio", { name: "end-fed", exact: true });
+  if (!(await kind.isChecked())) await hand.press(page.locator("label").filter({ has: kind }), "end-fed");
+  await hand.press(page.getByRole("group", { name: "Bands" }).getByRole("button", { name: "20 m", exact: true }), "20 m");
+  await hand.write(page.getByLabel("Pole, m"), "7", "pole height");
+  await hand.write(page.getByLabel("Call it"), "Heron", "call it");
+  await hand.press(button(/Keep this plan/), "keep the plan");
+
+  await expect(page).toHaveURL(/raise$/);
+  await settled();
+  await hand.measure("raise");
+  const radiator = page.getByLabel("Radiator, m");
+  const cut = Number.parseFloat(await radiator.inputValue());
+  await hand.write(radiator, (cut + 0.4).toFixed(2), "radiator");
+  for (const danger of await page.locator("label.danger").all()) await hand.press(danger, "danger");
+  await hand.press(button("Keep as r1"), "keep r1");
+
+  await expect(page).toHaveURL(/sweep$/);
+  await settled();
+  await hand.measure("sweep");
+  await hand.press(button("Type readings"), "type readings");
+  await hand.write(page.getByLabel(/Frequency in MHz and SWR/), "7.00 1.5\n7.05 1.7\n7.10 2.0\n7.20 2.7", "readings");
+  await hand.press(button("Look at these"), "look at these");
+  await hand.press(button("Keep it with r1"), "keep the readings");
+  await settled();
+  await hand.press(button(/make it r2/), "follow the advice");
+  await settled();
+
+  await hand.press(page.getByRole("link", { name: /Work/ }), "work");
+  const line = page.getByLabel(/Call, reports/);
+  for (const [i, text] of ["Q2TAV 59 57 40m SSB", "Q3TAV 59 55", "Q4TAV 57 59", "Q5TAV 59 59", "Q6TAV 55 53", "Q7TAV 59 57"].entries()) {
+    await hand.write(line, text, "log line");
+    await line.press("Enter");
+    await expect(page.getByRole("cell", { name: text.split(" ")[0] ?? "", exact: true })).toBeVisible();
+    if (i === 0) await hand.measure("work");
+  }
+
+  await hand.press(page.getByRole("link", { name: /Cut/ }), "cut");
+  await hand.press(button("Another antenna"), "another antenna");
+  await hand.press(page.locator("label").filter({ has: page.getByRole("radio", { name: "vertical", exact: true }) }), "vertical");
+  await hand.choose(page.getByLabel("How it hangs"), "raised-radials", "raised radials");
+  await hand.write(page.getByLabel("Call it"), "Stilt", "call it");
+  await hand.press(button(/Keep this plan/), "keep the plan");
+  await expect(page).toHaveURL(/raise$/);
+  await settled();
+  for (const danger of await page.locator("label.danger").all()) await hand.press(danger, "danger");
+  await hand.press(button("Keep as r1"), "keep r1");
+  await expect(page).toHaveURL(/sweep$/);
+  await hand.press(page.getByRole("link", { name: /Weigh/ }), "weigh");
+  await settled();
+  await hand.measure("weigh");
+  return hand;
+}
+
+test("a newcomer's first comparison at the table", async ({ page, app }) => {
+  const hand = await firstComparison(page, app, false);
+  console.log(`at the table: ${hand.presses} presses, ${hand.scrolls} scrolls; ${hand.steps.join("; ")}`);
+});
+
+test.describe("by thumb", () => {
+  test.use({ viewport: { width: 390, height: 844 }, hasTouch: true, isMobile: true });
+  test("a newcomer's first comparison by thumb", async ({ page, app }) => {
+    const hand = await firstComparison(page, app, true);
+    console.log(`by thumb: ${hand.presses} taps, ${hand.scrolls} swipes; ${hand.steps.join("; ")}`);
+  });
+});

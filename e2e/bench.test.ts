@@ -116,7 +116,7 @@ test("three families for the same bands from the bag: compared, printed, mis-mea
   await page.goto(`${app.url}/bag`);
   await expect(page.getByRole("button", { name: /Green reel/ })).toContainText("in 3 deployments");
   await page.getByRole("button", { name: /Green reel/ }).click();
-  await page.getByRole("button", { name: "Take it out" }).click();
+  await page.getByRole("button", { name: "Delete" }).click();
   await expect(page.getByText("Green reel is out of the bag.")).toBeVisible();
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(page.getByRole("button", { name: /Green reel/ })).toBeVisible();

@@ -30,7 +30,7 @@ test("an end-fed and a vertical for one beach: dragged, compared, recorded, swep
   const dome = await computed(page)
     .getByRole("img", { name: /degrees above the horizon/ })
     .getAttribute("aria-label");
-  const budget = await computed(page).locator(".budget").innerText();
+  const budget = await computed(page).locator(".budget").textContent();
   const handle = page.locator("svg g", { has: page.locator("title", { hasText: "Drag the far end" }) }).locator("circle");
   await handle.scrollIntoViewIfNeeded();
   const box = await handle.boundingBox();
@@ -46,7 +46,7 @@ test("an end-fed and a vertical for one beach: dragged, compared, recorded, swep
       .getByRole("img", { name: /degrees above the horizon/ })
       .getAttribute("aria-label"),
   ).not.toBe(dome);
-  expect(await computed(page).locator(".budget").innerText()).not.toBe(budget);
+  expect(await computed(page).locator(".budget").textContent()).not.toBe(budget);
   // The counterpoise too.
   const low = await plot(page).getAttribute("aria-label");
   await page.getByLabel("Counterpoise, m", { exact: true }).fill("6 m");

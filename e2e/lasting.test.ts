@@ -94,7 +94,7 @@ test("what waits for the link outlives the page, and a refusal is shown until it
   await again.reload();
   await expect(refused).toBeVisible();
   // Taken out it can be put back, and corrected it is logged.
-  await refused.getByRole("button", { name: "Take it out" }).click();
+  await refused.getByRole("button", { name: "Delete" }).click();
   await expect(refused).toBeHidden();
   await again.getByRole("button", { name: "Undo" }).click();
   await expect(refused).toBeVisible();

@@ -55,7 +55,7 @@ test("in Work, space on an empty line changes the antenna, and the log follows",
 test("an outing comes off the shelf and back", async ({ page, demo }) => {
   await page.goto(demo.url);
   await expect(page.getByRole("heading", { name: /4 outings/ })).toBeVisible();
-  await page.getByRole("button", { name: "Take off the shelf" }).first().click();
+  await page.getByRole("button", { name: "Delete" }).first().click();
   await expect(page.getByRole("heading", { name: /3 outings/ })).toBeVisible();
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(page.getByRole("heading", { name: /4 outings/ })).toBeVisible();

@@ -77,7 +77,7 @@ test("marks for seven bands are made, printed and used, and say when they do not
   await expect(page.getByRole("heading", { level: 1 })).toHaveText(`Whip out ${out(21.06e6).toFixed(3)} m.`);
   // One is taken out and brought back.
   await page.getByRole("button", { name: "Change the mark for 28.060 MHz" }).click();
-  await page.getByRole("button", { name: "Take it out" }).click();
+  await page.getByRole("button", { name: "Delete" }).click();
   await expect(page.getByRole("button", { name: "Change the mark for 28.060 MHz" })).toHaveCount(0);
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(page.getByRole("button", { name: "Change the mark for 28.060 MHz" })).toBeVisible();

@@ -45,7 +45,6 @@ async function firstComparison(page: Page, app: App, thumb: boolean) {
   await hand.measure("sweep");
   await hand.press(button("Type readings"), "type readings");
   await hand.write(page.getByLabel(/Frequency in MHz and SWR/), "7.00 1.5\n7.05 1.7\n7.10 2.0\n7.20 2.7", "readings");
-  await hand.press(button("Look at these"), "look at these");
   await hand.press(button("Keep it with r1"), "keep the readings");
   await settled();
   await hand.press(button(/make it r2/), "follow the advice");

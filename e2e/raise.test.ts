@@ -79,7 +79,7 @@ test("a photo, the clock, and a recipe that is laid out on other ground", async 
   await expect(page.getByText(/a sweep should find the dip on 20 m near 1[34]\.\d+ MHz/)).toBeVisible();
   await page.goto(`${app.url}/`);
   await expect(page.getByRole("heading", { name: "Recipes" })).toBeVisible();
-  await page.getByRole("listitem").filter({ hasText: "Lay it out in Cut" }).getByRole("button", { name: "Take off the shelf" }).click();
+  await page.getByRole("listitem").filter({ hasText: "Lay it out in Cut" }).getByRole("button", { name: "Delete" }).click();
   await expect(page.getByRole("heading", { name: "Recipes" })).toHaveCount(0);
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(page.getByRole("heading", { name: "Recipes" })).toBeVisible();

@@ -69,7 +69,7 @@ test("revisions keep their own sweeps, and a sweep taken off comes back", async 
   await page.locator(".thread button.pick").last().click();
   await expect(page.locator("dl.facts")).toContainText("6.900");
   await page.locator(".thread button.pick").first().click();
-  await page.getByRole("button", { name: "take it off" }).click();
+  await page.getByRole("button", { name: "delete" }).click();
   await expect(page.locator("dl.facts")).toContainText("6.900");
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(page.locator("dl.facts")).toContainText("7.050");

@@ -98,6 +98,8 @@ type Plan struct {
 	Tables      []Table         `json:"tables"`
 	Strips      []Strip         `json:"strips"`
 	Provisional string          `json:"provisional,omitempty"`
+	Called      string          `json:"called,omitempty"` // a name for it, where nobody gives it another
+	Likely      string          `json:"likely,omitempty"` // between which lengths the right one of the first piece lies
 	WireUsed    float64         `json:"wire_used_m"`
 	WireSays    string          `json:"wire_says"`
 	Measure     *Measure        `json:"measure,omitempty"`

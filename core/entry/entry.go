@@ -86,6 +86,7 @@ type Field struct {
 	Seen    string   `json:"seen,omitempty"`  // how what was typed was understood, where that is not plain
 	Bands   []string `json:"bands,omitempty"` // the bands in which typed frequencies lie, "" outside of all, in their order
 	Options []Option `json:"options,omitempty"`
+	Aside   bool     `json:"aside,omitempty"` // left as usual mostly: asked for behind the others
 	Min     float64  `json:"-"`
 	Max     float64  `json:"-"`
 	Only    string   `json:"-"` // "plan" or "built" when it is asked only then

@@ -28,6 +28,22 @@ var Grammar = [][2]string{
 	{"; text", "comment up to the end"},
 }
 
+// Usual is a mode that is offered to be pressed, with the reports that are given most in it, sent then received.
+type Usual struct {
+	Mode    string   `json:"mode"`
+	Reports []string `json:"reports"`
+}
+
+// UsualModes are the modes of most contacts from the field.
+func UsualModes() []Usual {
+	return []Usual{
+		{"CW", []string{"599 599", "599 579", "579 559", "559 559"}},
+		{"SSB", []string{"59 59", "59 57", "57 57", "55 57"}},
+		{"FT8", []string{"-05 -05", "-10 -10", "-15 -15"}},
+		{"FM", []string{"59 59", "57 57"}},
+	}
+}
+
 // Context is what a line is read against: what stays from the contact before, and the time now.
 type Context struct {
 	Now         time.Time

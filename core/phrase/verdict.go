@@ -197,7 +197,8 @@ func (v Verdict) beyond(lowest string, units quantity.System) Words {
 		slope = side + " that"
 	}
 	out := Words{Headline: fmt.Sprintf("It is %s: the dip lies %s what you may send on.", way, side)}
-	out.Detail = fmt.Sprintf("%s, the last reading; by their slope the dip lies %s. Do not send outside your segment to find it.", lowest, slope)
+	out.Detail = fmt.Sprintf("%s, the last reading; by their slope the dip lies %s. Do not send outside your segment to find it.",
+		lowest, slope)
 	if a, ok := v.Action(); ok {
 		out.Headline = Sentence(a.Do(units)) + ", then read the meter again."
 		out.Detail = fmt.Sprintf("It is %s. %s This goes by the nearest of them, so that it can be done again.", way, out.Detail)

@@ -84,8 +84,7 @@ func Cautions(s antenna.Shape, d antenna.Drawing, powerW float64, units quantity
 	fall := FallRadius(d)
 	out := []Caution{
 		{"power-lines", "No power line within falling distance",
-			"Everything that stands may fall, and a wire may swing. Never throw a line over a power line. If one is inside this circle, choose " +
-				"another place.",
+			"What stands may fall, and a wire may swing. Never throw a line over one. If one is inside this circle, choose another place.",
 			fmt.Sprintf("clear circle %s around the feed point", units.Rough(fall))},
 		{"storm", "No thunderstorm near",
 			"Take down at the first thunder or crackle of static; a wire in the air can charge without lightning.", ""},
@@ -105,9 +104,8 @@ func Cautions(s antenna.Shape, d antenna.Drawing, powerW float64, units quantity
 			out = append(out, Caution{d.Code, d.Title, d.Text, d.Figure})
 		}
 		out = append(out, Caution{"exposure", "Keep people away from the wire while you send",
-			"An estimate with key down half of the time, by the stricter of the ICNIRP 2020 and FCC 47 CFR 1.1310 public levels; it does not " +
-				"replace your authority's procedure. Closest to the wire, most at its ends, the field is higher than far-field figures: keep more " +
-				"where you can.",
+			"By the stricter of the ICNIRP 2020 and FCC 47 CFR 1.1310 public levels, key down half of the time; it does not replace your " +
+				"authority's procedure. At the wire's ends the field is higher: keep more.",
 			fmt.Sprintf("stay %s away", units.Rough(math.Ceil(ExposureDistance(powerW, 0.5, f)*10)/10))})
 	}
 	return append(out, Caution{"wind", "Pole, guys and stakes",

@@ -19,9 +19,9 @@ const misread = 0.06
 // metered reports whether a curve is read off a radio's own meter.
 func (c Curve) metered() bool { return c.s.Kind == Magnitude && len(c.s.F) <= most }
 
-// beyond is where outside of the readings the dip may lie that they fall towards. A series resonance of 50 ohm by k, as sharp as q, has the SWR of k (1 + j q (f/f0 - f0/f)); every
-// f0 counts for which some k and q are within what a meter shows. With none, or too few readings, the dip may be as near
-// as the last of them.
+// beyond is where outside of the readings the dip may lie that they fall towards. A series resonance of 50 ohm by k, as
+// sharp as q, has the SWR of k (1 + j q (f/f0 - f0/f)); every f0 counts for which some k and q are within what a meter
+// shows. With none, or too few readings, the dip may be as near as the last of them.
 func (c Curve) beyond(edge float64, down bool) phrase.Outside {
 	out := phrase.Outside{Down: down, Near: edge, Far: edge}
 	if len(c.s.F) < fewest {

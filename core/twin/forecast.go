@@ -433,6 +433,10 @@ func (x *solved) budget(s Setup, f, sky float64) ([]circuit.Stage, []Voltage) {
 	var out []Voltage
 	feed := scale * 1
 	out = append(out, Voltage{"feed", feed})
+	if where, volts := family.Of(s.Built.Shape).Hot(watts); volts > 0 {
+		// Where its kind is known for it, the figure is the one that is warned of.
+		return circuit.Budget(watts, stages), append(out, Voltage{where, volts})
+	}
 	worst := map[string]float64{}
 	for i, name := range x.loads {
 		worst[name] = math.Max(worst[name], x.at.Volts[i]*scale)
@@ -601,7 +605,7 @@ func (f Forecast) sentence(s Setup) string {
 	}
 	b := f.Bands[0]
 	off := (b.BestF - b.F) / 1e3
-	place := "there"
+	place := "lowest there"
 	if math.Abs(off) >= 15 {
 		where := "above"
 		if off < 0 {

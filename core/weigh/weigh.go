@@ -23,6 +23,8 @@ import (
 // Side is one deployment with all that was recorded with it.
 type Side struct {
 	Name     string
+	Letter   string // under which it is logged in its outing
+	Ground   string
 	Outing   string
 	OutingID string
 	Home     place.Point
@@ -32,6 +34,18 @@ type Side struct {
 	Centre   map[string]float64       // the frequency in hertz that stands for each band
 	// Bands in the order in which they are shown.
 	Bands []string
+}
+
+// Apart are the names of two sides as they are told apart: by their outings, or by their letters, where both are called
+// the same.
+func Apart(a, b Side) (string, string) {
+	switch {
+	case a.Name != b.Name:
+		return a.Name, b.Name
+	case a.OutingID == b.OutingID || a.Outing == b.Outing:
+		return strings.TrimSpace(a.Name + " " + a.Letter), strings.TrimSpace(b.Name + " " + b.Letter)
+	}
+	return a.Name + " of " + a.Outing, b.Name + " of " + b.Outing
 }
 
 // What a rate needs: eight contacts in half an hour. Below that a lucky minute is most of it.
@@ -277,7 +291,7 @@ func (c *Comparison) matches(a, b Side) int {
 			if math.Abs(d) >= 5 {
 				c.Reasons = append(c.Reasons, fmt.Sprintf("%s covers %.0f %% of your segment on %s, %s %.0f %%. That is a fact of the match, not "+
 					"of the signal.",
-					better, math.Max(r.A.Coverage, r.B.Coverage), r.Band, worse, math.Min(r.A.Coverage, r.B.Coverage)))
+					better, math.Max(r.A.Coverage, r.B.Coverage), band.Said(r.Band), worse, math.Min(r.A.Coverage, r.B.Coverage)))
 			}
 			if l := r.A.LossDB - r.B.LossDB; math.Abs(l) >= 0.3 {
 				lossy := a.Name

@@ -355,6 +355,26 @@ type BenchInput struct {
 // BenchInputUnit defines model for BenchInput.Unit.
 type BenchInputUnit string
 
+// BesideComputed defines model for BesideComputed.
+type BesideComputed = Computed[twin.Answer]
+
+// BesideQuestion defines model for BesideQuestion.
+type BesideQuestion struct {
+	// A a deployment
+	A string `json:"a"`
+
+	// B the other
+	B string `json:"b"`
+
+	// Band which band is told first, empty for the first that both are for
+	Band string `json:"band,omitempty,omitzero"`
+	Id   string `json:"id"`
+
+	// Slot computations of one slot take each other's place
+	Slot   string `json:"slot"`
+	WaitMs int    `json:"wait_ms,omitempty,omitzero"`
+}
+
 // BudgetStage defines model for BudgetStage.
 type BudgetStage = circuit.Stage
 
@@ -1104,12 +1124,13 @@ type Record = exchange.Record
 
 // Reference defines model for Reference.
 type Reference struct {
-	Bands    []Band     `json:"bands"`
-	Cables   []Cable    `json:"cables"`
-	Families []Family   `json:"families"`
-	Grammar  [][]string `json:"grammar"`
-	Grounds  []Ground   `json:"grounds"`
-	Kinds    []Kind     `json:"kinds"`
+	Bands    []Band      `json:"bands"`
+	Cables   []Cable     `json:"cables"`
+	Families []Family    `json:"families"`
+	Grammar  [][]string  `json:"grammar"`
+	Grounds  []Ground    `json:"grounds"`
+	Kinds    []Kind      `json:"kinds"`
+	Modes    []UsualMode `json:"modes"`
 
 	// Names what the entries of an outing, a contact and the operator are called, by their paths
 	Names    map[string]string `json:"names"`
@@ -1311,6 +1332,9 @@ type TrimComputed = Computed[trim.Told]
 // Use defines model for Use.
 type Use = store.Use
 
+// UsualMode defines model for UsualMode.
+type UsualMode = onair.Usual
+
 // Variant defines model for Variant.
 type Variant = family.Variant
 
@@ -1487,6 +1511,9 @@ type BenchJSONRequestBody = BenchInput
 // CheckJSONRequestBody defines body for Check for application/json ContentType.
 type CheckJSONRequestBody = CheckRequest
 
+// ComputeBesideJSONRequestBody defines body for ComputeBeside for application/json ContentType.
+type ComputeBesideJSONRequestBody = BesideQuestion
+
 // ComputeCausesJSONRequestBody defines body for ComputeCauses for application/json ContentType.
 type ComputeCausesJSONRequestBody = BandQuestion
 
@@ -1606,6 +1633,9 @@ type ServerInterface interface {
 
 	// (GET /api/computations/{id})
 	GetComputation(ctx *echo.Context, id Id, params GetComputationParams) error
+
+	// (POST /api/compute/beside)
+	ComputeBeside(ctx *echo.Context) error
 
 	// (POST /api/compute/causes)
 	ComputeCauses(ctx *echo.Context) error
@@ -1876,6 +1906,15 @@ func (w *ServerInterfaceWrapper) GetComputation(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetComputation(ctx, id, params)
+	return err
+}
+
+// ComputeBeside converts echo context to params.
+func (w *ServerInterfaceWrapper) ComputeBeside(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ComputeBeside(ctx)
 	return err
 }
 
@@ -2732,6 +2771,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/compute/lengths", wrapper.ComputeLengths, options.OperationMiddlewares["computeLengths"]...)
 	router.POST(options.BaseURL+"/api/compute/radials", wrapper.ComputeRadials, options.OperationMiddlewares["computeRadials"]...)
 	router.POST(options.BaseURL+"/api/compute/counterpoise", wrapper.ComputeCounterpoise, options.OperationMiddlewares["computeCounterpoise"]...)
+	router.POST(options.BaseURL+"/api/compute/beside", wrapper.ComputeBeside, options.OperationMiddlewares["computeBeside"]...)
 	router.POST(options.BaseURL+"/api/compute/trim", wrapper.ComputeTrim, options.OperationMiddlewares["computeTrim"]...)
 	router.POST(options.BaseURL+"/api/compute/causes", wrapper.ComputeCauses, options.OperationMiddlewares["computeCauses"]...)
 	router.POST(options.BaseURL+"/api/compute/sweep", wrapper.ComputeSweep, options.OperationMiddlewares["computeSweep"]...)
@@ -3189,6 +3229,45 @@ type GetComputationdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetComputationdefaultApplicationProblemPlusJSONResponse) VisitGetComputationResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputeBesideRequestObject struct {
+	Body *ComputeBesideJSONRequestBody
+}
+
+type ComputeBesideResponseObject interface {
+	VisitComputeBesideResponse(w http.ResponseWriter) error
+}
+
+type ComputeBeside200JSONResponse BesideComputed
+
+func (response ComputeBeside200JSONResponse) VisitComputeBesideResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputeBesidedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ComputeBesidedefaultApplicationProblemPlusJSONResponse) VisitComputeBesideResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5125,6 +5204,9 @@ type StrictServerInterface interface {
 	// (GET /api/computations/{id})
 	GetComputation(ctx context.Context, request GetComputationRequestObject) (GetComputationResponseObject, error)
 
+	// (POST /api/compute/beside)
+	ComputeBeside(ctx context.Context, request ComputeBesideRequestObject) (ComputeBesideResponseObject, error)
+
 	// (POST /api/compute/causes)
 	ComputeCauses(ctx context.Context, request ComputeCausesRequestObject) (ComputeCausesResponseObject, error)
 
@@ -5649,6 +5731,52 @@ func (sh *strictHandler) GetComputation(ctx *echo.Context, id Id, params GetComp
 		return err
 	} else if validResponse, ok := response.(GetComputationResponseObject); ok {
 		return validResponse.VisitGetComputationResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ComputeBeside operation middleware
+func (sh *strictHandler) ComputeBeside(ctx *echo.Context) error {
+	var request ComputeBesideRequestObject
+
+	var body ComputeBesideJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ComputeBeside(ctx.Request().Context(), request.(ComputeBesideRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ComputeBeside")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ComputeBesideResponseObject); ok {
+		return validResponse.VisitComputeBesideResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

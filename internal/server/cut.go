@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"strings"
 
 	"reed/core/antenna"
@@ -55,15 +56,13 @@ func (s *Server) Check(ctx context.Context, r CheckRequestObject) (CheckResponse
 func (s *Server) PutDeployment(ctx context.Context, r PutDeploymentRequestObject) (PutDeploymentResponseObject, error) {
 	d := r.Body.Deployment
 	d.ID, d.Name, d.CreatedAt = r.Id, strings.TrimSpace(d.Name), s.now()
-	if d.Name == "" {
-		return nil, invalid("name", "a name is missing; any word that tells this antenna from the others")
-	}
 	plan, unread, err := s.planned(ctx, r.Body.Plan)
 	if err != nil {
 		return nil, err
 	}
 	d.Plan = plan
-	if err := faulty(quantity.SI, "plan.", family.Planned(d.Plan, unread).Faults); err != nil {
+	made := family.Planned(d.Plan, unread)
+	if err := faulty(quantity.SI, "plan.", made.Faults); err != nil {
 		return nil, err
 	}
 	// What belongs to the deployment and not to its plan stays.
@@ -75,6 +74,15 @@ func (s *Server) PutDeployment(ctx context.Context, r PutDeploymentRequestObject
 		return nil, err
 	}
 	d.Deleted = false
+	beside, err := s.store.Deployments(ctx, d.OutingID)
+	switch {
+	case err != nil:
+		return nil, err
+	case d.Name == "":
+		d.Name = deployment.Free(made.Called, d.ID, beside)
+	case d.Name != was.Name && deployment.Taken(d.Name, d.ID, beside):
+		return nil, invalid("name", fmt.Sprintf("%q is another antenna of this outing: call this one otherwise", d.Name))
+	}
 	if _, err := s.store.PutDeployment(ctx, d, r.Params.Version); err != nil {
 		return nil, s.asTyped(ctx, err)
 	}

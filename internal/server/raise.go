@@ -263,6 +263,11 @@ func (s *Server) LayOut(ctx context.Context, r LayOutRequestObject) (LayOutRespo
 	}
 	d := recipe.LaidOut(r.Id, r.Body.OutingId, strings.TrimSpace(r.Body.Name))
 	d.CreatedAt = s.now()
+	beside, err := s.store.Deployments(ctx, d.OutingID)
+	if err != nil {
+		return nil, err
+	}
+	d.Name = deployment.Free(d.Name, d.ID, beside)
 	if _, err := s.store.PutDeployment(ctx, d, 0); err != nil {
 		return nil, err
 	}

@@ -7,6 +7,7 @@ import (
 	"reed/core/band"
 	"reed/core/place"
 	"reed/core/sweep"
+	"reed/core/twin"
 	"reed/core/weigh"
 	"reed/internal/store"
 )
@@ -34,7 +35,11 @@ func (s *Server) side(ctx context.Context, me store.Me, id string) (weigh.Side, 
 	if err != nil {
 		return fail(err)
 	}
-	out := weigh.Side{Name: d.Name, Outing: o.Name, OutingID: o.ID, Built: shapeOf(d, t.revisions), Contacts: contacts,
+	ground := d.Plan.Ground
+	if ground == "" {
+		ground = o.Ground
+	}
+	out := weigh.Side{Name: d.Name, Ground: ground, Outing: o.Name, OutingID: o.ID, Built: shapeOf(d, t.revisions), Contacts: contacts,
 		Readings: map[string]sweep.Reading{}, Centre: map[string]float64{}}
 	if p, err := place.ParsePosition(o.Place); err == nil {
 		out.Home = p
@@ -48,6 +53,35 @@ func (s *Server) side(ctx context.Context, me store.Me, id string) (weigh.Side, 
 		}
 	}
 	return out, PlacedTag{Tag: t.tag, Outing: o.Name, OutingId: o.ID, Date: o.Date}, all, nil
+}
+
+// ComputeBeside says what the model foretells of two deployments beside each other.
+func (s *Server) ComputeBeside(ctx context.Context, r ComputeBesideRequestObject) (ComputeBesideResponseObject, error) {
+	q := *r.Body
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var sides [2]weigh.Side
+	var both [2]twin.Named
+	for i, id := range []string{q.A, q.B} {
+		side, tag, _, err := s.side(ctx, me, id)
+		if err != nil {
+			return nil, err
+		}
+		side.Letter, sides[i] = tag.Tag.Letter, side
+		both[i].Setup = twin.Setup{Built: side.Built, Ground: side.Ground, PowerW: me.PowerW, Units: me.Units}
+		if side.Built.PowerW > 0 {
+			both[i].PowerW = side.Built.PowerW
+		}
+	}
+	both[0].Name, both[1].Name = weigh.Apart(sides[0], sides[1])
+	o := twin.Options{Region: me.Region, Band: q.Band, Segments: me.Segments}
+	out, err := answer(ctx, s, asks{q.Id, q.Slot, q.WaitMs}, []any{"beside", both, o},
+		func(ctx context.Context, done func(step, of int)) (twin.Answer, error) {
+			return s.twin.Beside(ctx, both[0], both[1], o, done)
+		})
+	return ComputeBeside200JSONResponse(out), err
 }
 
 // Weigh lays two deployments side by side.
@@ -67,6 +101,9 @@ func (s *Server) Weigh(ctx context.Context, r WeighRequestObject) (WeighResponse
 	if err != nil {
 		return nil, err
 	}
+	a.Letter, b.Letter = tagA.Tag.Letter, tagB.Tag.Letter
+	a.Name, b.Name = weigh.Apart(a, b)
+	tagA.Tag.Name, tagB.Tag.Name = a.Name, b.Name
 	c := weigh.Compare(a, b, me.Units)
 	out := Weigh200JSONResponse{A: tagA, B: tagB, Comparison: c, Curves: []PlotCurve{}, Frequencies: []float64{}}
 	name := r.Params.Band

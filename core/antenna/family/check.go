@@ -39,6 +39,7 @@ func (a Antenna) Fields(stage string) []entry.Field {
 	var out []entry.Field
 	for _, f := range a.kind.fields(a.Shape) {
 		if f.Only == "" || f.Only == stage {
+			f.Aside = !f.Must && !slices.Contains(a.kind.matters, f.ID)
 			out = append(out, f)
 		}
 	}

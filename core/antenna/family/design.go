@@ -66,8 +66,8 @@ func recut(p *antenna.Plan, r antenna.Request) {
 // extra are the fields that every plan has beside its family's.
 func extra() []entry.Field {
 	return []entry.Field{
-		{ID: "knot", Label: "Each knot", Kind: entry.Length, Max: 2, Usual: "8 cm"},
-		{ID: "trim_percent", Label: "To trim", Kind: entry.Amount, Unit: "%", Max: 20, Usual: "2"},
+		{ID: "knot", Label: "Each knot", Kind: entry.Length, Max: 2, Usual: "8 cm", Aside: true},
+		{ID: "trim_percent", Label: "To trim", Kind: entry.Amount, Unit: "%", Max: 20, Usual: "2", Aside: true},
 	}
 }
 
@@ -195,8 +195,46 @@ func design(r antenna.Request, unread []antenna.Fault) antenna.Plan {
 	out.Drawing, out.Faults = drawing, append(out.Faults, faults...)
 	out.Measure = twice(r, out.Pieces)
 	usual(&out, asked, r.Units)
-	out.WireSays = say(r, out.WireUsed)
+	out.WireSays, out.Likely, out.Called = say(r, out.WireUsed), likely(out, r), called(fam, r)
 	return out
+}
+
+// called is what an antenna is called that nobody gave a name: its kind and its bands.
+func called(f Family, r antenna.Request) string {
+	var bands []string
+	for _, hz := range r.All() {
+		if b, ok := band.Anywhere(hz); ok && !slices.Contains(bands, strings.TrimSuffix(b.Name, "m")) {
+			bands = append(bands, strings.TrimSuffix(b.Name, "m"))
+		}
+	}
+	name := strings.ToUpper(f.Short[:1]) + f.Short[1:]
+	switch {
+	case len(bands) > 3:
+		return fmt.Sprintf("%s %s to %s m", name, bands[0], bands[len(bands)-1])
+	case len(bands) > 0:
+		return name + " " + strings.Join(bands, "/") + " m"
+	}
+	return name
+}
+
+// solvedWithin is the share by which a solved length may be off where it really hangs: what sags, leans, stands near and
+// soaks the ground, all of which the model does not see.
+const solvedWithin = 0.015
+
+// likely says between which lengths the right one of the first piece lies, before allowances.
+func likely(p antenna.Plan, r antenna.Request) string {
+	if len(p.Pieces) == 0 || p.Pieces[0].Of != "wire" || p.Factor.Value <= 0 || p.Factor.Lo <= 0 {
+		return ""
+	}
+	first := p.Pieces[0]
+	lo, hi := p.Factor.Lo/p.Factor.Value, p.Factor.Hi/p.Factor.Value
+	if slices.ContainsFunc(r.Solved, func(x antenna.Solved) bool { return x.Piece == first.Name }) {
+		lo, hi = 1-solvedWithin, 1+solvedWithin
+	}
+	if hi-lo < 1e-4 {
+		return ""
+	}
+	return fmt.Sprintf("%s to %s", r.Units.Long(first.Electrical.M*lo), r.Units.Long(first.Electrical.M*hi))
 }
 
 // usual says for every field that was left empty what the plan took.

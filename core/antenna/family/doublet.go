@@ -15,6 +15,7 @@ import (
 func doublet() Family {
 	return Family{
 		ID: "doublet", Name: "Doublet with open line", Short: "doublet", Group: "fed in the middle", Multi: true, Trims: NoTrim,
+		matters: []string{"radiator", "line", "line_length"},
 		Variants: []Variant{
 			{ID: "flat", Name: "flat", Sketch: Sketch{Wire: "M10 8H110", Thin: "M57 8V42M63 8V42M57 18H63M57 28H63M57 37H63",
 				Feed: [2]float64{60, 42}}},

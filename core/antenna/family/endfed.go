@@ -14,6 +14,7 @@ import (
 func endFed() Family {
 	return Family{
 		ID: "end-fed", Name: "End-fed half-wave", Short: "end-fed", Group: "fed at the end", Multi: true, Trims: Wired,
+		matters: []string{"pole_height", "far_height"},
 		Variants: []Variant{
 			{ID: "sloper", Name: "sloper", Sketch: Sketch{Wire: "M16 40L96 8", Pole: "M96 8V46", Thin: "M16 40L6 45", Feed: [2]float64{16, 40}}},
 			{ID: "flat", Name: "flat", Sketch: Sketch{Wire: "M14 14H106", Pole: "M106 14V46", Thin: "M14 14V46", Feed: [2]float64{14, 14}}},

@@ -16,7 +16,8 @@ import (
 func endFedLoaded() Family {
 	return Family{
 		ID: "end-fed-loaded", Name: "End-fed, shortened with coil and tail", Short: "coil and tail", Group: "fed at the end", Multi: true,
-		Trims: Loaded,
+		matters: []string{"coil_at", "coil_uh", "pole_height"},
+		Trims:   Loaded,
 		Variants: []Variant{
 			{ID: "sloper", Name: "sloper", Sketch: Sketch{Wire: "M12 40L62 22q0 -8 4 -1.5q0 -8 4 -1.5q0 -8 4 -1.5L104 8", Pole: "M104 8V46",
 				Thin: "M12 40L4 45", Feed: [2]float64{12, 40}}},

@@ -4,6 +4,7 @@
 package family
 
 import (
+	"math"
 	"strings"
 
 	"reed/core/antenna"
@@ -67,6 +68,7 @@ type Family struct {
 	// Practice are the ways in which one can practise with it.
 	Practice []Practice `json:"-"`
 
+	matters  []string // fields that are asked for before all others, beside those that it must have
 	fields   func(antenna.Shape) []entry.Field
 	plan     func(antenna.Request, antenna.Wire, earth.Ground) antenna.Plan
 	layout   func(antenna.Shape) (antenna.Drawing, []antenna.Fault)
@@ -157,7 +159,8 @@ func (a Antenna) Hot(powerW float64) (where string, volts float64) {
 	if a.kind.hot == nil || powerW <= 0 {
 		return "", 0
 	}
-	return a.kind.hot(a.Shape, powerW)
+	where, volts = a.kind.hot(a.Shape, powerW)
+	return where, math.Ceil(volts/10-1e-6) * 10 // an estimate, told in tens wherever it is told
 }
 
 // Dangers lists what this family has to be careful of while sending.

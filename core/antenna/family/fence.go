@@ -15,6 +15,7 @@ import (
 func fence() Family {
 	return Family{
 		ID: "fence-wire", Name: "Wire along a fence", Short: "fence", Group: "fed at the end", Multi: true, Trims: NoTrim,
+		matters: []string{"radiator", "feed_height"},
 		Variants: []Variant{
 			{ID: "wooden", Name: "posts of wood, no wire of its own", Sketch: Sketch{Wire: "M12 28H112",
 				Thin: "M28 24V46M50 24V46M72 24V46M94 24V46", Feed: [2]float64{12, 28}}},

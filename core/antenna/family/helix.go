@@ -17,6 +17,7 @@ import (
 func helix() Family {
 	return Family{
 		ID: "helix", Name: "Helix wound on a short pole", Short: "helix", Group: "upright, short", Trims: Loaded,
+		matters: []string{"radiator", "helix_diameter", "radials_count"},
 		Variants: []Variant{
 			{ID: "ground-radials", Name: "radials on the ground", Sketch: Sketch{Wire: "M60 43q-9 -2 0 -4t0 -4t0 -4t0 -4t0 -4t0 -4t0 -4t0 -4V6",
 				Pole: "M60 46V5", Thin: "M60 45H30M60 45H90", Feed: [2]float64{60, 44}}},

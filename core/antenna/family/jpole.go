@@ -16,6 +16,7 @@ import (
 func jPole() Family {
 	return Family{
 		ID: "j-pole", Name: "End-fed with quarter-wave matching section (J)", Short: "J", Group: "fed at the end", Trims: Wired,
+		matters: []string{"line", "feed_height"},
 		Variants: []Variant{
 			{ID: "upright", Name: "upright", Sketch: Sketch{Wire: "M64 4V44M56 26V44M56 44H64", Feed: [2]float64{60, 38}}},
 			{ID: "sloper", Name: "sloper", Sketch: Sketch{Wire: "M22 24V44M14 24V44M14 44H22M22 24L108 7", Pole: "M108 7V46",

@@ -14,7 +14,8 @@ import (
 func loadedWhip() Family {
 	return Family{
 		ID: "loaded-whip", Name: "Loaded whip with tapped or sliding coil", Short: "loaded whip",
-		Group: "upright, short", Multi: true, Trims: Settings,
+		matters: []string{"whip", "coil_length", "radials_count"},
+		Group:   "upright, short", Multi: true, Trims: Settings,
 		Variants: []Variant{
 			{ID: "ground-radials", Name: "radials on the ground", Sketch: Sketch{Wire: "M60 43V37q-8 -2 0 -4t0 -4t0 -4V4",
 				Thin: "M60 45H28M60 45H92M60 45L38 49", Feed: [2]float64{60, 43}}},

@@ -14,6 +14,7 @@ import (
 func multiVertical() Family {
 	return Family{
 		ID: "multi-vertical", Name: "Several verticals on one feed", Short: "multi", Group: "upright", Multi: true, Trims: Wired,
+		matters: []string{"radials_count", "radials_length"},
 		Variants: []Variant{
 			{ID: "ground-radials", Name: "radials on the ground", Sketch: Sketch{Wire: "M60 44V3M60 44L50 14M60 44L71 22",
 				Thin: "M60 45H24M60 45H96M60 45L34 49M60 45L86 49", Feed: [2]float64{60, 44}}},

@@ -16,6 +16,7 @@ import (
 func rectangle() Family {
 	return Family{
 		ID: "rectangle", Name: "Two-element rectangle with bent tips", Short: "rectangle", Group: "directive", Trims: Wired,
+		matters: []string{"depth_waves", "feed_height"},
 		Variants: []Variant{
 			{ID: "level", Name: "level", Sketch: Sketch{Wire: "M30 22V40H90V22M30 14V8H90V14", Pole: "M60 24V26", Feed: [2]float64{60, 40}}},
 		},

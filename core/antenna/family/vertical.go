@@ -14,6 +14,7 @@ import (
 func vertical() Family {
 	return Family{
 		ID: "vertical", Name: "Quarter-wave vertical", Short: "vertical", Group: "upright", Trims: Wired,
+		matters: []string{"radials_count", "radials_length"},
 		Variants: []Variant{
 			{ID: "ground-radials", Name: "radials on the ground",
 				Sketch: Sketch{Wire: "M60 44V4", Thin: "M60 45H24M60 45H96M60 45L34 49M60 45L86 49", Feed: [2]float64{60, 44}}},

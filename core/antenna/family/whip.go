@@ -14,6 +14,7 @@ import (
 func whip() Family {
 	return Family{
 		ID: "whip", Name: "Telescopic whip set by length", Short: "whip", Group: "upright, short", Multi: true, Trims: Settings,
+		matters: []string{"whip_full", "radials_count", "radials_length"},
 		Variants: []Variant{
 			{ID: "ground-radials", Name: "radials on the ground", Sketch: Sketch{Wire: "M60 42V30M60.5 30V18M61 18V4",
 				Thin: "M54 30H66M56 18H66M60 45H28M60 45H92", Feed: [2]float64{60, 42}}},

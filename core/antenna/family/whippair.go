@@ -14,6 +14,7 @@ import (
 func whipPair() Family {
 	return Family{
 		ID: "whip-pair", Name: "Pair of loaded whips as a dipole", Short: "whip pair", Group: "fed in the middle", Multi: true, Trims: Settings,
+		matters: []string{"whip", "coil_length", "feed_height"},
 		Variants: []Variant{
 			{ID: "flat", Name: "flat", Sketch: Sketch{Wire: "M14 20H40q2 -8 4 0t4 0t4 0H68q2 -8 4 0t4 0t4 0H106", Pole: "M60 20V46",
 				Feed: [2]float64{60, 20}}},

@@ -186,6 +186,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What the model says of two antennas beside each other, on the bands that both are for. It is begun, and waited for up to wait_ms; asked again when it is done, it is answered at once. */
+        post: operations["computeBeside"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute/trim": {
         parameters: {
             query?: never;
@@ -979,6 +996,13 @@ export interface components {
             /** @description the bands in which typed frequencies lie, in their order; empty outside of all */
             bands?: string[];
             options?: components["schemas"]["Option"][];
+            /** @description left as usual mostly: asked for behind the others */
+            aside?: boolean;
+        };
+        UsualMode: {
+            mode: string;
+            /** @description sent then received, those given most first */
+            reports: string[];
         };
         Option: {
             id: string;
@@ -1093,6 +1117,18 @@ export interface components {
             /** @description radial wire at hand as typed */
             metres?: string;
         };
+        BesideQuestion: {
+            id: string;
+            /** @description computations of one slot take each other's place */
+            slot: string;
+            wait_ms?: number;
+            /** @description a deployment */
+            a: string;
+            /** @description the other */
+            b: string;
+            /** @description which band is told first, empty for the first that both are for */
+            band?: string;
+        };
         RevisionQuestion: {
             id: string;
             /** @description computations of one slot take each other's place */
@@ -1204,6 +1240,17 @@ export interface components {
             result?: components["schemas"]["Refined"];
         };
         RadialsComputed: {
+            id: string;
+            /** @enum {string} */
+            state: "running" | "done" | "failed" | "stopped";
+            /** @description it has not begun: as many run at once as there are cores */
+            waits?: boolean;
+            step: number;
+            of: number;
+            error?: string;
+            result?: components["schemas"]["ModelAnswer"];
+        };
+        BesideComputed: {
             id: string;
             /** @enum {string} */
             state: "running" | "done" | "failed" | "stopped";
@@ -1574,6 +1621,10 @@ export interface components {
             faults: components["schemas"]["Fault"][] | null;
             sentence: string;
             expect: string;
+            /** @description a name for it where nobody gives it another */
+            called?: string;
+            /** @description between which lengths the right one lies, in words; absent where nothing is known of it */
+            likely?: string;
             schools: components["schemas"]["School"][] | null;
             /** Format: double */
             wire_used_m: number;
@@ -1795,6 +1846,7 @@ export interface components {
             families: components["schemas"]["Family"][];
             schemes: components["schemas"]["Scheme"][];
             grammar: string[][];
+            modes: components["schemas"]["UsualMode"][];
             winds: string[];
             /** @description what the entries of an outing, a contact and the operator are called, by their paths */
             names: {
@@ -3069,6 +3121,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CounterpoiseComputed"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    computeBeside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BesideQuestion"];
+            };
+        };
+        responses: {
+            /** @description begun or done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BesideComputed"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -4,5 +4,16 @@ export const mhz = (hz: number) => (hz / 1e6).toFixed(3);
 /** A band's name as it is read: 40 m. */
 export const metres = (band: string) => band.replace(/(c?m)$/, " $1");
 
+type Length = { m?: number; metric?: string; imperial?: string };
+
+/** A length as one cuts it, to the millimetre. */
+export const toCut = (l: Length, imperial: boolean) => (imperial ? (l.imperial ?? "") : `${(l.m ?? 0).toFixed(3)} m`);
+
+/** A length as one hangs it, to the centimetre. */
+export const toHang = (l: Length, imperial: boolean) => (imperial ? (l.imperial ?? "") : `${(l.m ?? 0).toFixed(2)} m`);
+
+/** What is added to a length, in centimetres to the millimetre. */
+export const toAdd = (l: Length, imperial: boolean) => (imperial ? (l.imperial ?? "") : `${((l.m ?? 0) * 100).toFixed(1)} cm`);
+
 /** So many of them: 1 contact, 2 contacts. */
 export const many = (n: number, one: string) => `${n} ${one}${n === 1 ? "" : "s"}`;

@@ -1,5 +1,5 @@
-import type { ReactNode } from "react";
-import type { FieldValues, Path, UseFormReturn } from "react-hook-form";
+import { type ReactNode, useEffect, useRef } from "react";
+import { type FieldValues, get, type Path, type UseFormReturn } from "react-hook-form";
 import type { Schemas } from "../api/client";
 import { Choose, Field, LengthField } from "./fields";
 
@@ -11,6 +11,51 @@ export const slot = (path: string) => `t.${path.replace(/[^A-Za-z0-9_]/g, "_")}`
 /** The texts of a form by the ids that the server asks for. */
 export const textsOf = (fields: Asked[], t: Record<string, string | undefined>): Record<string, string> =>
   Object.fromEntries(fields.map((f) => [f.id, t[slot(f.id).slice(2)] ?? ""]));
+
+/** What is asked of a field in a few words, as it is: what was typed, or what is usual. */
+function inShort(f: Asked, typed: string): string {
+  const chosen = f.options?.find((o) => o.id === typed)?.name ?? typed;
+  const unit = f.unit && /^[\d.,]+$/.test(chosen || f.usual || "") ? ` ${f.unit}` : "";
+  return `${f.label.toLowerCase()} ${chosen || f.usual}${unit}`;
+}
+
+/** The fields that mostly stay as usual, folded behind one line that says what they are. It opens where one of them is wrong. */
+export function AsideFields<T extends FieldValues>({
+  form,
+  fields,
+  unit,
+  also = [],
+  names = [],
+  children,
+}: {
+  form: UseFormReturn<T>;
+  fields: Asked[];
+  unit: string;
+  also?: string[];
+  names?: string[];
+  children?: ReactNode;
+}) {
+  const typed = (f: Asked) => String(form.watch(slot(f.id) as Path<T>) ?? "").trim();
+  const wrong = [...fields.map((f) => slot(f.id)), ...names].some((name) => get(form.formState.errors, name) !== undefined);
+  const fold = useRef<HTMLDetailsElement>(null);
+  useEffect(() => {
+    if (wrong && fold.current) fold.current.open = true;
+  }, [wrong]);
+  const says = fields.filter((f) => typed(f) || f.usual).map((f) => inShort(f, typed(f)));
+  return (
+    <details className="fold aside full" ref={fold}>
+      <summary>
+        <span>
+          <span className="nobreak">The rest</span> <span className="line soft">{[...says, ...also].join(", ")}</span>
+        </span>
+      </summary>
+      <div className="fields">
+        <AskFields form={form} fields={fields} unit={unit} />
+        {children}
+      </div>
+    </details>
+  );
+}
 
 /** Every field that core lists, as what it is. Nothing here knows an antenna or a part. */
 export function AskFields<T extends FieldValues>({

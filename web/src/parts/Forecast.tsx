@@ -17,10 +17,12 @@ function Budget({ band, power }: { band: Schemas["BandForecast"]; power: number 
   let before = power;
   const sky = band.budget[band.budget.length - 1]?.watts ?? power;
   return (
-    <section className="stack tight">
-      <h2>
-        Of <span className="mono">{watts(power)} W</span> from the radio <span className="mono tide">{watts(sky)} W</span> reach the sky
-      </h2>
+    <details className="fold">
+      <summary>
+        <h2>
+          Of <span className="mono">{watts(power)} W</span> from the radio <span className="mono tide">{watts(sky)} W</span> reach the sky
+        </h2>
+      </summary>
       <div className="budget">
         {band.budget.map((s) => {
           const from = before;
@@ -39,7 +41,7 @@ function Budget({ band, power }: { band: Schemas["BandForecast"]; power: number 
           );
         })}
       </div>
-    </section>
+    </details>
   );
 }
 

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useCallback, useState } from "react";
 import { answered, type Schemas, Trouble, wire } from "../api/client";
 import "./Import.css";
 
@@ -18,7 +18,7 @@ export function useImport(outingId?: string) {
   const [preview, setPreview] = useState<Schemas["Preview"]>();
   const [trouble, setTrouble] = useState("");
   const [busy, setBusy] = useState(false);
-  const look = async (next: FileInput) => {
+  const look = useCallback(async (next: FileInput) => {
     setBusy(true);
     setTrouble("");
     setPreview(undefined);
@@ -31,7 +31,7 @@ export function useImport(outingId?: string) {
     } finally {
       setBusy(false);
     }
-  };
+  }, []);
   const open = async (file: File) => {
     if (file.size > 32 * 1024 * 1024) {
       setTrouble(`${file.name} has ${Math.round(file.size / 1048576)} MB; at most 32 MB are read. Split it.`);
@@ -40,7 +40,7 @@ export function useImport(outingId?: string) {
     await look({ name: file.name, content: await base64(file), outing_id: outingId });
   };
   const take = (answer: FileInput) => look({ ...answer, outing_id: outingId });
-  const read = (typed: string) => look({ name: "typed readings", typed, outing_id: outingId });
+  const read = useCallback((typed: string) => look({ name: "typed readings", typed, outing_id: outingId }), [look, outingId]);
   const choose = (code: string, choice: string) => input && look({ ...input, choices: { ...input.choices, [code]: choice } });
   const close = () => {
     setInput(undefined);

@@ -143,7 +143,7 @@ function One({ of: w }: { of: Waiting }) {
           {typeof body.line === "string" ? "Log it now" : "Try again"}
         </Button>
         <button type="button" className="linkbtn" onClick={() => void leave(w, `${w.label} is taken out.`)}>
-          Take it out
+          Delete
         </button>
       </div>
     </div>

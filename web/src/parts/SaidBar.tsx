@@ -6,7 +6,7 @@ export default function SaidBar({ text, onUndo, onClose }: { text: string; onUnd
   return (
     <Snackbar
       open
-      autoHideDuration={20000}
+      autoHideDuration={onUndo ? 90000 : 8000}
       onClose={(_, why) => why !== "clickaway" && onClose()}
       message={text}
       anchorOrigin={{ vertical: "bottom", horizontal: "center" }}

@@ -50,7 +50,10 @@ export function LengthField<T extends FieldValues>({
   const text = useLater(typed, 250);
   const seen = useGet("/api/convert", text === "" ? null : { query: { kind, unit, text } });
   const trouble = seen.error && "fields" in seen.error ? (seen.error as { fields: { detail: string }[] }).fields[0]?.detail : undefined;
-  const read = seen.data && text === typed ? [...(seen.data.prints ?? []), ...(seen.data.notes ?? [])].join("  ·  ") : "";
+  // What is understood is shown where it is not what stands there already: another unit, a feed, a place.
+  const [own = "", ...others] = seen.data && text === typed ? [...(seen.data.prints ?? []), ...(seen.data.notes ?? [])] : [];
+  const plain = kind === "length" && (/^[\d.,\s]+$/.test(typed) || own.replace(/0+(?=\s)/, "").startsWith(typed.replace(/0+(?=\s)/, "")));
+  const read = plain && !(seen.data?.notes ?? []).length ? "" : [own, ...others].filter(Boolean).join("  ·  ");
   return (
     <Field
       {...rest}

@@ -10,6 +10,7 @@ import { AskFields, slot, textsOf } from "../../parts/AskFields";
 import { Below } from "../../parts/Below";
 import { showTrouble, useFormDraft } from "../../parts/draft";
 import { Figures } from "../../parts/Figures";
+import { Fold } from "../../parts/Fold";
 import { Choose, Field } from "../../parts/fields";
 import { base64, FileButton } from "../../parts/Import";
 import { Opening } from "../../parts/Opening";
@@ -113,11 +114,11 @@ function ThingForm({ thing, kinds, unit, onDone }: { thing?: Thing; kinds: Schem
             type="button"
             className="linkbtn"
             onClick={async () => {
-              await remove("part", thing.part.id, thing.part.version, `${thing.part.name} is out of the bag.`);
+              await remove("part", thing.part.id, thing.part.version, `${thing.part.name} is deleted.`);
               onDone();
             }}
           >
-            Take it out
+            Delete
           </button>
         )}
         <span role="status">{told}</span>
@@ -278,8 +279,7 @@ export default function Bag() {
           )}
         </div>
         {kinds.map((k) => (
-          <section key={k.id} className="stack tight">
-            <h2>{k.name}</h2>
+          <Fold head key={k.id} name={k.name} says={many(things.filter((b) => b.part.kind === k.id).length, "thing")}>
             <ul className="things">
               {things
                 .filter((b) => b.part.kind === k.id)
@@ -302,7 +302,7 @@ export default function Bag() {
                   </li>
                 ))}
             </ul>
-          </section>
+          </Fold>
         ))}
       </Below>
     </>

@@ -1,9 +1,11 @@
+import type { ReactNode } from "react";
 import type { UseFormReturn } from "react-hook-form";
 import { type Schemas, useReference } from "../../api/client";
 import { Figures, Schools, Strips, Tables } from "../../parts/Figures";
+import { Fold } from "../../parts/Fold";
 import { Forecast } from "../../parts/Forecast";
 import type { Computing } from "../../parts/useComputed";
-import { type Form, solvedFor } from "./plan";
+import type { Form } from "./plan";
 import { MeasureTwice } from "./Sheet";
 import { Questions, SolvedLengths } from "./Solved";
 
@@ -14,6 +16,8 @@ export function Answers({
   of: p,
   ready,
   computed,
+  lengths,
+  onUse,
   form,
   outing,
   limit,
@@ -22,6 +26,8 @@ export function Answers({
   of: Schemas["Plan"];
   ready?: { request: Request; bare: Request };
   computed: Computing<Schemas["ForecastAnswer"]>;
+  lengths: Computing<Schemas["Refined"]>;
+  onUse: (solved: Form["solved"]) => void;
   form: UseFormReturn<Form>;
   outing: string;
   limit: number;
@@ -32,26 +38,18 @@ export function Answers({
   return (
     <div className="stack then">
       {ready && (
-        <SolvedLengths
-          plan={ready.bare}
-          outing={outing}
-          imperial={imperial}
-          used={(ready.request.solved ?? []).length > 0}
-          onUse={(solved) => {
-            form.setValue("solved", solved, { shouldDirty: true });
-            form.setValue("solvedFor", solvedFor(form.getValues()), { shouldDirty: true });
-          }}
-        />
-      )}
-      {ready && (
         <div className="noprint">
-          <Forecast of={computed} limit={limit} />
+          <Fold name="What to expect of it" says={computed.result?.forecast?.sentence}>
+            <Forecast of={computed} limit={limit} />
+          </Fold>
         </div>
       )}
       <Figures of={p.figures ?? []} />
       <Tables of={p.tables ?? []} />
       <Strips of={p.strips ?? []} />
-      <Why of={p} />
+      <Why of={p}>
+        <SolvedLengths of={lengths} imperial={imperial} used={(ready?.request.solved ?? []).length > 0} onUse={onUse} />
+      </Why>
       {ready && family && <Questions plan={ready.bare} outing={outing} family={family} unit={unit} />}
       {p.measure && (
         <details className="fold noprint" open={p.measure.tone !== "none" || undefined}>
@@ -63,15 +61,17 @@ export function Answers({
   );
 }
 
-function Why({ of: p }: { of: Schemas["Plan"] }) {
+/** Where the lengths come from: the factor, the solver's word on it, and the ways in which people differ. */
+function Why({ of: p, children }: { of: Schemas["Plan"]; children: ReactNode }) {
   return (
     <details className="fold noprint">
-      <summary>Why these lengths, and where people differ</summary>
+      <summary>Why these lengths</summary>
       <p>
         Factor <span className="mono">{p.factor.value.toFixed(3)}</span> of free space, likely{" "}
         <span className="mono">{p.factor.lo.toFixed(3)}</span> to <span className="mono">{p.factor.hi.toFixed(3)}</span>:{" "}
         {(p.factor.why ?? []).join("; ")}.
       </p>
+      {children}
       <Schools of={p.schools ?? []} />
     </details>
   );

@@ -1,11 +1,13 @@
 import { type Schemas, useGet } from "../../api/client";
+import { toCut, toHang } from "../../draw/numbers";
 import { Opening } from "../../parts/Opening";
 
 /** The cut lists of all planned antennas of an outing beside each other. */
 export function Beside({ outing, imperial, onPick }: { outing: string; imperial: boolean; onPick: (id: string) => void }) {
   const lists = useGet("/api/outings/{id}/cutlists", { path: { id: outing } });
   if (!lists.data) return <Opening of={[lists]} />;
-  const say = (l: Schemas["Length"]) => (imperial ? l.imperial : l.metric);
+  const cut = (l: Schemas["Length"]) => toCut(l, imperial);
+  const hung = (l: Schemas["Length"]) => toHang(l, imperial);
   const c = lists.data.columns;
   const row = (label: string, cell: (x: Schemas["CutColumn"]) => React.ReactNode) => (
     <tr>
@@ -42,12 +44,12 @@ export function Beside({ outing, imperial, onPick }: { outing: string; imperial:
             {row("cut", (x) =>
               x.pieces.map((p) => (
                 <div key={p.name}>
-                  {p.title} <b className="mono">{say(p.cut)}</b>
+                  {p.title} <b className="mono">{cut(p.cut)}</b>
                 </div>
               )),
             )}
             {row("wire in all", (x) => (
-              <span className="mono">{say(x.wire)}</span>
+              <span className="mono">{hung(x.wire)}</span>
             ))}
             {row("reel", (x) => x.reel)}
             {row("from the bag", (x) => x.parts.join(", ") || "nothing chosen")}
@@ -55,7 +57,7 @@ export function Beside({ outing, imperial, onPick }: { outing: string; imperial:
               <span className="mono">{Math.round(x.grams)} g</span>
             ))}
             {row("reaches up to", (x) => (
-              <span className="mono">{say(x.height)}</span>
+              <span className="mono">{hung(x.height)}</span>
             ))}
             {row("expect", (x) => x.expect)}
           </tbody>

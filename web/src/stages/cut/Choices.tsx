@@ -2,7 +2,7 @@ import { useEffect, useRef } from "react";
 import type { UseFormReturn } from "react-hook-form";
 import { type Schemas, useGet, useReference } from "../../api/client";
 import { Sketch } from "../../draw/Sketch";
-import { AskFields } from "../../parts/AskFields";
+import { AsideFields, AskFields } from "../../parts/AskFields";
 import { Choose, Picks } from "../../parts/fields";
 import { Bands } from "./Bands";
 import type { Form } from "./plan";
@@ -50,9 +50,6 @@ export function Families({ form, onPick }: { form: UseFormReturn<Form>; onPick: 
   );
 }
 
-/** The fields that are not the antenna's own but how it is cut. */
-const cutting = ["knot", "trim_percent"];
-
 /** What is asked of the plan: its fields, how it hangs, the wire, and what is taken from the bag. */
 export function Questions({
   form,
@@ -68,16 +65,30 @@ export function Questions({
   const reference = useReference();
   const bag = useGet("/api/bag");
   const family = reference.data?.families.find((f) => f.id === form.watch("family"));
-  const shown = fields.filter((f) => !cutting.includes(f.id));
+  const shown = fields.filter((f) => !f.aside);
   const things = (kind: string): [string, string][] =>
     (bag.data?.things ?? []).filter((b) => b.part.kind === kind).map((b) => [b.part.id, b.part.name]);
   const used = (reference.data?.kinds ?? []).filter(
-    (k) => things(k.id).length > 0 && (k.carried || shown.some((f) => k.fills?.includes(f.id))),
+    (k) => things(k.id).length > 0 && (k.carried || fields.some((f) => k.fills?.includes(f.id))),
   );
+  const fromBag = (k: { id: string }) =>
+    things(k.id)
+      .filter(([id]) => id === form.watch(`parts.${k.id}`))
+      .map(([, name]) => name);
   const hanging = (
     <>
       <Bands form={form} field={fields.find((f) => f.id === "for")} several={family?.multi ?? false} faults={faults} />
-      <Choose form={form} name="variant" label="How it hangs" options={(family?.variants ?? []).map((x) => [x.id, x.name])} />
+      {(family?.variants.length ?? 0) > 1 && (
+        <div className="full">
+          <Picks
+            legend="How it hangs"
+            name="variant"
+            value={form.watch("variant")}
+            onChange={(id) => form.setValue("variant", id, { shouldDirty: true, shouldTouch: true })}
+            options={(family?.variants ?? []).map((x) => ({ id: x.id, label: x.name }))}
+          />
+        </div>
+      )}
       <Choose
         form={form}
         name="wire"
@@ -88,15 +99,6 @@ export function Questions({
           ...(reference.data?.wires ?? []).map((w) => [w.id, w.name] as [string, string]),
         ]}
       />
-      {used.map((k) => (
-        <Choose
-          key={k.id}
-          form={form}
-          name={`parts.${k.id}`}
-          label={`${k.name} of the bag`}
-          options={[["", "none of the bag"], ...things(k.id)]}
-        />
-      ))}
     </>
   );
   return (
@@ -104,7 +106,17 @@ export function Questions({
       <h2>{family?.name}</h2>
       <div className="fields">
         <AskFields form={form} fields={shown} unit={unit} after={(field) => field === "for" && hanging} />
-        <AskFields form={form} fields={fields.filter((f) => cutting.includes(f.id))} unit={unit} />
+        <AsideFields form={form} fields={fields.filter((f) => f.aside)} unit={unit} also={used.flatMap((k) => fromBag(k))}>
+          {used.map((k) => (
+            <Choose
+              key={k.id}
+              form={form}
+              name={`parts.${k.id}`}
+              label={`${k.name} of the bag`}
+              options={[["", "none of the bag"], ...things(k.id)]}
+            />
+          ))}
+        </AsideFields>
       </div>
     </>
   );

@@ -1,12 +1,13 @@
 import Button from "@mui/material/Button";
 import type { UseFormReturn } from "react-hook-form";
-import type { Schemas } from "../../api/client";
+import { type Schemas, useReference } from "../../api/client";
 import { Layout } from "../../draw/Layout";
 import { slot } from "../../parts/AskFields";
 import { Below } from "../../parts/Below";
 import { keepDraft } from "../../parts/draft";
 import { Field } from "../../parts/fields";
 import { Opening } from "../../parts/Opening";
+import { Progress } from "../../parts/Progress";
 import { remove } from "../../parts/Undo";
 import { Answers } from "./Answers";
 import { Beside } from "./Beside";
@@ -14,7 +15,7 @@ import { Families, Questions } from "./Choices";
 import type { Form } from "./plan";
 import { CutList } from "./Sheet";
 import { Tags } from "./Tags";
-import { useForecast, useKeep, usePicked, usePlan, usePlanForm } from "./useCut";
+import { useForecast, useKeep, useLengths, usePicked, usePlan, usePlanForm, useSolver } from "./useCut";
 import "./cut.css";
 
 /** Cut: an antenna planned to its lengths. */
@@ -23,10 +24,12 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
   const { at, pick } = usePicked(outing);
   const of = usePlanForm(id, at);
   const { me, reference, chosen, form, imperial, unit } = of;
-  const planned = usePlan(form, at, unit, outing.outing.ground);
+  const solver = useSolver(form, chosen.data);
+  const planned = usePlan(form, at, unit, solver.taken, outing.outing.ground, chosen.data);
   const { plan, asked, fields, ready } = planned;
+  const lengths = useLengths(id, planned, solver);
   const computed = useForecast(id, at, ready);
-  const { save, told } = useKeep(outing.outing, at, of, fields);
+  const { save, told } = useKeep(outing.outing, at, of, fields, solver.taken);
   if (!reference.data || !me.data) return <Opening of={[reference, me]} />;
   const tags = <Tags outing={outing} at={at} onPick={pick} />;
   if (at === "beside")
@@ -45,11 +48,12 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
         void save();
       }}
     >
-      <Sentence of={planned} />
+      <Sentence of={planned} lengths={lengths} />
       {tags}
       <Below>
         <div className="wide">
           <div className="stack">
+            {plan && <CutFor of={plan} form={of.form.watch()} outing={outing.outing} />}
             {plan && <Layout planned={plan.drawing} imperial={imperial} onMove={(field, m) => drag(form, field, m)} />}
             {plan && <CutList plan={plan} imperial={imperial} />}
           </div>
@@ -57,20 +61,38 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
             <Families form={form} onPick={() => keepDraft(of.draft, form.getValues())} />
             <Questions form={form} fields={asked} faults={planned.faults} unit={unit} />
             <div className="ruled stack">
-              <Field form={form} name="name" label="Call it" help="a word that tells it from the others, like Heron" autoComplete="off" />
+              <Field
+                form={form}
+                name="name"
+                label="Call it"
+                help={plan?.called ? `${plan.called} if left empty` : "a word that tells it from the others, like Heron"}
+                autoComplete="off"
+              />
               <div className="row">
                 <Button type="submit" variant="contained">
                   {at === "new" ? "Keep this plan, then raise it" : "Keep this plan"}
                 </Button>
-                <Button variant="outlined" onClick={() => print()}>
+                <button type="button" className="linkbtn" onClick={() => print()}>
                   Print the cut list
-                </Button>
+                </button>
                 {at !== "new" && chosen.data && <Remove of={chosen.data.deployment} onDone={() => pick("new")} />}
               </div>
               <span role="status">{told}</span>
             </div>
           </div>
-          {plan && <Answers of={plan} ready={ready} computed={computed} form={form} outing={id} limit={me.data.good_swr} unit={unit} />}
+          {plan && (
+            <Answers
+              of={plan}
+              ready={ready}
+              computed={computed}
+              lengths={lengths}
+              onUse={solver.choose}
+              form={form}
+              outing={id}
+              limit={me.data.good_swr}
+              unit={unit}
+            />
+          )}
         </div>
       </Below>
     </form>
@@ -82,8 +104,18 @@ const drag = (form: UseFormReturn<Form>, field: string, m: number) =>
   form.setValue(slot(field) as `t.${string}`, `${m.toFixed(2)} m`, { shouldDirty: true, shouldTouch: true });
 
 /** The plan in a sentence, and what is to be minded. */
-function Sentence({ of: { plan: p, wrong, waits, faults } }: { of: ReturnType<typeof usePlan> }) {
-  const trouble = waits ? "Working it out." : "This cannot be cut yet: look at the marked entries.";
+function Sentence({
+  of: { plan: p, wrong, waits, down, faults },
+  lengths,
+}: {
+  of: ReturnType<typeof usePlan>;
+  lengths: ReturnType<typeof useLengths>;
+}) {
+  const trouble = waits
+    ? down
+      ? "The link is down: a new plan is worked out when it is back."
+      : "Working it out."
+    : "This cannot be cut yet: look at the marked entries.";
   return (
     <div className="say">
       <h1>{p && !wrong ? p.sentence : trouble}</h1>
@@ -96,8 +128,18 @@ function Sentence({ of: { plan: p, wrong, waits, faults } }: { of: ReturnType<ty
               It takes <span className="mono nobreak">{p.wire_says}</span> of wire.
             </>
           )}
+          {p.likely && (
+            <>
+              {" "}
+              Right, where it hangs, is <span className="mono nobreak">{p.likely}</span>: cut long, then fold back.
+            </>
+          )}
         </p>
       )}
+      <div className="solving noprint">
+        <Progress of={lengths} what="checking this length against the ground and the height" />
+      </div>
+      {p && down && <p className="note quiet small">The link is down: this is the plan as it was kept.</p>}
       {p?.provisional && <p className="note small">{p.provisional}</p>}
       {faults
         .filter((f) => f.severity === "caution")
@@ -110,17 +152,32 @@ function Sentence({ of: { plan: p, wrong, waits, faults } }: { of: ReturnType<ty
   );
 }
 
+/** On paper: what the cut list is of, for whoever stands at the tape with it. */
+function CutFor({ of: p, form: v, outing: o }: { of: Schemas["Plan"]; form: Form; outing: Schemas["Outing"] }) {
+  const reference = useReference().data;
+  const kind = reference?.families.find((f) => f.id === v.family);
+  const hung = kind?.variants.find((x) => x.id === v.variant)?.name;
+  const seen = p.fields?.find((f) => f.kind === "frequencies")?.seen;
+  return (
+    <p className="onpaper">
+      <b>{v.name || p.called}</b>: {kind?.name.toLowerCase()}
+      {hung && `, ${hung}`}, for {seen}. {o.name}, {o.date}
+      {o.place && `, ${o.place}`}. Wire: {p.wire?.name ?? v.wire}.
+    </p>
+  );
+}
+
 function Remove({ of: d, onDone }: { of: Schemas["Deployment"]; onDone: () => void }) {
   return (
     <button
       type="button"
       className="linkbtn"
       onClick={async () => {
-        await remove("deployment", d.id, d.version, `${d.name} is removed.`);
+        await remove("deployment", d.id, d.version, `${d.name} is deleted.`);
         onDone();
       }}
     >
-      Remove
+      Delete this plan
     </button>
   );
 }

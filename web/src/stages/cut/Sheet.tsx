@@ -1,12 +1,14 @@
+import { useState } from "react";
 import type { UseFormReturn } from "react-hook-form";
 import type { Schemas } from "../../api/client";
+import { toAdd, toCut } from "../../draw/numbers";
 import { type Asked, slot } from "../../parts/AskFields";
 import { LengthField } from "../../parts/fields";
 
-const both = (l: Schemas["Length"], imperial: boolean) => (imperial ? [l.imperial, l.metric] : [l.metric, l.imperial]);
-
-/** The cut list: what each piece has of length, what is added, what is cut, in both systems at once. */
+/** The cut list: what each piece has of length, what is added, what is cut; in the other system when asked for. */
 export function CutList({ plan, imperial }: { plan: Schemas["Plan"]; imperial: boolean }) {
+  const [other, setOther] = useState(false);
+  const inFeet = imperial !== other;
   return (
     <div className="scroll" tabIndex={0} role="region" aria-label="Cut list">
       <table className="cutlist">
@@ -16,6 +18,7 @@ export function CutList({ plan, imperial }: { plan: Schemas["Plan"]; imperial: b
             <th className="num">Electrical</th>
             <th>Added</th>
             <th className="num">Cut</th>
+            <th className="onpaper">Measured</th>
           </tr>
         </thead>
         <tbody>
@@ -25,32 +28,30 @@ export function CutList({ plan, imperial }: { plan: Schemas["Plan"]; imperial: b
                 {p.title}
                 {p.of !== "wire" && <div className="small soft">{p.of}</div>}
               </td>
-              <td className="mono tide">
-                {both(p.electrical, imperial)[0]}
-                <br />
-                <span className="small">{both(p.electrical, imperial)[1]}</span>
-              </td>
+              <td className="mono tide">{toCut(p.electrical, inFeet)}</td>
               <td className="small">
                 {p.allowances.map((a) => (
                   <div key={a.name}>
-                    {a.name} <span className="mono">{both(a.length, imperial)[0]}</span>
+                    {a.name} <span className="mono nobreak">{toAdd(a.length, inFeet)}</span>
                   </div>
                 ))}
                 {(p.trim.m ?? 0) > 0 && (
                   <div>
-                    to trim <span className="mono">{both(p.trim, imperial)[0]}</span>
+                    to trim <span className="mono nobreak">{toAdd(p.trim, inFeet)}</span>
                   </div>
                 )}
               </td>
               <td className="mono">
-                <b className="cut">{both(p.cut, imperial)[0]}</b>
-                <br />
-                {both(p.cut, imperial)[1]}
+                <b className="cut">{toCut(p.cut, inFeet)}</b>
               </td>
+              <td className="onpaper" />
             </tr>
           ))}
         </tbody>
       </table>
+      <button type="button" className="linkbtn small noprint" onClick={() => setOther(!other)}>
+        {inFeet ? "In metres" : "In feet and inches"}
+      </button>
     </div>
   );
 }
@@ -92,7 +93,7 @@ export function MeasureTwice<T extends MeasureForm>({
           {measure.rows.map((r) => (
             <tr key={r.key}>
               <td>{r.name}</td>
-              <td className="mono">{both(r.cut, imperial)[0]}</td>
+              <td className="mono">{toCut(r.cut, imperial)}</td>
               <td className="typed">
                 <LengthField
                   form={f}

@@ -2,38 +2,33 @@ import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
+import { toCut } from "../../draw/numbers";
 import { useSteady } from "../../parts/draft";
 import { Figures, Tables } from "../../parts/Figures";
 import { Asked } from "../../parts/Forecast";
-import { Progress } from "../../parts/Progress";
-import { useComputed } from "../../parts/useComputed";
+import { type Computing, useComputed } from "../../parts/useComputed";
+import { asSolved } from "./useCut";
 
 type Plan = Schemas["PlanRequest"];
 type Used = Schemas["Solved"][];
 
-/** The lengths by both ways beside each other, and the choice which of them is cut. */
+/** The solver's word on the lengths: what the closed form says beside it, and the choice which of them is cut. */
 export function SolvedLengths({
-  plan,
-  outing,
+  of: c,
   imperial,
   used,
   onUse,
 }: {
-  plan: Plan | undefined;
-  outing: string;
+  of: Computing<Schemas["Refined"]>;
   imperial: boolean;
   used: boolean;
   onUse: (lengths: Used) => void;
 }) {
-  const c = useComputed("refine", "lengths", plan && { plan, outing_id: outing });
   const r = c.result;
-  const print = (l: Schemas["Length"]) => (imperial ? l.imperial : l.metric);
+  const print = (l: Schemas["Length"]) => toCut(l, imperial);
   return (
     <section className="stack tight noprint" aria-label="Lengths by the solver">
-      <div className="row between">
-        <h2>{r ? r.sentence : "Lengths by the solver"}</h2>
-        <Progress of={c} what="solving for the lengths" />
-      </div>
+      <h2>{r ? r.sentence : "Lengths by the solver"}</h2>
       {r && r.lengths.length > 0 && (
         <table className="dense">
           <thead>
@@ -70,23 +65,15 @@ export function SolvedLengths({
         <div className="row">
           {used ? (
             <Button variant="outlined" onClick={() => onUse([])}>
-              Cut by the closed form again
+              Cut by the closed form
             </Button>
           ) : (
-            <Button
-              variant="outlined"
-              disabled={!c.current}
-              onClick={() =>
-                onUse(
-                  r.lengths.map((l) => ({ piece: l.piece, field: l.field, size: { m: l.solved.m }, electrical: { m: l.electrical.m } })),
-                )
-              }
-            >
+            <Button variant="outlined" disabled={!c.current} onClick={() => onUse(asSolved(r))}>
               Cut by the solved lengths
             </Button>
           )}
           <span role="status" className="small soft">
-            {used ? "The cut list above is by the solver." : ""}
+            {used ? "The cut list is by the solver." : "The cut list is by the closed form."}
           </span>
         </div>
       )}
@@ -111,7 +98,7 @@ export function Questions({ plan, outing, family, unit }: { plan: Plan; outing: 
   if (!upright && !ended) return null;
   return (
     <details className="fold noprint">
-      <summary>{upright ? "How do I cut my radial wire?" : "How long a counterpoise and coax, and where does the choke go?"}</summary>
+      <summary>{upright ? "How do I cut my radial wire?" : "Counterpoise, coax, choke: how?"}</summary>
       <div className="stack">
         <div className="row">
           {upright && (

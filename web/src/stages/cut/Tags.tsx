@@ -21,7 +21,7 @@ export function Tags({ outing, at, onPick }: { outing: Schemas["OutingDetail"]; 
           <Tag key={t.id} tag={t} pressed={t.id === at} onClick={() => onPick(t.id)} />
         ))}
       </div>
-      <div className="row">
+      <div className="row strip">
         <Button variant="outlined" onClick={() => onPick("new")} aria-pressed={at === "new"}>
           Another antenna
         </Button>

@@ -3,12 +3,12 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { type UseFormReturn, useForm } from "react-hook-form";
 import { useNavigate } from "react-router";
 import { v7 as uuid } from "uuid";
-import { answered, type Schemas, useDeployment, useMe, useReference, wire } from "../../api/client";
+import { answered, NoLink, type Schemas, useDeployment, useMe, useReference, wire } from "../../api/client";
 import { send } from "../../api/outbox";
 import { showTrouble, useFormDraft, useLater, useSteady } from "../../parts/draft";
 import { keepDeployment, lastDeployment } from "../../parts/place";
 import { useComputed } from "../../parts/useComputed";
-import { blank, empty, type Form, rename, toForm, toRequest } from "./plan";
+import { blank, empty, type Form, rename, solvedFor, toForm, toRequest } from "./plan";
 import { measuredFields } from "./Sheet";
 
 /** What is looked at: a plan that is kept, a new one, or the cut lists beside each other. */
@@ -42,9 +42,56 @@ export function usePlanForm(outing: string, at: string) {
   return { me, reference, chosen, form, draft, forget, base, imperial, unit: imperial ? "ft" : "m" };
 }
 
+type Lengths = { of: string; solved: Form["solved"] };
+
+/** One length is cut: the solver's as soon as it is known, unless the closed form's was chosen. A plan that is kept stays
+ * as it was kept. */
+export function useSolver(form: UseFormReturn<Form>, kept?: Schemas["DeploymentDetail"]) {
+  const [found, setFound] = useState<Lengths>();
+  const [closed, setClosed] = useState("");
+  const asKept = useMemo(() => kept && solvedFor(toForm(kept)), [kept]);
+  const taken = (v: Form): Form => {
+    const of = solvedFor(v);
+    if (v.solved?.length && v.solvedFor === of) return v;
+    return found?.of === of && closed !== of && asKept !== of ? { ...v, solved: found.solved, solvedFor: of } : v;
+  };
+  const choose = (solved: Form["solved"]) => {
+    const of = solvedFor(form.getValues());
+    setClosed(solved.length === 0 ? of : "");
+    form.setValue("solved", solved, { shouldDirty: true });
+    form.setValue("solvedFor", of, { shouldDirty: true });
+  };
+  return { taken, choose, setFound };
+}
+
+/** The lengths that the solver finds for what is asked of the plan. */
+export function useLengths(
+  outing: string,
+  { ready }: { ready?: { of: string; bare: Schemas["PlanRequest"] } },
+  { setFound }: { setFound: (l: Lengths) => void },
+) {
+  const c = useComputed("refine", "lengths", ready && { plan: ready.bare, outing_id: outing });
+  useEffect(() => {
+    if (!c.current || !c.result || !ready) return;
+    setFound({ of: ready.of, solved: asSolved(c.result) });
+  }, [c.current, c.result, ready, setFound]);
+  return c;
+}
+
+/** Solved lengths as a plan is asked with them. */
+export const asSolved = (r: Schemas["Refined"]): Form["solved"] =>
+  r.lengths.map((l) => ({ piece: l.piece, field: l.field, size: { m: l.solved.m }, electrical: { m: l.electrical.m } }));
+
 /** What core makes of the plan as it is typed. */
-export function usePlan(form: UseFormReturn<Form>, at: string, unit: string, ground?: string) {
-  const v = form.watch();
+export function usePlan(
+  form: UseFormReturn<Form>,
+  at: string,
+  unit: string,
+  taken: (v: Form) => Form,
+  ground?: string,
+  kept?: Schemas["DeploymentDetail"],
+) {
+  const v = taken(form.watch());
   const fields = useRef<Schemas["FormField"][]>([]);
   const typed = useLater(useSteady({ v, unit, ground }), 60);
   const plan = useQuery<Schemas["Plan"], Error>({
@@ -54,7 +101,9 @@ export function usePlan(form: UseFormReturn<Form>, at: string, unit: string, gro
     placeholderData: (before) => before,
     staleTime: 60000,
   });
-  const p = plan.data;
+  // Without the link what is kept is shown as it was kept.
+  const down = plan.error instanceof NoLink || plan.fetchStatus === "paused";
+  const p = plan.data ?? (down ? kept?.planned : undefined);
   if (p) fields.current = [...(p.fields ?? []), ...measuredFields(p.measure)];
   useEffect(() => {
     // What the server says of a field stands at that field, also before anything is kept.
@@ -65,14 +114,14 @@ export function usePlan(form: UseFormReturn<Form>, at: string, unit: string, gro
   const wrong = (p?.faults ?? []).some((f) => f.severity === "error");
   // The solver is asked for what the drawing shows, and for the lengths of the closed form it stands beside.
   const sound = drawn && !wrong && at !== "beside" && !plan.isPlaceholderData;
-  const [ready, setReady] = useState<{ request: Schemas["PlanRequest"]; bare: Schemas["PlanRequest"] }>();
+  const [ready, setReady] = useState<{ of: string; request: Schemas["PlanRequest"]; bare: Schemas["PlanRequest"] }>();
   useEffect(() => {
     if (!sound) return;
     const request = toRequest({ ...typed.v, name: "" }, typed.unit, typed.ground, fields.current);
     for (const k of Object.keys(request.texts)) if (k.startsWith("measured")) delete request.texts[k];
-    setReady({ request, bare: { ...request, solved: undefined } });
+    setReady({ of: solvedFor(typed.v), request, bare: { ...request, solved: undefined } });
   }, [sound, typed]);
-  return { plan: drawn ? p : undefined, asked: p?.fields ?? [], faults: p?.faults ?? [], waits: !p, wrong, fields, ready };
+  return { plan: drawn ? p : undefined, asked: p?.fields ?? [], faults: p?.faults ?? [], waits: !p, down, wrong, fields, ready };
 }
 
 /** What the solver says of the plan. */
@@ -85,6 +134,7 @@ export function useKeep(
   at: string,
   { form, chosen, base, forget, unit }: ReturnType<typeof usePlanForm>,
   fields: { current: Schemas["FormField"][] },
+  taken: (v: Form) => Form,
 ) {
   const go = useNavigate();
   const fresh = useRef(uuid());
@@ -95,7 +145,7 @@ export function useKeep(
     say("");
     const deployment = at === "new" ? fresh.current : at;
     try {
-      const f = form.getValues();
+      const f = taken(form.getValues());
       const done = await send(
         "put",
         "/api/deployments/{id}",

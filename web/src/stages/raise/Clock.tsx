@@ -30,7 +30,6 @@ export function SetUpClock({ of }: { of: Schemas["DeploymentDetail"] }) {
   };
   return (
     <section className="stack tight setclock" aria-label="Set-up clock">
-      <h2>Set-up clock</h2>
       {of.clock_minutes > 0 && (
         <p>
           <b className="arm">{of.clock_minutes}</b> min in all

@@ -34,9 +34,8 @@ export function LayOut({ outing }: { outing: string }) {
   };
   return (
     <label className="layout-recipe">
-      <span className="small">Lay out a recipe</span>
       <select className="pick" aria-label="Lay out a recipe" value="" onChange={(e) => void lay(e.target.value)}>
-        <option value="">choose</option>
+        <option value="">Lay out a recipe</option>
         {all.map((r) => (
           <option key={r.id} value={r.id}>
             {r.name}: {r.says} ({r.place})

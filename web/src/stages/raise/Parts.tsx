@@ -1,7 +1,7 @@
 import { Fragment } from "react";
 import { type UseFormReturn, useFieldArray } from "react-hook-form";
 import { type Built, type Schemas, useReference } from "../../api/client";
-import { type Asked, AskFields } from "../../parts/AskFields";
+import { AsideFields, type Asked, AskFields } from "../../parts/AskFields";
 import { Choose, Field, LengthField } from "../../parts/fields";
 import type { Form } from "./asBuilt";
 
@@ -14,10 +14,14 @@ export function Parts({ fields, clock, ...of }: Of & { fields: Asked[]; clock: n
   const reference = useReference();
   const variants = reference.data?.families.find((x) => x.id === base.family)?.variants ?? [];
   const choke = form.watch("choke");
+  const winds = reference.data?.winds ?? [];
+  const v = form.watch();
+  const power = v.power && `${v.power} W`;
+  const hung = variants.find((x) => x.id === v.variant)?.name;
   return (
     <div className="fields">
-      <Choose form={form} name="variant" label="How it hangs" options={variants.map((x) => [x.id, x.name])} />
-      <AskFields form={form} fields={fields} unit={unit} />
+      <AskFields form={form} fields={fields.filter((f) => !f.aside)} unit={unit} />
+      <Coax {...of} />
       <Choose
         form={form}
         name="choke"
@@ -30,20 +34,30 @@ export function Parts({ fields, clock, ...of }: Of & { fields: Asked[]; clock: n
         ]}
       />
       {choke === "along" && <LengthField form={form} name="choke_distance" label={`From the feed, ${unit}`} unit={unit} />}
-      <Coax {...of} />
-      {choke && <FromBag {...of} kind="choke" label="Which choke" none="not said" />}
-      {fields.some((f) => f.id === "primary_turns") && <FromBag {...of} kind="transformer" label="Which transformer" none="not said" />}
-      <FromBag {...of} kind="tuner" label="Tuner" none="none" />
-      <Metals form={form} unit={unit} />
-      <Choose form={form} name="wind" label="Wind" options={(reference.data?.winds ?? []).map((w) => [w, w || "not noted"])} />
-      <Field form={form} name="power" label="Power, W" inputMode="decimal" />
-      <Field
+      <AsideFields
         form={form}
-        name="minutes"
-        label="Set-up took, minutes"
-        inputMode="numeric"
-        help={clock > 0 ? `${clock} by the clock if left empty` : " "}
-      />
+        fields={fields.filter((f) => f.aside)}
+        unit={unit}
+        also={[hung, power, v.wind, v.notes].filter((x): x is string => Boolean(x))}
+        names={["power", "minutes", "at", "notes"]}
+      >
+        <Choose form={form} name="variant" label="How it hangs" options={variants.map((x) => [x.id, x.name])} />
+        {choke && <FromBag {...of} kind="choke" label="Which choke" none="not said" />}
+        {fields.some((f) => f.id === "primary_turns") && <FromBag {...of} kind="transformer" label="Which transformer" none="not said" />}
+        <FromBag {...of} kind="tuner" label="Tuner" none="none" />
+        <Metals form={form} unit={unit} />
+        <Choose form={form} name="wind" label="Wind" options={winds.map((w) => [w, w || "not noted"])} />
+        <Field form={form} name="power" label="Power, W" inputMode="decimal" />
+        <Field
+          form={form}
+          name="minutes"
+          label="Set-up took, minutes"
+          inputMode="numeric"
+          help={clock > 0 ? `${clock} by the clock if left empty` : " "}
+        />
+        <Field form={form} name="at" label="When, UTC" help="now" placeholder="14:05" inputMode="numeric" />
+        <Field form={form} name="notes" label="Notes" multiline className="full" />
+      </AsideFields>
     </div>
   );
 }

@@ -55,7 +55,6 @@ export function Photos({ of }: { of: Schemas["DeploymentDetail"] }) {
   };
   return (
     <section className="stack tight" aria-label="Photos">
-      <h2>Photos</h2>
       {of.photos.length > 0 && (
         <ul className="photos">
           {of.photos.map((p) => (
@@ -69,10 +68,10 @@ export function Photos({ of }: { of: Schemas["DeploymentDetail"] }) {
                   type="button"
                   className="linkbtn small slim"
                   onClick={async () => {
-                    await remove("photo", p.id, p.version, "The photo is taken off.");
+                    await remove("photo", p.id, p.version, "The photo is deleted.");
                   }}
                 >
-                  take it off
+                  delete
                 </button>
               </span>
             </li>

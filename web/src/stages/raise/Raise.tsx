@@ -3,7 +3,9 @@ import { useNavigate } from "react-router";
 import { type Schemas, useGet, useReference } from "../../api/client";
 import { Keyline } from "../../draw/Keyline";
 import { Layout } from "../../draw/Layout";
+import { many } from "../../draw/numbers";
 import { Below } from "../../parts/Below";
+import { Fold } from "../../parts/Fold";
 import { Forecast } from "../../parts/Forecast";
 import { Field } from "../../parts/fields";
 import { Opening } from "../../parts/Opening";
@@ -13,6 +15,7 @@ import { NoAntenna, useAntenna } from "../../parts/useAntenna";
 import { SetUpClock } from "./Clock";
 import { Dangers } from "./Dangers";
 import { KeepRecipe } from "./KeepRecipe";
+import { OnPaper } from "./OnPaper";
 import { Parts } from "./Parts";
 import { Photos } from "./Photos";
 import { useAsBuilt, useChecked, useExpected, useKeep } from "./useRaise";
@@ -51,42 +54,62 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
               void save();
             }}
           >
+            <OnPaper
+              outing={outing.outing}
+              name={tag.name}
+              family={base.family}
+              revision={last ? `r${last.seq}` : "planned"}
+              form={form.watch()}
+              fields={fields}
+              unit={unit}
+              of={checked}
+            />
             <Layout built={checked?.drawing} planned={d.planned.drawing} imperial={imperial} faults={faults} />
             <Keyline lines={["as built", "as planned"]} />
             {checked && !wrong && <OnTheSpot of={checked.onsite} />}
-            <details className="fold">
+            <details className="fold noprint">
               <summary>What to expect of it: SWR, direction, losses</summary>
               <Forecast of={computed} limit={me.data.good_swr} />
             </details>
-            <Parts form={form} base={base} things={bag.data.things} unit={unit} fields={fields} clock={d.clock_minutes} />
-            <Dangers form={form} of={checked?.cautions ?? []} />
-            <div className="fields">
+            <div className="stack noprint">
+              <Parts form={form} base={base} things={bag.data.things} unit={unit} fields={fields} clock={d.clock_minutes} />
+              <Dangers form={form} of={checked?.cautions ?? []} />
               <Field
                 form={form}
                 name="reason"
                 label="What changed, and why"
-                className="full"
                 help={next === 1 ? "as put up" : "like: raised the far end clear of the fence"}
                 autoComplete="off"
               />
-              <Field form={form} name="at" label="When, UTC" help="now" placeholder="14:05" />
-            </div>
-            <Field form={form} name="notes" label="Notes" multiline minRows={2} />
-            <div className="row">
-              <Button type="submit" variant="contained" disabled={wrong}>
-                Keep as r{next}
-              </Button>
-              <span role="status">{told}</span>
+              <div className="row">
+                <Button type="submit" variant="contained" disabled={wrong}>
+                  Keep as r{next}
+                </Button>
+                <span role="status">{told}</span>
+                <button type="button" className="linkbtn" onClick={() => print()}>
+                  Print this
+                </button>
+              </div>
             </div>
           </form>
-          <aside className="stack" aria-label="Revisions and forecast">
-            <SetUpClock of={d} />
-            <Thread revisions={d.revisions} now={last?.id} onPick={() => go(`/o/${outing.outing.id}/sweep`)} />
-            <KeepRecipe key={`${tag.id} ${d.revisions.length}`} revisions={d.revisions} name={tag.name} />
-            {d.revisions.length === 0 && (
-              <p className="soft">Planned only. What you keep here becomes r1, and stays as it was when you change it.</p>
+          <aside className="stack noprint" aria-label="Revisions and forecast">
+            <Fold head name="Set-up clock" says={d.clock_minutes > 0 ? `${d.clock_minutes} min in all` : "not begun"}>
+              <SetUpClock of={d} />
+            </Fold>
+            {d.revisions.length > 0 && (
+              <Fold name={many(d.revisions.length, "revision")} says={last?.reason}>
+                <Thread revisions={d.revisions} now={last?.id} onPick={() => go(`/o/${outing.outing.id}/sweep`)} />
+                <KeepRecipe key={`${tag.id} ${d.revisions.length}`} revisions={d.revisions} name={tag.name} />
+              </Fold>
             )}
-            <Photos of={d} />
+            {d.revisions.length === 0 && (
+              <p className="soft">
+                Planned only. What you keep here becomes r1, its first revision, and stays as it was when you change it later.
+              </p>
+            )}
+            <Fold head name="Photos" says={d.photos.length > 0 ? String(d.photos.length) : "none"}>
+              <Photos of={d} />
+            </Fold>
           </aside>
         </div>
       </Below>
@@ -110,7 +133,7 @@ function LaidOut({ of: r, moved }: { of: NonNullable<Schemas["DeploymentDetail"]
 
 function OnTheSpot({ of }: { of: string[] }) {
   return (
-    <details className="fold">
+    <details className="fold noprint">
       <summary>What to measure on the spot</summary>
       <ul className="assumed">
         {of.map((x) => (

@@ -22,7 +22,6 @@ export function Devices() {
   };
   return (
     <section className="stack tight" aria-label="Devices">
-      <h2>Devices</h2>
       <p className="soft">
         {access.data?.lan
           ? "Other devices on the network can reach this notebook; those below were let in."
@@ -37,7 +36,7 @@ export function Devices() {
                 <th>Last here, UTC</th>
                 <th>Since</th>
                 <th>
-                  <span className="skip">Take out</span>
+                  <span className="skip">Delete</span>
                 </th>
               </tr>
             </thead>
@@ -61,7 +60,7 @@ export function Devices() {
                         })
                       }
                     >
-                      Take it out
+                      Delete
                     </button>
                   </td>
                 </tr>

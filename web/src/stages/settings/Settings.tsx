@@ -4,6 +4,7 @@ import type { UseFormReturn } from "react-hook-form";
 import type { Schemas } from "../../api/client";
 import { metres } from "../../draw/numbers";
 import { Below } from "../../parts/Below";
+import { Fold } from "../../parts/Fold";
 import { Choose, Field, Picks } from "../../parts/fields";
 import { Opening } from "../../parts/Opening";
 import { type Light, lights, setLight, useLight } from "../../theme/light";
@@ -77,8 +78,12 @@ export default function Settings() {
           </Button>{" "}
           <span role="status">{told}</span>
         </div>
-        <Segments form={form} customs={reference.data.segments} />
-        <Devices />
+        <Fold head name="Your segments, MHz" says="where SWR counts">
+          <Segments form={form} customs={reference.data.segments} />
+        </Fold>
+        <Fold head name="Devices">
+          <Devices />
+        </Fold>
       </Below>
     </form>
   );
@@ -90,7 +95,6 @@ function Segments({ form, customs }: { form: UseFormReturn<Form>; customs: Schem
   const bands = [...new Set(segments.map((s) => s.band))];
   return (
     <>
-      <h2>Your segments, MHz</h2>
       <div className="segments">
         {bands.map((b) => (
           <Fragment key={b}>

@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useState } from "react";
 import { useForm } from "react-hook-form";
 import { useNavigate } from "react-router";
+import { v7 as uuid } from "uuid";
 import { type Schemas, useMe, useReference } from "../../api/client";
 import { send } from "../../api/outbox";
 import { showTrouble, useFormDraft } from "../../parts/draft";
@@ -61,7 +62,7 @@ export function useSettings() {
       const now = done?.version ?? 0;
       if (!first && now > 1) say("Your settings are stored.", () => setVersion("operator", "me", now - 1, now));
       setTold(done ? "Kept." : "The link is down: kept here, and sent when it is back.");
-      if (first && done) void go("/");
+      if (first && done) void go(`/o/${uuid()}/scout?new=1`);
     } catch (e) {
       setTold(showTrouble(form, e, (p) => p.replace(/^(segments\.\d+)$/, "$1.lo")));
     }

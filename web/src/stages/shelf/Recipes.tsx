@@ -21,10 +21,10 @@ export function Recipes() {
               className="linkbtn small end"
               onClick={async () => {
                 await setVersion("recipe", r.id, 0, r.version);
-                say(`${r.name} is off the shelf.`, () => setVersion("recipe", r.id, r.version, r.version + 1));
+                say(`${r.name} is deleted.`, () => setVersion("recipe", r.id, r.version, r.version + 1));
               }}
             >
-              Take off the shelf
+              Delete
             </button>
           </li>
         ))}

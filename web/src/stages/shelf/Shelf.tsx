@@ -27,10 +27,10 @@ function OutingRow({ item }: { item: Schemas["OutingSummary"] }) {
           type="button"
           className="linkbtn small end"
           onClick={async () => {
-            await remove("outing", o.id, o.version, `${o.name} is off the shelf.`);
+            await remove("outing", o.id, o.version, `${o.name} is deleted.`);
           }}
         >
-          Take off the shelf
+          Delete
         </button>
       </div>
       <div className="tagrow">

@@ -1,10 +1,11 @@
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
-import { useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../../api/client";
-import { many, metres, mhz } from "../../draw/numbers";
-import { useDraft } from "../../parts/draft";
+import { many, metres, mhz, toHang } from "../../draw/numbers";
+import { useDraft, useLater } from "../../parts/draft";
+import { Fold } from "../../parts/Fold";
 import { Picks } from "../../parts/fields";
 import { FileButton, PreviewNotes, useImport } from "../../parts/Import";
 import { Progress } from "../../parts/Progress";
@@ -15,7 +16,17 @@ import "./sweep.css";
 type End = { id: string; label: string };
 
 /** A measurement on its way in: from a file, typed, or by an analyser; looked at before it is kept. */
-export function Attach({ revision, band, onDone }: { revision: Schemas["Revision"]; band: string; onDone: () => void }) {
+export function Attach({
+  revision,
+  band,
+  imperial,
+  onDone,
+}: {
+  revision: Schemas["Revision"];
+  band: string;
+  imperial: boolean;
+  onDone: () => void;
+}) {
   const file = useImport();
   // What is typed is read off the radio's own meter; a file or an analyser may have been anywhere.
   const [byMeter, setByMeter] = useState(false);
@@ -33,11 +44,20 @@ export function Attach({ revision, band, onDone }: { revision: Schemas["Revision
     void file.take(got);
   });
   const { keep, told } = useKeepSweep(revision.id, where);
+  const { read } = file;
+  const look = useCallback(
+    (text: string) => {
+      setByMeter(true);
+      setByDevice(false);
+      void read(text);
+    },
+    [read],
+  );
   const p = file.preview;
   const coax = revision.built.coax;
   const ends: End[] = [
     { id: "feed", label: "at the feed point" },
-    { id: "radio", label: coax?.type ? `at the radio, through ${coax.length?.metric} of ${coax.type}` : "at the radio" },
+    { id: "radio", label: coax?.type ? `at the radio, through ${toHang(coax.length ?? {}, imperial)} of ${coax.type}` : "at the radio" },
   ];
   const keepIt = async () => {
     if (!file.input) return;
@@ -78,19 +98,12 @@ export function Attach({ revision, band, onDone }: { revision: Schemas["Revision
         </Button>
         {file.busy && <span role="status">Reading…</span>}
       </div>
-      {typing && (
-        <Typed
-          text={typed}
-          focus={pressed}
-          onText={setTyped}
-          onLook={() => {
-            setByMeter(true);
-            setByDevice(false);
-            void file.read(typed);
-          }}
-        />
+      {typing && <Typed text={typed} focus={pressed} onText={setTyped} onLook={look} />}
+      {!p && (
+        <Fold name="An analyser" says={analyser.network === "simulated" ? "simulated" : `at ${analyser.address}`}>
+          <Analyser of={analyser} band={band} ends={ends} where={swept} onWhere={setSwept} onSweep={file.close} />
+        </Fold>
       )}
-      {!p && <Analyser of={analyser} band={band} ends={ends} where={swept} onWhere={setSwept} onSweep={file.close} />}
       {analyser.done && <p role="status">They are kept with r{revision.seq}.</p>}
       {trouble && (
         <div className="note error" role="alert">
@@ -174,33 +187,39 @@ function Analyser({
   );
 }
 
-/** Readings from the radio's own meter, one a line. */
-function Typed({ text, focus, onText, onLook }: { text: string; focus: boolean; onText: (v: string) => void; onLook: () => void }) {
+/** Readings from the radio's own meter, one a line; looked at by themselves once every line has both of its numbers. */
+function Typed({
+  text,
+  focus,
+  onText,
+  onLook,
+}: {
+  text: string;
+  focus: boolean;
+  onText: (v: string) => void;
+  onLook: (v: string) => void;
+}) {
+  const later = useLater(text, 700);
+  const looked = useRef("");
+  useEffect(() => {
+    const lines = later.split("\n").filter((l) => l.trim() !== "");
+    if (later === looked.current || lines.length === 0 || !lines.every((l) => /\S[\s;,]+\S/.test(l.trim()))) return;
+    looked.current = later;
+    onLook(later);
+  }, [later, onLook]);
   return (
-    <form
-      className="stack"
-      onSubmit={(e) => {
-        e.preventDefault();
-        onLook();
-      }}
-    >
-      <TextField
-        label="Frequency in MHz and SWR, one reading a line"
-        name="readings"
-        multiline
-        minRows={4}
-        autoFocus={focus}
-        value={text}
-        onChange={(e) => onText(e.target.value)}
-        placeholder={"7.00 1.9\n7.10 1.3\n7.20 2.1"}
-        slotProps={{ htmlInput: { className: "mono" } }}
-      />
-      <div>
-        <Button type="submit" variant="outlined">
-          Look at these
-        </Button>
-      </div>
-    </form>
+    <TextField
+      label="Frequency in MHz and SWR, one reading a line"
+      name="readings"
+      multiline
+      minRows={4}
+      autoFocus={focus}
+      value={text}
+      onChange={(e) => onText(e.target.value)}
+      placeholder={"7.00 1.9\n7.10 1.3\n7.20 2.1"}
+      helperText="as the meter shows them; looked at as you type, kept when you say so"
+      slotProps={{ htmlInput: { className: "mono", inputMode: "text" } }}
+    />
   );
 }
 

@@ -161,7 +161,7 @@ function NoteMark({
               Leave it
             </button>
             <button type="button" className="linkbtn" onClick={() => void takeOut()}>
-              Take it out
+              Delete
             </button>
           </>
         )}

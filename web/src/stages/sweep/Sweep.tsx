@@ -1,10 +1,11 @@
 import Button from "@mui/material/Button";
 import { Link, useNavigate } from "react-router";
 import { type Schemas, useMe, useReference } from "../../api/client";
-import { metres } from "../../draw/numbers";
+import { many, metres } from "../../draw/numbers";
 import { Below } from "../../parts/Below";
 import { useDraft } from "../../parts/draft";
 import { Facts } from "../../parts/Facts";
+import { Fold } from "../../parts/Fold";
 import { Picks } from "../../parts/fields";
 import { Opening } from "../../parts/Opening";
 import { Progress } from "../../parts/Progress";
@@ -58,6 +59,7 @@ export default function Sweep({ outing }: { outing: Schemas["OutingDetail"] }) {
           tag={tag}
           row={row}
           limit={me.data.good_swr}
+          imperial={me.data.imperial}
           onMarks={settings ? undefined : () => setLook("marks")}
         />
       )}
@@ -89,6 +91,7 @@ function Swept({
   tag,
   row,
   limit,
+  imperial,
   onMarks,
 }: {
   outing: Schemas["OutingDetail"];
@@ -96,6 +99,7 @@ function Swept({
   tag: Schemas["Tag"];
   row: React.ReactNode;
   limit: number;
+  imperial: boolean;
   onMarks?: () => void;
 }) {
   const go = useNavigate();
@@ -151,7 +155,11 @@ function Swept({
               <Progress of={computed} what="computing its curve" />
             </div>
             <Progress of={solver.advice} what="working out the advice" />
-            <Foreseen of={solver.trim} />
+            {solver.trim && !solver.trim.done && (
+              <Fold name="What the next sweep should show">
+                <Foreseen of={solver.trim} />
+              </Fold>
+            )}
             <Facts of={w.facts} />
             {w.overview && <Whole of={w.overview} bands={reference.data?.bands ?? []} />}
             {w.reading && w.revision_id && <Why revision={w.revision_id} band={w.band} picked={cause?.id} onPick={of.setCause} />}
@@ -160,15 +168,17 @@ function Swept({
                 {q}
               </p>
             ))}
-            <Attach key={last.id} revision={last} band={w.band} onDone={newest} />
+            <Attach key={last.id} revision={last} band={w.band} imperial={imperial} onDone={newest} />
           </Below>
         </div>
         <aside className="stack">
           {row}
           <Below>
             {" "}
-            <Thread revisions={of.revisions} now={current.id} onPick={of.setRevision} next={advised && `${advised.reason}?`} />
-            <Sweeps of={current} />
+            <Fold name={many(of.revisions.length, "revision")} says={`r${current.seq}: ${current.reason}`}>
+              <Thread revisions={of.revisions} now={current.id} onPick={of.setRevision} next={advised && `${advised.reason}?`} />
+              <Sweeps of={current} />
+            </Fold>
           </Below>{" "}
         </aside>
       </div>

@@ -7,8 +7,8 @@ export function Sweeps({ of }: { of: Schemas["Revision"] }) {
     <p key={s.id} className="small soft">
       <span className="mono">{s.name}</span>
       {s.simulated && " (simulated)"}, {s.points} points at the {s.where === "feed" ? "feed point" : "radio"}{" "}
-      <button type="button" className="linkbtn slim small" onClick={() => void remove("sweep", s.id, s.version, `${s.name} is taken off.`)}>
-        take it off
+      <button type="button" className="linkbtn slim small" onClick={() => void remove("sweep", s.id, s.version, `${s.name} is deleted.`)}>
+        delete
       </button>
     </p>
   ));

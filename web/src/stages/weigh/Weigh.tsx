@@ -8,8 +8,12 @@ import { metres } from "../../draw/numbers";
 import type { Stroke } from "../../draw/SwrPlot";
 import { Below } from "../../parts/Below";
 import { useDraft } from "../../parts/draft";
+import { Tables } from "../../parts/Figures";
+import { Fold, useWide } from "../../parts/Fold";
+import { Asked } from "../../parts/Forecast";
 import { Opening } from "../../parts/Opening";
 import { Tag } from "../../parts/Tag";
+import { type Computing, useComputed } from "../../parts/useComputed";
 import "../../draw/plot.css";
 
 const SwrPlot = lazy(() => import("../../draw/SwrPlot"));
@@ -18,16 +22,17 @@ type Pair = { a: string; b: string };
 
 const said = (name: string, v: Schemas["Air"]) => `${name} ${v.rated ? v.per_hour.toFixed(1) : "too few for a rate"}`;
 
-/** A rate with its interval, as a plain picture. */
+/** A rate with its interval, as a plain picture, drawn for the room that there is. */
 function Rates({ view }: { view: Schemas["WeighView"] }) {
   const { a, b } = view.comparison;
+  const width = useWide() ? 720 : 370;
   if (!a.rated && !b.rated) return null;
-  const x = scaleLinear([0, Math.max(a.rate_hi, b.rate_hi, 1)], [150, 690]).nice();
-  const ticks = x.ticks(6);
+  const x = scaleLinear([0, Math.max(a.rate_hi, b.rate_hi, 1)], [width === 720 ? 150 : 90, width - 30]).nice();
+  const ticks = x.ticks(width === 720 ? 6 : 4);
   return (
     <figure>
       <svg
-        viewBox="0 0 720 150"
+        viewBox={`0 0 ${width} 150`}
         width="100%"
         role="img"
         aria-label={`Contacts an hour: ${said(view.a.tag.name, a)}, ${said(view.b.tag.name, b)}`}
@@ -158,14 +163,15 @@ function Sides({ view }: { view: Schemas["WeighView"] }) {
     ],
     ["distance, median", km(c.a.median_km, c.a.located), km(c.b.median_km, c.b.located)],
     ["farthest", `${km(c.a.far_km, c.a.located)} ${c.a.farthest ?? ""}`, `${km(c.b.far_km, c.b.located)} ${c.b.farthest ?? ""}`],
-    ["bands", c.a.bands.join(" ") || "none", c.b.bands.join(" ") || "none"],
+    ["bands", c.a.bands.map(metres).join(", ") || "none", c.b.bands.map(metres).join(", ") || "none"],
     ["power", c.a.power_w ? `${c.a.power_w} W` : "not known", c.b.power_w ? `${c.b.power_w} W` : "not known"],
   ];
   return (
     <>
-      <h2>What differs in the set-up</h2>
-      <Pairs names={[na, nb]} rows={c.differences.map((d) => [d.label, d.a, d.b])} />
-      {c.differences.length === 0 && <p>Nothing that was recorded.</p>}
+      <Fold head name="What differs in the set-up" says={c.differences.map((d) => d.label).join(", ")}>
+        <Pairs names={[na, nb]} rows={c.differences.map((d) => [d.label, d.a, d.b])} />
+        {c.differences.length === 0 && <p>Nothing that was recorded.</p>}
+      </Fold>
       <h2>On the air</h2>
       <Pairs names={[na, nb]} rows={air} />
     </>
@@ -196,8 +202,7 @@ function Bands({ view, pickBand }: { view: Schemas["WeighView"]; pickBand: (b: s
     </>
   );
   return (
-    <>
-      <h2>Match and cable, by band</h2>
+    <Fold head name="Match and cable, by band" says={c.rows.map((r) => metres(r.band)).join(", ")}>
       <div className="scroll" tabIndex={0} role="region" aria-label="Match and cable by band">
         <table className="wrap">
           <thead>
@@ -224,7 +229,17 @@ function Bands({ view, pickBand }: { view: Schemas["WeighView"]; pickBand: (b: s
           </tbody>
         </table>
       </div>
-    </>
+    </Fold>
+  );
+}
+
+/** What the model says of both, from what is recorded: where nothing was logged it is all that there is. */
+function Modelled({ of: c }: { of: Computing<Schemas["ModelAnswer"]> }) {
+  return (
+    <section className="stack tight" aria-label="By the model">
+      <Asked of={c} what="computing both" />
+      <Tables of={c.result?.tables ?? []} />
+    </section>
   );
 }
 
@@ -236,6 +251,8 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
   const [band, setBand] = useState("");
   const both = pair.a !== "" && pair.b !== "" && pair.a !== pair.b;
   const view = useGet("/api/weigh", both ? { query: { a: pair.a, b: pair.b, band } } : null, { keep: true });
+  const v = both ? view.data : undefined;
+  const model = useComputed("weigh", "beside", v && { a: pair.a, b: pair.b, band: v.band });
   if (!tags.data || !me.data) return <Opening of={[tags, me]} />;
   const weighed = tags.data.filter((t) => t.tag.state !== "planned");
   const here = [...weighed].sort((x, y) => Number(y.outing_id === outing.outing.id) - Number(x.outing_id === outing.outing.id));
@@ -246,7 +263,8 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
     else if (pair.a === "") setPair({ ...pair, a: id });
     else setPair({ ...pair, b: id });
   };
-  const v = both ? view.data : undefined;
+  // With little on the air the model's word comes first.
+  const thin = !(v?.comparison.a.rated && v.comparison.b.rated);
   const strokes: Stroke[] = (v?.curves ?? []).map((c) => ({
     id: c.id,
     label: c.label,
@@ -279,6 +297,7 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
         ))}
       </div>
       <Below>
+        {both && thin && <Modelled of={model} />}
         {v && (
           <div className="wide">
             <div className="stack">
@@ -303,17 +322,20 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
                   <li key={r}>{r}</li>
                 ))}
               </ul>
+              {!thin && <Modelled of={model} />}
             </div>
             <div className="stack">
               <Sides view={v} />
             </div>
           </div>
         )}
-        {v && <Bands view={v} pickBand={setBand} />}
+        {v && v.comparison.rows.length > 0 && <Bands view={v} pickBand={setBand} />}
         {v && (
           <div className="wide">
-            <Lesson key={`${pair.a}1`} id={pair.a} name={v.a.tag.name} />
-            <Lesson key={`${pair.b}2`} id={pair.b} name={v.b.tag.name} />
+            <Fold name="What you learned" says="a line for each, for the next time">
+              <Lesson key={`${pair.a}1`} id={pair.a} name={v.a.tag.name} />
+              <Lesson key={`${pair.b}2`} id={pair.b} name={v.b.tag.name} />
+            </Fold>
             <div className="noprint">
               <Button variant="outlined" onClick={() => print()}>
                 Print this

@@ -118,11 +118,11 @@ export function Correct({ contact: c, outing, onDone }: { contact: Contact; outi
           type="button"
           className="linkbtn"
           onClick={async () => {
-            await remove("contact", c.id, c.version, `${c.call} is taken out.`);
+            await remove("contact", c.id, c.version, `${c.call} is deleted.`);
             onDone();
           }}
         >
-          Take it out of the log
+          Delete
         </button>
         <span role="status">{told}</span>
       </div>

@@ -7,6 +7,7 @@ import { answered, type Schemas, Trouble, wire } from "../../api/client";
 import { send } from "../../api/outbox";
 import { readDraft, useDraft, useLater } from "../../parts/draft";
 import { say, setVersion } from "../../parts/Undo";
+import { Chips, type Chosen, withChosen } from "./Chips";
 import { clock } from "./clock";
 
 type Contact = Schemas["Contact"];
@@ -44,8 +45,8 @@ function understood(c: Contact, letter: string) {
 }
 
 /** What core understands of the line as it is typed, and what of it is wrong. */
-function useRead(line: string, outing: string, antenna: string | undefined, refused?: Trouble) {
-  const later = useLater(line, 120);
+function useRead(line: string, asked: string, outing: string, antenna: string | undefined, refused?: Trouble) {
+  const later = useLater(asked, 120);
   const body = { outing_id: outing, line: later, deployment_id: antenna };
   const read = useQuery<Schemas["LineRead"], Error>({
     queryKey: ["line", body],
@@ -54,7 +55,7 @@ function useRead(line: string, outing: string, antenna: string | undefined, refu
     placeholderData: (b) => b,
     retry: false,
   });
-  const now = line.trim() !== "" && later === line ? read.data : undefined;
+  const now = line.trim() !== "" && later === asked ? read.data : undefined;
   const problems =
     line.trim() === "" ? [] : (refused?.fields.map((f) => ({ from: f.from ?? 0, to: f.to ?? 0, text: f.detail })) ?? now?.problems ?? []);
   // A line that is still being typed is not scolded for what is missing at its end.
@@ -64,6 +65,7 @@ function useRead(line: string, outing: string, antenna: string | undefined, refu
 
 /** Keeps a typed line as a contact. What is typed while it is on its way stays. */
 function useLog(outing: string, antenna: string | undefined, input: RefObject<HTMLInputElement | null>) {
+  const [chosen, choose] = useState<Chosen>({});
   const [line, put, forget] = useDraft(`line:${outing}`, "");
   const fresh = useRef(uuid());
   const [refused, setRefused] = useState<Trouble>();
@@ -79,10 +81,11 @@ function useLog(outing: string, antenna: string | undefined, input: RefObject<HT
         "put",
         "/api/contacts/{id}/line",
         { id: contact },
-        { outing_id: outing, line, at: new Date().toISOString(), deployment_id: antenna },
+        { outing_id: outing, line: withChosen(line, chosen), at: new Date().toISOString(), deployment_id: antenna },
         line,
       );
       if (readDraft<string>(`line:${outing}`) === line) forget();
+      choose({});
       if (done) say(`${done.call} logged at ${clock(done.at, false)}.`, () => setVersion("contact", contact, 0, done.version));
     } catch (e) {
       if (e instanceof Trouble) setRefused(e);
@@ -94,15 +97,25 @@ function useLog(outing: string, antenna: string | undefined, input: RefObject<HT
     setRefused(undefined);
     put(text);
   };
-  return { line, setLine, log, refused, told };
+  return { line, setLine, log, refused, told, chosen, choose };
 }
 
 /** The one row that takes everything from the keyboard. */
-export function LogLine({ outing, tag, nextAntenna }: { outing: Schemas["OutingDetail"]; tag?: Schemas["Tag"]; nextAntenna: () => void }) {
+export function LogLine({
+  outing,
+  log: kept,
+  tag,
+  nextAntenna,
+}: {
+  outing: Schemas["OutingDetail"];
+  log: Schemas["Log"];
+  tag?: Schemas["Tag"];
+  nextAntenna: () => void;
+}) {
   const id = outing.outing.id;
   const input = useRef<HTMLInputElement>(null);
-  const { line, setLine, log, refused, told } = useLog(id, tag?.id, input);
-  const { read, complaints } = useRead(line, id, tag?.id, refused);
+  const { line, setLine, log, refused, told, chosen, choose } = useLog(id, tag?.id, input);
+  const { read, complaints } = useRead(line, withChosen(line, chosen), id, tag?.id, refused);
   const letter = (d?: string) => outing.tags.find((t) => t.id === d)?.letter ?? "";
   return (
     <form
@@ -114,7 +127,7 @@ export function LogLine({ outing, tag, nextAntenna }: { outing: Schemas["OutingD
     >
       <div className="typeline">
         <TextField
-          label="Call, reports, and what changed. Enter logs it."
+          label="Call, reports, and what changed"
           name="line"
           value={line}
           inputRef={input}
@@ -143,6 +156,7 @@ export function LogLine({ outing, tag, nextAntenna }: { outing: Schemas["OutingD
           Log it
         </Button>
       </div>
+      <Chips log={kept} line={line} onLine={setLine} chosen={chosen} onChoose={choose} />
       <div id="line-read" className="marked" role="status">
         {complaints.length > 0 ? (
           <Marked line={line} problems={complaints} />

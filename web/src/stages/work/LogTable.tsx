@@ -11,6 +11,9 @@ import "./work.css";
 
 type Log = Schemas["Log"];
 
+/** So many contacts are shown before older ones are asked for. */
+const newest = 14;
+
 /** The contacts of an outing, newest first, down to its first one: the newest page, and older ones as one scrolls. */
 function usePages(outing: string, newest: Log) {
   const [typed, find] = useState("");
@@ -45,16 +48,21 @@ export function LogTable({ outing, log: l }: { outing: Schemas["OutingDetail"]; 
   const { waiting } = useOutbox();
   const [fixing, setFixing] = useState("");
   const lines = waiting.filter((w) => !w.refused && w.path.endsWith("/line"));
-  const { rows, more, busy, onMore, typed, find } = usePages(outing.outing.id, l);
+  const { rows: known, more: older, busy, onMore: further, typed, find } = usePages(outing.outing.id, l);
+  // The newest ones first; the others when they are asked for, and from then on as one scrolls.
+  const [all, setAll] = useState(false);
+  const rows = all || typed !== "" ? known : known.slice(0, newest);
+  const more = older || rows.length < known.length;
+  const onMore = () => (all || typed !== "" ? further() : setAll(true));
   const end = useRef<HTMLDivElement>(null);
   // Older ones come by themselves as one scrolls to the end of what is shown.
   // biome-ignore lint/correctness/useExhaustiveDependencies: another page moves the end
   useEffect(() => {
-    if (!end.current || !more || busy) return;
+    if (!end.current || !more || busy || (!all && typed === "")) return;
     const watch = new IntersectionObserver((seen) => seen.some((x) => x.isIntersecting) && onMore());
     watch.observe(end.current);
     return () => watch.disconnect();
-  }, [more, busy, rows.length]);
+  }, [more, busy, rows.length, all]);
   return (
     <section className="stack tight ruled" aria-label="The log">
       {(l.total > 12 || typed !== "") && (

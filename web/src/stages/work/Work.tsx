@@ -4,6 +4,7 @@ import { metres } from "../../draw/numbers";
 import { Sketch } from "../../draw/Sketch";
 import { Below } from "../../parts/Below";
 import { Facts } from "../../parts/Facts";
+import { useWide } from "../../parts/Fold";
 import { Opening } from "../../parts/Opening";
 import { useAntennaInUse } from "../../parts/useAntenna";
 import { ImportLog } from "./ImportLog";
@@ -21,26 +22,31 @@ export default function Work({ outing }: { outing: Schemas["OutingDetail"] }) {
     const next = outing.tags[(i + 1) % outing.tags.length];
     if (next) pick(next.id);
   };
+  const wide = useWide();
   if (!log.data) return <Opening of={[log]} />;
   const l = log.data;
+  const beside = (
+    <div className="stack">
+      <InUse outing={id} tag={tag} onNext={nextAntenna} />
+      <Facts of={counts(l)} />
+      <Grammar />
+    </div>
+  );
   return (
     <>
       <div className="wide">
         <div className="stack">
-          <h1>{l.progress.sentence}</h1>
+          <h1 className="steady">{l.progress.sentence}</h1>
           <Progress of={l.progress} />
           <Below>
-            <LogLine outing={outing} tag={tag} nextAntenna={nextAntenna} />
+            <LogLine outing={outing} log={l} tag={tag} nextAntenna={nextAntenna} />
           </Below>
         </div>
-        <div className="stack">
-          <InUse outing={id} tag={tag} onNext={nextAntenna} />
-          <Facts of={counts(l)} />
-          <Grammar />
-        </div>
+        {wide && beside}
       </div>
       <Below>
         <LogTable outing={outing} log={l} />
+        {!wide && beside}
         <ImportLog outing={outing} />
       </Below>
     </>

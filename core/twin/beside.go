@@ -1,0 +1,143 @@
+package twin
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"reed/core/antenna"
+	"reed/core/band"
+	"reed/core/quantity"
+)
+
+// Named is a set-up with the name that it goes by.
+type Named struct {
+	Name string
+	Setup
+}
+
+// angles are elevations in degrees with what lies there: paths to far places, to those at a middling distance, and near
+// ones by way of overhead.
+var angles = []struct {
+	degrees int
+	says    string
+}{{10, "far"}, {30, "middling"}, {70, "near"}}
+
+// plain is by how many decibels two antennas have to differ for anybody to hear it through what the band does.
+const plain = 1.0
+
+// mostBands is on how many bands two antennas are laid beside each other.
+const mostBands = 4
+
+// Beside foretells two antennas on the bands that both are for and lays them side by side: how much of the radio's power
+// reaches the sky, how steeply, and what goes towards far and near places.
+func (e *Engine) Beside(ctx context.Context, a, b Named, o Options, done func(step, of int)) (Answer, error) {
+	bands := shared(o, a.Setup, b.Setup)
+	out := Answer{Tables: []antenna.Table{}}
+	if len(bands) == 0 {
+		out.Sentence = fmt.Sprintf("%s and %s are for no band in common: the model has nothing to lay side by side.", a.Name, b.Name)
+		return out, nil
+	}
+	for i, name := range bands {
+		one := o
+		one.Band = name
+		var at [2]Band
+		for k, x := range []Named{a, b} {
+			f, err := e.Forecast(ctx, x.Setup, one, nil)
+			if err != nil {
+				return Answer{}, fmt.Errorf("%s: %w", x.Name, err)
+			}
+			at[k] = f.Bands[0]
+			if done != nil {
+				done(2*i+k+1, 2*len(bands))
+			}
+		}
+		if i == 0 {
+			out.Sentence = told(a.Name, b.Name, at)
+		}
+		out.Tables = append(out.Tables, table(a.Name, b.Name, at))
+	}
+	return out, nil
+}
+
+// shared are the bands that both are for; one that was asked for comes first, whether they are for it or not.
+func shared(o Options, a, b Setup) []string {
+	in := func(s Setup) (out []string) {
+		for _, f := range s.Built.All() {
+			if name := band.Nearest(o.Region, f).Name; !slices.Contains(out, name) {
+				out = append(out, name)
+			}
+		}
+		return out
+	}
+	theirs := in(b)
+	var out []string
+	if o.Band != "" {
+		out = append(out, o.Band)
+	}
+	for _, name := range in(a) {
+		if slices.Contains(theirs, name) && name != o.Band {
+			out = append(out, name)
+		}
+	}
+	return out[:min(len(out), mostBands)]
+}
+
+// Toward is the gain in dBi at an elevation in degrees, in the direction in which most goes, with all that is lost on
+// the way from the radio's socket.
+func (b Band) Toward(degrees int) float64 {
+	el := b.Pattern.Elevation
+	i := degrees / 2
+	if len(el) == 0 || i < 0 || i >= len(el) {
+		return math.Inf(-1)
+	}
+	return math.Max(el[i], el[len(el)-1-i]) - b.lost()
+}
+
+// lost is what does not get as far as the wires, in dB.
+func (b Band) lost() float64 {
+	into := 1.0
+	for _, s := range b.Budget {
+		into *= math.Pow(10, -s.DB/10)
+	}
+	return 10 * math.Log10(math.Max(b.Sky, 1e-6)/math.Max(into, 1e-6))
+}
+
+// told says who sends plainly more, and where to.
+func told(a, b string, at [2]Band) string {
+	var says []string
+	for k, name := range []string{a, b} {
+		var more []string
+		for _, x := range angles {
+			if d := at[k].Toward(x.degrees) - at[1-k].Toward(x.degrees); d >= plain {
+				more = append(more, fmt.Sprintf("%.0f dB more towards %s places", d, x.says))
+			}
+		}
+		if len(more) > 0 {
+			says = append(says, name+" sends "+strings.Join(more, " and "))
+		}
+	}
+	if len(says) == 0 {
+		return fmt.Sprintf("By the model nobody would hear which of %s and %s is sending on %s: under %.0f dB at every angle.", a, b,
+			band.Said(at[0].Name), plain)
+	}
+	return fmt.Sprintf("By the model, on %s: %s.", band.Said(at[0].Name), strings.Join(says, "; "))
+}
+
+func table(a, b string, at [2]Band) antenna.Table {
+	t := antenna.Table{Title: "By the model on " + band.Said(at[0].Name), Columns: []string{"", a, b},
+		Note: "Computed from what is recorded of both, in the direction in which each sends most, with all losses from the radio on. " +
+			"An estimate, not a measurement: a decibel is nothing that one hears."}
+	row := func(what string, of func(Band) string) {
+		t.Rows = append(t.Rows, []string{what, of(at[0]), of(at[1])})
+	}
+	row("SWR at "+quantity.ToKHz(at[0].F)+" MHz", func(x Band) string { return x.Says })
+	row("of the power to the sky", func(x Band) string { return fmt.Sprintf("%.0f %%", 100*x.Sky*math.Pow(10, -x.lost()/10)) })
+	row("take-off", func(x Band) string { return fmt.Sprintf("%.0f°", math.Min(x.Pattern.TakeOff, 180-x.Pattern.TakeOff)) })
+	for _, y := range angles {
+		row(fmt.Sprintf("at %d°, %s", y.degrees, y.says), func(x Band) string { return fmt.Sprintf("%+.1f dBi", x.Toward(y.degrees)) })
+	}
+	return t
+}

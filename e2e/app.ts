@@ -86,6 +86,12 @@ export function resonator(f0: number, r: number, q: number, from: number, to: nu
   return out;
 }
 
+/** Opens what is folded behind a line. */
+export async function unfold(page: Page, name = "The rest") {
+  const fold = page.locator("details").filter({ has: page.locator("summary", { hasText: name }) });
+  if (!(await fold.first().evaluate((e) => (e as HTMLDetailsElement).open))) await fold.first().locator("summary").first().click();
+}
+
 const nameOfFocus = (page: Page) =>
   page.evaluate(() => {
     const e = document.activeElement as HTMLElement | null;

@@ -1,7 +1,7 @@
 import { writeFileSync } from "node:fs";
 import { join } from "node:path";
 import type { Page } from "@playwright/test";
-import { expect, outing, resonator, test, uid } from "./app";
+import { expect, outing, resonator, test, uid, unfold } from "./app";
 
 const family = (page: Page, name: string) => page.getByRole("radio", { name, exact: true }).check({ force: true });
 const computed = (page: Page) => page.getByRole("region", { name: "Computed" });
@@ -23,6 +23,9 @@ test("an end-fed and a vertical for one beach: dragged, compared, recorded, swep
   await settled(page);
   await expect(computed(page).getByRole("img", { name: /degrees above the horizon/ })).toBeVisible();
   await expect(computed(page).getByText(/reach the sky$/)).toBeVisible();
+  await computed(page)
+    .getByText(/reach the sky$/)
+    .click();
   await expect(computed(page).getByText("transformer", { exact: true })).toBeVisible();
   await computed(page).getByText("For which assumptions").click();
   await expect(computed(page).getByText(/^ground: salt water/)).toBeVisible();
@@ -49,16 +52,22 @@ test("an end-fed and a vertical for one beach: dragged, compared, recorded, swep
   expect(await computed(page).locator(".budget").textContent()).not.toBe(budget);
   // The counterpoise too.
   const low = await plot(page).getAttribute("aria-label");
+  await unfold(page);
   await page.getByLabel("Counterpoise, m", { exact: true }).fill("6 m");
   await expect(plot(page)).not.toHaveAttribute("aria-label", low ?? "", { timeout: 20_000 });
   // The solver's length is chosen, and stands in the cut list.
+  await unfold(page, "Why these lengths");
   const solver = page.getByRole("region", { name: "Lengths by the solver" });
-  await expect(solver.getByRole("button", { name: "Cut by the solved lengths" })).toBeEnabled({ timeout: 30_000 });
-  const solved = (await solver.getByRole("row").nth(1).getByRole("cell").nth(2).innerText()).trim();
+  const lengths = solver.getByRole("row").nth(1).getByRole("cell");
+  await expect(solver.getByText("The cut list is by the solver.")).toBeVisible({ timeout: 30_000 });
+  const [closed, solved] = [(await lengths.nth(1).innerText()).trim(), (await lengths.nth(2).innerText()).trim()];
+  await expect(page.getByRole("row", { name: /^1 radiator/ })).toContainText(solved);
+  await solver.getByRole("button", { name: "Cut by the closed form" }).click();
+  await expect(page.getByRole("row", { name: /^1 radiator/ })).toContainText(closed);
   await solver.getByRole("button", { name: "Cut by the solved lengths" }).click();
   await expect(page.getByRole("row", { name: /^1 radiator/ })).toContainText(solved);
   await settled(page); // what stands above it is computed anew, and moves it
-  await page.getByText("How long a counterpoise and coax", { exact: false }).click();
+  await page.getByText("Counterpoise, coax, choke: how?").click();
   await page.getByRole("button", { name: "Ask the model" }).click();
   await expect(page.getByText("Quietest and best matched here is", { exact: false })).toBeVisible({ timeout: 60_000 });
   await page.getByRole("button", { name: /Keep this plan/ }).click();
@@ -111,9 +120,11 @@ test("a long computation is stopped and begun again", async ({ page, app }) => {
   await expect(page.getByRole("heading", { name: /^Cut 2 driven halfs|^Cut 2 × driven half/ })).toBeVisible();
   await expect(plot(page)).toHaveAttribute("aria-label", /on 20m/, { timeout: 30_000 });
   const solver = page.getByRole("region", { name: "Lengths by the solver" });
-  await solver.getByRole("button", { name: "stop" }).click({ timeout: 30_000 });
-  await expect(solver.getByText("Stopped.")).toBeVisible();
-  await solver.getByRole("button", { name: "Compute it" }).click();
+  const solving = page.locator(".solving");
+  await solving.getByRole("button", { name: "stop" }).click({ timeout: 30_000 });
+  await expect(solving.getByText("Stopped.")).toBeVisible();
+  await solving.getByRole("button", { name: "Compute it" }).click();
+  await unfold(page, "Why these lengths");
   await expect(solver.getByText("Front to back")).toBeVisible({ timeout: 90_000 });
   await expect(solver.getByRole("row", { name: /^width/ })).toBeVisible();
 });

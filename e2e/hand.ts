@@ -17,6 +17,11 @@ export class Hand {
   /** Brings a thing into sight as a person would: by strokes of three quarters of the glass, or not at all. */
   private async reach(at: Locator, what: string) {
     await expect(at).toBeVisible();
+    const fixed = await at.evaluate((e) => {
+      for (let x: Element | null = e; x; x = x.parentElement) if (getComputedStyle(x).position === "fixed") return true;
+      return false;
+    });
+    if (fixed) return;
     const glass = await this.page.evaluate(() => ({ height: innerHeight, foot: innerWidth < 821 ? 76 : 0 }));
     for (let i = 0; i < 20; i++) {
       const box = await at.boundingBox();
@@ -46,6 +51,13 @@ export class Hand {
     await at.fill(text);
   }
 
+  /** At the table a form is sent off by Enter; the thumb looks for its button. */
+  async send(at: Locator, what: string) {
+    if (this.thumb) return this.press(at, what);
+    this.steps.push(`${what} by Enter`);
+    await this.page.keyboard.press("Enter");
+  }
+
   /** One of a list that opens: a press on the field and one on the choice. */
   async choose(at: Locator, option: string, what: string) {
     await this.press(at, what);
@@ -54,8 +66,14 @@ export class Hand {
     await at.selectOption(option);
   }
 
-  /** How long the screen is, before anything folded is opened. */
+  /** How long the screen is once it stands still, before anything folded is opened. */
   async measure(at: string) {
+    for (let was = -1, now = 0; was !== now; ) {
+      was = now;
+      await this.page.waitForTimeout(600);
+      await expect(this.page.getByRole("progressbar")).toHaveCount(0, { timeout: 60_000 });
+      now = await this.page.evaluate(() => document.documentElement.scrollHeight);
+    }
     const glasses = await this.page.evaluate(() => document.documentElement.scrollHeight / innerHeight);
     if (glasses > this.longest.glasses) this.longest = { glasses, at };
     this.steps.push(`-- ${at}: ${glasses.toFixed(2)} glasses`);

@@ -1,4 +1,4 @@
-import { expect, outing, put, test, uid } from "./app";
+import { expect, outing, put, test, uid, unfold } from "./app";
 
 const length = (m: number) => ({ typed: `${m} m`, unit: "m" });
 
@@ -112,6 +112,7 @@ test("the drawing shows which figure cannot be, and parts come from the bag", as
   // A wire of 20.50 m from 1 to 6 m up ends 19.88 m away.
   await page.getByText("What to measure on the spot").click();
   await expect(page.getByText("wire's end 6.00 m up, 19.88 m from under the feed point")).toBeVisible();
+  await unfold(page);
   await page.getByLabel("Which transformer").selectOption({ label: "64:1 on two rings (bag)" });
   await expect(page.getByLabel("to turns")).toHaveValue("24");
   await page.getByLabel("Choke", { exact: true }).selectOption("radio");

@@ -20,7 +20,7 @@ test("a sweep through thin coax says what the cable hides", async ({ page, app }
     buffer: Buffer.from("MHz;SWR\n6,9;2,6\n7,0;2,1\n7,05;1,9\n7,1;1,8\n7,15;1,9\n7,2;2,2\n"),
   });
   await expect(page.getByRole("heading", { name: "6 points from 6.900 to 7.200 MHz" })).toBeVisible();
-  await page.getByText("at the radio, through 20.000 m of RG-174").click();
+  await page.getByText("at the radio, through 20.00 m of RG-174").click();
   await page.getByRole("button", { name: "Keep it with r2" }).click();
   await expect(page.locator("dl.facts")).toContainText("at the feed point");
   // RG-174: 10.8 dB at 10 MHz and 28 dB at 100 MHz per 100 m; 20 m at 7.1 MHz.

@@ -1,4 +1,4 @@
-import { expect, test } from "./app";
+import { expect, test, unfold } from "./app";
 
 test.use({ viewport: { width: 390, height: 844 }, hasTouch: true, isMobile: true });
 
@@ -7,7 +7,6 @@ test("an outing by thumb at phone width", async ({ page, app }) => {
   await page.getByRole("button", { name: "Set up yourself" }).tap();
   await page.getByLabel("Your call").fill("Q1REED");
   await page.getByRole("button", { name: "Keep these" }).tap();
-  await page.getByRole("button", { name: "Begin an outing" }).tap();
   await page.getByLabel("Name").fill("Alder Common");
   await page.getByLabel("Date, UTC").fill("2026-06-06");
   await page.getByLabel("Place").fill("IN36xl");
@@ -83,6 +82,7 @@ test("every family, the bag and the bench fit the phone and answer to the thumb"
   await fits("raise");
   await page.getByRole("button", { name: "More" }).tap();
   await page.getByRole("link", { name: "Bag" }).tap();
+  await unfold(page, "Coil");
   await page.getByRole("button", { name: /White coil/ }).tap();
   await expect(page.getByText("Self-resonance").first()).toBeVisible();
   await fits("bag");

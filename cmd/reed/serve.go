@@ -85,6 +85,9 @@ func listenAndServe(ctx context.Context, c *call, st *store.Store, data string, 
 	if o.Addresses, err = d.reached(l, config != nil); err != nil {
 		return err
 	}
+	round := &isles{log: log}
+	defer round.close()
+	o.Round = round.open
 	handler, err := server.New(st, o)
 	if err != nil {
 		return err

@@ -22,6 +22,7 @@ type caller struct {
 	device        access.Device
 	known         bool
 	set           func(*http.Cookie)
+	at            string // the address at which it reached the notebook
 }
 
 func (c caller) allowed() bool { return c.local || c.known }
@@ -42,6 +43,7 @@ func (s *Server) onlyPaired(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		r := c.Request()
 		who := caller{secure: r.TLS != nil, set: func(k *http.Cookie) { http.SetCookie(c.Response(), k) }}
+		who.at = c.Scheme() + "://" + r.Host
 		if host, _, err := net.SplitHostPort(r.RemoteAddr); err == nil {
 			ip := net.ParseIP(host)
 			who.local = ip != nil && ip.IsLoopback() && r.Header.Get("X-Forwarded-For") == "" && r.Header.Get("Forwarded") == ""
@@ -60,7 +62,17 @@ func (s *Server) onlyPaired(next echo.HandlerFunc) echo.HandlerFunc {
 
 func (s *Server) accessOf(ctx context.Context) Access {
 	who := callerOf(ctx)
-	return Access{Allowed: who.allowed(), Local: who.local, Lan: s.guard != nil && s.lan}
+	return Access{Allowed: who.allowed(), Local: who.local, Lan: s.guard != nil && s.lan, Round: who.local && s.round != nil, Own: s.own}
+}
+
+// LookRound opens the notebook of made-up data beside one's own. It has its door on this machine alone.
+func (s *Server) LookRound(ctx context.Context, _ LookRoundRequestObject) (LookRoundResponseObject, error) {
+	who := callerOf(ctx)
+	if s.round == nil || !who.local {
+		return nil, &problem{status: http.StatusForbidden, title: "The made-up notebook is opened on the machine that the notebook runs on"}
+	}
+	address, err := s.round(ctx, who.at)
+	return LookRound200JSONResponse{Address: address}, err
 }
 
 // GetAccess says whether this device may come in.

@@ -278,6 +278,12 @@ type Access struct {
 
 	// Local it is the machine that the notebook runs on
 	Local bool `json:"local"`
+
+	// Own in a notebook of made-up data, the address of one's own
+	Own string `json:"own,omitempty,omitzero"`
+
+	// Round a notebook of made-up data can be opened
+	Round bool `json:"round,omitempty,omitzero"`
 }
 
 // Air defines model for Air.
@@ -1769,6 +1775,9 @@ type ServerInterface interface {
 	// (PUT /api/revisions/{id})
 	PutRevision(ctx *echo.Context, id Id) error
 
+	// (POST /api/round)
+	LookRound(ctx *echo.Context) error
+
 	// (PUT /api/sweeps/{id})
 	PutSweep(ctx *echo.Context, id Id, params PutSweepParams) error
 
@@ -2636,6 +2645,15 @@ func (w *ServerInterfaceWrapper) PutRevision(ctx *echo.Context) error {
 	return err
 }
 
+// LookRound converts echo context to params.
+func (w *ServerInterfaceWrapper) LookRound(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.LookRound(ctx)
+	return err
+}
+
 // PutSweep converts echo context to params.
 func (w *ServerInterfaceWrapper) PutSweep(ctx *echo.Context) error {
 	var err error
@@ -2815,6 +2833,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/tags", wrapper.ListTags, options.OperationMiddlewares["listTags"]...)
 	router.GET(options.BaseURL+"/api/access", wrapper.GetAccess, options.OperationMiddlewares["getAccess"]...)
 	router.POST(options.BaseURL+"/api/access", wrapper.Pair, options.OperationMiddlewares["pair"]...)
+	router.POST(options.BaseURL+"/api/round", wrapper.LookRound, options.OperationMiddlewares["lookRound"]...)
 	router.POST(options.BaseURL+"/api/access/word", wrapper.NewWord, options.OperationMiddlewares["newWord"]...)
 	router.GET(options.BaseURL+"/api/devices", wrapper.ListDevices, options.OperationMiddlewares["listDevices"]...)
 	router.DELETE(options.BaseURL+"/api/devices/:id", wrapper.RemoveDevice, options.OperationMiddlewares["removeDevice"]...)
@@ -5011,6 +5030,46 @@ func (response PutRevisiondefaultApplicationProblemPlusJSONResponse) VisitPutRev
 	return err
 }
 
+type LookRoundRequestObject struct {
+}
+
+type LookRoundResponseObject interface {
+	VisitLookRoundResponse(w http.ResponseWriter) error
+}
+
+type LookRound200JSONResponse struct {
+	Address string `json:"address"`
+}
+
+func (response LookRound200JSONResponse) VisitLookRoundResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type LookRounddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookRounddefaultApplicationProblemPlusJSONResponse) VisitLookRoundResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type PutSweepRequestObject struct {
 	Id     Id `json:"id"`
 	Params PutSweepParams
@@ -5338,6 +5397,9 @@ type StrictServerInterface interface {
 
 	// (PUT /api/revisions/{id})
 	PutRevision(ctx context.Context, request PutRevisionRequestObject) (PutRevisionResponseObject, error)
+
+	// (POST /api/round)
+	LookRound(ctx context.Context, request LookRoundRequestObject) (LookRoundResponseObject, error)
 
 	// (PUT /api/sweeps/{id})
 	PutSweep(ctx context.Context, request PutSweepRequestObject) (PutSweepResponseObject, error)
@@ -7450,6 +7512,29 @@ func (sh *strictHandler) PutRevision(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(PutRevisionResponseObject); ok {
 		return validResponse.VisitPutRevisionResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// LookRound operation middleware
+func (sh *strictHandler) LookRound(ctx *echo.Context) error {
+	var request LookRoundRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.LookRound(ctx.Request().Context(), request.(LookRoundRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LookRound")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(LookRoundResponseObject); ok {
+		return validResponse.VisitLookRoundResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -3,6 +3,7 @@
 package server
 
 import (
+	"context"
 	"embed"
 	"errors"
 	"fmt"
@@ -44,6 +45,8 @@ type Server struct {
 	lan     bool
 	// addresses are those at which other devices reach it.
 	addresses []string
+	round     func(ctx context.Context, own string) (string, error)
+	own       string
 	tags      tagCache
 }
 
@@ -58,6 +61,10 @@ type Options struct {
 	Guard     *access.Guard
 	LAN       bool
 	Addresses []string
+	// Round opens a notebook of made-up data to look round in, and returns its address; own is where one comes back to.
+	// Own, in such a notebook, is that address.
+	Round func(ctx context.Context, own string) (string, error)
+	Own   string
 }
 
 // New makes the handler of the whole application.
@@ -69,7 +76,7 @@ func New(st *store.Store, o Options) (http.Handler, error) {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
 	s := &Server{store: st, now: func() time.Time { return o.Now().UTC() }, log: o.Log, version: o.Version, guard: o.Guard, lan: o.LAN,
-		addresses: o.Addresses}
+		addresses: o.Addresses, round: o.Round, own: o.Own}
 	s.jobs = newJobs(o.Log)
 	e := echo.New()
 	e.HTTPErrorHandler = s.handleError

@@ -14,7 +14,7 @@ import (
 func dipole() Family {
 	return Family{
 		ID: "dipole", Name: "Half-wave dipole", Short: "dipole", Group: "fed in the middle", Trims: Wired,
-		matters: []string{"pole_height", "far_height"},
+		matters: []string{"pole_height", "feed_height"},
 		Variants: []Variant{
 			{ID: "flat", Name: "flat", Sketch: Sketch{Wire: "M10 12H110", Pole: "M60 12V46", Feed: [2]float64{60, 12}}},
 			{ID: "inverted-v", Name: "inverted V", Sketch: Sketch{Wire: "M12 38L60 8L108 38", Pole: "M60 8V46", Feed: [2]float64{60, 8}}},

@@ -829,6 +829,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Opens a notebook of made-up data beside one's own, on a port of its own of this machine; it goes with the program. */
+        post: operations["lookRound"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/access/word": {
         parameters: {
             query?: never;
@@ -2763,6 +2780,10 @@ export interface components {
             local: boolean;
             /** @description other devices can reach it */
             lan: boolean;
+            /** @description a notebook of made-up data can be opened */
+            round?: boolean;
+            /** @description in a notebook of made-up data, the address of one's own */
+            own?: string;
         };
         PairInput: {
             /** @description the pairing word or the passphrase */
@@ -4239,6 +4260,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Access"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    lookRound: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description opened */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        address: string;
+                    };
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import { NavLink, useLocation } from "react-router";
-import type { Schemas } from "../api/client";
+import { type Schemas, useGet } from "../api/client";
 import { useOutbox } from "../api/outbox";
 import { nextLight, useLight } from "../theme/light";
 import { apart } from "./place";
@@ -59,6 +59,17 @@ function Rest({ outing, now, onDone }: { outing?: Schemas["OutingDetail"]; now: 
   );
 }
 
+/** In the notebook of made-up data: what it is, and the way back to one's own. */
+function MadeUp() {
+  const own = useGet("/api/access").data?.own;
+  if (!own) return null;
+  return (
+    <p className="madeup">
+      <span>The Marram Isles: all of this is made up.</span> <a href={own}>Back to my own notebook</a>
+    </p>
+  );
+}
+
 export function HeadLine({ outing, title }: { outing?: Schemas["OutingDetail"]; title?: string }) {
   const [now, setNow] = useState(() => new Date());
   useEffect(() => {
@@ -79,6 +90,7 @@ export function HeadLine({ outing, title }: { outing?: Schemas["OutingDetail"]; 
   }, [open]);
   return (
     <>
+      <MadeUp />
       <header className="head">
         <span className="where">{outing?.outing.name ?? title}</span>
         {outing && (

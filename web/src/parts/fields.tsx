@@ -39,7 +39,14 @@ export function Choose<T extends FieldValues>({ options, ...rest }: Props<T> & {
   );
 }
 
-/** A length as people type it, with both systems below as it is understood. */
+/** A typed length as it is understood, in one's own units; nothing where it stands there so already. */
+function inOwn(typed: string, [metric = "", imperial = ""]: string[], unit: string): string {
+  const own = unit === "ft" ? imperial : metric;
+  const bare = (t: string) => t.replace(/[.,]?0+(?=\s|$)/, "").replace(",", ".");
+  return own === typed || (unit !== "ft" && (/^[\d.,]+$/.test(typed) || bare(own) === bare(typed))) ? "" : own;
+}
+
+/** A length as people type it, with what is understood of it below. */
 export function LengthField<T extends FieldValues>({
   unit,
   kind = "length",
@@ -50,10 +57,8 @@ export function LengthField<T extends FieldValues>({
   const text = useLater(typed, 250);
   const seen = useGet("/api/convert", text === "" ? null : { query: { kind, unit, text } });
   const trouble = seen.error && "fields" in seen.error ? (seen.error as { fields: { detail: string }[] }).fields[0]?.detail : undefined;
-  // What is understood is shown where it is not what stands there already: another unit, a feed, a place.
-  const [own = "", ...others] = seen.data && text === typed ? [...(seen.data.prints ?? []), ...(seen.data.notes ?? [])] : [];
-  const plain = kind === "length" && (/^[\d.,\s]+$/.test(typed) || own.replace(/0+(?=\s)/, "").startsWith(typed.replace(/0+(?=\s)/, "")));
-  const read = plain && !(seen.data?.notes ?? []).length ? "" : [own, ...others].filter(Boolean).join("  ·  ");
+  const [prints, notes] = seen.data && text === typed ? [seen.data.prints ?? [], seen.data.notes ?? []] : [[], []];
+  const read = [...(kind === "length" ? [inOwn(typed, prints, unit)] : prints), ...notes].filter(Boolean).join("  ·  ");
   return (
     <Field
       {...rest}

@@ -20,7 +20,7 @@ export function useAntenna(outing: Schemas["OutingDetail"]) {
     if (box && on) box.scrollLeft = on.offsetLeft - box.offsetLeft - 3;
   }, [tag?.id, box]);
   const row = (
-    <div className="tagrow" ref={setBox}>
+    <div className="tagrow small" ref={setBox}>
       {outing.tags.map((t) => (
         <Tag key={t.id} tag={t} pressed={t.id === tag?.id} onClick={() => pick(t.id)} />
       ))}

@@ -68,7 +68,7 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
                 help={plan?.called ? `${plan.called} if left empty` : "a word that tells it from the others, like Heron"}
                 autoComplete="off"
               />
-              <div className="row">
+              <div className="row keepbar">
                 <Button type="submit" variant="contained">
                   {at === "new" ? "Keep this plan, then raise it" : "Keep this plan"}
                 </Button>

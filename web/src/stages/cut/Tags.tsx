@@ -16,7 +16,7 @@ export function Tags({ outing, at, onPick }: { outing: Schemas["OutingDetail"]; 
   if (outing.tags.length === 0) return <LayOut outing={id} />;
   return (
     <div className="stack tight noprint">
-      <div className="tagrow" ref={row}>
+      <div className="tagrow small" ref={row}>
         {outing.tags.map((t) => (
           <Tag key={t.id} tag={t} pressed={t.id === at} onClick={() => onPick(t.id)} />
         ))}

@@ -66,11 +66,6 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
             />
             <Layout built={checked?.drawing} planned={d.planned.drawing} imperial={imperial} faults={faults} />
             <Keyline lines={["as built", "as planned"]} />
-            {checked && !wrong && <OnTheSpot of={checked.onsite} />}
-            <details className="fold noprint">
-              <summary>What to expect of it: SWR, direction, losses</summary>
-              <Forecast of={computed} limit={me.data.good_swr} />
-            </details>
             <div className="stack noprint">
               <Parts form={form} base={base} things={bag.data.things} unit={unit} fields={fields} clock={d.clock_minutes} />
               <Dangers form={form} of={checked?.cautions ?? []} />
@@ -91,6 +86,11 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
                 </button>
               </div>
             </div>
+            {checked && !wrong && <OnTheSpot of={checked.onsite} />}
+            <details className="fold noprint">
+              <summary>What to expect of it: SWR, direction, losses</summary>
+              <Forecast of={computed} limit={me.data.good_swr} />
+            </details>
           </form>
           <aside className="stack noprint" aria-label="Revisions and forecast">
             <Fold head name="Set-up clock" says={d.clock_minutes > 0 ? `${d.clock_minutes} min in all` : "not begun"}>

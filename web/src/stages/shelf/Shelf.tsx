@@ -8,6 +8,7 @@ import { keepDeployment } from "../../parts/place";
 import { Tag } from "../../parts/Tag";
 import { remove } from "../../parts/Undo";
 import { Recipes } from "./Recipes";
+import { LookRound } from "./Round";
 import "./Shelf.css";
 
 function OutingRow({ item }: { item: Schemas["OutingSummary"] }) {
@@ -70,6 +71,7 @@ export function Shelf() {
             Set up yourself
           </Button>
         </div>
+        <LookRound />
       </div>
     );
   if (list.data.length === 0)
@@ -81,6 +83,7 @@ export function Shelf() {
           contacts then belong to it.
         </p>
         <div>{begin}</div>
+        <LookRound />
       </div>
     );
   const n = list.data.length;

@@ -118,7 +118,7 @@ test("three families for the same bands from the bag: compared, printed, mis-mea
   await expect(page.getByRole("button", { name: /Green reel/ })).toContainText("in 3 deployments");
   await page.getByRole("button", { name: /Green reel/ }).click();
   await page.getByRole("button", { name: "Delete" }).click();
-  await expect(page.getByText("Green reel is out of the bag.")).toBeVisible();
+  await expect(page.getByText("Green reel is deleted.")).toBeVisible();
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(page.getByRole("button", { name: /Green reel/ })).toBeVisible();
 });

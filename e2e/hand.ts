@@ -5,7 +5,7 @@ import { expect } from "./app";
 export class Hand {
   presses = 0;
   scrolls = 0;
-  /** The longest screen that was met, in heights of the glass, and where. */
+  /** The longest screen that was met, in heights of a phone, and where. */
   longest = { glasses: 0, at: "" };
   readonly steps: string[] = [];
 
@@ -66,6 +66,10 @@ export class Hand {
     await at.selectOption(option);
   }
 
+  says() {
+    return `${this.longest.glasses.toFixed(2)} phone heights in ${this.longest.at}`;
+  }
+
   /** How long the screen is once it stands still, before anything folded is opened. */
   async measure(at: string) {
     for (let was = -1, now = 0; was !== now; ) {
@@ -74,7 +78,7 @@ export class Hand {
       await expect(this.page.getByRole("progressbar")).toHaveCount(0, { timeout: 60_000 });
       now = await this.page.evaluate(() => document.documentElement.scrollHeight);
     }
-    const glasses = await this.page.evaluate(() => document.documentElement.scrollHeight / innerHeight);
+    const glasses = await this.page.evaluate(() => document.documentElement.scrollHeight / 844);
     if (glasses > this.longest.glasses) this.longest = { glasses, at };
     this.steps.push(`-- ${at}: ${glasses.toFixed(2)} glasses`);
   }

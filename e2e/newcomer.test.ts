@@ -79,13 +79,19 @@ async function firstComparison(page: Page, app: App, thumb: boolean) {
 
 test("a newcomer's first comparison at the table", async ({ page, app }) => {
   const hand = await firstComparison(page, app, false);
-  console.log(`at the table: ${hand.presses} presses, ${hand.scrolls} scrolls; ${hand.steps.join("; ")}`);
+  console.log(`at the table: ${hand.presses} presses, ${hand.scrolls} scrolls, at most ${hand.says()}`);
+  expect(hand.presses, hand.steps.join("; ")).toBeLessThanOrEqual(30);
+  expect(hand.scrolls, hand.steps.join("; ")).toBeLessThanOrEqual(4);
+  expect(hand.longest.glasses, hand.longest.at).toBeLessThanOrEqual(2.5);
 });
 
 test.describe("by thumb", () => {
   test.use({ viewport: { width: 390, height: 844 }, hasTouch: true, isMobile: true });
   test("a newcomer's first comparison by thumb", async ({ page, app }) => {
     const hand = await firstComparison(page, app, true);
-    console.log(`by thumb: ${hand.presses} taps, ${hand.scrolls} swipes; ${hand.steps.join("; ")}`);
+    console.log(`by thumb: ${hand.presses} taps, ${hand.scrolls} swipes, at most ${hand.says()}`);
+    expect(hand.presses, hand.steps.join("; ")).toBeLessThanOrEqual(34);
+    expect(hand.scrolls, hand.steps.join("; ")).toBeLessThanOrEqual(10);
+    expect(hand.longest.glasses, hand.longest.at).toBeLessThanOrEqual(2.5);
   });
 });

@@ -2,11 +2,28 @@ import react from "@vitejs/plugin-react";
 import { defineConfig } from "vite";
 import { VitePWA } from "vite-plugin-pwa";
 
+/** The letters are asked for with the page, not behind its style sheet: what is written before they are there would move. */
+const lettersFirst = {
+  name: "letters-first",
+  transformIndexHtml: {
+    order: "post" as const,
+    handler: (_html: string, { bundle }: { bundle?: Record<string, unknown> }) =>
+      Object.keys(bundle ?? {})
+        .filter((name) => /next-latin-wght-normal|mono-latin-(500|700)-normal/.test(name) && name.endsWith(".woff2"))
+        .map((name) => ({
+          tag: "link",
+          attrs: { rel: "preload", href: `/${name}`, as: "font", type: "font/woff2", crossorigin: "" },
+          injectTo: "head" as const,
+        })),
+  },
+};
+
 export default defineConfig({
   build: { outDir: "../internal/server/webdist", emptyOutDir: true, target: "es2022", chunkSizeWarningLimit: 900 },
   server: { proxy: { "/api": "http://127.0.0.1:7315" } },
   plugins: [
     react(),
+    lettersFirst,
     VitePWA({
       registerType: "autoUpdate",
       injectRegister: "script-defer",

@@ -64,16 +64,21 @@ func (a Advice) each(units quantity.System, say func(Action, quantity.System) st
 	return out
 }
 
-// Words says an advice.
-func (a Advice) Words(units quantity.System) Words {
-	out := a.words(units)
-	if a.Changed != nil {
-		out.Detail += fmt.Sprintf(" Earlier sweeps are not counted: %s was %s then and is %s now.", a.Changed.Label, a.Changed.Was, a.Changed.Is)
+// More is what else is to be known of it.
+func (a Advice) More() string {
+	var out []string
+	if a.End == nil && len(a.Actions) > 0 {
+		out = a.asides()
 	}
-	return out
+	if a.Changed != nil {
+		out = append(out, fmt.Sprintf("Earlier sweeps are not counted: %s was %s then and is %s now.", a.Changed.Label, a.Changed.Was,
+			a.Changed.Is))
+	}
+	return strings.Join(out, " ")
 }
 
-func (a Advice) words(units quantity.System) Words {
+// Words says an advice.
+func (a Advice) Words(units quantity.System) Words {
 	says := a.Does(units)
 	switch {
 	case a.End != nil && len(says) == 0:
@@ -91,8 +96,7 @@ func (a Advice) words(units quantity.System) Words {
 		out.Detail = a.End.says()
 		return out
 	}
-	details := append([]string{a.expects(), a.chance()}, a.asides()...)
-	out.Detail = strings.Join(details, " ")
+	out.Detail = a.expects() + " " + a.chance()
 	return out
 }
 

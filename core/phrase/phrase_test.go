@@ -91,7 +91,7 @@ func TestAnAdviceSaysWhatToDoAndWhatToExpect(t *testing.T) {
 	two := one
 	two.Labels, two.Actions, two.Shared, two.Unswept = []string{"wire for 7.1 MHz", "wire for 14.06 MHz"}, []Action{fold, fold}, true, true
 	if w := two.Words(quantity.SI); !strings.HasPrefix(w.Headline, "Wire for 7.1 MHz: fold back") ||
-		!strings.Contains(w.Detail, "compromise") || !strings.Contains(w.Detail, "sweep them too") {
+		!strings.Contains(two.More(), "compromise") || !strings.Contains(two.More(), "sweep them too") {
 		t.Errorf("%+v", w)
 	}
 	if got := two.Reason(quantity.SI); got != "wire for 7.1 MHz: folded back 25.0 cm on each leg; wire for 14.06 MHz: folded back 25.0 "+
@@ -105,14 +105,14 @@ func TestAnAdviceSaysWhatToDoAndWhatToExpect(t *testing.T) {
 	}
 	low := one
 	low.PoleUp, low.Unchoked, low.Changed = true, true, &Changed{"feed point", "3.00 m", "7.00 m"}
-	if w := low.Words(quantity.SI); !strings.Contains(w.Detail, "The pole stays up. With no choke") ||
-		!strings.HasSuffix(w.Detail, "feed point was 3.00 m then and is 7.00 m now.") {
-		t.Errorf("%+v", w)
+	if more := low.More(); !strings.Contains(more, "The pole stays up. With no choke") ||
+		!strings.HasSuffix(more, "feed point was 3.00 m then and is 7.00 m now.") {
+		t.Error(more)
 	}
 	high := one
 	high.Unchoked = true
-	if w := high.Words(quantity.SI); strings.Contains(w.Detail, "choke") {
-		t.Errorf("of the radiator the choke says nothing: %+v", w)
+	if more := high.More(); strings.Contains(more, "choke") {
+		t.Errorf("of the radiator the choke says nothing: %s", more)
 	}
 	for says, a := range map[string]Advice{
 		"every resonance is where it may be": {Done: true, Settled: true, Shared: true, Foreseen: []Foreseen{dip}},

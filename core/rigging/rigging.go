@@ -84,8 +84,8 @@ func Cautions(s antenna.Shape, d antenna.Drawing, powerW float64, units quantity
 	fall := FallRadius(d)
 	out := []Caution{
 		{"power-lines", "No power line within falling distance",
-			"What stands may fall, and a wire may swing. Never throw a line over one. If one is inside this circle, choose another place.",
-			fmt.Sprintf("clear circle %s around the feed point", units.Rough(fall))},
+			"What stands may fall, and a wire may swing: no power line in this circle about the feed, or another place. Throw no line over one.",
+			fmt.Sprintf("clear circle of %s", units.Rough(fall))},
 		{"storm", "No thunderstorm near",
 			"Take down at the first thunder or crackle of static; a wire in the air can charge without lightning.", ""},
 	}

@@ -69,6 +69,7 @@ type Wire struct {
 // Told is an advice in words.
 type Told struct {
 	phrase.Words
+	More     string            `json:"more,omitempty"` // what else is to be known of it
 	Done     bool              `json:"done"`
 	Wires    []Wire            `json:"wires"`
 	Foreseen []phrase.Foreseen `json:"foreseen"`
@@ -81,8 +82,8 @@ type Told struct {
 
 // Told puts an advice into words.
 func (t Trim) Told(units quantity.System) *Told {
-	out := &Told{Words: t.Words(units), Done: t.Done, Wires: t.Wires, Foreseen: t.Foreseen, Reason: t.Reason(units), Built: t.Built,
-		Way: t.Way}
+	out := &Told{Words: t.Words(units), More: t.More(), Done: t.Done, Wires: t.Wires, Foreseen: t.Foreseen, Reason: t.Reason(units),
+		Built: t.Built, Way: t.Way}
 	for i, says := range t.Does(units) {
 		out.Wires[i].Says = says
 	}

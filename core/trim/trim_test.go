@@ -509,7 +509,7 @@ func TestRadialsWithinReachAreFoldedWithThePoleUp(t *testing.T) {
 	little.Put(antenna.Radiator, quantity.Metres(b.Radiator().M*r.MinAt/14.06e6*1.021))
 	got := advise(little)
 	if got.Way != "the radials" || got.Instead == nil || got.Instead.Way != "the radiator" ||
-		!strings.Contains(got.Headline, "on each of the 3 radials") || !strings.Contains(got.Detail, "The pole stays up") {
+		!strings.Contains(got.Headline, "on each of the 3 radials") || !strings.Contains(got.More, "The pole stays up") {
 		t.Fatalf("%+v", got)
 	}
 	if got.Built.Radiator() != little.Radiator() || got.Built.Radials().Length.M >= little.Radials().Length.M ||
@@ -588,7 +588,7 @@ func TestTurnsAndMainWires(t *testing.T) {
 	b.Shape = b.With("coil_at", quantity.Metres(b.Radiator().M-b.M("tail")))
 	got = advise(b, 12.6e6, 15.6e6)
 	if len(got.Wires) != 1 || !strings.HasPrefix(got.Headline, "Add") || got.Built.M("tail") != b.M("tail") ||
-		!strings.Contains(got.Detail, "sweep them too") {
+		!strings.Contains(got.More, "sweep them too") {
 		t.Fatalf("%+v", got)
 	}
 	if got.Built.M("coil_at") <= b.M("coil_at") || math.Abs(got.Built.M("coil_at")+got.Built.M("tail")-got.Built.Radiator().M) > 0.002 {
@@ -645,11 +645,11 @@ func TestSweepsOfAnotherSetUpAreNotCounted(t *testing.T) {
 	if alone.Wires[0].Change != after.Wires[0].Change {
 		t.Errorf("alone %v, after another height %v", alone.Wires[0], after.Wires[0])
 	}
-	if !strings.Contains(after.Detail, "Earlier sweeps are not counted: feed point was 3.00 m then and is 7.00 m now") {
-		t.Error(after.Detail)
+	if !strings.Contains(after.More, "Earlier sweeps are not counted: feed point was 3.00 m then and is 7.00 m now") {
+		t.Error(after.More)
 	}
-	if got := advise(windy, low); strings.Contains(got.Detail, "not counted") {
-		t.Error(got.Detail)
+	if got := advise(windy, low); strings.Contains(got.More, "not counted") {
+		t.Error(got.More)
 	}
 }
 
@@ -705,13 +705,13 @@ func TestOneWireOnItsHarmonicsIsACompromise(t *testing.T) {
 	one, both, upper := advise(feeds[0]), advise(feeds...), advise(feeds[1])
 	// Swept on the upper band alone, it is trimmed by that.
 	if len(upper.Foreseen) != 1 || upper.Foreseen[0].F < 14e6 || upper.Wires[0].Change.M <= 0 ||
-		!strings.Contains(upper.Detail, "sweep them too") {
+		!strings.Contains(upper.More, "sweep them too") {
 		t.Errorf("%+v", upper)
 	}
-	if len(one.Foreseen) != 1 || strings.Contains(one.Detail, "compromise") {
+	if len(one.Foreseen) != 1 || strings.Contains(one.More, "compromise") {
 		t.Errorf("%+v", one)
 	}
-	if len(both.Foreseen) != 2 || both.Foreseen[1].F < 14e6 || both.Foreseen[1].F > 14.35e6 || !strings.Contains(both.Detail, "compromise") {
+	if len(both.Foreseen) != 2 || both.Foreseen[1].F < 14e6 || both.Foreseen[1].F > 14.35e6 || !strings.Contains(both.More, "compromise") {
 		t.Fatalf("%+v", both)
 	}
 	for _, f := range both.Foreseen {

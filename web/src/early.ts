@@ -10,7 +10,7 @@ async function begin([first = "", id = "", stage = ""]: string[]) {
   if (first === "") return ahead("/api/outings");
   void screens[(first === "o" ? stage : first) as keyof typeof screens]?.();
   if (first === "bag" || first === "bench" || stage === "cut" || stage === "raise") void ahead("/api/bag");
-  if (stage !== "work") void ahead("/api/reference", { query: { region: 1 } });
+  void ahead("/api/reference", { query: { region: 1 } });
   if (first !== "o" || new URLSearchParams(location.search).has("new")) return;
   if (stage === "work") void ahead("/api/outings/{id}/log", { path: { id } });
   if (stage === "weigh") void ahead("/api/tags");

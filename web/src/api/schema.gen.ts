@@ -1378,6 +1378,8 @@ export interface components {
         TrimAdvice: {
             headline: string;
             detail: string;
+            /** @description what else is to be known of it */
+            more?: string;
             /** @description that every resonance is where it may be */
             done: boolean;
             wires: {

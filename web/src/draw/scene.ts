@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from "react";
+import { useLayoutEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
 
 export type Drawing = Schemas["Drawing"];
@@ -9,10 +9,13 @@ type P = [number, number];
 export function useWidth(usual: number) {
   const box = useRef<HTMLElement>(null);
   const [width, set] = useState(usual);
-  useEffect(() => {
+  // Before it is painted: a picture that finds its width afterwards moves what stands below it.
+  useLayoutEffect(() => {
     const el = box.current;
     if (!el) return;
-    const see = new ResizeObserver(() => set(Math.max(280, Math.round(el.clientWidth))));
+    const measure = () => set(Math.max(280, Math.round(el.clientWidth)));
+    measure();
+    const see = new ResizeObserver(measure);
     see.observe(el);
     return () => see.disconnect();
   }, []);
@@ -29,6 +32,9 @@ export interface Scene {
   at: (p: number[]) => P;
 }
 
+/** Pixels by which a picture grows. */
+const step = 60;
+
 export function sceneOf(view: string | undefined, lines: Line[], size: number): Scene {
   const above = view === "top";
   const flat = (p: number[]): P => [p[0] ?? 0, above ? -(p[1] ?? 0) : (p[2] ?? 0)];
@@ -41,7 +47,9 @@ export function sceneOf(view: string | undefined, lines: Line[], size: number): 
   const tall = Math.min(320, Math.max(220, size * 0.5));
   const scale = Math.min((size - 84) / Math.max(x1 - x0, 1), tall / Math.max(top - low, 0.5));
   const left = (size - (x1 - x0) * scale) / 2;
-  const ground = (top - low) * scale + 36;
+  // In whole steps: a wire a little longer or a pole a little lower moves nothing below the picture.
+  const height = Math.ceil(((top - low) * scale + 82) / step) * step;
+  const ground = height - 46;
   const at = (p: number[]): P => [left + (flat(p)[0] - x0) * scale, ground - (flat(p)[1] - low) * scale];
-  return { above, size, height: ground + 46, scale, ground, at };
+  return { above, size, height, scale, ground, at };
 }

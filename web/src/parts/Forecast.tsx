@@ -67,7 +67,7 @@ export function Forecast({ of: c, limit }: { of: Computing<Schemas["ForecastAnsw
               ))}
             </div>
           )}
-          <Suspense fallback={<p className="soft">Drawing…</p>}>
+          <Suspense fallback={<p className="soft drawing low">Drawing…</p>}>
             <SwrPlot
               frequencies={band.curve.map((p) => p.hz)}
               strokes={[]}

@@ -68,17 +68,17 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
                 help={plan?.called ? `${plan.called} if left empty` : "a word that tells it from the others, like Heron"}
                 autoComplete="off"
               />
-              <div className="row keepbar">
-                <Button type="submit" variant="contained">
-                  {at === "new" ? "Keep this plan, then raise it" : "Keep this plan"}
-                </Button>
-                <button type="button" className="linkbtn" onClick={() => print()}>
-                  Print the cut list
-                </button>
-                {at !== "new" && chosen.data && <Remove of={chosen.data.deployment} onDone={() => pick("new")} />}
-              </div>
-              <span role="status">{told}</span>
             </div>
+            <div className="row keepbar">
+              <Button type="submit" variant="contained">
+                {at === "new" ? "Keep this plan, then raise it" : "Keep this plan"}
+              </Button>
+              <button type="button" className="linkbtn" onClick={() => print()}>
+                Print the cut list
+              </button>
+              {at !== "new" && chosen.data && <Remove of={chosen.data.deployment} onDone={() => pick("new")} />}
+            </div>
+            <span role="status">{told}</span>
           </div>
           {plan && (
             <Answers
@@ -119,23 +119,25 @@ function Sentence({
   return (
     <div className="say">
       <h1>{p && !wrong ? p.sentence : trouble}</h1>
-      {p && (
-        <p>
-          Expect {p.expect}.
-          {p.wire_used_m > 0 && (
-            <>
-              {" "}
-              It takes <span className="mono nobreak">{p.wire_says}</span> of wire.
-            </>
-          )}
-          {p.likely && (
-            <>
-              {" "}
-              Right, where it hangs, is <span className="mono nobreak">{p.likely}</span>: cut long, then fold back.
-            </>
-          )}
-        </p>
-      )}
+      <p className="expects">
+        {p && (
+          <>
+            Expect {p.expect}.
+            {p.wire_used_m > 0 && (
+              <>
+                {" "}
+                It takes <span className="mono nobreak">{p.wire_says}</span> of wire.
+              </>
+            )}
+            {p.likely && (
+              <>
+                {" "}
+                Right, where it hangs, is <span className="mono nobreak">{p.likely}</span>: cut long, then fold back.
+              </>
+            )}
+          </>
+        )}
+      </p>
       <div className="solving noprint">
         <Progress of={lengths} what="checking this length against the ground and the height" />
       </div>

@@ -20,7 +20,9 @@ export const solvedFor = (v: Form) =>
     v.family,
     v.variant,
     v.wire,
-    v.parts,
+    Object.entries(v.parts ?? {})
+      .filter(([, id]) => id)
+      .sort(),
     Object.entries(v.t)
       .filter(([k, t]) => t?.trim() && !k.startsWith("measured") && !["knot", "trim_percent"].includes(k))
       .sort(),

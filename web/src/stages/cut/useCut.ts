@@ -101,9 +101,9 @@ export function usePlan(
     placeholderData: (before) => before,
     staleTime: 60000,
   });
-  // Without the link what is kept is shown as it was kept.
+  // Until it is answered, and without the link, what is kept is shown as it was kept.
   const down = plan.error instanceof NoLink || plan.fetchStatus === "paused";
-  const p = plan.data ?? (down ? kept?.planned : undefined);
+  const p = plan.data ?? kept?.planned;
   if (p) fields.current = [...(p.fields ?? []), ...measuredFields(p.measure)];
   useEffect(() => {
     // What the server says of a field stands at that field, also before anything is kept.

@@ -24,7 +24,7 @@ export function Dangers({ form, of }: { form: UseFormReturn<Form>; of: Schemas["
           </label>
         ))}
       </fieldset>
-      <p className="small soft">Estimates. Local rules, the land's owner and your licence come first.</p>
+      <p className="small soft">Estimates; local rules, the land's owner and the licence decide.</p>
     </>
   );
 }

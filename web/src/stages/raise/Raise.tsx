@@ -29,7 +29,7 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
   const { tag, row } = useAntenna(outing);
   const asBuilt = useAsBuilt(tag);
   const { me, detail, d, last, base, form, imperial, unit } = asBuilt;
-  const { checked, faults, wrong, fields, ready } = useChecked(asBuilt, tag);
+  const { checked, begun, faults, wrong, fields, ready } = useChecked(asBuilt, tag);
   const { computed, moved } = useExpected(outing.outing.id, asBuilt, ready);
   const { save, told } = useKeep(outing.outing, asBuilt, fields, tag);
   if (!tag) return <NoAntenna outing={outing} />;
@@ -38,80 +38,83 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
   return (
     <>
       <div className="say">
-        <h1>{checked?.headline ?? "Looking at the figures."}</h1>
-        {computed.result?.forecast && <p className="tide">Computed: {computed.result.forecast.sentence}</p>}
+        <h1 className="steady">{checked?.headline ?? "Looking at the figures."}</h1>
+        <p className="tide foreseen">
+          {computed.result?.forecast ? `Computed: ${computed.result.forecast.sentence}` : computed.running && "Computing what to expect."}
+        </p>
         {d.recipe && <LaidOut of={d.recipe} moved={moved.result} />}
         <Progress of={moved} what="computing what this place does to it" />
       </div>
       {row}
       <Below>
-        <div className="two">
-          <form
-            className="stack"
-            noValidate
-            onSubmit={(e) => {
-              e.preventDefault();
-              void save();
-            }}
-          >
-            <OnPaper
-              outing={outing.outing}
-              name={tag.name}
-              family={base.family}
-              revision={last ? `r${last.seq}` : "planned"}
-              form={form.watch()}
-              fields={fields}
-              unit={unit}
-              of={checked}
-            />
-            <Layout built={checked?.drawing} planned={d.planned.drawing} imperial={imperial} faults={faults} />
-            <Keyline lines={["as built", "as planned"]} />
-            <div className="stack noprint">
-              <Parts form={form} base={base} things={bag.data.things} unit={unit} fields={fields} clock={d.clock_minutes} />
-              <Dangers form={form} of={checked?.cautions ?? []} />
-              <Field
-                form={form}
-                name="reason"
-                label="What changed, and why"
-                help={next === 1 ? "as put up" : "like: raised the far end clear of the fence"}
-                autoComplete="off"
-              />
-              <div className="row">
-                <Button type="submit" variant="contained" disabled={wrong}>
-                  Keep as r{next}
-                </Button>
-                <span role="status">{told}</span>
-                <button type="button" className="linkbtn" onClick={() => print()}>
-                  Print this
-                </button>
+        {begun && (
+          <div className="raising">
+            <form
+              noValidate
+              onSubmit={(e) => {
+                e.preventDefault();
+                void save();
+              }}
+            >
+              <div className="stack shape">
+                <OnPaper
+                  outing={outing.outing}
+                  name={tag.name}
+                  family={base.family}
+                  revision={last ? `r${last.seq}` : "planned"}
+                  form={form.watch()}
+                  fields={fields}
+                  unit={unit}
+                  of={checked}
+                />
+                <Layout built={checked?.drawing} planned={d.planned.drawing} imperial={imperial} faults={faults} />
+                <Keyline lines={["as built", "as planned"]} />
+                <div className="noprint">
+                  <Parts form={form} base={base} things={bag.data.things} unit={unit} fields={fields} clock={d.clock_minutes} />
+                </div>
               </div>
-            </div>
-            {checked && !wrong && <OnTheSpot of={checked.onsite} />}
-            <details className="fold noprint">
-              <summary>What to expect of it: SWR, direction, losses</summary>
-              <Forecast of={computed} limit={me.data.good_swr} />
-            </details>
-          </form>
-          <aside className="stack noprint" aria-label="Revisions and forecast">
-            <Fold head name="Set-up clock" says={d.clock_minutes > 0 ? `${d.clock_minutes} min in all` : "not begun"}>
-              <SetUpClock of={d} />
-            </Fold>
-            {d.revisions.length > 0 && (
-              <Fold name={many(d.revisions.length, "revision")} says={last?.reason}>
-                <Thread revisions={d.revisions} now={last?.id} onPick={() => go(`/o/${outing.outing.id}/sweep`)} />
-                <KeepRecipe key={`${tag.id} ${d.revisions.length}`} revisions={d.revisions} name={tag.name} />
+              <div className="stack noprint doing">
+                <Dangers form={form} of={checked?.cautions ?? []} />
+                <Field
+                  form={form}
+                  name="reason"
+                  label="What changed, and why"
+                  help={next === 1 ? "as put up" : "like: raised the far end clear of the fence"}
+                  autoComplete="off"
+                />
+                <div className="row">
+                  <Button type="submit" variant="contained" disabled={wrong}>
+                    Keep as r{next}
+                  </Button>
+                  <span role="status">{told}</span>
+                  <button type="button" className="linkbtn" onClick={() => print()}>
+                    Print this
+                  </button>
+                </div>
+              </div>
+            </form>
+            <aside className="stack noprint" aria-label="Revisions and forecast">
+              {checked && !wrong && <OnTheSpot of={checked.onsite} />}
+              <details className="fold">
+                <summary>What to expect of it</summary>
+                <Forecast of={computed} limit={me.data.good_swr} />
+              </details>
+              <Fold head name="Set-up clock" says={d.clock_minutes > 0 ? `${d.clock_minutes} min in all` : "not begun"}>
+                <SetUpClock of={d} />
               </Fold>
-            )}
-            {d.revisions.length === 0 && (
-              <p className="soft">
-                Planned only. What you keep here becomes r1, its first revision, and stays as it was when you change it later.
-              </p>
-            )}
-            <Fold head name="Photos" says={d.photos.length > 0 ? String(d.photos.length) : "none"}>
-              <Photos of={d} />
-            </Fold>
-          </aside>
-        </div>
+              {d.revisions.length > 0 && (
+                <Fold name={many(d.revisions.length, "revision")} says={last?.reason}>
+                  <Thread revisions={d.revisions} now={last?.id} onPick={() => go(`/o/${outing.outing.id}/sweep`)} />
+                  <KeepRecipe key={`${tag.id} ${d.revisions.length}`} revisions={d.revisions} name={tag.name} />
+                </Fold>
+              )}
+              {d.revisions.length === 0 && <p className="soft">Kept, this becomes r1, its first revision.</p>}
+              <Fold head name="Photos" says={d.photos.length > 0 ? String(d.photos.length) : "none"}>
+                <Photos of={d} />
+              </Fold>
+            </aside>
+          </div>
+        )}
       </Below>
     </>
   );
@@ -133,7 +136,7 @@ function LaidOut({ of: r, moved }: { of: NonNullable<Schemas["DeploymentDetail"]
 
 function OnTheSpot({ of }: { of: string[] }) {
   return (
-    <details className="fold noprint">
+    <details className="fold">
       <summary>What to measure on the spot</summary>
       <ul className="assumed">
         {of.map((x) => (

@@ -33,7 +33,8 @@ type AsBuilt = ReturnType<typeof useAsBuilt>;
 export function useChecked({ form, base, d, unit }: AsBuilt, tag?: Schemas["Tag"]) {
   const v = form.watch();
   const list = useRef<Asked[]>([]);
-  const typed = useLater(useSteady({ v, unit, of: tag?.id }), 100);
+  const now = useSteady({ v, unit, of: tag?.id });
+  const typed = useLater(now, 100);
   const checked = useQuery<Schemas["Checked"], Error>({
     queryKey: ["check", typed, base],
     queryFn: () =>
@@ -67,7 +68,13 @@ export function useChecked({ form, base, d, unit }: AsBuilt, tag?: Schemas["Tag"
     const texts = { ...built.texts, setup_minutes: "" };
     setReady({ ...built, texts, confirmed: undefined, notes: undefined, wind: undefined });
   }, [sound, typed, base, tag?.id]);
-  return { checked: checked.data, faults, wrong, fields: list.current, ready };
+  // Without the link nothing is checked, and the figures stand all the same.
+  const told = (typed === now && checked.isSuccess && !checked.isPlaceholderData) || checked.isError || checked.fetchStatus === "paused";
+  const [begun, setBegun] = useState(false);
+  useEffect(() => {
+    if (told) setBegun(true);
+  }, [told]);
+  return { checked: checked.data, begun, faults, wrong, fields: list.current, ready };
 }
 
 /** What the solver says of it as it stands, and what this place does to a recipe. */

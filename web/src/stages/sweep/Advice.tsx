@@ -16,7 +16,7 @@ export function Word({ of, solver, name }: { of: ReturnType<typeof useView>; sol
       detail: "Attach what the analyser wrote, or type a few SWR readings from the radio's meter.",
     };
   return (
-    <div className="say">
+    <div className={`say word ${w?.verdict && ["long", "short"].includes(w.verdict.tone) ? "changes" : ""}`}>
       <h1>{word.headline}</h1>
       <p>{word.detail}</p>
       {ways.length > 1 && (
@@ -66,6 +66,7 @@ function Row({ of: x }: { of: Trim["foreseen"][number] }): ReactNode {
 export function Foreseen({ of: trim }: { of?: Trim }) {
   return (
     <>
+      {trim?.more && <p>{trim.more}</p>}
       {trim && trim.wires.length > 1 && (
         <ul className="assumed">
           {trim.wires.map((x) => (

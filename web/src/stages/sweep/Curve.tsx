@@ -47,7 +47,7 @@ export function Curve({ view: w, name, computed }: { view: View; name: string; c
   const trimmed = w.verdict && (w.verdict.tone === "long" || w.verdict.tone === "short");
   return (
     <div className="plot">
-      <Suspense fallback={<p className="soft">Drawing…</p>}>
+      <Suspense fallback={<p className="soft drawing">Drawing…</p>}>
         {face === "swr" || !w.quantities ? (
           <SwrPlot
             frequencies={w.frequencies}
@@ -84,7 +84,7 @@ export function Curve({ view: w, name, computed }: { view: View; name: string; c
 export function Foretold({ of: f, curve, name, limit }: { of: Schemas["BandForecast"]; curve: Computed; name: string; limit: number }) {
   return (
     <div className="plot">
-      <Suspense fallback={<p className="soft">Drawing…</p>}>
+      <Suspense fallback={<p className="soft drawing">Drawing…</p>}>
         <SwrPlot
           frequencies={f.curve.map((p) => p.hz)}
           strokes={[]}
@@ -103,7 +103,7 @@ export function Whole({ of, bands }: { of: Schemas["Overview"]; bands: Schemas["
   return (
     <details className="fold" open>
       <summary>All of it, {`${mhz(of.frequencies[0] ?? 0)} to ${mhz(of.frequencies.at(-1) ?? 0)} MHz`}</summary>
-      <Suspense fallback={<p className="soft">Drawing…</p>}>
+      <Suspense fallback={<p className="soft drawing">Drawing…</p>}>
         <OverviewPlot of={of} bands={bands} />
       </Suspense>
     </details>

@@ -114,6 +114,8 @@ function Swept({
   const { computed, foretold, shown, proposal } = solver;
   const curve = curveOf(shown, cause);
   const advised = proposal && !unswept(of) ? proposal : undefined;
+  // Where nothing was measured yet, measuring comes first.
+  const attach = <Attach key={last.id} revision={last} band={w.band} imperial={imperial} onDone={newest} />;
   return (
     <>
       <Ribbon of={w} onPick={of.setBand} />
@@ -121,6 +123,7 @@ function Swept({
         <div className="stack">
           <Word of={of} solver={solver} name={tag.name} />
           <Below>
+            {!w.reading && attach}
             <Curve view={w} name={tag.name} computed={curve} />
             <div className="row">
               {advised && (
@@ -146,20 +149,17 @@ function Swept({
               <span role="status">{told}</span>
             </div>
             {!w.reading && curve && foretold && <Foretold of={foretold} curve={curve} name={tag.name} limit={limit} />}
-            <div className="row">
+            <div className="late">
               {shown && (
                 <p className="tide">
                   {shown.says} {computed.current && !cause && computed.result?.beside}
                 </p>
               )}
-              <Progress of={computed} what="computing its curve" />
+              <Progress
+                of={computed.running ? computed : solver.advice}
+                what={computed.running ? "computing its curve" : "working out the advice"}
+              />
             </div>
-            <Progress of={solver.advice} what="working out the advice" />
-            {solver.trim && !solver.trim.done && (
-              <Fold name="What the next sweep should show">
-                <Foreseen of={solver.trim} />
-              </Fold>
-            )}
             <Facts of={w.facts} />
             {w.overview && <Whole of={w.overview} bands={reference.data?.bands ?? []} />}
             {w.reading && w.revision_id && <Why revision={w.revision_id} band={w.band} picked={cause?.id} onPick={of.setCause} />}
@@ -168,7 +168,12 @@ function Swept({
                 {q}
               </p>
             ))}
-            <Attach key={last.id} revision={last} band={w.band} imperial={imperial} onDone={newest} />
+            {w.reading && attach}
+            {solver.trim && (!solver.trim.done || solver.trim.more) && (
+              <Fold name="What the next sweep should show">
+                <Foreseen of={solver.trim} />
+              </Fold>
+            )}
           </Below>
         </div>
         <aside className="stack">

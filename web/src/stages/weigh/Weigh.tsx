@@ -15,6 +15,7 @@ import { Opening } from "../../parts/Opening";
 import { Tag } from "../../parts/Tag";
 import { type Computing, useComputed } from "../../parts/useComputed";
 import "../../draw/plot.css";
+import "./weigh.css";
 
 const SwrPlot = lazy(() => import("../../draw/SwrPlot"));
 
@@ -172,8 +173,9 @@ function Sides({ view }: { view: Schemas["WeighView"] }) {
         <Pairs names={[na, nb]} rows={c.differences.map((d) => [d.label, d.a, d.b])} />
         {c.differences.length === 0 && <p>Nothing that was recorded.</p>}
       </Fold>
-      <h2>On the air</h2>
-      <Pairs names={[na, nb]} rows={air} />
+      <Fold head name="On the air" says={`${c.a.contacts} and ${c.b.contacts} contacts`}>
+        <Pairs names={[na, nb]} rows={air} />
+      </Fold>
     </>
   );
 }
@@ -236,7 +238,7 @@ function Bands({ view, pickBand }: { view: Schemas["WeighView"]; pickBand: (b: s
 /** What the model says of both, from what is recorded: where nothing was logged it is all that there is. */
 function Modelled({ of: c }: { of: Computing<Schemas["ModelAnswer"]> }) {
   return (
-    <section className="stack tight" aria-label="By the model">
+    <section className="stack tight modelled" aria-label="By the model">
       <Asked of={c} what="computing both" />
       <Tables of={c.result?.tables ?? []} />
     </section>
@@ -254,6 +256,7 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
   const v = both ? view.data : undefined;
   const model = useComputed("weigh", "beside", v && { a: pair.a, b: pair.b, band: v.band });
   if (!tags.data || !me.data) return <Opening of={[tags, me]} />;
+  if (both && !view.data && !view.error) return <Opening />;
   const weighed = tags.data.filter((t) => t.tag.state !== "planned");
   const here = [...weighed].sort((x, y) => Number(y.outing_id === outing.outing.id) - Number(x.outing_id === outing.outing.id));
   const pick = (id: string) => {
@@ -303,7 +306,7 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
             <div className="stack">
               {strokes.length > 0 && (
                 <div className="plot">
-                  <Suspense fallback={<p className="soft">Drawing…</p>}>
+                  <Suspense fallback={<p className="soft drawing low">Drawing…</p>}>
                     <SwrPlot
                       frequencies={v.frequencies}
                       strokes={strokes}

@@ -32,7 +32,7 @@ export function ImportLog({ outing }: { outing: Schemas["OutingDetail"] }) {
     <div className="stack">
       <div className="row">
         <FileButton label="Import a log" name="log-file" accept=".adi,.adif,.adx,text/*" onFile={(f) => void file.open(f)} />
-        <a href={`/api/outings/${id}/log.adi`} download={`${outing.outing.name}-${outing.outing.date}.adi`}>
+        <a className="linkbtn" href={`/api/outings/${id}/log.adi`} download={`${outing.outing.name}-${outing.outing.date}.adi`}>
           Export as ADIF
         </a>
         {file.busy && <span role="status">Reading…</span>}

@@ -719,7 +719,13 @@ type Log struct {
 	Next     string   `json:"next,omitempty,omitzero"`
 	Progress Progress `json:"progress"`
 	Rows     []LogRow `json:"rows"`
-	Total    int      `json:"total"`
+
+	// Stays what the next typed line takes over where it says nothing else
+	Stays struct {
+		Band string `json:"band,omitempty,omitzero"`
+		Mode string `json:"mode,omitempty,omitzero"`
+	} `json:"stays,omitempty,omitzero"`
+	Total int `json:"total"`
 }
 
 // LogRow defines model for LogRow.

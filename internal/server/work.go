@@ -155,7 +155,14 @@ func (s *Server) GetLog(ctx context.Context, r GetLogRequestObject) (GetLogRespo
 		letters[d.ID] = d.Letter
 	}
 	home, herr := place.ParsePosition(o.Place)
+	last, typed, err := s.store.LastTyped(ctx, r.Id, s.now())
+	if err != nil {
+		return nil, err
+	}
 	out := GetLog200JSONResponse{Rows: []LogRow{}, Bands: []BandCount{}, Progress: progress, Total: tally.Contacts, Next: next}
+	if typed {
+		out.Stays.Band, out.Stays.Mode = last.Band, last.ModeLabel()
+	}
 	for _, c := range rows {
 		row := LogRow{Contact: c.Contact, Mode: c.ModeLabel(), Letter: letters[c.DeploymentID], Duplicate: c.Duplicate}
 		if m, b, ok := c.Distance(home); ok && herr == nil {

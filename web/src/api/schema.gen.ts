@@ -2698,6 +2698,11 @@ export interface components {
             total: number;
             /** @description before what the next page begins; empty at the log's first contact */
             next?: string;
+            /** @description what the next typed line takes over where it says nothing else */
+            stays?: {
+                band?: string;
+                mode?: string;
+            };
         };
         VersionInput: {
             /** @enum {string} */

@@ -33,7 +33,6 @@ function Left({ word, at, now }: { word: string; at?: string; now: Date }) {
 
 /** On a phone: what the head has no room for, and the ways to what stands apart from the outing. */
 function Rest({ outing, now, onDone }: { outing?: Schemas["OutingDetail"]; now: Date; onDone: () => void }) {
-  const light = useLight();
   const until = [
     ["sunset", outing?.sun?.set],
     ["gate", outing?.until],
@@ -49,11 +48,6 @@ function Rest({ outing, now, onDone }: { outing?: Schemas["OutingDetail"]; now: 
             </NavLink>
           </li>
         ))}
-        <li>
-          <button type="button" onClick={nextLight}>
-            Light: {light}
-          </button>
-        </li>
       </ul>
     </nav>
   );
@@ -76,6 +70,7 @@ export function HeadLine({ outing, title }: { outing?: Schemas["OutingDetail"]; 
     const t = setInterval(() => setNow(new Date()), 5000);
     return () => clearInterval(t);
   }, []);
+  const light = useLight();
   const { link, waiting } = useOutbox();
   const kept = waiting.filter((w) => !w.refused).length;
   const { pathname } = useLocation();
@@ -104,7 +99,7 @@ export function HeadLine({ outing, title }: { outing?: Schemas["OutingDetail"]; 
         </span>
         <Left word="sunset" at={outing?.sun?.set} now={now} />
         <Left word="gate" at={outing?.until} now={now} />
-        <span role="status" className={link === "kept here" ? "link clay" : "link soft"}>
+        <span role="status" className={link === "kept here" ? "link clay" : "link soft wide-only"}>
           {link === "kept here" ? (
             <>
               {kept} kept here<span className="wide-only"> until the link is back</span>
@@ -113,6 +108,12 @@ export function HeadLine({ outing, title }: { outing?: Schemas["OutingDetail"]; 
             link
           )}
         </span>
+        <button type="button" className="lamp" onClick={nextLight} aria-label={`Light: ${light}`}>
+          <svg viewBox="0 0 24 24" aria-hidden="true">
+            <circle cx="12" cy="12" r="8.5" fill="none" stroke="currentColor" strokeWidth="2" />
+            <path d="M12 3.5a8.5 8.5 0 0 1 0 17z" fill="currentColor" />
+          </svg>
+        </button>
         <button type="button" className="more" aria-expanded={open} aria-controls="rest" onClick={() => setOpened(open ? "" : pathname)}>
           More
         </button>

@@ -62,6 +62,8 @@ export function LengthField<T extends FieldValues>({
   return (
     <Field
       {...rest}
+      // Who thinks in metres types numbers; feet and inches and places need letters and marks.
+      inputMode={kind === "length" && unit !== "ft" ? "decimal" : "text"}
       help={typed === "" ? help : trouble ? <span className="clay">{trouble}</span> : <span className="mono">{read || "\u00a0"}</span>}
     />
   );

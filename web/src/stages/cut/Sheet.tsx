@@ -15,7 +15,9 @@ export function CutList({ plan, imperial }: { plan: Schemas["Plan"]; imperial: b
         <thead>
           <tr>
             <th>Piece</th>
-            <th className="num">Electrical</th>
+            <th className="num">
+              Electrical <span className="small hide-phone">as it works, without what is added</span>
+            </th>
             <th>Added</th>
             <th className="num">Cut</th>
             <th className="onpaper">Measured</th>

@@ -97,7 +97,7 @@ export function usePlan(
   const plan = useQuery<Schemas["Plan"], Error>({
     queryKey: ["plan", typed],
     queryFn: () => answered(wire.POST("/api/plan", { body: toRequest(typed.v, typed.unit, typed.ground, fields.current) })),
-    enabled: at !== "beside" && v.family !== "",
+    enabled: at !== "beside" && v.family !== "" && typed.v.family !== "",
     placeholderData: (before) => before,
     staleTime: 60000,
   });

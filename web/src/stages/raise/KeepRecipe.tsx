@@ -33,6 +33,7 @@ export function KeepRecipe({ revisions, name }: { revisions: Schemas["Revision"]
         <button type="button" className="linkbtn" onClick={() => setOpen(true)}>
           Keep it as a recipe
         </button>
+        <p className="small soft">A recipe is a set-up that worked, with all its lengths, to be laid out again at another place.</p>
       </div>
     );
   return (

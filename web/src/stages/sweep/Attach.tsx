@@ -172,7 +172,7 @@ function Analyser({
       {a.network === "simulated" ? (
         <p className="small soft">
           The simulated analyser measures this set-up through the wire solver, every wire a little off; what it writes is marked as
-          simulated.{" "}
+          simulated. Five in a row show how far the wind moves the dip.{" "}
           {!a.address && (
             <>
               For an instrument on the network, write its address in <Link to="/settings">Settings</Link>.

@@ -286,6 +286,7 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
                 ? "Two antennas that were up are needed to weigh."
                 : "Pick two tags to lay side by side."}
         </h1>
+        {!v && <p>To weigh is to lay two antennas side by side: their match, what is lost on the way, and what was worked with each.</p>}
         {v && v.comparison.uncontrolled.length > 0 && <p>Not the same for both: {v.comparison.uncontrolled.join("; ")}.</p>}
       </div>
       <div className="tagrow noprint" role="group" aria-label="Antennas to weigh">

@@ -56,9 +56,8 @@ export function Chips({
   onChoose: (c: Chosen) => void;
 }) {
   const reference = useReference().data;
-  const last = log.rows[0]?.contact;
-  const band = chosen.band ?? last?.band ?? "";
-  const mode = chosen.mode ?? log.rows[0]?.mode ?? "";
+  const band = chosen.band ?? log.stays?.band ?? "";
+  const mode = chosen.mode ?? log.stays?.mode ?? "";
   const worked = log.bands.map((b) => b.band);
   const bands = reference?.bands.map((b) => b.name) ?? [];
   const first = [...bands.filter((b) => b === band), ...bands.filter((b) => b !== band && worked.includes(b))];

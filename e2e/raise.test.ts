@@ -1,4 +1,4 @@
-import { expect, outing, put, test, uid, unfold } from "./app";
+import { expect, outing, printed, put, test, uid, unfold } from "./app";
 
 const length = (m: number) => ({ typed: `${m} m`, unit: "m" });
 
@@ -121,6 +121,11 @@ test("the drawing shows which figure cannot be, and parts come from the bag", as
   await page.getByLabel("at, m").first().fill("3");
   await page.getByRole("button", { name: "More metal near" }).click();
   await page.getByLabel("Metal near, 2").fill("picnic table");
+  // On paper it is one sheet of figures with room for what is found, not the form.
+  const paper = await printed(page);
+  expect(paper).toContain("Found on the spot");
+  expect(paper).toMatch(/Pole, guys and stakes/);
+  expect(paper).not.toContain("The rest");
   await page.getByRole("button", { name: "Keep as r2" }).click();
   await expect(page).toHaveURL(/sweep/);
   await expect(page.getByText("steel fence at 3.00 m, picnic table")).toBeVisible();

@@ -15,9 +15,7 @@ export function CutList({ plan, imperial }: { plan: Schemas["Plan"]; imperial: b
         <thead>
           <tr>
             <th>Piece</th>
-            <th className="num">
-              Electrical <span className="small hide-phone">as it works, without what is added</span>
-            </th>
+            <th className="num">Electrical</th>
             <th>Added</th>
             <th className="num">Cut</th>
             <th className="onpaper">Measured</th>
@@ -51,9 +49,12 @@ export function CutList({ plan, imperial }: { plan: Schemas["Plan"]; imperial: b
           ))}
         </tbody>
       </table>
-      <button type="button" className="linkbtn small noprint" onClick={() => setOther(!other)}>
-        {inFeet ? "In metres" : "In feet and inches"}
-      </button>
+      <p className="row small soft">
+        <span>Electrical: as it works, without what is added.</span>
+        <button type="button" className="linkbtn small noprint" onClick={() => setOther(!other)}>
+          {inFeet ? "In metres" : "In feet and inches"}
+        </button>
+      </p>
     </div>
   );
 }

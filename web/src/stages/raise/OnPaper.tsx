@@ -10,6 +10,7 @@ export function OnPaper({
   revision,
   form: v,
   fields,
+  things,
   unit,
   of,
 }: {
@@ -19,6 +20,7 @@ export function OnPaper({
   revision: string;
   form: Form;
   fields: Asked[];
+  things: Schemas["BagThing"][];
   unit: string;
   of?: Schemas["Checked"];
 }) {
@@ -28,7 +30,7 @@ export function OnPaper({
   const typed = (f: Asked) => v.t[slot(f.id).slice(2)] ?? "";
   const figures: [string, string][] = [
     ...fields.map((f): [string, string] => [f.label, f.options?.find((x) => x.id === typed(f))?.name ?? typed(f)]),
-    ["Coax", [v.coax_length, v.coax.startsWith("bag:") ? "of the bag" : v.coax].filter(Boolean).join(" of ")],
+    ["Coax", things.find((x) => `bag:${x.part.id}` === v.coax)?.part.name ?? [v.coax_length, v.coax].filter(Boolean).join(" of ")],
     [
       "Choke",
       { "": "none", feed: "at the feed point", along: `${v.choke_distance} from the feed`, radio: "at the radio" }[v.choke] ?? v.choke,
@@ -70,7 +72,7 @@ export function OnPaper({
           </li>
         ))}
       </ul>
-      <p>Estimates. Local rules, the land's owner and your licence come first.</p>
+      <p>Estimates; local rules, the land's owner and the licence decide.</p>
     </section>
   );
 }

@@ -38,7 +38,7 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
   return (
     <>
       <div className="say">
-        <h1 className="steady">{checked?.headline ?? "Looking at the figures."}</h1>
+        <h1 className="steady-phone">{checked?.headline ?? "Looking at the figures."}</h1>
         <p className="tide foreseen">
           {computed.result?.forecast ? `Computed: ${computed.result.forecast.sentence}` : computed.running && "Computing what to expect."}
         </p>
@@ -64,6 +64,7 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
                   revision={last ? `r${last.seq}` : "planned"}
                   form={form.watch()}
                   fields={fields}
+                  things={bag.data.things}
                   unit={unit}
                   of={checked}
                 />

@@ -118,7 +118,7 @@ export function OutingForm({ outing }: { outing?: Schemas["OutingDetail"] }) {
           form={form}
           name="scheme"
           label="It counts with"
-          help="the rule by which the contacts of an outing count"
+          help="the rule of what counts"
           options={(reference.data?.schemes ?? []).map((s) => [s.id, s.name])}
         />
         <Field form={form} name="own_ref" label="Your site reference" help="if it has one" autoComplete="off" />

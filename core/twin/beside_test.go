@@ -59,3 +59,19 @@ func TestNothingIsLaidBesideAnotherBand(t *testing.T) {
 		t.Error(got)
 	}
 }
+
+// Cut and Raise tell one voltage: that which is warned of, told in tens, and never less than half of what the solver finds.
+func TestOneVoltageIsTold(t *testing.T) {
+	e := new(Engine)
+	for _, s := range []Named{besideSetup("Heron", "end-fed", "sloper", 7.1e6), besideSetup("Crake", "small-loop", "upright", 14.06e6)} {
+		where, volts := family.Of(s.Built.Shape).Hot(10)
+		f, err := e.Forecast(context.Background(), s.Setup, Options{Region: 1, Coarse: true}, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		told := f.Bands[0].Voltages
+		if len(told) != 2 || told[1].Where != where || told[1].Volts != volts || math.Mod(volts, 10) != 0 || volts < 100 {
+			t.Errorf("%s: %v told, %v V warned of", s.Name, told, volts)
+		}
+	}
+}

@@ -196,3 +196,20 @@ func TestARatioIsTurnedRoundWithItsSides(t *testing.T) {
 		t.Errorf("%v is not inside %v to %v", best, lo, hi)
 	}
 }
+
+func TestSidesOfOneNameAreToldApart(t *testing.T) {
+	a := Side{Name: "Heron", Letter: "A", Outing: "Gannet Spit", OutingID: "1"}
+	for _, c := range []struct {
+		b            Side
+		nameA, nameB string
+	}{
+		{Side{Name: "Stilt", Letter: "B", Outing: "Gannet Spit", OutingID: "1"}, "Heron", "Stilt"},
+		{Side{Name: "Heron", Letter: "C", Outing: "Gannet Spit", OutingID: "1"}, "Heron A", "Heron C"},
+		{Side{Name: "Heron", Letter: "A", Outing: "Hollow Fell", OutingID: "2"}, "Heron of Gannet Spit", "Heron of Hollow Fell"},
+		{Side{Name: "Heron", Letter: "B", Outing: "Gannet Spit", OutingID: "2"}, "Heron A", "Heron B"},
+	} {
+		if x, y := Apart(a, c.b); x != c.nameA || y != c.nameB {
+			t.Errorf("%s and %s, want %s and %s", x, y, c.nameA, c.nameB)
+		}
+	}
+}

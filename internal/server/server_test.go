@@ -23,6 +23,7 @@ import (
 	"reed/api"
 	"reed/core/circuit"
 	"reed/core/phrase"
+	"reed/core/twin"
 	"reed/internal/demo"
 	"reed/internal/store"
 )
@@ -503,4 +504,100 @@ func BenchmarkImport20000(b *testing.B) {
 		st.Close()
 		b.StartTimer()
 	}
+}
+
+func TestAntennasOfAnOutingHaveNamesOfTheirOwn(t *testing.T) {
+	c := newClient(t)
+	c.field()
+	put := func(id int, name string, status int, into any) {
+		t.Helper()
+		c.call("PUT", "/api/deployments/"+uid(id), map[string]any{"outing_id": uid(outing), "name": name,
+			"plan": map[string]any{"family": "dipole", "variant": "flat", "frequency_hz": 14.06e6}}, status, into)
+	}
+	var d DeploymentDetail
+	put(70, "Knot", 200, &d)
+	var p Problem
+	put(71, " knot ", 422, &p)
+	if len(p.Errors) != 1 || p.Errors[0].Path != "name" || !strings.Contains(p.Errors[0].Detail, "another antenna of this outing") {
+		t.Errorf("%+v", p)
+	}
+	// Its own name it keeps, and without one it goes by its kind and band.
+	c.call("PUT", "/api/deployments/"+uid(70)+"?version=1", map[string]any{"outing_id": uid(outing), "name": "Knot",
+		"plan": map[string]any{"family": "dipole", "variant": "flat", "frequency_hz": 14.1e6}}, 200, nil)
+	put(72, "", 200, &d)
+	if d.Deployment.Name != "Dipole 20 m" {
+		t.Errorf("called %q", d.Deployment.Name)
+	}
+	put(73, "", 200, &d)
+	if d.Deployment.Name != "Dipole 20 m 2" {
+		t.Errorf("called %q", d.Deployment.Name)
+	}
+}
+
+func TestWhatStaysForTheNextLineIsToldWithTheLog(t *testing.T) {
+	c := newClient(t)
+	c.field()
+	var l Log
+	c.call("GET", "/api/outings/"+uid(outing)+"/log", nil, 200, &l)
+	if l.Stays.Band != "" {
+		t.Errorf("%+v before anything is logged", l.Stays)
+	}
+	c.call("PUT", "/api/contacts/"+uid(74)+"/line", map[string]any{"outing_id": uid(outing), "line": "Q2TAV 599 579 7.032 CW"}, 200, nil)
+	c.call("GET", "/api/outings/"+uid(outing)+"/log", nil, 200, &l)
+	if l.Stays.Band != "40m" || l.Stays.Mode != "CW" {
+		t.Errorf("%+v", l.Stays)
+	}
+}
+
+func TestTheModelLaysTwoDeploymentsSideBySide(t *testing.T) {
+	c := newClient(t)
+	c.field()
+	for i, variant := range []string{"flat", "inverted-v"} {
+		c.call("PUT", "/api/deployments/"+uid(75+i), map[string]any{"outing_id": uid(outing), "name": []string{"Knot", "Curlew"}[i],
+			"plan": map[string]any{"family": "dipole", "variant": variant, "frequency_hz": 14.06e6}}, 200, nil)
+	}
+	var got struct {
+		State  string
+		Result *twin.Answer
+	}
+	ask := map[string]any{"id": uid(80), "slot": "weigh", "wait_ms": 5000, "a": uid(75), "b": uid(76)}
+	for range 20 {
+		if c.call("POST", "/api/compute/beside", ask, 200, &got); got.Result != nil {
+			break
+		}
+	}
+	if got.Result == nil || len(got.Result.Tables) != 1 || !strings.Contains(got.Result.Sentence, "on 20 m") {
+		t.Errorf("%+v", got)
+	}
+	ask["b"] = uid(999)
+	c.call("POST", "/api/compute/beside", ask, 404, nil)
+}
+
+// The made-up notebook is opened for the machine itself alone, and says of itself whose it is.
+func TestLookingRoundIsForTheMachineItself(t *testing.T) {
+	var asked string
+	opened := func(o Options) *client {
+		c := newClient(t)
+		h, err := New(c.store, o)
+		if err != nil {
+			t.Fatal(err)
+		}
+		c.h = h
+		return c
+	}
+	c := opened(Options{Round: func(_ context.Context, own string) (string, error) { asked = own; return "http://127.0.0.1:1", nil }})
+	var a Access
+	if c.call("GET", "/api/access", nil, 200, &a); !a.Round || a.Own != "" {
+		t.Errorf("%+v", a)
+	}
+	var to struct{ Address string }
+	if c.call("POST", "/api/round", nil, 200, &to); to.Address != "http://127.0.0.1:1" || !strings.HasPrefix(asked, "http://") {
+		t.Errorf("%+v, back to %s", to, asked)
+	}
+	made := opened(Options{Own: "http://127.0.0.1:2"})
+	var b Access
+	if made.call("GET", "/api/access", nil, 200, &b); b.Round || b.Own != "http://127.0.0.1:2" {
+		t.Errorf("%+v", b)
+	}
+	made.call("POST", "/api/round", nil, 403, nil)
 }

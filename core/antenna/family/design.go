@@ -202,7 +202,7 @@ func design(r antenna.Request, unread []antenna.Fault) antenna.Plan {
 // called is what an antenna is called that nobody gave a name: its kind and its bands.
 func called(f Family, r antenna.Request) string {
 	var bands []string
-	for _, hz := range r.All() {
+	for _, hz := range slices.Sorted(slices.Values(r.All())) {
 		if b, ok := band.Anywhere(hz); ok && !slices.Contains(bands, strings.TrimSuffix(b.Name, "m")) {
 			bands = append(bands, strings.TrimSuffix(b.Name, "m"))
 		}

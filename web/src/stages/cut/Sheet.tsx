@@ -50,7 +50,7 @@ export function CutList({ plan, imperial }: { plan: Schemas["Plan"]; imperial: b
         </tbody>
       </table>
       <p className="row small soft">
-        <span>Electrical: as it works, without what is added.</span>
+        <span className="hide-phone">Electrical: as it works, without what is added.</span>
         <button type="button" className="linkbtn small noprint" onClick={() => setOther(!other)}>
           {inFeet ? "In metres" : "In feet and inches"}
         </button>

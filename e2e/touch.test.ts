@@ -25,7 +25,7 @@ test.describe("by thumb", () => {
       await stands(page);
       const small = await page.evaluate(() => {
         const out: string[] = [];
-        for (const e of document.querySelectorAll<HTMLElement>("button, a, select, summary, input, textarea, [role=button]")) {
+        for (const e of Array.from(document.querySelectorAll<HTMLElement>("button, a, select, summary, input, textarea, [role=button]"))) {
           // What is pressed through its label is as large as that; what is drawn or in a running sentence is not a target of its own.
           const at = (e.matches("input[type=radio], input[type=checkbox], input[type=file]") && e.closest("label")) || e;
           const box = at.getBoundingClientRect();

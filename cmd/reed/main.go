@@ -59,6 +59,9 @@ func commands() []command {
 		{"export", "--data DIR --outing NAME", "write an outing's log as ADIF", exportLog},
 		{"convert", "TEXT [--json] [--unit UNIT]", "print a typed length or frequency in SI and both systems", convertText},
 		{"predict", "-in FILE|-", "solve wires given as JSON: impedance, gain, efficiency, near field; one line for each frequency", predict},
+		{"plan", "-in FILE|-", "the cut list of a set-up given as JSON", planCase},
+		{"forecast", "-in FILE|-", "what the solver foretells of a set-up given as JSON, on its bands", forecastCase},
+		{"advise", "-in FILE|-", "what to change after some raises given as JSON, and what may be the cause", adviseCase},
 		{"backup", "--data DIR FILE", "write a copy, also while the server runs", backup},
 		{"restore", "--data DIR FILE", "replace everything by a verified backup, also while the server runs", restore},
 		{"version", "", "print the version", func(_ context.Context, c *call) error {

@@ -96,6 +96,9 @@ func (b Band) Toward(degrees int) float64 {
 	return math.Max(el[i], el[len(el)-1-i]) - b.lost()
 }
 
+// System is the share of the power at the radio's socket that leaves upwards.
+func (b Band) System() float64 { return b.Sky * math.Pow(10, -b.lost()/10) }
+
 // lost is what does not get as far as the wires, in dB.
 func (b Band) lost() float64 {
 	into := 1.0
@@ -134,7 +137,7 @@ func table(a, b string, at [2]Band) antenna.Table {
 		t.Rows = append(t.Rows, []string{what, of(at[0]), of(at[1])})
 	}
 	row("SWR at "+quantity.ToKHz(at[0].F)+" MHz", func(x Band) string { return x.Says })
-	row("of the power to the sky", func(x Band) string { return fmt.Sprintf("%.0f %%", 100*x.Sky*math.Pow(10, -x.lost()/10)) })
+	row("of the power to the sky", func(x Band) string { return fmt.Sprintf("%.0f %%", 100*x.System()) })
 	row("take-off", func(x Band) string { return fmt.Sprintf("%.0f°", math.Min(x.Pattern.TakeOff, 180-x.Pattern.TakeOff)) })
 	for _, y := range angles {
 		row(fmt.Sprintf("at %d°, %s", y.degrees, y.says), func(x Band) string { return fmt.Sprintf("%+.1f dBi", x.Toward(y.degrees)) })

@@ -90,6 +90,11 @@ type Band struct {
 	Solves      int             `json:"solves"`
 	Assumes     []string        `json:"assumes"`
 	Z           complex128      `json:"-"` // at the wires, at F
+	FeedSWR     float64         `json:"-"` // where the coax meets the antenna, at F
+	// The dip that the radio would see through an ideal transformer.
+	DipF, DipSWR float64 `json:"-"`
+	// What is set: a coil in henries, a capacitor in farads, 0 without.
+	SetL, SetC float64 `json:"-"`
 }
 
 // Forecast is the whole answer. Sentence is the judgement in words.
@@ -246,6 +251,31 @@ func (x *solved) points(lo, hi float64) []Point {
 	return out
 }
 
+// dip is where the SWR is lowest that the radio would see with an ideal transformer in place of the real one.
+func (x *solved) dip(lo, hi float64) (at, low float64) {
+	see := func(f float64) float64 {
+		z := x.curve.At(f)
+		if n := x.Electric.TransformsFrom; n != 1 && x.Electric.Line == nil && !x.Electric.Coupled {
+			return swr(z / complex(n, 0))
+		}
+		feed, _ := x.chain.feed(f, z)
+		return swr(feed)
+	}
+	const grid = 240
+	at, low = lo, see(lo)
+	for i := 1; i <= grid; i++ {
+		if f := lo + (hi-lo)*float64(i)/grid; see(f) < low {
+			at, low = f, see(f)
+		}
+	}
+	step := (hi - lo) / grid
+	best, _ := numeric.Golden(func(f float64) (float64, error) { return see(f), nil }, math.Max(lo, at-step), math.Min(hi, at+step), 10)
+	if v := see(best); v < low {
+		return best, v
+	}
+	return at, low
+}
+
 func swr(z complex128) float64 { return circuit.SWR(cmplx.Abs(circuit.Gamma(z, 50))) }
 
 func (e *Engine) band(ctx context.Context, s Setup, o Options, f float64, step func()) (Band, error) {
@@ -276,6 +306,10 @@ func (e *Engine) band(ctx context.Context, s Setup, o Options, f float64, step f
 		}
 	}
 	out.WantedSWR = swr(x.chain.Socket(f, x.at.Z, false).Z)
+	feed, _ := x.chain.feed(f, x.at.Z)
+	out.FeedSWR = swr(feed)
+	out.DipF, out.DipSWR = x.dip(lo, hi)
+	out.SetL, out.SetC = x.SetL, x.SetC
 	out.Sky = math.Max(0, math.Min(1, x.at.Average()))
 	out.Coax, out.CoaxCurrent = coaxShare(x.Case, x.at)
 	out.Budget, out.Voltages = x.budget(s, f, out.Sky)
@@ -327,6 +361,12 @@ func (e *Engine) set(ctx context.Context, s Setup, o Options, f float64) (Case, 
 		return c, "", err
 	}
 	c, err = d.at(v)
+	switch c.Electric.Knob {
+	case "coil":
+		c.SetL = v
+	case "capacitor":
+		c.SetC = 1 / v
+	}
 	says = d.says(v)
 	if !ok {
 		says += ", not resonant"

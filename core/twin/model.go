@@ -66,6 +66,8 @@ type Case struct {
 	loads       []string // what each load of the model is
 	coax        []bool   // which wires are the coax's outside
 	coil        int      // load that a knob turns, -1 without
+	// What a knob was turned to: a coil in henries or a capacitor in farads, 0 without.
+	SetL, SetC float64
 	earthed     bool
 }
 

@@ -1,0 +1,317 @@
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"math"
+	"time"
+
+	"reed/core/antenna"
+	"reed/core/antenna/family"
+	"reed/core/band"
+	"reed/core/circuit"
+	"reed/core/deployment"
+	"reed/core/diagnose"
+	"reed/core/quantity"
+	"reed/core/sweep"
+	"reed/core/trim"
+	"reed/core/twin"
+)
+
+type pieceOut struct {
+	Name       string  `json:"name"`
+	Count      int     `json:"count"`
+	Electrical float64 `json:"electrical_m"`
+	Cut        float64 `json:"cut_m"`
+}
+
+type settingOut struct {
+	MHz   float64 `json:"mhz"`
+	L     float64 `json:"l_uh,omitempty"`
+	C     float64 `json:"c_pf,omitempty"`
+	Turns float64 `json:"turns,omitempty"`
+}
+
+type faultOut struct {
+	Field string `json:"field"`
+	Text  string `json:"text"`
+}
+
+// planCase writes the cut list of a set-up: by the solver where it finds lengths, otherwise by the closed form.
+func planCase(ctx context.Context, c *call) error {
+	var x setupCase
+	if err := decode(c, &x); err != nil {
+		return err
+	}
+	p, form, err := x.plan()
+	if err != nil {
+		return err
+	}
+	out := struct {
+		Sentence string       `json:"sentence"`
+		Pieces   []pieceOut   `json:"pieces"`
+		Settings []settingOut `json:"settings"`
+		Default  string       `json:"default"`
+		Faults   []faultOut   `json:"faults"`
+	}{Pieces: []pieceOut{}, Settings: []settingOut{}, Default: "form", Faults: []faultOut{}}
+	e := new(twin.Engine)
+	s := twin.Setup{Built: deployment.Built{Shape: p.Shape}, Planned: true, Ground: x.Ground, PowerW: x.PowerW, Units: quantity.In(x.unit())}
+	r, err := e.Refine(ctx, s, nil)
+	if errors.Is(err, context.Canceled) {
+		return err
+	}
+	if err == nil && len(r.Lengths) > 0 {
+		request, unread := family.Read(form)
+		for _, l := range r.Lengths {
+			request.Solved = append(request.Solved, antenna.Solved{Piece: l.Piece, Field: l.Field, Size: l.Solved, Electrical: l.Electrical})
+		}
+		if better := family.Planned(request, unread); said(better.Faults) == nil {
+			p, out.Default = better, "solver"
+		}
+	}
+	for _, y := range p.Pieces {
+		out.Pieces = append(out.Pieces, pieceOut{y.Name, y.Count, y.Electrical.M, y.Cut.M})
+	}
+	for _, f := range p.Faults {
+		out.Faults = append(out.Faults, faultOut{f.Path, f.Text})
+	}
+	out.Sentence = p.Sentence
+	if family.Of(p.Shape).Trims() == family.Settings {
+		o := options()
+		o.Coarse = true
+		f, err := e.Forecast(ctx, s, o, nil)
+		if err != nil {
+			return wrong(err)
+		}
+		for _, b := range f.Bands {
+			out.Settings = append(out.Settings, settingOut{MHz: b.F / 1e6, L: b.SetL * 1e6, C: b.SetC * 1e12})
+		}
+	}
+	if n := p.Shape.N("helix_turns", 0); n > 0 {
+		out.Settings = append(out.Settings, settingOut{MHz: p.Shape.FrequencyHz / 1e6, Turns: n})
+	}
+	return json.NewEncoder(c.out).Encode(out)
+}
+
+type bandOut struct {
+	MHz         float64            `json:"mhz"`
+	R           float64            `json:"r_ohm"`
+	X           float64            `json:"x_ohm"`
+	SWRFeed     float64            `json:"swr_feed"`
+	SWRRadio    float64            `json:"swr_radio"`
+	DipMHz      float64            `json:"dip_mhz"`
+	DipSWR      float64            `json:"dip_swr"`
+	SkyShare    float64            `json:"sky_share"`
+	SystemShare float64            `json:"system_share"`
+	L           float64            `json:"l_uh,omitempty"`
+	C           float64            `json:"c_pf,omitempty"`
+	Losses      map[string]float64 `json:"losses"`
+	Gain        float64            `json:"gain_dbi"`
+	TakeOff     float64            `json:"takeoff_deg"`
+	Range       struct {
+		SWR [2]float64 `json:"swr"`
+		Dip [2]float64 `json:"dip_mhz"`
+		Sky [2]float64 `json:"sky_share"`
+	} `json:"range"`
+}
+
+// dipWithin is the share by which a dip may lie elsewhere where a set-up really hangs.
+const dipWithin = 0.015
+
+// forecastCase writes what the solver foretells of a set-up on its bands.
+func forecastCase(ctx context.Context, c *call) error {
+	var x setupCase
+	if err := decode(c, &x); err != nil {
+		return err
+	}
+	s, err := x.setup()
+	if err != nil {
+		return err
+	}
+	begun := time.Now()
+	f, err := new(twin.Engine).Forecast(ctx, s, options(), nil)
+	switch {
+	case errors.Is(err, context.Canceled):
+		return err
+	case err != nil:
+		return wrong(err)
+	}
+	out := struct {
+		Bands       []bandOut `json:"bands"`
+		Assumptions []string  `json:"assumptions"`
+		Unknowns    int       `json:"unknowns"`
+		Seconds     float64   `json:"seconds"`
+	}{Bands: []bandOut{}, Assumptions: f.Assumptions}
+	for _, b := range f.Bands {
+		out.Bands = append(out.Bands, foretold(b))
+		out.Unknowns = max(out.Unknowns, b.Unknowns)
+	}
+	out.Seconds = time.Since(begun).Seconds()
+	return json.NewEncoder(c.out).Encode(out)
+}
+
+func foretold(b twin.Band) bandOut {
+	y := bandOut{MHz: b.F / 1e6, R: finite(real(b.Z)), X: finite(imag(b.Z)), SWRFeed: finite(b.FeedSWR), SWRRadio: finite(b.WantedSWR),
+		DipMHz: b.DipF / 1e6, DipSWR: finite(b.DipSWR), SkyShare: b.Sky, SystemShare: b.System(), L: b.SetL * 1e6, C: b.SetC * 1e12,
+		Gain: b.Pattern.Gain, TakeOff: b.Pattern.TakeOff, Losses: map[string]float64{}}
+	left := 1.0
+	for _, stage := range b.Budget {
+		next := left * math.Pow(10, -stage.DB/10)
+		y.Losses[stage.Name] += left - next
+		left = next
+	}
+	y.Range.SWR, y.Range.Sky = [2]float64{y.SWRRadio, y.SWRRadio}, [2]float64{b.Sky, b.Sky}
+	y.Range.Dip = [2]float64{y.DipMHz * (1 - dipWithin), y.DipMHz * (1 + dipWithin)}
+	if b.Spread != nil {
+		y.Range.Sky = b.Spread.Sky
+		at := 0
+		for i, p := range b.Curve {
+			if math.Abs(p.F-b.F) < math.Abs(b.Curve[at].F-b.F) {
+				at = i
+			}
+		}
+		if at < len(b.Spread.Low) {
+			y.Range.SWR = [2]float64{math.Min(b.Spread.Low[at], y.SWRRadio), math.Max(b.Spread.High[at], y.SWRRadio)}
+		}
+	}
+	return y
+}
+
+// adviceCase is an antenna that is being trimmed: the set-up, and its revisions with what was read at each.
+type adviceCase struct {
+	Setup     setupCase `json:"setup"`
+	Wanted    []float64 `json:"wanted_mhz"`
+	Revisions []struct {
+		Texts    map[string]string `json:"texts"`
+		Readings [][]float64       `json:"readings"`
+	} `json:"revisions"`
+}
+
+type actionOut struct {
+	Verb   string  `json:"verb"`
+	Piece  string  `json:"piece"`
+	Metres float64 `json:"metres"`
+	Turns  float64 `json:"turns,omitempty"`
+	Legs   int     `json:"legs"`
+}
+
+type expectOut struct {
+	MHz float64 `json:"mhz"`
+	Lo  float64 `json:"lo"`
+	Hi  float64 `json:"hi"`
+}
+
+type causeOut struct {
+	ID    string  `json:"id"`
+	Share float64 `json:"share"`
+	Says  string  `json:"says"`
+}
+
+type adviceOut struct {
+	Actions  []actionOut `json:"actions"`
+	Expect   []expectOut `json:"expect"`
+	TooShort float64     `json:"too_short_chance"`
+	Causes   []causeOut  `json:"causes"`
+	Sentence string      `json:"sentence"`
+}
+
+// adviseCase writes what to change after some raises, and what may be the cause.
+func adviseCase(ctx context.Context, c *call) error {
+	var x adviceCase
+	if err := decode(c, &x); err != nil {
+		return err
+	}
+	if len(x.Revisions) == 0 {
+		return usagef("revisions: at least one with readings is needed")
+	}
+	subject := trim.Subject{Ground: x.Setup.Ground, Region: 1, Segments: band.DefaultSegments(1), Limit: 2}
+	if len(x.Wanted) > 0 {
+		x.Setup.Frequencies = x.Wanted
+	}
+	for i, r := range x.Revisions {
+		set := x.Setup
+		set.Built, set.Texts = true, map[string]string{}
+		for _, texts := range []map[string]string{x.Setup.Texts, r.Texts} {
+			for id, text := range texts {
+				set.Texts[id] = text
+			}
+		}
+		b, err := set.asBuilt()
+		if err != nil {
+			return err
+		}
+		curve, err := readings(r.Readings)
+		if err != nil {
+			return usagef("revisions.%d.readings: %w", i, err)
+		}
+		subject.Swept = append(subject.Swept, trim.Swept{Built: b, Feeds: []sweep.Curve{curve}})
+	}
+	out, err := advised(ctx, new(twin.Engine), subject)
+	if err != nil {
+		return wrong(err)
+	}
+	return json.NewEncoder(c.out).Encode(out)
+}
+
+// readings are rows of megahertz and SWR, or of megahertz, R and X.
+func readings(rows [][]float64) (sweep.Curve, error) {
+	s := sweep.Sweep{Kind: sweep.Magnitude}
+	for i, row := range rows {
+		switch {
+		case len(row) == 2 && row[1] >= 1:
+			s.Re = append(s.Re, circuit.Magnitude(row[1]))
+		case len(row) == 3 && (i == 0 || s.Kind == sweep.Complex):
+			s.Kind = sweep.Complex
+			g := circuit.Gamma(complex(row[1], row[2]), sweep.Reference)
+			s.Re, s.Im = append(s.Re, real(g)), append(s.Im, imag(g))
+		default:
+			return sweep.Curve{}, usagef("row %d is not [mhz, swr] or [mhz, r, x] like the others", i+1)
+		}
+		s.F = append(s.F, row[0]*1e6)
+	}
+	return s.Curve()
+}
+
+func advised(ctx context.Context, e *twin.Engine, x trim.Subject) (adviceOut, error) {
+	out := adviceOut{Actions: []actionOut{}, Expect: []expectOut{}, Causes: []causeOut{}}
+	last := x.Swept[len(x.Swept)-1]
+	t, err := x.Advise(ctx, e, nil)
+	switch {
+	case errors.Is(err, trim.ErrNothing):
+		// No dip was reached: what the slope says.
+		b := band.Nearest(x.Region, last.Built.FrequencyHz)
+		r, ok := sweep.Read(last.Feeds[0], x.Region, b, band.Own(x.Segments, b.Name), x.Limit)
+		if !ok {
+			return out, usagef("revisions: no reading lies near %s", b.Name)
+		}
+		v := sweep.Judge(r, sweep.Of(last.Built))
+		out.Sentence = v.Words(x.Units).Headline
+		if a, ok := v.Action(); ok {
+			out.Actions = append(out.Actions, actionOut{string(a.Verb), a.Piece, a.Metres, a.Turns, max(a.Legs, 1)})
+			out.Expect = append(out.Expect, expectOut{v.ExpectHz / 1e6, v.Beyond.Far / 1e6, v.Beyond.Near / 1e6})
+		}
+	case err != nil:
+		return out, err
+	default:
+		out.Sentence = t.Words(x.Units).Headline
+		for i, a := range t.Actions {
+			out.Actions = append(out.Actions, actionOut{string(a.Verb), t.Labels[i], a.Metres, a.Turns, max(a.Legs, 1)})
+		}
+		for _, f := range t.Foreseen {
+			out.Expect = append(out.Expect, expectOut{f.Expect / 1e6, f.Range[0] / 1e6, f.Range[1] / 1e6})
+			out.TooShort = math.Max(out.TooShort, f.Short/100)
+		}
+	}
+	d := diagnose.Subject{Setup: twin.Setup{Built: last.Built, Ground: x.Ground}, Feed: last.Feeds[0], Units: x.Units}
+	b := band.Nearest(x.Region, last.Built.FrequencyHz)
+	if r, ok := sweep.Read(last.Feeds[0], x.Region, b, nil, x.Limit); ok {
+		d.Lo, d.Hi = diagnose.Around(b, r.MinAt)
+		if found, err := diagnose.Diagnose(ctx, e, d, nil); err == nil {
+			for _, y := range found.Explanations {
+				out.Causes = append(out.Causes, causeOut{y.ID, y.Share / 100, y.Says})
+			}
+		}
+	}
+	return out, nil
+}

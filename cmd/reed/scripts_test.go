@@ -1,0 +1,106 @@
+package main
+
+import (
+	"encoding/json"
+	"math"
+	"strings"
+	"testing"
+)
+
+// asked runs a script's command on a case and reads its answer.
+func asked(t *testing.T, command, in string, into any) {
+	t.Helper()
+	code, out, errs := reed(t, command, "-in", write(t, "case.json", in))
+	if code != 0 {
+		t.Fatalf("%s ended with %d: %s", command, code, errs)
+	}
+	if err := json.Unmarshal([]byte(out), into); err != nil {
+		t.Fatalf("%v in %s", err, out)
+	}
+}
+
+func TestAPlanByScriptIsWhatOneIsToldToCut(t *testing.T) {
+	var p struct {
+		Sentence, Default string
+		Pieces            []pieceOut
+		Settings          []settingOut
+	}
+	asked(t, "plan", `{"family":"dipole","variant":"flat","frequencies_mhz":[10.12],"texts":{"feed_height":"9"},"ground":"rock"}`, &p)
+	if p.Default != "solver" || len(p.Pieces) != 1 || p.Pieces[0].Count != 2 || p.Pieces[0].Electrical < 6.7 || p.Pieces[0].Electrical > 7.2 {
+		t.Errorf("%+v", p)
+	}
+	// What it is told to cut resonates by the forecast of the same case.
+	var f struct{ Bands []bandOut }
+	asked(t, "forecast", `{"family":"dipole","variant":"flat","frequencies_mhz":[10.12],"built":true,"ground":"rock","texts":{"feed_height":"9",
+		"radiator":"`+strings.TrimSpace(jsonNumber(p.Pieces[0].Electrical))+`","leg_b":"`+jsonNumber(p.Pieces[0].Electrical)+`"},
+		"coax":{"type":"RG-58","length_m":12},"choke":{"place":"feed"}}`, &f)
+	if b := f.Bands[0]; math.Abs(b.X) > 3 || b.R < 40 || b.R > 100 {
+		t.Errorf("%+v", b)
+	}
+	asked(t, "plan", `{"family":"small-loop","variant":"upright","frequencies_mhz":[14.06,10.12]}`, &p)
+	if len(p.Settings) != 2 || p.Settings[0].C < 5 || p.Settings[0].C > 400 {
+		t.Errorf("%+v", p.Settings)
+	}
+}
+
+func jsonNumber(v float64) string {
+	b, _ := json.Marshal(v)
+	return string(b)
+}
+
+func TestAForecastByScriptAddsUp(t *testing.T) {
+	var f struct {
+		Bands    []bandOut
+		Unknowns int
+	}
+	asked(t, "forecast", `{"family":"end-fed","variant":"sloper","frequencies_mhz":[7.05,14.1],"built":true,
+		"texts":{"radiator":"20.1","pole_height":"8","primary_turns":"3","secondary_turns":"21"},"coax":{"type":"RG-174","length_m":9},"power_w":5}`, &f)
+	if len(f.Bands) != 2 || f.Unknowns < 10 {
+		t.Fatalf("%+v", f)
+	}
+	for _, b := range f.Bands {
+		sum := b.SystemShare
+		for _, share := range b.Losses {
+			sum += share
+		}
+		if math.Abs(sum-1) > 1e-6 || b.SystemShare > b.SkyShare || b.Losses["coax"] <= 0 || b.Losses["transformer"] <= 0 {
+			t.Errorf("%g MHz: %v and %v of the power come to %v", b.MHz, b.Losses, b.SystemShare, sum)
+		}
+		if b.Range.Sky[0] > b.SkyShare || b.Range.Sky[1] < b.SkyShare || b.Range.Dip[0] >= b.DipMHz || b.Range.SWR[0] > b.SWRRadio {
+			t.Errorf("%g MHz lies outside its ranges: %+v", b.MHz, b)
+		}
+	}
+}
+
+func TestAnAdviceByScript(t *testing.T) {
+	var a adviceOut
+	setup := `{"setup":{"family":"dipole","variant":"flat","unit":"m","texts":{"feed_height":"8","radiator":"5.25","leg_b":"5.25"}},"wanted_mhz":[14.1],"revisions":`
+	asked(t, "advise", setup+`[{"readings":[[13.4,2.3],[13.5,1.7],[13.6,1.3],[13.7,1.2],[13.8,1.5],[13.9,1.9],[14.0,2.4]]}]}`, &a)
+	if len(a.Actions) != 1 || a.Actions[0].Verb != "fold" || a.Actions[0].Metres < 0.05 || a.Actions[0].Metres > 0.2 || a.TooShort > 0.02 ||
+		len(a.Expect) != 1 || a.Expect[0].Lo > a.Expect[0].MHz || len(a.Causes) == 0 {
+		t.Errorf("%+v", a)
+	}
+	// A meter that still falls at the end of the segment.
+	asked(t, "advise", setup+`[{"readings":[[14.0,1.9],[14.1,2.4],[14.2,2.9],[14.35,3.7]]}]}`, &a)
+	if len(a.Actions) != 1 || a.Actions[0].Verb != "fold" || a.Expect[0].Lo >= 14.0 {
+		t.Errorf("%+v", a)
+	}
+}
+
+func TestScriptsNameWhatTheyCannotRead(t *testing.T) {
+	for _, c := range []struct{ command, in, says string }{
+		{"plan", `{"family":"dipole","variant":"flat","frequencies_mhz":[7.1],"texts":{"feed_height":"high"}}`, "feed_height"},
+		{"plan", `{"family":"kite","variant":"flat","frequencies_mhz":[7.1]}`, "family"},
+		{"plan", `{"family":"dipole","variant":"flat"}`, "for"},
+		{"plan", `{"family":"dipole","variant":"sideways","frequencies_mhz":[7.1]}`, "variant"},
+		{"forecast", `{"family":"dipole","variant":"flat","frequencies_mhz":[7.1],"built":true,"coax":{"type":"RG-0","length_m":3}}`, "coax"},
+		{"forecast", `{"family":"dipole","variant":"flat","frequencies_mhz":[7.1],"colour":"green"}`, "colour"},
+		{"advise", `{"setup":{"family":"dipole","variant":"flat"},"wanted_mhz":[7.1],"revisions":[{"readings":[[7.1]]}]}`, "readings"},
+		{"advise", `{"setup":{"family":"dipole","variant":"flat"},"wanted_mhz":[7.1],"revisions":[]}`, "revisions"},
+		{"advise", `not json`, "not understood"},
+	} {
+		if code, _, errs := reed(t, c.command, "-in", write(t, "case.json", c.in)); code != 2 || !strings.Contains(errs, c.says) {
+			t.Errorf("%s %s: %d %q", c.command, c.in, code, errs)
+		}
+	}
+}

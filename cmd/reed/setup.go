@@ -1,0 +1,184 @@
+package main
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"maps"
+	"math"
+	"os"
+	"strconv"
+	"strings"
+
+	"reed/core/antenna"
+	"reed/core/antenna/family"
+	"reed/core/band"
+	"reed/core/deployment"
+	"reed/core/entry"
+	"reed/core/quantity"
+	"reed/core/twin"
+)
+
+// setupCase is a set-up as a script writes it: the fields of the screens, typed, by their ids.
+type setupCase struct {
+	Family      string            `json:"family"`
+	Variant     string            `json:"variant"`
+	Frequencies []float64         `json:"frequencies_mhz"`
+	Texts       map[string]string `json:"texts"`
+	Unit        string            `json:"unit"`
+	Wire        string            `json:"wire"`
+	Ground      string            `json:"ground"`
+	Built       bool              `json:"built"`
+	Coax        *struct {
+		Type   string  `json:"type"`
+		Length float64 `json:"length_m"`
+	} `json:"coax"`
+	Choke *struct {
+		Place    string  `json:"place"`
+		Distance float64 `json:"distance_m"`
+	} `json:"choke"`
+	PowerW float64 `json:"power_w"`
+}
+
+// decode reads one JSON object from the file that a call names, or from standard input.
+func decode(c *call, into any) error {
+	name := c.flags.String("in", "", "file with the case as JSON, - for standard input")
+	if err := c.parse(c.args); err != nil {
+		return err
+	}
+	if *name == "" && len(c.args) == 1 {
+		*name = c.args[0]
+	}
+	in := io.Reader(os.Stdin)
+	switch *name {
+	case "":
+		return usagef("say which case: -in FILE, or -in - for standard input")
+	case "-":
+	default:
+		f, err := os.Open(*name)
+		if err != nil {
+			return fmt.Errorf("opening the case: %w", err)
+		}
+		defer f.Close()
+		in = f
+	}
+	d := json.NewDecoder(io.LimitReader(in, maxCase))
+	d.DisallowUnknownFields()
+	if err := d.Decode(into); err != nil {
+		return usagef("the case was not understood: %w", err)
+	}
+	return nil
+}
+
+// said is the first fault that refuses a case, with its field, as a wrong use.
+func said(faults []antenna.Fault) error {
+	for _, f := range faults {
+		if f.Severity == "error" {
+			return usagef("%s: %s", f.Path, f.Text)
+		}
+	}
+	return nil
+}
+
+func (x setupCase) unit() string {
+	if x.Unit == "" {
+		return "m"
+	}
+	return x.Unit
+}
+
+// form is the case as the form of a plan.
+func (x setupCase) form() (antenna.Form, error) {
+	if u := x.unit(); u != "m" && u != "ft" {
+		return antenna.Form{}, usagef("unit: %q is not m or ft", x.Unit)
+	}
+	if _, ok := family.Named(x.Family); !ok {
+		return antenna.Form{}, usagef("family: %q is not known", x.Family)
+	}
+	f := antenna.Form{Typed: entry.Typed{Texts: map[string]string{}, Unit: x.unit()}}
+	f.Record.Shape = antenna.Shape{Family: x.Family, Variant: x.Variant, Wire: x.Wire}
+	f.Record.Ground, f.Record.PowerW, f.Record.Units = x.Ground, x.PowerW, quantity.In(x.unit())
+	maps.Copy(f.Texts, x.Texts)
+	if _, ok := f.Texts["for"]; !ok {
+		var all []string
+		for _, mhz := range x.Frequencies {
+			all = append(all, strconv.FormatFloat(mhz, 'f', -1, 64))
+		}
+		f.Texts["for"] = strings.Join(all, " ")
+	}
+	return f, nil
+}
+
+// plan is the plan of the case, with the form that it was made of.
+func (x setupCase) plan() (antenna.Plan, antenna.Form, error) {
+	form, err := x.form()
+	if err != nil {
+		return antenna.Plan{}, form, err
+	}
+	p := family.Drawn(form)
+	return p, form, said(p.Faults)
+}
+
+// asBuilt is the set-up as it stands: the plan's, with what was typed of it.
+func (x setupCase) asBuilt() (deployment.Built, error) {
+	p, _, err := x.plan()
+	if err != nil {
+		return deployment.Built{}, err
+	}
+	units := quantity.In(x.unit())
+	texts := family.Of(p.Shape).Texts("built", units)
+	for id, text := range x.Texts {
+		if id != "for" {
+			texts[id] = text
+		}
+	}
+	f := deployment.Form{Record: deployment.Built{Shape: p.Shape, PowerW: x.PowerW}, Typed: entry.Typed{Texts: texts, Unit: x.unit()}}
+	if x.Coax != nil {
+		f.Record.Coax = deployment.Coax{Type: x.Coax.Type, Length: quantity.Metres(x.Coax.Length)}
+		if _, ok := f.Record.Coax.Cable(); !ok && x.Coax.Type != "" {
+			return deployment.Built{}, usagef("coax.type: %q is not a known cable", x.Coax.Type)
+		}
+	}
+	if x.Choke != nil {
+		f.Record.Choke = deployment.Choke{Place: x.Choke.Place}
+		if x.Choke.Distance > 0 {
+			f.Record.Choke.Distance = quantity.Metres(x.Choke.Distance)
+		}
+	}
+	b, faults := deployment.Read(f)
+	return b, said(append(faults, deployment.Check(b, antenna.Shape{})...))
+}
+
+// setup is what is modelled of the case.
+func (x setupCase) setup() (twin.Setup, error) {
+	out := twin.Setup{Planned: !x.Built, Ground: x.Ground, PowerW: x.PowerW, Units: quantity.In(x.unit())}
+	var err error
+	if x.Built {
+		out.Built, err = x.asBuilt()
+		return out, err
+	}
+	p, _, err := x.plan()
+	out.Built = deployment.Built{Shape: p.Shape, PowerW: x.PowerW}
+	return out, err
+}
+
+// options are those of a forecast for a script: region 1, the whole bands one's own.
+func options() twin.Options { return twin.Options{Region: 1, Segments: band.DefaultSegments(1)} }
+
+// finite leaves a number that JSON cannot write as 0.
+func finite(v float64) float64 {
+	if math.IsNaN(v) || math.IsInf(v, 0) {
+		return 0
+	}
+	return v
+}
+
+// wrong makes a fault of a case, found by the solver, a wrong use of it.
+func wrong(err error) error {
+	var u usageError
+	if errors.As(err, &u) {
+		return err
+	}
+	return usagef("the set-up cannot be solved: %w", err)
+}

@@ -26,7 +26,8 @@ func TestAPlanByScriptIsWhatOneIsToldToCut(t *testing.T) {
 		Settings          []settingOut
 	}
 	asked(t, "plan", `{"family":"dipole","variant":"flat","frequencies_mhz":[10.12],"texts":{"feed_height":"9"},"ground":"rock"}`, &p)
-	if p.Default != "solver" || len(p.Pieces) != 1 || p.Pieces[0].Count != 2 || p.Pieces[0].Electrical < 6.7 || p.Pieces[0].Electrical > 7.2 {
+	if p.Default != "solver" || len(p.Pieces) != 1 || p.Pieces[0].Count != 2 || p.Pieces[0].Electrical < 6.7 ||
+		p.Pieces[0].Electrical > 7.2 {
 		t.Errorf("%+v", p)
 	}
 	// What it is told to cut resonates by the forecast of the same case.
@@ -54,7 +55,8 @@ func TestAForecastByScriptAddsUp(t *testing.T) {
 		Unknowns int
 	}
 	asked(t, "forecast", `{"family":"end-fed","variant":"sloper","frequencies_mhz":[7.05,14.1],"built":true,
-		"texts":{"radiator":"20.1","pole_height":"8","primary_turns":"3","secondary_turns":"21"},"coax":{"type":"RG-174","length_m":9},"power_w":5}`, &f)
+		"texts":{"radiator":"20.1","pole_height":"8","primary_turns":"3","secondary_turns":"21"},
+		"coax":{"type":"RG-174","length_m":9},"power_w":5}`, &f)
 	if len(f.Bands) != 2 || f.Unknowns < 10 {
 		t.Fatalf("%+v", f)
 	}
@@ -74,7 +76,8 @@ func TestAForecastByScriptAddsUp(t *testing.T) {
 
 func TestAnAdviceByScript(t *testing.T) {
 	var a adviceOut
-	setup := `{"setup":{"family":"dipole","variant":"flat","unit":"m","texts":{"feed_height":"8","radiator":"5.25","leg_b":"5.25"}},"wanted_mhz":[14.1],"revisions":`
+	setup := `{"setup":{"family":"dipole","variant":"flat","unit":"m","texts":{"feed_height":"8","radiator":"5.25","leg_b":"5.25"}},
+		"wanted_mhz":[14.1],"revisions":`
 	asked(t, "advise", setup+`[{"readings":[[13.4,2.3],[13.5,1.7],[13.6,1.3],[13.7,1.2],[13.8,1.5],[13.9,1.9],[14.0,2.4]]}]}`, &a)
 	if len(a.Actions) != 1 || a.Actions[0].Verb != "fold" || a.Actions[0].Metres < 0.05 || a.Actions[0].Metres > 0.2 || a.TooShort > 0.02 ||
 		len(a.Expect) != 1 || a.Expect[0].Lo > a.Expect[0].MHz || len(a.Causes) == 0 {

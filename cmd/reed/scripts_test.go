@@ -32,7 +32,8 @@ func TestAPlanByScriptIsWhatOneIsToldToCut(t *testing.T) {
 	}
 	// What it is told to cut resonates by the forecast of the same case.
 	var f struct{ Bands []bandOut }
-	asked(t, "forecast", `{"family":"dipole","variant":"flat","frequencies_mhz":[10.12],"built":true,"ground":"rock","texts":{"feed_height":"9",
+	asked(t, "forecast", `{"family":"dipole","variant":"flat","frequencies_mhz":[10.12],"built":true,"ground":"rock",
+		"texts":{"feed_height":"9",
 		"radiator":"`+strings.TrimSpace(jsonNumber(p.Pieces[0].Electrical))+`","leg_b":"`+jsonNumber(p.Pieces[0].Electrical)+`"},
 		"coax":{"type":"RG-58","length_m":12},"choke":{"place":"feed"}}`, &f)
 	if b := f.Bands[0]; math.Abs(b.X) > 3 || b.R < 40 || b.R > 100 {

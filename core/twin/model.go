@@ -68,7 +68,7 @@ type Case struct {
 	coil        int      // load that a knob turns, -1 without
 	// What a knob was turned to: a coil in henries or a capacitor in farads, 0 without.
 	SetL, SetC float64
-	earthed     bool
+	earthed    bool
 }
 
 // builder gathers a case.

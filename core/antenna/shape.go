@@ -225,7 +225,7 @@ func (s Shape) ValuesOf(fields []entry.Field) entry.Values {
 const (
 	MostWires       = 240    // radials, counterpoises and turns
 	LongestWire     = 2000.0 // metres
-	MostFrequencies = 16
+	MostFrequencies = entry.MostFrequencies
 	LeastHz, MostHz = 1.8e6, 54e6
 )
 

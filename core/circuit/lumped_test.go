@@ -263,3 +263,38 @@ func BenchmarkTunerMatch(b *testing.B) {
 		u.Match(complex(480, -900), 7.1e6)
 	}
 }
+
+// Inside a wire the field has its own share: at low frequencies the textbook's mu0/8pi henries a metre, under a thin skin
+// as many ohms of reactance as of resistance, and between them what the series of the Bessel functions gives.
+func TestInternalImpedanceOfAWire(t *testing.T) {
+	const a = 0.0008
+	low := InternalImpedance(50, a, CopperResistivity)
+	near(t, "resistance at 50 Hz", real(low), CopperResistivity/(math.Pi*a*a), 1e-3)
+	near(t, "inductance at 50 Hz", imag(low)/(2*math.Pi*50), numeric.Mu0/(8*math.Pi), 1e-3)
+	for _, f := range []float64{3.6e6, 14e6, 50e6} {
+		z, depth := InternalImpedance(f, a, CopperResistivity), SkinDepth(f, CopperResistivity)
+		near(t, "under a thin skin", imag(z), CopperResistivity/(2*math.Pi*a*depth), 0.01)
+		if r := real(z) / imag(z); r < 1 || r > 1.05 {
+			t.Errorf("at %g MHz R/X is %.4f", f/1e6, r)
+		}
+	}
+	for _, f := range []float64{3e3, 2e4, 1.5e5} {
+		z := complex(1, -1) * complex(a/SkinDepth(f, CopperResistivity), 0)
+		j0, j1, term := complex128(0), complex128(0), complex128(1)
+		for m := range 60 {
+			j0 += term
+			j1 += term * z / complex(2*float64(m+1), 0)
+			term *= -z * z / complex(4*float64(m+1)*float64(m+1), 0)
+		}
+		want := z / complex(a, 0) * complex(CopperResistivity/(2*math.Pi*a), 0) * j0 / j1
+		if got := InternalImpedance(f, a, CopperResistivity); cmplx.Abs(got/want-1) > 1e-9 {
+			t.Errorf("at %g kHz %v, by series %v", f/1e3, got, want)
+		}
+	}
+	// Where the formula changes there is no step.
+	edge := CopperResistivity / (math.Pi * numeric.Mu0) * (40 / a) * (40 / a)
+	if below, above := InternalImpedance(edge*0.9999, a, CopperResistivity), InternalImpedance(edge*1.0001, a, CopperResistivity); cmplx.Abs(
+		above/below-1) > 2e-4 {
+		t.Errorf("%v below and %v above", below, above)
+	}
+}

@@ -316,7 +316,10 @@ func bandMeant(text string) error {
 	return &out
 }
 
-// ParseFrequencies reads one to eight frequencies in hertz: in MHz when bare, or with their unit, or as
+// MostFrequencies is how many frequencies are taken at once.
+const MostFrequencies = 16
+
+// ParseFrequencies reads one to sixteen frequencies in hertz: in MHz when bare, or with their unit, or as
 // the name of a band, whose middle is taken. They may be parted by spaces, semicolons or slashes.
 func ParseFrequencies(text string) ([]float64, error) {
 	var out []float64
@@ -348,8 +351,8 @@ func ParseFrequencies(text string) ([]float64, error) {
 	switch {
 	case len(out) == 0:
 		return nil, fmt.Errorf("no frequency was typed; write it in MHz like 7.1, or as a band like 40m")
-	case len(out) > 8:
-		return nil, fmt.Errorf("%d frequencies found; at most 8 are taken", len(out))
+	case len(out) > MostFrequencies:
+		return nil, fmt.Errorf("%d frequencies found; at most %d are taken", len(out), MostFrequencies)
 	}
 	return out, nil
 }

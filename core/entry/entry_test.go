@@ -1,6 +1,7 @@
 package entry
 
 import (
+	"fmt"
 	"math"
 	"strings"
 	"testing"
@@ -71,7 +72,7 @@ func TestFrequenciesAsPeopleWriteThem(t *testing.T) {
 			}
 		}
 	}
-	for _, text := range []string{"", "forty", "41m", "7.1 volts", "1 2 3 4 5 6 7 8 9", "7.1 $"} {
+	for _, text := range []string{"", "forty", "41m", "7.1 volts", "1 2 3 4 5 6 7 8 9 10 11 12 13 14 15 16 17", "7.1 $"} {
 		if got, err := ParseFrequencies(text); err == nil {
 			t.Errorf("%q was read as %v", text, got)
 		}
@@ -148,5 +149,18 @@ func TestABareBandNameIsAskedAbout(t *testing.T) {
 	f[0].Sends = false
 	if v, faults := Read(f, map[string]string{"for": "10"}, "m"); len(faults) != 0 || v.Numbers["for"] != 10e6 {
 		t.Errorf("%v %v", v, faults)
+	}
+}
+
+func TestUpToSixteenFrequenciesAreTaken(t *testing.T) {
+	var all []string
+	for i := range 17 {
+		all = append(all, fmt.Sprintf("%.3f", 3.5+1.37*float64(i)))
+	}
+	if hz, err := ParseFrequencies(strings.Join(all[:16], " ")); err != nil || len(hz) != 16 {
+		t.Errorf("%d: %v", len(hz), err)
+	}
+	if _, err := ParseFrequencies(strings.Join(all, " ")); err == nil || err.Error() != "17 frequencies found; at most 16 are taken" {
+		t.Error(err)
 	}
 }

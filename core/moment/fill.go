@@ -153,7 +153,7 @@ func (g mesh) fill(ctx context.Context, m Model, f float64) ([][]complex128, err
 	}
 	own := make([]complex128, len(g.segs)) // impedance of a segment's metal and jacket, in ohms a metre
 	for i, sg := range g.segs {
-		own[i] = complex(m.Wires[sg.wire].resist(f), 2*math.Pi*f*sg.induct)
+		own[i] = m.Wires[sg.wire].metal(f) + complex(0, 2*math.Pi*f*sg.induct)
 	}
 	inductive := complex(0, k*numeric.Eta0/(4*math.Pi))
 	capacitive := complex(0, -numeric.Eta0/(4*math.Pi*k))

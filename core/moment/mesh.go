@@ -91,12 +91,13 @@ func cuts(length, longest, shortest float64, least int, fixed []float64, smooth 
 	return out
 }
 
-// resist is the metal's resistance in ohms per metre at f hertz.
-func (w Wire) resist(f float64) float64 {
+// metal is the impedance of the metal in ohms per metre at f hertz: the resistance of its skin, and the reactance of the
+// field inside of it.
+func (w Wire) metal(f float64) complex128 {
 	if w.Resistivity <= 0 {
-		return w.Resistance
+		return complex(w.Resistance, 0)
 	}
-	return w.Resistance + circuit.SkinResistance(f, 1, w.Radius, w.Resistivity)
+	return complex(w.Resistance, 0) + circuit.InternalImpedance(f, w.Radius, w.Resistivity)
 }
 
 // smooth reports of both ends of a wire whether just one other goes on there, within 25 degrees, with no

@@ -532,3 +532,22 @@ func multiplyAdds() float64 {
 	}
 	return 8 * 256 * turns / time.Since(begun).Seconds()
 }
+
+// At a free end stands the voltage of the wave on the wire: of a rod much shorter than a quarter-wave more than its
+// current times its impedance, by one over the sine of its length. Held against the charge that the solver puts there.
+func TestTheEndOfAShortRodIsHot(t *testing.T) {
+	for _, share := range []float64{0.06, 0.12, 0.25} {
+		const f = 10e6
+		h := share * numeric.Light / f
+		m := Model{Ground: Perfect, Wires: []Wire{{To: Vec{0, 0, h}, Radius: 0.002}}, Density: 120, Sources: []Source{{Volts: 1}}}
+		s, err := Solve(context.Background(), m, f)
+		if err != nil {
+			t.Fatal(err)
+		}
+		z0 := 60 * (math.Log(2*h/0.002) - 1)
+		want := s.Most([]bool{true}) * z0 / math.Sin(math.Min(2*math.Pi*share, math.Pi/2))
+		if got := s.EndVolts(); math.Abs(got/want-1) > 0.05 {
+			t.Errorf("%g wavelengths: %g V at the end, the standing wave has %g", share, got, want)
+		}
+	}
+}

@@ -155,7 +155,7 @@ func (s *Solution) tally(loads []weighted, weights [][]float64, i []complex128) 
 		a, b := s.ends[n][0], s.ends[n][1]
 		// The mean of |a + (b-a)x|^2.
 		mean := (real(a*cmplx.Conj(a)) + real(b*cmplx.Conj(b)) + real(a*cmplx.Conj(b))) / 3
-		s.Metal[sg.wire] += mean * m.Wires[sg.wire].resist(s.F) * sg.h / 2
+		s.Metal[sg.wire] += mean * real(m.Wires[sg.wire].metal(s.F)) * sg.h / 2
 	}
 }
 
@@ -334,18 +334,34 @@ func (s *Solution) Radiated() float64 {
 	return 1 - (lost+s.Screen+s.Cable)/s.Input
 }
 
-// EndVolts is the highest peak voltage in volts at a free end, from the current's maximum on that wire and
-// the wire's average characteristic impedance 60 (ln(2h/a) - 1) (Schelkunoff 1941): good to a fifth.
+// EndVolts is the highest peak voltage in volts at a free end: of the standing wave on its wire, from the current's
+// maximum, how far that lies from the end, and the wire's average characteristic impedance 60 (ln(2h/a) - 1)
+// (Schelkunoff 1941). Good to a fifth.
 func (s *Solution) EndVolts() float64 {
 	worst := 0.0
 	for i, w := range s.model.Wires {
-		top := 0.0
-		for k := s.mesh.ends[i][0]; k <= s.mesh.ends[i][1]; k++ {
-			top = math.Max(top, math.Max(sqAbs(s.ends[k][0]), sqAbs(s.ends[k][1])))
-		}
-		free := sqAbs(s.ends[s.mesh.ends[i][0]][0]) < 1e-12*top || sqAbs(s.ends[s.mesh.ends[i][1]][1]) < 1e-12*top
-		if h := w.To.sub(w.From).length(); free && top > 0 {
-			worst = math.Max(worst, math.Sqrt(top)*60*math.Max(1, math.Log(2*h/w.Radius)-1))
+		first, last := s.mesh.ends[i][0], s.mesh.ends[i][1]
+		for _, back := range []bool{false, true} {
+			most, at, gone, end := 0.0, 0.0, 0.0, 0.0
+			for n := first; n <= last; n++ {
+				k, near, far := n, 0, 1
+				if back {
+					k, near, far = first+last-n, 1, 0
+				}
+				if n == first {
+					end = sqAbs(s.ends[k][near])
+				}
+				if gone += s.mesh.segs[k].h; sqAbs(s.ends[k][far]) > most {
+					most, at = sqAbs(s.ends[k][far]), gone
+				}
+			}
+			if most == 0 || end >= 1e-12*most {
+				continue // it goes on there
+			}
+			// Nearer to the end than a quarter-wave the wave still rises.
+			rise := math.Sin(math.Min(2*math.Pi*s.F/numeric.Light*at, math.Pi/2))
+			h := w.To.sub(w.From).length()
+			worst = math.Max(worst, math.Sqrt(most)/rise*60*math.Max(1, math.Log(2*h/w.Radius)-1))
 		}
 	}
 	return worst

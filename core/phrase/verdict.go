@@ -3,6 +3,7 @@ package phrase
 import (
 	"fmt"
 	"math"
+	"strings"
 
 	"reed/core/quantity"
 )
@@ -47,20 +48,22 @@ type Verdict struct {
 	Bounds   [2]float64 `json:"bounds_m"`
 	ExpectHz float64    `json:"expect_hz,omitempty"`
 
-	Reason   Reason  `json:"-"`
-	LowSWR   float64 `json:"-"` // the lowest of the sweep, and where
-	LowHz    float64 `json:"-"`
-	Limit    float64 `json:"-"` // the SWR that is good enough
-	Coverage float64 `json:"-"` // per cent of the own segment under it
-	Legs     int     `json:"-"` // wires that are changed alike
-	Loaded   bool    `json:"-"` // it moves further than by proportion
-	Slider   string  `json:"-"` // what is slid
-	Turns    float64 `json:"-"` // that it has, and by how many they are off
-	TurnsOff float64 `json:"-"`
-	TurnStep float64 `json:"-"` // turns to change now
-	NoDipSWR float64 `json:"-"` // beyond which there is no dip
-	Further  float64 `json:"-"` // how far one may read on with a meter
-	Beyond   Outside `json:"-"` // where the dip may lie that its readings fall towards
+	Reason   Reason       `json:"-"`
+	LowSWR   float64      `json:"-"` // the lowest of the sweep, and where
+	LowHz    float64      `json:"-"`
+	Limit    float64      `json:"-"` // the SWR that is good enough
+	Coverage float64      `json:"-"` // per cent of the own segment under it
+	Legs     int          `json:"-"` // wires that are changed alike
+	Loaded   bool         `json:"-"` // it moves further than by proportion
+	Slider   string       `json:"-"` // what is slid
+	Turns    float64      `json:"-"` // that it has, and by how many they are off
+	TurnsOff float64      `json:"-"`
+	TurnStep float64      `json:"-"` // turns to change now
+	NoDipSWR float64      `json:"-"` // beyond which there is no dip
+	Further  float64      `json:"-"` // how far one may read on with a meter
+	Single   bool         `json:"-"` // one reading: the dip, as it was found
+	Missing  [][2]float64 `json:"-"` // what of the own segments was not measured
+	Beyond   Outside      `json:"-"` // where the dip may lie that its readings fall towards
 	// In the words of the antenna's family: what mends the match, what is done at a setting, and where a dip got lost.
 	Mend, Setting, Lost string `json:"-"`
 }
@@ -106,7 +109,7 @@ func (v Verdict) Words(units quantity.System) Words {
 	case Unreached:
 		return Words{"This sweep does not reach your segment.", lowest + ". Sweep again over the whole band."}
 	case Good:
-		return Words{"Leave it.", fmt.Sprintf("%s; under %.3g over your whole segment.", lowest, v.Limit)}
+		return Words{"Leave it.", v.good(lowest)}
 	case Tuned:
 		return Words{"This antenna is tuned, not trimmed.",
 			lowest + ". Its length is chosen between the resonances: set the tuner, and note what it shows."}
@@ -134,6 +137,21 @@ func (v Verdict) Words(units quantity.System) Words {
 		return v.rewind(want)
 	}
 	return v.change(want, units)
+}
+
+// good says over what the match is good, and what of it was not measured.
+func (v Verdict) good(lowest string) string {
+	if v.Single {
+		return lowest + ", where you want it. How wide it is, a few readings to either side would tell."
+	}
+	if len(v.Missing) == 0 {
+		return fmt.Sprintf("%s; under %.3g over your whole segment.", lowest, v.Limit)
+	}
+	var gaps []string
+	for _, gap := range v.Missing {
+		gaps = append(gaps, mhz(gap[0], 1e3)+" to "+mhz(gap[1], 1e3))
+	}
+	return fmt.Sprintf("%s; under %.3g over all that was measured. Not measured: %s MHz.", lowest, v.Limit, strings.Join(gaps, ", "))
 }
 
 func (v Verdict) lost() string {

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"sort"
 
 	"reed/core/band"
 	"reed/core/circuit"
@@ -108,7 +109,53 @@ func Beside(m, c Reading, s Subject, units quantity.System) string {
 }
 
 // Wide reports an overview: a sweep over so much that it says little of a single band.
-func (s Sweep) Wide() bool { return s.F[len(s.F)-1] >= 3*s.F[0] }
+func (s Sweep) Wide() bool {
+	for i := range s.F {
+		if s.gap(i) {
+			return false // a list of readings on several bands
+		}
+	}
+	return s.F[len(s.F)-1] >= 3*s.F[0]
+}
+
+// gap reports whether nothing was measured between a point and the next one for so far that nothing is known there.
+func (s Sweep) gap(i int) bool {
+	const wide = 1.12 // a window of a band reaches about as far
+	return i+1 < len(s.F) && s.F[i+1] > wide*s.F[i] && s.F[i+1]-s.F[i] > 300e3
+}
+
+// points is the range between two frequencies in which something was measured, without what lies beyond a gap at either
+// side, and how many points are in it; ok is false where nothing is known.
+func (c Curve) points(lo, hi float64) (from, to float64, n int, ok bool) {
+	first, last := -1, -1
+	for i, f := range c.s.F {
+		if f >= lo && f <= hi {
+			if first < 0 {
+				first = i
+			}
+			last = i
+			n++
+		}
+	}
+	if n == 0 {
+		// Between two points that lie close the curve is known all the same.
+		i := sort.SearchFloat64s(c.s.F, lo)
+		return lo, hi, 0, i > 0 && i < len(c.s.F) && !c.s.gap(i-1)
+	}
+	if first > 0 && c.s.gap(first-1) || first == 0 {
+		lo = c.s.F[first]
+	}
+	if c.s.gap(last) || last == len(c.s.F)-1 {
+		hi = c.s.F[last]
+	}
+	return lo, hi, n, true
+}
+
+// reached reports whether a frequency lies in what was measured, and not in a gap.
+func (c Curve) reached(f float64) bool {
+	i := sort.SearchFloat64s(c.s.F, f)
+	return i < len(c.s.F) && (c.s.F[i] == f || i > 0 && !c.s.gap(i-1))
+}
 
 // Alike reports whether two sweeps were asked for the same points.
 func (s Sweep) Alike(o Sweep) bool {

@@ -8,6 +8,7 @@ import (
 	"reed/core/antenna/family"
 	"reed/core/band"
 	"reed/core/circuit"
+	"reed/core/phrase"
 )
 
 // meter is what a radio's own meter shows, read to a tenth, of a series resonance at f0.
@@ -91,6 +92,82 @@ func TestAMeterIsReadOnWhereOneMaySend(t *testing.T) {
 	}
 	r, _ = Read(meter(t, 13.7e6, 60, 10, many...), 1, b, own, 1.5)
 	if v := judge(r, wire); r.Metered || v.Reason == "beyond" || v.Reason == "read-on" {
+		t.Errorf("%+v", v)
+	}
+}
+
+// What was not measured is not bad: it is named, and no wire is changed for it.
+func TestAPartOfTheSegmentIsJudgedByItself(t *testing.T) {
+	own := []band.Segment{{Lo: 24.89e6, Hi: 24.99e6}}
+	b, _ := band.Named(1, "12m")
+	wire := Subject{Family: "dipole", Trims: family.Wired, Length: 5.7, Legs: 2, WantedHz: 24.94e6}
+	var at []float64
+	for f := 24.905e6; f <= 24.99e6; f += 2.5e3 {
+		at = append(at, f)
+	}
+	r, _ := Read(meter(t, 24.96e6, 60, 9, at...), 1, b, own, 1.5)
+	v := judge(r, wire)
+	if r.Coverage < whole || math.Abs(r.Measured-85) > 0.5 || v.Headline != "Leave it." || v.Step != 0 ||
+		!strings.Contains(v.Detail, "Not measured: 24.890 to 24.905 MHz.") {
+		t.Errorf("%.1f %% of %.1f %%: %+v", r.Coverage, r.Measured, v)
+	}
+	// A tenth of the segment is not enough to call it good.
+	r, _ = Read(meter(t, 24.96e6, 60, 9, 24.955e6, 24.9575e6, 24.96e6, 24.9625e6, 24.965e6), 1, b, own, 1.5)
+	if v := judge(r, wire); v.Headline == "Leave it." {
+		t.Errorf("%.1f %% measured: %+v", r.Measured, v)
+	}
+}
+
+// A list of readings on several bands is read band by band: between them nothing is known, and nothing is invented.
+func TestReadingsOfSeveralBandsAreReadApart(t *testing.T) {
+	f := []float64{7.02e6, 7.1e6, 7.18e6, 14.05e6, 14.15e6, 14.3e6, 28.1e6, 28.4e6}
+	c, err := Sweep{Kind: Magnitude, F: f, Re: magnitudes([]float64{1.9, 1.3, 1.7, 2.4, 1.6, 1.9, 3.1, 2.2})}.Curve()
+	if err != nil {
+		t.Fatal(err)
+	}
+	if c.s.Wide() {
+		t.Error("it passes for a sweep of everything")
+	}
+	for name, want := range map[string]float64{"40m": 7.1e6, "20m": 14.17e6, "30m": 0, "17m": 0, "15m": 0, "12m": 0, "80m": 0} {
+		b, _ := band.Named(1, name)
+		r, ok := Read(c, 1, b, []band.Segment{{Lo: b.Lo, Hi: b.Hi}}, 2)
+		switch {
+		case want == 0 && ok:
+			t.Errorf("on %s nothing was read, and %.1f at %g is told", name, r.MinSWR, r.MinAt)
+		case want > 0 && (!ok || math.Abs(r.MinAt/want-1) > 0.008 || r.Points != 3):
+			t.Errorf("on %s: %v %+v", name, ok, r)
+		}
+	}
+	for x, want := range map[float64]bool{7.05e6: true, 10.1e6: false, 14.1e6: true, 21e6: false, 28.2e6: true, 29e6: false} {
+		if got := !math.IsNaN(c.Sample([]float64{x})[0]); got != want {
+			t.Errorf("at %g MHz known: %v", x/1e6, got)
+		}
+	}
+}
+
+// One dip is a measurement: where somebody found the lowest, and how low.
+func TestOneReadingIsTheDip(t *testing.T) {
+	own := []band.Segment{{Lo: 10.1e6, Hi: 10.15e6}}
+	b, _ := band.Named(1, "30m")
+	wire := Subject{Family: "dipole", Trims: family.Wired, Length: 14.2, Legs: 2, WantedHz: 10.12e6}
+	at := func(hz, swr float64) phrase.Told {
+		c, err := Sweep{Kind: Magnitude, F: []float64{hz}, Re: magnitudes([]float64{swr})}.Curve()
+		if err != nil {
+			t.Fatal(err)
+		}
+		r, ok := Read(c, 1, b, own, 2)
+		if !ok || !r.Single || r.AtEdge {
+			t.Fatalf("%v %+v", ok, r)
+		}
+		return judge(r, wire)
+	}
+	if v := at(9.87e6, 1.4); v.Reason != phrase.TooLong || math.Abs(v.Change-14.2*(1-9.87/10.12)) > 1e-6 {
+		t.Errorf("%+v", v)
+	}
+	if v := at(10.4e6, 1.4); v.Reason != phrase.TooShort {
+		t.Errorf("%+v", v)
+	}
+	if v := at(10.13e6, 1.3); v.Headline != "Leave it." || !strings.Contains(v.Detail, "where you want it") {
 		t.Errorf("%+v", v)
 	}
 }

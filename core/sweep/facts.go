@@ -40,6 +40,9 @@ func Facts(r, feed Reading, cable string) []phrase.Figure {
 		edges = append(edges, quantity.ToKHz(e.F)+": "+quantity.FineSWR(e.SWR))
 	}
 	covered.Why = strings.Join(edges, ", ")
+	if len(r.Own) > 0 && r.Measured < whole {
+		covered.Why = strings.TrimSuffix(fmt.Sprintf("of the %.0f %% that was measured; %s", r.Measured, covered.Why), "; ")
+	}
 	return append(out, covered)
 }
 

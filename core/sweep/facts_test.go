@@ -10,7 +10,7 @@ import (
 
 func TestAReadingIsSaidInFigures(t *testing.T) {
 	own := []band.Segment{{Band: "40m", Lo: 7.0e6, Hi: 7.2e6}}
-	r := Reading{MinSWR: 1.234, MinAt: 7.0304e6, HasZ: true, R: 41.6, X: -12.4, Limit: 2, Coverage: 87.4, Own: own,
+	r := Reading{MinSWR: 1.234, MinAt: 7.0304e6, HasZ: true, R: 41.6, X: -12.4, Limit: 2, Coverage: 87, Measured: 100.4, Own: own,
 		Resonances: []Resonance{{F: 7.05e6, R: 44, Kind: "series"}, {F: 7.3e6, R: 900, Kind: "parallel"}, {F: 7.4e6}},
 		Widths:     []Width{{Limit: 1.5, Hz: 60e3}, {Limit: 2, Hz: 140e3, Open: true}}, Edges: []Edge{{F: 7e6, SWR: 1.31}, {F: 7.2e6, SWR: 34}}}
 	want := []phrase.Figure{

@@ -45,6 +45,7 @@ type Reading struct {
 	MinAt      float64        `json:"min_at"`
 	AtEdge     bool           `json:"at_edge"` // the lowest point is the last one measured
 	Metered    bool           `json:"-"`       // by a radio's own meter, inside of what may be transmitted on
+	Single     bool           `json:"-"`       // one reading: the dip, as somebody found it
 	Beyond     phrase.Outside `json:"-"`       // where the dip may lie that metered readings fall towards
 	InSWR      float64        `json:"in_swr"`  // the lowest inside the band itself, 0 when it was not measured there
 	InAt       float64        `json:"in_at"`
@@ -54,9 +55,10 @@ type Reading struct {
 	Resonances []Resonance    `json:"resonances"`
 	Widths     []Width        `json:"widths"`
 	Edges      []Edge         `json:"edges"`
-	Coverage   float64        `json:"coverage"` // share in per cent of the own segments at or under the limit
+	Coverage   float64        `json:"coverage"` // share in per cent of what was measured of the own segments at or under the limit
 	Limit      float64        `json:"limit"`
 	Measured   float64        `json:"measured"` // share in per cent of the own segments that the sweep reaches
+	Missing    [][2]float64   `json:"-"`        // what of them it does not reach, in hertz
 	Points     int            `json:"points"`   // measured inside the window
 	Quality    []string       `json:"quality"`
 }
@@ -103,18 +105,21 @@ func Read(c Curve, region band.Region, b band.Band, own []band.Segment, limit fl
 		return Reading{}, false
 	}
 	r = Reading{Band: b.Name, Lo: b.Lo, Hi: b.Hi, Own: own, Limit: limit, HasZ: c.im != nil}
-	grid := c.grid(lo, hi)
-	for _, f := range c.s.F {
-		if f >= lo && f <= hi {
-			r.Points++
-		}
+	if lo, hi, r.Points, ok = c.points(lo, hi); !ok {
+		return Reading{}, false // it was read on other bands
 	}
+	grid := c.grid(lo, hi)
 	r.MinAt = c.lowest(grid)
 	r.MinSWR = c.SWR(r.MinAt)
 	r.AtEdge = r.Points > 0 && (r.MinAt-lo < (hi-lo)*1e-3 || hi-r.MinAt < (hi-lo)*1e-3)
-	if r.Metered = c.metered(); r.Metered && r.Points > 1 && math.Min(r.MinAt-lo, hi-r.MinAt) < c.step(r.MinAt)/20 {
+	r.Metered, r.Single = c.metered(), r.Points == 1
+	if r.Metered && r.Points > 1 && math.Min(r.MinAt-lo, hi-r.MinAt) < c.step(r.MinAt)/20 {
 		// Between so few readings no dip of that breadth is seen: the curve drawn through them overshoots.
 		r.AtEdge = true
+	}
+	if r.Single {
+		// One reading is told for what it is: where the lowest was found.
+		r.AtEdge = false
 	}
 	if r.Metered && r.AtEdge {
 		r.Beyond = c.beyond(r.MinAt, r.MinAt < (lo+hi)/2)
@@ -138,7 +143,7 @@ func Read(c Curve, region band.Region, b band.Band, own []band.Segment, limit fl
 			r.Widths = append(r.Widths, c.width(r.MinAt, l, grid))
 		}
 	}
-	r.cover(c)
+	r.cover(c, lo, hi)
 	r.judgeQuality(c)
 	return r, true
 }
@@ -267,8 +272,7 @@ func (c Curve) width(at, limit float64, grid []float64) Width {
 	return w
 }
 
-func (r *Reading) cover(c Curve) {
-	lo, hi := c.Span()
+func (r *Reading) cover(c Curve, lo, hi float64) {
 	var total, reached, good float64
 	for _, s := range r.Own {
 		total += s.Hi - s.Lo
@@ -276,7 +280,13 @@ func (r *Reading) cover(c Curve) {
 		r.Edges = append(r.Edges, edgeAt(c, s.Hi, lo, hi)...)
 		a, b := math.Max(s.Lo, lo), math.Min(s.Hi, hi)
 		if b <= a {
+			r.Missing = append(r.Missing, [2]float64{s.Lo, s.Hi})
 			continue
+		}
+		for _, gap := range [][2]float64{{s.Lo, a}, {b, s.Hi}} {
+			if gap[1]-gap[0] > 1 {
+				r.Missing = append(r.Missing, gap)
+			}
 		}
 		reached += b - a
 		const n = 500
@@ -289,7 +299,11 @@ func (r *Reading) cover(c Curve) {
 		}
 	}
 	if total > 0 {
-		r.Coverage, r.Measured = 100*good/total, 100*reached/total
+		r.Measured = 100 * reached / total
+	}
+	if reached > 0 {
+		// What was not measured is not bad: it is named instead.
+		r.Coverage = math.Min(100, 100*good/reached)
 	}
 }
 

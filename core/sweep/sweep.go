@@ -194,13 +194,12 @@ func (c Curve) Mag(f float64) float64 {
 // SWR is the standing wave ratio at f.
 func (c Curve) SWR(f float64) float64 { return circuit.SWR(c.Mag(f)) }
 
-// Sample gives the SWR at each frequency, NaN outside the span.
+// Sample gives the SWR at each frequency, NaN where nothing was measured.
 func (c Curve) Sample(f []float64) []float64 {
-	lo, hi := c.Span()
 	out := make([]float64, len(f))
 	for i, x := range f {
 		out[i] = math.NaN()
-		if x >= lo && x <= hi {
+		if c.reached(x) {
 			out[i] = c.SWR(x)
 		}
 	}

@@ -65,6 +65,12 @@ const least = 0.02
 // whole is the coverage in per cent from which a segment is good throughout.
 const whole = 99.5
 
+// half is the share in per cent of the own segments that has to be measured before they are called good.
+const half = 50
+
+// centred is by what share a single dip may lie off the target and be left as it is.
+const centred = 0.005
+
 // loadedShare is how much of a shortening by proportion is advised at once for a loaded wire.
 const loadedShare = 0.3
 
@@ -104,8 +110,9 @@ var rules = []struct {
 	when   func(x judged) bool
 }{
 	{phrase.NoSegment, func(x judged) bool { return len(x.Own) == 0 }},
-	{phrase.Unreached, func(x judged) bool { return x.Measured < 1 }},
-	{phrase.Good, func(x judged) bool { return x.Coverage >= whole }},
+	{phrase.Good, func(x judged) bool { return x.Single && x.MinSWR <= x.Limit && x.off < centred }},
+	{phrase.Unreached, func(x judged) bool { return x.Measured < 1 && !x.Single }},
+	{phrase.Good, func(x judged) bool { return x.Coverage >= whole && x.Measured >= half }},
 	{phrase.Tuned, func(x judged) bool { return x.of.Trims == family.NoTrim }},
 	{phrase.ReadOn, func(x judged) bool { return x.Reading.AtEdge && x.Metered && x.further() > 0 }},
 	{phrase.Beyond, func(x judged) bool { return x.Reading.AtEdge && x.Metered && x.of.cut() }},
@@ -135,7 +142,7 @@ func Judge(r Reading, s Subject) phrase.Verdict {
 			v.Setting = kind.Tuning.Above
 		}
 	}
-	v.Further = x.further()
+	v.Further, v.Missing, v.Single = x.further(), r.Missing, r.Single
 	for _, seg := range r.Own {
 		x.inside = x.inside || r.MinAt >= seg.Lo && r.MinAt <= seg.Hi
 	}

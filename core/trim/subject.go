@@ -235,8 +235,20 @@ func (x Subject) want(j *job, g Goal, b band.Band) {
 	j.goals = append(j.goals, g)
 	for i, s := range x.Swept {
 		r, _ := x.read(s, b)
-		j.raises[i].F = append(j.raises[i].F, r.MinAt)
+		j.raises[i].F, j.raises[i].Sure = append(j.raises[i].F, r.MinAt), append(j.raises[i].Sure, sure(r))
 	}
+}
+
+// sure is how far a dip may be off, as a share of it: read off an analyser's curve, off a few readings of a meter that
+// shows tenths, or as the one reading that somebody called the lowest.
+func sure(r sweep.Reading) float64 {
+	switch {
+	case r.Single:
+		return 0.006
+	case r.Metered:
+		return 0.003
+	}
+	return reading
 }
 
 // way is the advice that leaves the radials as they are, or all else, and by what share the length that moves most is

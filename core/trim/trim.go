@@ -20,6 +20,16 @@ type Goal struct{ F, Lo, Hi float64 }
 type Raise struct {
 	Lengths []float64
 	F       []float64
+	// Sure is how far each may be off as a share of it; where it is not said, as off an analyser.
+	Sure []float64
+}
+
+// sure is the standard deviation of the logarithm of a goal's resonance as it was read.
+func (r Raise) sure(goal int) float64 {
+	if goal < len(r.Sure) && r.Sure[goal] > reading {
+		return r.Sure[goal]
+	}
+	return reading
 }
 
 // Prior is what is known before the first sweep: how the logarithm of each goal's resonance moves with the
@@ -80,7 +90,7 @@ func learn(goal int, raises []Raise, prior Prior) (b *numeric.Belief, seen bool)
 		y := math.Log(r.F[goal])
 		x := make([]float64, n)
 		x[0] = 1
-		noise := sq(reading)
+		noise := sq(r.sure(goal))
 		for k := 1; k < n; k++ {
 			x[k] = math.Log(r.Lengths[k-1] / last.Lengths[k-1])
 			noise += sq(b.Mean[k] * pliers / r.Lengths[k-1])

@@ -117,7 +117,7 @@ func little(goals []Goal, raises []Raise, prior Prior) ([]float64, bool) {
 func run(h truth, goals []Goal, start []float64, prior Prior, s strategy, seed uint64) (changes int, over, done bool) {
 	rng := rand.New(rand.NewPCG(seed, 5))
 	lengths := start
-	raises := []Raise{{lengths, h.resonances(lengths, goals, rng)}}
+	raises := []Raise{{Lengths: lengths, F: h.resonances(lengths, goals, rng)}}
 	for changes = 0; changes < 25; changes++ {
 		change, more := s(goals, raises, prior)
 		if !more {
@@ -131,7 +131,7 @@ func run(h truth, goals []Goal, start []float64, prior Prior, s strategy, seed u
 				over = true
 			}
 		}
-		raises = append(raises, Raise{lengths, f})
+		raises = append(raises, Raise{Lengths: lengths, F: f})
 	}
 	return changes, over, false
 }
@@ -421,7 +421,7 @@ func TestAdviceOnAntennasSolvedAtEveryCut(t *testing.T) {
 func TestAdviceForAPlainWire(t *testing.T) {
 	goals := []Goal{{14.06e6, 14.0e6, 14.12e6}}
 	prior := Prior{Slope: [][]float64{{-1}}, Sure: 0.05}
-	long := Raise{[]float64{10.2}, []float64{13.7e6}}
+	long := Raise{Lengths: []float64{10.2}, F: []float64{13.7e6}}
 	a, err := Advise(goals, []Raise{long}, prior)
 	if err != nil || a.Done {
 		t.Fatal(err, a)
@@ -440,19 +440,19 @@ func TestAdviceForAPlainWire(t *testing.T) {
 		t.Errorf("unsure it cuts %v, sure %v", careful.Change[0], a.Change[0])
 	}
 	// Too short: what is missing is added whole, since it can be folded.
-	short, _ := Advise(goals, []Raise{{[]float64{9.9}, []float64{14.4e6}}}, prior)
+	short, _ := Advise(goals, []Raise{{Lengths: []float64{9.9}, F: []float64{14.4e6}}}, prior)
 	if missing := 9.9 * (1 - 14.4/14.06); math.Abs(short.Change[0]-missing) > 0.02*math.Abs(missing) {
 		t.Errorf("adds %v, %v are missing", -short.Change[0], -missing)
 	}
 	// A second sweep teaches how this wire answers: it moved half as far as the prior says.
-	second, _ := Advise(goals, []Raise{long, {[]float64{10.0}, []float64{13.7e6 * math.Exp(0.5*math.Log(10.2/10.0))}}}, prior)
+	second, _ := Advise(goals, []Raise{long, {Lengths: []float64{10.0}, F: []float64{13.7e6 * math.Exp(0.5*math.Log(10.2/10.0))}}}, prior)
 	if left := 10.0 * (1 - math.Exp(-math.Log(14.06/13.836)/0.5)); second.Change[0] < 0.5*left {
 		t.Errorf("after learning it cuts %v of about %v", second.Change[0], left)
 	}
-	if done, _ := Advise(goals, []Raise{{[]float64{10}, []float64{14.05e6}}}, prior); !done.Done || done.Change[0] != 0 {
+	if done, _ := Advise(goals, []Raise{{Lengths: []float64{10}, F: []float64{14.05e6}}}, prior); !done.Done || done.Change[0] != 0 {
 		t.Errorf("in its range: %+v", done)
 	}
-	if _, err := Advise(goals, []Raise{{[]float64{10}, []float64{0}}}, prior); err == nil {
+	if _, err := Advise(goals, []Raise{{Lengths: []float64{10}, F: []float64{0}}}, prior); err == nil {
 		t.Error("advice from nothing")
 	}
 }
@@ -749,5 +749,19 @@ func TestATipIsTrimmedToItsEndAndNoFurther(t *testing.T) {
 			atEnd != strings.Contains(got.Detail, "wound on") {
 			t.Errorf("tip of %v: %q", tip, got.Detail)
 		}
+	}
+}
+
+// One dip that somebody found is advised like a sweep, with more held back and a wider range.
+func TestOneDipIsAdvisedLikeASweep(t *testing.T) {
+	goals, prior := []Goal{{F: 10.12e6, Lo: 10.09e6, Hi: 10.15e6}}, Prior{Slope: [][]float64{{-0.95}}, Sure: 0.08}
+	swept, err1 := Advise(goals, []Raise{{Lengths: []float64{14.2}, F: []float64{9.87e6}}}, prior)
+	found, err2 := Advise(goals, []Raise{{Lengths: []float64{14.2}, F: []float64{9.87e6}, Sure: []float64{0.006}}}, prior)
+	if err1 != nil || err2 != nil {
+		t.Fatal(err1, err2)
+	}
+	wide := func(a Advice) float64 { return a.Range[0][1] - a.Range[0][0] }
+	if found.Done || found.Change[0] <= 0 || found.Change[0] >= swept.Change[0] || wide(found) <= wide(swept) || found.Short[0] > MostShort {
+		t.Errorf("by one dip %+v, by a sweep %+v", found, swept)
 	}
 }

@@ -96,11 +96,17 @@ func (b Band) Toward(degrees int) float64 {
 	return math.Max(el[i], el[len(el)-1-i]) - b.lost()
 }
 
-// System is the share of the power at the radio's socket that leaves upwards.
-func (b Band) System() float64 { return b.Sky * math.Pow(10, -b.lost()/10) }
+// System is the share of the power at the radio's socket that leaves upwards: what "to the sky" means wherever it is told.
+func (b Band) System() float64 { return b.Sky * b.through() }
+
+// through is the share of the power at the socket that gets as far as the wires.
+func (b Band) through() float64 { return math.Pow(10, -b.lost()/10) }
 
 // lost is what does not get as far as the wires, in dB.
 func (b Band) lost() float64 {
+	if len(b.Budget) == 0 {
+		return 0
+	}
 	into := 1.0
 	for _, s := range b.Budget {
 		into *= math.Pow(10, -s.DB/10)

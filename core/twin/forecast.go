@@ -612,8 +612,8 @@ func (e *Engine) spread(ctx context.Context, s Setup, o Options, f, lo, hi float
 		}
 		out.Sky = [2]float64{math.Min(out.Sky[0], sky), math.Max(out.Sky[1], sky)}
 	}
-	out.Says = fmt.Sprintf("soil from a third to three times the conductivity: %.0f to %.0f %% reaches the sky", 100*out.Sky[0],
-		100*out.Sky[1])
+	t := 100 * band.through()
+	out.Says = fmt.Sprintf("soil from a third to three times the conductivity: %.0f to %.0f %% reaches the sky", t*out.Sky[0], t*out.Sky[1])
 	return out, nil
 }
 
@@ -655,7 +655,7 @@ func (f Forecast) sentence(s Setup) string {
 	}
 	return fmt.Sprintf("SWR %s on %s MHz, %s; %.0f %% reaches the sky, most of it %.0f degrees up.",
 		quantity.SWR(b.WantedSWR), quantity.ToKHz(b.F),
-		place, 100*b.Sky, b.Pattern.TakeOff)
+		place, 100*b.System(), b.Pattern.TakeOff)
 }
 
 // trust says how far the figures hold.

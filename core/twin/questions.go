@@ -87,7 +87,7 @@ func (e *Engine) Radials(ctx context.Context, s Setup, metres float64, done func
 			quantity.ToKHz(f))
 	}
 	t := antenna.Table{Title: fmt.Sprintf("%s of radial wire on %s MHz", s.Units.Rough(metres), quantity.ToKHz(f)),
-		Columns: []string{"way", "each", "R", "SWR", "to the sky", "strongest"},
+		Columns: []string{"way", "each", "R", "SWR", "wires radiate", "strongest"},
 		Note:    "Low R with radials raised is no loss: it is matched, while R that soil adds is gone."}
 	best, at := -99.0, ""
 	for i, w := range ways {
@@ -216,7 +216,7 @@ func (e *Engine) Counterpoise(ctx context.Context, s Setup, done func(step, of i
 	for _, f := range s.Built.All() {
 		columns = append(columns, quantity.MHz(f))
 	}
-	columns = append(columns, "coax carries", "coax sends", "to the sky")
+	columns = append(columns, "coax carries", "coax sends", "wires radiate")
 	out, best := Answer{}, weighed{score: math.Inf(1)}
 	for _, set := range sets {
 		t := antenna.Table{Title: set.title, Columns: columns}

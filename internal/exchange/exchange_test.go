@@ -459,3 +459,36 @@ func FuzzRead(f *testing.F) {
 		}
 	})
 }
+
+// People write down what their instrument shows: SWR, R and X, or all three; megahertz or kilohertz; one band or many.
+func TestReadingsAreTypedAsTheyAreShown(t *testing.T) {
+	for _, c := range []struct {
+		text, kind string
+		swr        []float64
+		noted      string
+	}{
+		{"10.1 48 -21\n10.12 50 0\n10.15 52 18", sweep.Complex, []float64{1.54, 1, 1.43}, ""},
+		{"14.05 1.5 62 +j18\n14.10 1.2 55 -j6", sweep.Complex, []float64{1.48, 1.16}, ""},
+		{"7050 1.7\n7100 1,4\n14150 2.2", sweep.Magnitude, []float64{1.7, 1.4, 2.2}, "read as kHz"},
+		{"3.6 2.0\n3.65 40 10", sweep.Magnitude, []float64{2, 1.37}, "1 of 2 lines have R and X"},
+	} {
+		p, err := ParseReadings(c.text)
+		if err != nil || p.Sweep == nil || p.Sweep.Kind != c.kind || len(p.Points) != len(c.swr) {
+			t.Errorf("%q: %v %+v", c.text, err, p)
+			continue
+		}
+		for i, want := range c.swr {
+			if math.Abs(p.Points[i].SWR-want) > 0.011 {
+				t.Errorf("%q: SWR %.3f in line %d, want %.2f", c.text, p.Points[i].SWR, i+1, want)
+			}
+		}
+		if c.noted != "" && !slices.ContainsFunc(p.Notes, func(n Note) bool { return strings.Contains(n.Text, c.noted) }) {
+			t.Errorf("%q: %v", c.text, p.Notes)
+		}
+	}
+	for text, says := range map[string]string{"7.1 -4 10": "R and X", "7.1 1.4 50 3 9": "5 words", "7.1 fifty 3": "R and X", "70 1.4": "outside"} {
+		if _, err := ParseReadings(text); err == nil || !strings.Contains(err.Error(), says) {
+			t.Errorf("%q: %v", text, err)
+		}
+	}
+}

@@ -44,7 +44,7 @@ func dipole() Family {
 // each other; practice cuts 1 to 3 % shorter. bend is the sine of half the angle between them.
 func vFactor(apex float64) (factor, bend float64) {
 	bend = math.Sin(apex * math.Pi / 360)
-	return 1 - 0.02*(1-bend)/(1-math.Sin(math.Pi/3)), bend
+	return 1 + 0.01*(1-bend)/(1-math.Sin(math.Pi/3)), bend
 }
 
 // halfWaveFactor combines end effect, jacket and height for a level half-wave.

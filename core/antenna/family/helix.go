@@ -98,7 +98,7 @@ func planHelix(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 		figure("Wave on it", fmt.Sprintf("%.0f %% of light", 100*4*length.M/lambda), "slow-wave factor of Kandoian and Sichak, within about 5 %"),
 		figure("Radiation resistance", fmt.Sprintf("%.1f ohm", radiation), "(25.3 h/lambda)^2"),
 		figure("Wire and ground lose", fmt.Sprintf("%.1f and %.0f ohm", res, ground), ""),
-		figure("Reaches the sky", decibels(eff, hi), ""),
+		figure("The antenna radiates", decibels(eff, hi), ""),
 	}
 	p.Pieces = []antenna.Piece{piece(r, "helix wire", 1, wireLength, 1), piece(r, "radial", s.Radials().Count, s.Radials().Length.M, 1)}
 	p.Sentence = fmt.Sprintf("Wind %s of wire in %.0f turns on %s of pole.", say(r, wireLength), turns, say(r, length.M))

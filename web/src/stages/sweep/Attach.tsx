@@ -217,7 +217,7 @@ function Typed({
       value={text}
       onChange={(e) => onText(e.target.value)}
       placeholder={"7.00 1.9\n7.10 1.3\n7.20 2.1"}
-      helperText="as the meter shows them; looked at as you type, kept when you say so"
+      helperText="MHz and SWR, or MHz, R and X; several bands in one list; looked at as you type"
       slotProps={{ htmlInput: { className: "mono", inputMode: "text" } }}
     />
   );

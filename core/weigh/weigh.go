@@ -66,6 +66,7 @@ type Air struct {
 	PerHour   float64   `json:"per_hour"`
 	RateLo    float64   `json:"rate_lo"`
 	RateHi    float64   `json:"rate_hi"`
+	Bunched   float64   `json:"-"`       // how many times more the contacts scatter than if each came by itself
 	Located   int       `json:"located"` // contacts with a known distance
 	MedianKm  float64   `json:"median_km"`
 	FarKm     float64   `json:"far_km"`
@@ -140,7 +141,8 @@ func Summarise(contacts []onair.Contact, home place.Point) Air {
 		a.Uniform59 = n > 2 && (reports["59"] == n || reports["599"] == n)
 		if gaps := float64(n - 1); n >= ratedContacts && a.Hours >= ratedHours {
 			a.Rated, a.PerHour = true, gaps/a.Hours
-			a.RateLo, a.RateHi = poisson(gaps, a.Hours)
+			a.Bunched = bunched(sorted)
+			a.RateLo, a.RateHi = poisson(gaps/a.Bunched, a.Hours/a.Bunched)
 		}
 	}
 	if a.Located = len(km); a.Located > 0 {
@@ -150,6 +152,33 @@ func Summarise(contacts []onair.Contact, home place.Point) Air {
 		a.PowerW = median(power)
 	}
 	return a
+}
+
+// Contacts come in bursts: a pile-up, a spot on the net, a band that opens. How many fall into a stretch of so many
+// minutes scatters more than if each came by itself; usually so many times more, which counts as so many stretches seen.
+const (
+	stretch      = 20 * time.Minute
+	usualBunched = 3.0
+	usualWeight  = 4.0
+)
+
+// bunched is the scatter of contacts, in order of time, over stretches in which the antenna was in use, as a multiple of
+// its mean (the index of dispersion), drawn towards what is usual; at least 1.
+func bunched(contacts []onair.Contact) float64 {
+	in := map[int]float64{}
+	for _, c := range contacts {
+		in[int(c.At.Sub(contacts[0].At)/stretch)]++
+	}
+	var counts []float64
+	for _, n := range in {
+		counts = append(counts, n)
+	}
+	if len(counts) < 2 {
+		return usualBunched
+	}
+	mean, variance := stat.MeanVariance(counts, nil)
+	seen := float64(len(counts) - 1)
+	return math.Max(1, (seen*variance/mean+usualWeight*usualBunched)/(seen+usualWeight))
 }
 
 func median(v []float64) float64 {
@@ -329,7 +358,8 @@ func (c *Comparison) judge(a, b Side) {
 		c.Headline = fmt.Sprintf("Too few contacts for a rate: each needs %d in at least half an hour.", ratedContacts)
 		return
 	}
-	lo, hi := RateRatio(float64(c.A.Contacts-1), c.A.Hours, float64(c.B.Contacts-1), c.B.Hours)
+	lo, hi := RateRatio(float64(c.A.Contacts-1)/c.A.Bunched, c.A.Hours/c.A.Bunched, float64(c.B.Contacts-1)/c.B.Bunched,
+		c.B.Hours/c.B.Bunched)
 	c.Reasons = append([]string{fmt.Sprintf("%.1f contacts an hour (%.1f to %.1f) against %.1f (%.1f to %.1f).",
 		c.A.PerHour, c.A.RateLo, c.A.RateHi, c.B.PerHour, c.B.RateLo, c.B.RateHi)}, c.Reasons...)
 	faster, apart := "", true

@@ -13,6 +13,9 @@ func (b Band) facts() []phrase.Figure {
 		{Label: "SWR at " + quantity.ToKHz(b.F) + " MHz", Value: quantity.SWR(b.WantedSWR)},
 		{Label: "lowest", Value: quantity.SWR(b.BestSWR), Why: "at " + quantity.ToKHz(b.BestF) + " MHz"},
 	}
+	if n := len(b.Curve); n > 1 && (b.BestF == b.Curve[0].F || b.BestF == b.Curve[n-1].F) {
+		out[1].Why += ", where this window ends: the dip lies outside"
+	}
 	add := func(label, value, why string) { out = append(out, phrase.Figure{Label: label, Value: value, Why: why}) }
 	if b.Setting != "" {
 		add("set to", b.Setting, "")

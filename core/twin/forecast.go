@@ -646,7 +646,14 @@ func (f Forecast) sentence(s Setup) string {
 	b := f.Bands[0]
 	off := (b.BestF - b.F) / 1e3
 	place := "lowest there"
-	if math.Abs(off) >= 15 {
+	if n := len(b.Curve); n > 1 && (b.BestF == b.Curve[0].F || b.BestF == b.Curve[n-1].F) {
+		// The window's edge is no dip.
+		side := "above"
+		if b.BestF == b.Curve[0].F {
+			side = "below"
+		}
+		place = "falling still towards its dip " + side + " the band"
+	} else if math.Abs(off) >= 15 {
 		where := "above"
 		if off < 0 {
 			where = "below"

@@ -486,7 +486,8 @@ func TestReadingsAreTypedAsTheyAreShown(t *testing.T) {
 			t.Errorf("%q: %v", c.text, p.Notes)
 		}
 	}
-	for text, says := range map[string]string{"7.1 -4 10": "R and X", "7.1 1.4 50 3 9": "5 words", "7.1 fifty 3": "R and X", "70 1.4": "outside"} {
+	for text, says := range map[string]string{"7.1 -4 10": "R and X", "7.1 1.4 50 3 9": "5 words", "7.1 fifty 3": "R and X",
+		"70 1.4": "outside"} {
 		if _, err := ParseReadings(text); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("%q: %v", text, err)
 		}

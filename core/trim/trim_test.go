@@ -199,7 +199,7 @@ func truths(t *testing.T, f kind, n int) (prior Prior, goals []Goal, out []truth
 	}
 	var library [][][]float64
 	for _, g := range []string{"sea", "rock"} {
-		for _, up := range []float64{-1, 2} {
+		for _, up := range []float64{-0.6, 2} {
 			other := s
 			other.Ground = g
 			if f.variant != "ground-radials" && other.Built.FeedHeight().M+up > 0.6 {

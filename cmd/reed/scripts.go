@@ -165,6 +165,7 @@ func foretold(b twin.Band) bandOut {
 	y.Range.Dip = [2]float64{y.DipMHz * (1 - dipWithin), y.DipMHz * (1 + dipWithin)}
 	if b.Spread != nil {
 		y.Range.Sky = b.Spread.Sky
+		y.Range.Dip = [2]float64{b.Spread.Dip[0] / 1e6 * (1 - dipWithin), b.Spread.Dip[1] / 1e6 * (1 + dipWithin)}
 		at := 0
 		for i, p := range b.Curve {
 			if math.Abs(p.F-b.F) < math.Abs(b.Curve[at].F-b.F) {

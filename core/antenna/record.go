@@ -8,7 +8,8 @@ import (
 )
 
 // Record is a shape as it is written: in the notebook, in a bundle and over the wire. What many families have has a
-// name of its own there; all else stands by the IDs of the fields. A number of zero is not written.
+// name of its own there; all else stands by the IDs of the fields. A number of zero is not written under a name; that there
+// are no wires stands among the others.
 type Record struct {
 	Family       string            `json:"family"`
 	Variant      string            `json:"variant"`
@@ -71,7 +72,7 @@ func (s Shape) Record() Record {
 	for id, n := range s.Numbers {
 		if p := numbers[id]; p != nil {
 			*p = n
-		} else if p := counts[id]; p != nil {
+		} else if p := counts[id]; p != nil && (n != 0 || !counted(id)) {
 			*p = int(n)
 		} else {
 			r.PutNumber(id, n)

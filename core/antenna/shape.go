@@ -44,6 +44,7 @@ const (
 	RadialsHeight      = "radials_height"
 	PrimaryTurns       = "primary_turns"
 	SecondaryTurns     = "secondary_turns"
+	Rod                = "earth_rod" // length in metres in the soil
 )
 
 // Shape is what the antenna is and how it hangs: frequencies in hertz, and among the Values lengths, angles in
@@ -163,7 +164,13 @@ func (s Shape) WireKind() (Wire, bool) {
 	return WireNamed(s.Wire)
 }
 
-// Take stores what was read of a form. None of something that is counted, or an angle of zero, is as good as nothing.
+// Said reports whether a number was given, were it zero.
+func (s Shape) Said(id string) bool { _, ok := s.Numbers[id]; return ok }
+
+// counted reports whether a number is how many wires there are, of which none is an answer too.
+func counted(id string) bool { return id == CounterpoiseCount || id == RadialsCount }
+
+// Take stores what was read of a form. No turns, or an angle of zero, are as good as nothing; no wires are an answer.
 func (s *Shape) Take(v entry.Values) {
 	for id, l := range v.Sizes {
 		s.Put(id, l)
@@ -171,7 +178,7 @@ func (s *Shape) Take(v entry.Values) {
 	for id, n := range v.Numbers {
 		switch {
 		case strings.HasPrefix(id, "for"):
-		case n == 0 && recorded(id):
+		case n == 0 && recorded(id) && !counted(id):
 			s.Drop(id)
 		default:
 			s.PutNumber(id, n)
@@ -208,7 +215,7 @@ func (s Shape) ValuesOf(fields []entry.Field) entry.Values {
 				}
 			}
 		case entry.Count, entry.Amount:
-			if n, ok := s.Numbers[f.ID]; ok && !(n == 0 && recorded(f.ID)) {
+			if n, ok := s.Numbers[f.ID]; ok && (n != 0 || !recorded(f.ID) || counted(f.ID)) {
 				v.PutNumber(f.ID, n)
 			}
 		default:

@@ -210,9 +210,11 @@ func (s *Solution) Near(ctx context.Context, points []Vec, powerW float64) ([]Fi
 			return nil, err
 		}
 		distance := math.Inf(1)
-		for _, sg := range s.mesh.segs {
-			t := math.Max(0, math.Min(1, p.sub(sg.from).dot(sg.u)/sg.h))
-			distance = math.Min(distance, p.sub(sg.from.to(sg.to, t)).length())
+		for n := range s.mesh.segs {
+			for _, sg := range s.mesh.segs[n].each() {
+				t := math.Max(0, math.Min(1, p.sub(sg.from).dot(sg.u)/sg.h))
+				distance = math.Min(distance, p.sub(sg.from.to(sg.to, t)).length())
+			}
 		}
 		if distance < 1e-6 {
 			return nil, fmt.Errorf("a point at %v m lies on a wire", p)
@@ -267,19 +269,27 @@ func (n nearby) at(r Vec) (out potential) {
 	omega := 2 * math.Pi * n.s.F
 	for i := range n.s.mesh.segs {
 		sg := &n.s.mesh.segs[i]
-		from, to := n.s.ends[i][0]*n.scale, n.s.ends[i][1]*n.scale
+		share := n.scale * complex(sg.share(), 0)
+		from, to := n.s.ends[i][0]*share, n.s.ends[i][1]*share
 		charge := -(to - from) / complex(sg.h, 0) / complex(0, omega)
-		nearest := math.Max(r.sub(sg.from.to(sg.to, 0.5)).length()-sg.h/2, sg.h/40)
-		pieces := min(40, max(1, int(math.Ceil(1.5*sg.h/nearest))))
-		for i := range pieces {
-			for j, x0 := range gauss3.X {
-				x := (float64(i) + x0) / float64(pieces)
-				weight := complex(gauss3.W[j]*sg.h/float64(pieces), 0)
-				n.add(&out, r, sg, sg.from.to(sg.to, x), (from+(to-from)*complex(x, 0))*weight, charge*weight)
-			}
+		for _, one := range sg.each() {
+			n.along(&out, r, &one, from, to, charge)
 		}
 	}
 	return out
+}
+
+// along adds what a segment does at r, its current going from one value to another.
+func (n nearby) along(out *potential, r Vec, sg *segment, from, to, charge complex128) {
+	nearest := math.Max(r.sub(sg.from.to(sg.to, 0.5)).length()-sg.h/2, sg.h/40)
+	pieces := min(40, max(1, int(math.Ceil(1.5*sg.h/nearest))))
+	for i := range pieces {
+		for j, x0 := range gauss3.X {
+			x := (float64(i) + x0) / float64(pieces)
+			weight := complex(gauss3.W[j]*sg.h/float64(pieces), 0)
+			n.add(out, r, sg, sg.from.to(sg.to, x), (from+(to-from)*complex(x, 0))*weight, charge*weight)
+		}
+	}
 }
 
 // add adds what a current c and a charge rho at q on a segment do at r, with their mirror images or by the ground's

@@ -176,7 +176,7 @@ func (g mesh) fill(ctx context.Context, m Model, f float64) ([][]complex128, err
 						if a.atEnd == b.atEnd {
 							share = 1.0 / 3
 						}
-						sum += own[a.seg] * complex(sa.h*share*a.sign*b.sign, 0)
+						sum += own[a.seg] * complex(sa.h*share*a.sign*b.sign*sa.share(), 0)
 					}
 				}
 			}
@@ -217,26 +217,52 @@ func (g mesh) pairs(ctx context.Context, m Model, f, k float64) ([][]coupling, e
 			if q%256 == 0 && ctx.Err() != nil {
 				return
 			}
-			sq := &g.segs[q]
-			v := pair(sp, sq, k)
-			c := coupling{v.times(complex(sp.u.dot(sq.u), 0)), v.g00}
-			switch {
-			case m.Ground == Perfect || g.earthed:
-				im := *sq
-				im.from, im.to, im.u = sq.from.mirrored(), sq.to.mirrored(), sq.u.mirrored()
-				// The image's current runs against the mirrored direction, its charge is opposite.
-				v = pair(sp, &im, k)
-				c.vector.add(v.times(complex(-sp.u.dot(im.u), 0)))
-				c.charge -= v.g00
-			case table != nil:
-				v, charge := overGround(table, sp, sq)
-				c.vector.add(v)
-				c.charge += charge
-			}
-			row[q-p] = c
+			row[q-p] = g.coupled(table, m.Ground, sp, &g.segs[q], k)
 		}
 		pairs[p] = row
 	})
+}
+
+// coupled is the coupling of two segments with all their equals. Of as many equals as the other has it is enough to
+// take one of them.
+func (g mesh) coupled(table *earth.Table, ground string, p, q *segment, k float64) coupling {
+	if p.round == nil && q.round == nil {
+		return g.couple(table, ground, p, q, k)
+	}
+	ps, qs := p.each(), q.each()
+	share := p.share() * q.share()
+	if len(ps) == len(qs) {
+		ps, share = ps[:1], q.share()
+	}
+	var sum coupling
+	for i := range ps {
+		for j := range qs {
+			c := g.couple(table, ground, &ps[i], &qs[j], k)
+			sum.vector.add(c.vector)
+			sum.charge += c.charge
+		}
+	}
+	return coupling{sum.vector.times(complex(share, 0)), sum.charge * complex(share, 0)}
+}
+
+// couple is the coupling of one segment with one other.
+func (g mesh) couple(table *earth.Table, ground string, p, q *segment, k float64) coupling {
+	v := pair(p, q, k)
+	c := coupling{v.times(complex(p.u.dot(q.u), 0)), v.g00}
+	switch {
+	case ground == Perfect || g.earthed:
+		im := *q
+		im.from, im.to, im.u = q.from.mirrored(), q.to.mirrored(), q.u.mirrored()
+		// The image's current runs against the mirrored direction, its charge is opposite.
+		v = pair(p, &im, k)
+		c.vector.add(v.times(complex(-p.u.dot(im.u), 0)))
+		c.charge -= v.g00
+	case table != nil:
+		v, charge := overGround(table, p, q)
+		c.vector.add(v)
+		c.charge += charge
+	}
+	return c
 }
 
 // table is what a real ground adds at f hertz, nil without one.

@@ -16,6 +16,27 @@ type segment struct {
 	h, a     float64
 	wire     int
 	induct   float64 // henries per metre, of the jacket
+	// round are it and its equals all round, each with the same share of its current; nil where it is alone.
+	round []segment
+}
+
+// each are it and its equals.
+func (s *segment) each() []segment {
+	if s.round == nil {
+		return []segment{*s}
+	}
+	return s.round
+}
+
+// share is what of the current flows on each of the equals.
+func (s *segment) share() float64 { return 1 / float64(max(len(s.round), 1)) }
+
+// turned is a segment turned about the upright through a place.
+func (s segment) turned(about Vec, angle float64) segment {
+	sin, cos := math.Sincos(angle)
+	turn := func(v Vec) Vec { return Vec{cos*v[0] - sin*v[1], sin*v[0] + cos*v[1], v[2]} }
+	s.from, s.to, s.u = turn(s.from.sub(about)).add(about), turn(s.to.sub(about)).add(about), turn(s.u)
+	return s
 }
 
 // half is one side of a rooftop: it peaks at one end of a segment. sign is +1 where the current goes with
@@ -128,7 +149,7 @@ func (m Model) smooth(i int) (out [2]bool) {
 			others++
 			straight = way.dot(along) > 0.906*way.length()*along.length() && o.Radius == w.Radius
 		}
-		out[end] = others == 1 && straight
+		out[end] = others == 1 && straight && w.round() == 1
 		for _, s := range m.spots() {
 			if m.Wires[s.Wire].From.to(m.Wires[s.Wire].To, s.At).sub(at).length() < near {
 				out[end] = false
@@ -231,6 +252,13 @@ func (g *mesh) cut(m Model, f float64, i int) (first, last int) {
 		h := q.sub(p).length()
 		g.segs = append(g.segs, segment{from: p, to: q, u: q.sub(p).scale(1 / h), h: h, a: a, wire: i, induct: induct})
 		n := len(g.segs) - 1
+		if w.round() > 1 {
+			var all []segment
+			for c := range w.round() {
+				all = append(all, g.segs[n].turned(w.About, 2*math.Pi*float64(c)/float64(w.round())))
+			}
+			g.segs[n].round = all
+		}
 		if k > 1 {
 			g.roofs = append(g.roofs, []half{{n - 1, true, 1}, {n, false, 1}})
 		}

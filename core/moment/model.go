@@ -33,7 +33,14 @@ type Wire struct {
 	Resistance   float64 // further ohms per metre
 	Permittivity float64 // of the jacket, relative
 	Outer        float64 // radius of the jacket
+	// Round is how many equal wires stand all round the upright through About, this one among them, and share its current
+	// alike; 0 and 1 are this one alone.
+	Round int
+	About Vec
 }
+
+// round is how many equal wires there are.
+func (w Wire) round() int { return max(w.Round, 1) }
 
 // Spot is a place on a wire: At from 0 at its beginning to 1 at its end.
 type Spot struct {
@@ -236,6 +243,8 @@ func (m Model) checkWire(i int, w Wire, f float64) error {
 		return wireError(i, "a radius of %.4g m is not thin against a wave of %.4g m", w.Radius, numeric.Light/f)
 	case w.Resistivity < 0:
 		return wireError(i, "its resistivity is negative")
+	case w.Round < 0 || w.Round > 1000:
+		return wireError(i, "%d of it cannot be", w.Round)
 	case m.mirror() && (w.From[2] < -near || w.To[2] < -near):
 		return wireError(i, "it goes below the ground")
 	case m.mirror() && w.From[2] < near && w.To[2] < near:

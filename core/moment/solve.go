@@ -70,7 +70,8 @@ func (g mesh) solve(ctx context.Context, m Model, f float64, z [][]complex128) (
 func (g mesh) load(m Model, f float64, z [][]complex128) []weighted {
 	var loads []weighted
 	for _, l := range m.Loads {
-		loads = append(loads, weighted{g.at(m, l.Spot), l.Z(f)})
+		// Each of several equal wires carries its share through a load of its own.
+		loads = append(loads, weighted{g.at(m, l.Spot), l.Z(f) / complex(float64(m.Wires[l.Wire].round()), 0)})
 	}
 	if g.earthed {
 		for _, c := range g.contacts {
@@ -155,7 +156,7 @@ func (s *Solution) tally(loads []weighted, weights [][]float64, i []complex128) 
 		a, b := s.ends[n][0], s.ends[n][1]
 		// The mean of |a + (b-a)x|^2.
 		mean := (real(a*cmplx.Conj(a)) + real(b*cmplx.Conj(b)) + real(a*cmplx.Conj(b))) / 3
-		s.Metal[sg.wire] += mean * real(m.Wires[sg.wire].metal(s.F)) * sg.h / 2
+		s.Metal[sg.wire] += mean * real(m.Wires[sg.wire].metal(s.F)) * sg.h / 2 * sg.share()
 	}
 }
 
@@ -209,8 +210,11 @@ func (s *Solution) elements(wires []bool) []element {
 			continue
 		}
 		from, to := s.ends[n][0], s.ends[n][1]
-		for j, x := range gauss2.X {
-			out = append(out, element{sg.from.to(sg.to, x), sg.u, (from + (to-from)*complex(x, 0)) * complex(gauss2.W[j]*sg.h, 0)})
+		for _, one := range sg.each() {
+			for j, x := range gauss2.X {
+				out = append(out, element{one.from.to(one.to, x), one.u,
+					(from + (to-from)*complex(x, 0)) * complex(gauss2.W[j]*sg.h*sg.share(), 0)})
+			}
 		}
 	}
 	return out
@@ -361,7 +365,7 @@ func (s *Solution) EndVolts() float64 {
 			// Nearer to the end than a quarter-wave the wave still rises.
 			rise := math.Sin(math.Min(2*math.Pi*s.F/numeric.Light*at, math.Pi/2))
 			h := w.To.sub(w.From).length()
-			worst = math.Max(worst, math.Sqrt(most)/rise*60*math.Max(1, math.Log(2*h/w.Radius)-1))
+			worst = math.Max(worst, math.Sqrt(most)/float64(w.round())/rise*60*math.Max(1, math.Log(2*h/w.Radius)-1))
 		}
 	}
 	return worst
@@ -372,7 +376,7 @@ func (s *Solution) Most(wires []bool) float64 {
 	top := 0.0
 	for n, sg := range s.mesh.segs {
 		if wires[sg.wire] {
-			top = math.Max(top, math.Max(sqAbs(s.ends[n][0]), sqAbs(s.ends[n][1])))
+			top = math.Max(top, math.Max(sqAbs(s.ends[n][0]), sqAbs(s.ends[n][1]))*sg.share()*sg.share())
 		}
 	}
 	return math.Sqrt(top)

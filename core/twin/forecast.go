@@ -36,6 +36,7 @@ type Spread struct {
 	High []float64  `json:"high"`
 	Sky  [2]float64 `json:"sky"`
 	Says string     `json:"says"`
+	Dip  [2]float64 `json:"-"`
 }
 
 // Voltage is a peak voltage at a place.
@@ -586,19 +587,48 @@ func soils(g earth.Ground) [2]earth.Ground {
 	return [2]earth.Ground{a, b}
 }
 
-// spread computes the same antenna over the poorer and the better soil, its settings kept.
+// others are the case as it may be in truth, its settings kept: over the poorer and the better soil, and with what lies
+// on the ground nearer to it and farther off.
+func (c Case) others(s Setup) ([]Case, error) {
+	var out []Case
+	for _, g := range soils(s.earth()) {
+		x := c
+		x.Model.Earth = g
+		out = append(out, x)
+	}
+	if c.Lies {
+		for _, up := range []float64{lyingNear, lyingFar} {
+			t := c.from
+			t.Lying = up
+			x, err := Build(t, c.f, c.Model.Tables)
+			if err != nil {
+				return nil, err
+			}
+			x.Model.Density = c.Model.Density
+			if len(x.Model.Loads) == len(c.Model.Loads) {
+				x.Model.Loads = c.Model.Loads
+			}
+			out = append(out, x)
+		}
+	}
+	return out, nil
+}
+
+// spread computes the same antenna as it may be in truth.
 func (e *Engine) spread(ctx context.Context, s Setup, o Options, f, lo, hi float64, band Band) (*Spread, error) {
 	c, _, err := e.set(ctx, s, o, f)
 	if err != nil {
 		return nil, err
 	}
-	out := &Spread{Sky: [2]float64{band.Sky, band.Sky}}
+	out := &Spread{Sky: [2]float64{band.Sky, band.Sky}, Dip: [2]float64{band.DipF, band.DipF}}
 	for _, p := range band.Curve {
 		out.Low, out.High = append(out.Low, p.SWR), append(out.High, p.SWR)
 	}
-	for _, g := range soils(s.earth()) {
-		other := c
-		other.Model.Earth = g
+	others, err := c.others(s)
+	if err != nil {
+		return nil, err
+	}
+	for _, other := range others {
 		x := &solved{Case: other, chain: chain{setup: s, electric: c.Electric, couple: real(band.Z)}}
 		if err := x.over(ctx, f, lo, hi, false); err != nil {
 			return nil, err
@@ -610,10 +640,16 @@ func (e *Engine) spread(ctx context.Context, s Setup, o Options, f, lo, hi float
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
+		dip, _ := x.dip(lo, hi)
 		out.Sky = [2]float64{math.Min(out.Sky[0], sky), math.Max(out.Sky[1], sky)}
+		out.Dip = [2]float64{math.Min(out.Dip[0], dip), math.Max(out.Dip[1], dip)}
 	}
 	t := 100 * band.through()
 	out.Says = fmt.Sprintf("soil from a third to three times the conductivity: %.0f to %.0f %% reaches the sky", t*out.Sky[0], t*out.Sky[1])
+	if c.Lies {
+		out.Says = fmt.Sprintf("soil from a third to three times the conductivity, wires %s to %s above it: %.0f to %.0f %% reaches the sky",
+			s.Units.Exact(lyingNear), s.Units.Exact(lyingFar), t*out.Sky[0], t*out.Sky[1])
+	}
 	return out, nil
 }
 

@@ -30,14 +30,14 @@ type Setup struct {
 	PowerW  float64          `json:"power_w"`
 	// Units are the reader's, for lengths in sentences.
 	Units quantity.System `json:"units"`
+	// Lying is how high in metres wires on the ground are taken, 0 for the usual.
+	Lying float64 `json:"-"`
 }
 
 // Defaults that stand in for what no record holds.
 const (
-	lying     = 0.03 // metres: how high a wire on the ground is taken
 	shieldOut = 0.0025
-	leads     = 1.5  // metres of battery lead and operator behind the radio
-	person    = 0.01 // radius of that
+	leads     = 1.5 // metres of battery lead and operator behind the radio
 )
 
 func (s Setup) power() float64 {
@@ -68,18 +68,21 @@ type Case struct {
 	coil        int      // load that a knob turns, -1 without
 	// What a knob was turned to: a coil in henries or a capacitor in farads, 0 without.
 	SetL, SetC float64
-	earthed    bool
+	from       Setup // what it was made of
+	f          float64
+	// Lies says that a wire lies on the soil: the answer then has a range for how high.
+	Lies bool
 }
 
 // builder gathers a case.
 type builder struct {
 	Case
-	s    Setup
-	wire antenna.Wire
-	hub  moment.Vec
-	f    float64 // hertz, that the case is made for
-	cold int     // wires that it is fed against
-	drop float64 // how far everything is lowered, for radiators that stand on the ground
+	s     Setup
+	wire  antenna.Wire
+	hub   moment.Vec
+	cold  int     // wires that it is fed against
+	drop  float64 // how far everything is lowered, for radiators that stand on the ground
+	aside float64 // direction in radians in which the coax leads off
 }
 
 func (b *builder) say(format string, args ...any) {
@@ -95,9 +98,9 @@ func (b *builder) say(format string, args ...any) {
 // place is a point of the drawing for the solver: what lies on the ground is taken a little above it.
 func (b *builder) place(p antenna.Point) moment.Vec {
 	z := p[2] - b.drop
-	if !b.earthed && z < lying {
-		z = lying
-		b.say("wires on the ground are taken %s above it", b.s.Units.Exact(lying))
+	if low := b.s.lying(); z < low {
+		z = low
+		b.lies()
 	}
 	return moment.Vec{p[0], p[1], math.Max(z, 0)}
 }
@@ -143,11 +146,11 @@ func Build(s Setup, f float64, tables *earth.Tables) (Case, error) {
 			return Case{}, fmt.Errorf("%s", x.Text)
 		}
 	}
-	b := &builder{s: s, f: f, wire: shape.Conductor(), Case: Case{coil: -1, Electric: family.Of(shape).Electrics(f)}}
+	b := &builder{s: s, wire: shape.Conductor(), Case: Case{coil: -1, from: s, f: f, Electric: family.Of(shape).Electrics(f)}}
 	b.Model = moment.Model{Ground: moment.Real, Earth: s.earth(), Tables: tables}
-	b.earthed = shape.Earthed()
-	if b.earthed {
-		b.drop = drawing.Feed[2]
+	if up := drawing.Feed[2]; shape.Earthed() && up <= standing {
+		// It stands on the ground, as high as it is thick, its radials go level from its foot.
+		b.drop = up - math.Max(s.lying(), 0.55*b.Electric.Diameter)
 	}
 	b.hub = b.place(drawing.Feed)
 	b.say("ground: %s, permittivity %.3g, conductivity %.3g S/m, flat and uniform", strings.ToLower(b.Model.Earth.Name),
@@ -166,29 +169,9 @@ func Build(s Setup, f float64, tables *earth.Tables) (Case, error) {
 		return Case{}, fmt.Errorf("there is no radiator to compute with")
 	}
 	b.cold = len(cold)
+	b.turnAside(cold)
 	b.radiate(radiators)
-	if b.earthed {
-		r := shape.Radials()
-		// The screen is worked out for the wire that carries the current: the one nearest to a quarter-wave.
-		quarter := numeric.Light / f / 4
-		top := radiators[0].Length()
-		for _, l := range radiators {
-			if math.Abs(l.Length()-quarter) < math.Abs(top-quarter) {
-				top = l.Length()
-			}
-		}
-		top = math.Min(top, 1.4*quarter)
-		b.Model.Screen = &moment.Screen{Radials: r.Count, Length: r.Length.M, Wire: b.wire.Radius, Height: top}
-		b.say("radials on the ground act as a screen (compensation theorem); coax and choke play no part there")
-		if r.Count == 0 {
-			b.say("no radials: an electrode of 10 cm radius is the only earth, a rough figure")
-		}
-	} else {
-		for _, l := range cold {
-			b.insulated(b.place(l.From), b.place(l.To))
-		}
-		b.feedLine()
-	}
+	b.against(cold)
 	own := len(b.Model.Wires)
 	b.metal(drawing)
 	err := b.Model.Check(f)
@@ -252,13 +235,13 @@ func (b *builder) radiate(lines []antenna.Line) {
 	if e.Matching.Stub > 0 {
 		// The matching section carries a common current too: one thick wire for the pair.
 		top := b.Model.Wires[0].From
-		foot := moment.Vec{top[0], top[1], math.Max(top[2]-e.Matching.Stub, lying)}
+		foot := moment.Vec{top[0], top[1], math.Max(top[2]-e.Matching.Stub, b.s.lying())}
 		b.add(moment.Wire{From: top, To: foot, Radius: 0.002, Resistivity: circuit.CopperResistivity})
 		b.hub = foot
 		b.say("the matching section counts as one thick wire for what it radiates, and as a line for the match")
 	}
 	if e.Diameter > 0 && e.SpreadHenries > 0 {
-		b.say("the helix counts as a straight rod with the inductance that slows the wave to Kandoian and Sichak's factor")
+		b.say("the helix counts as a straight rod of the radius and inductance that its winding has to a slow wave")
 	}
 }
 
@@ -290,11 +273,33 @@ func point(a, b moment.Vec, t float64) moment.Vec {
 // falls on none of two, three, four or eight radials all round, and crosses neither wire nor counterpoise.
 const asideOf = 4.56
 
+// turnAside leads the coax off between two wires on the ground where it would run along one.
+func (b *builder) turnAside(cold []antenna.Line) {
+	const least = 0.12 // radians to the next wire
+	clear := func(way float64) float64 {
+		gap := math.Pi
+		for _, l := range cold {
+			d := math.Mod(math.Abs(way-math.Atan2(l.To[1]-l.From[1], l.To[0]-l.From[0])), 2*math.Pi)
+			gap = math.Min(gap, math.Min(d, 2*math.Pi-d))
+		}
+		return gap
+	}
+	b.aside = asideOf
+	widest := clear(asideOf)
+	for turn := 0.02; turn < math.Pi && widest < least; turn += 0.02 {
+		for _, way := range []float64{asideOf - turn, asideOf + turn} {
+			if gap := clear(way); gap > widest+1e-9 {
+				b.aside, widest = way, gap
+			}
+		}
+	}
+}
+
 // coaxOutside is how much of the coax, in metres, is a wire of the antenna; 0 where it takes no part.
 func (b *builder) coaxOutside() float64 {
 	built := b.s.Built
 	length, feeding := built.Coax.Length.M, family.Of(built.Shape).Feeding()
-	own := b.cold > 0
+	own := b.cold > 0 || built.M(antenna.Rod) > 0
 	switch {
 	case feeding == family.Aside:
 		return 0 // fed through a coupling loop, or a balanced line
@@ -307,6 +312,9 @@ func (b *builder) coaxOutside() float64 {
 		b.say("there is no counterpoise: 10 m of coax acts as one")
 		return 10
 	case own || feeding != family.Counterpoise:
+		if !own && feeding == family.Radial {
+			return 0 // a stake is its earth
+		}
 		b.say("no coax is recorded: its outside takes no part")
 		return 0
 	}
@@ -328,7 +336,7 @@ func (b *builder) coaxPath(length float64) []moment.Vec {
 	at := b.hub
 	path := []moment.Vec{at}
 	lead := func(out, to float64) {
-		at = moment.Vec{at[0] + out*math.Cos(asideOf), at[1] + out*math.Sin(asideOf), to}
+		at = moment.Vec{at[0] + out*math.Cos(b.aside), at[1] + out*math.Sin(b.aside), to}
 		path = append(path, at)
 	}
 	if b.hangsBelow() && length > 2 {
@@ -336,13 +344,14 @@ func (b *builder) coaxPath(length float64) []moment.Vec {
 		lead(out, at[2])
 		length -= out
 	}
-	const foot = 0.05
+	foot := b.s.lying()
 	if fall := math.Min(length, at[2]-foot); fall > 0.2 {
-		lead(0.15*fall, at[2]-fall) // a little outward, clear of the pole and of what hangs straight down
+		lead(asFalls*fall, at[2]-fall) // a little outward, clear of the pole and of what hangs straight down
 		length -= fall
 	}
 	if length > 0.1 {
-		lead(length, math.Max(math.Min(at[2], foot), lying))
+		lead(length, foot)
+		b.lies()
 	}
 	return path
 }
@@ -370,8 +379,8 @@ func (b *builder) feedLine() {
 	}
 	if choke.Place != "feed" {
 		end := path[len(path)-1]
-		n := b.add(moment.Wire{From: end, To: moment.Vec{end[0] + leads*math.Cos(asideOf), end[1] + leads*math.Sin(asideOf), end[2]},
-			Radius: person})
+		n := b.add(moment.Wire{From: end, To: moment.Vec{end[0] + leads*math.Cos(b.aside), end[1] + leads*math.Sin(b.aside), end[2]},
+			Radius: shieldOut, Resistivity: circuit.CopperResistivity})
 		b.coax[n] = true
 		b.say("radio, battery lead and operator count as %s more of wire on the ground", b.s.Units.Rough(leads))
 	}

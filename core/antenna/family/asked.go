@@ -1,6 +1,8 @@
 package family
 
 import (
+	"fmt"
+
 	"reed/core/antenna"
 	"reed/core/entry"
 )
@@ -51,6 +53,7 @@ var (
 	askFeed    = askLength("feed_height", "Feed point up", highest)
 	askFar     = askLength("far_height", "Far end up", highest)
 	askPole    = askLength("pole_height", "Pole", highest)
+	askRod     = withHelp(askLength(antenna.Rod, "Earth rod in the soil", 3), "how deep; none if left empty")
 	askBearing = entry.Field{ID: "bearing", Label: "Bearing", Kind: entry.Amount, Unit: "degrees", Max: 360, Only: "built"}
 	askApex    = entry.Field{ID: "apex_angle", Label: "Angle between legs", Kind: entry.Amount, Unit: "degrees", Min: 30, Max: 180}
 )
@@ -65,16 +68,65 @@ func askCounterpoise() []entry.Field {
 			f := askLength("counterpoise_height", "Its far end up", 20)
 			f.Only = "built"
 			return f
-		}()}
+		}(), askRod}
 }
 
-func askRadials(raised bool) []entry.Field {
+func askRadials(s antenna.Shape) []entry.Field {
 	out := []entry.Field{
 		askCount("radials_count", "Radials", 240), askLength("radials_length", "Radial length", 50),
 		{ID: "directions", Label: "Radials towards", Kind: entry.Words, Unit: "degrees", Help: "all round if left empty; like 0 90 200"},
 	}
-	if raised {
+	if s.Raised() {
 		out = append(out, askLength("radials_height", "Radial ends up", 20))
+	} else {
+		out = append(out, entry.Field{ID: "radials_lie", Label: "They lie", Kind: entry.Choice,
+			Options: []entry.Option{{ID: "spread", Name: "spread out"}, {ID: heap, Name: "in a heap at the foot"}}}, askRod)
+	}
+	// Further sets, each of a length of its own, as many as there are and one more.
+	for i := 2; i <= mostSets; i++ {
+		count, length := setID(i)
+		out = append(out, withHelp(askCount(count, fmt.Sprintf("Radials of length %d", i), 60), "a further set, as for another band"),
+			askLength(length, "of", 50))
+		if s.N(count, 0) == 0 {
+			break
+		}
+	}
+	return out
+}
+
+const (
+	heap     = "heap" // radials that were not spread out
+	mostSets = 5
+)
+
+// setID are the fields of a further set of radials.
+func setID(i int) (count, length string) {
+	return fmt.Sprintf("radials_count_%d", i), fmt.Sprintf("radials_length_%d", i)
+}
+
+// radialSets are all sets of radials that have any.
+func radialSets(s antenna.Shape) []antenna.WireSet {
+	var out []antenna.WireSet
+	if s.Radials().Count > 0 {
+		out = append(out, s.Radials())
+	}
+	for i := 2; i <= mostSets; i++ {
+		count, length := setID(i)
+		if n := int(s.N(count, 0)); n > 0 && s.M(length) > 0 {
+			out = append(out, antenna.WireSet{Count: n, Length: s.Sizes[length], Height: s.Radials().Height})
+		}
+	}
+	return out
+}
+
+// radialPieces are the radials of a cut list.
+func radialPieces(r antenna.Request, s antenna.Shape) (out []antenna.Piece) {
+	for i, x := range radialSets(s) {
+		name := "radial"
+		if i > 0 {
+			name = fmt.Sprintf("radial, set %d", i+1)
+		}
+		out = append(out, piece(r, name, x.Count, x.Length.M, 1))
 	}
 	return out
 }

@@ -178,6 +178,7 @@ func design(r antenna.Request, unread []antenna.Fault) antenna.Plan {
 	out := fam.plan(r, w, g)
 	recut(&out, r)
 	out.Wire, out.Fields = w, p.Fields
+	out.Pieces = slices.DeleteFunc(out.Pieces, func(x antenna.Piece) bool { return x.Count == 0 })
 	out.Faults = append(p.Faults, out.Faults...)
 	if len(out.Pieces) > 0 && out.Sentence == "" {
 		out.Sentence = sentence(r, out.Pieces)

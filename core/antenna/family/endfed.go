@@ -69,7 +69,7 @@ func planEndFed(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan 
 		s.PutNumber(antenna.PrimaryTurns, 2)
 		s.PutNumber(antenna.SecondaryTurns, 14)
 	}
-	if s.Counterpoise().Count == 0 {
+	if !s.Said(antenna.CounterpoiseCount) {
 		s.PutNumber(antenna.CounterpoiseCount, 1)
 	}
 	counterpoise := 0.05 * lambda

@@ -151,7 +151,7 @@ func planEndFedLoaded(r antenna.Request, w antenna.Wire, _ earth.Ground) antenna
 		s.PutNumber(antenna.PrimaryTurns, 2)
 		s.PutNumber(antenna.SecondaryTurns, 14)
 	}
-	if s.Counterpoise().Count == 0 {
+	if !s.Said(antenna.CounterpoiseCount) {
 		s.PutNumber(antenna.CounterpoiseCount, 1)
 	}
 	s.Fill(antenna.CounterpoiseLength, 0.05*numeric.Light/low)

@@ -446,12 +446,13 @@ func TestLoadedWhipTapsRiseWithWavelengthAndAPairRadiatesTwice(t *testing.T) {
 
 func TestHelixKnownAnswers(t *testing.T) {
 	lambda := numeric.Light / 14.06e6
+	w, _ := antenna.WireNamed("bare")
 	for _, d := range []float64{0.02, 0.05} {
-		n := HelixTurns(2.2, d, lambda)
-		near(t, "turns give the velocity back", HelixFactor(n, d, lambda), 4*2.2/lambda, 1e-9)
+		n := HelixTurns(2.2, d, lambda, w)
+		near(t, "turns give the velocity back", HelixFactor(n, d, 2.2, w), 4*2.2/lambda, 1e-9)
 	}
-	near(t, "a straight wire is not slowed", HelixFactor(0, 0.03, lambda), 1, 1e-12)
-	if HelixTurns(6, 0.03, lambda) != 0 {
+	near(t, "a straight wire is not slowed", HelixFactor(0, 0.03, 2, w), 1, 1e-12)
+	if HelixTurns(6, 0.03, lambda, w) != 0 {
 		t.Error("a helix longer than a quarter-wave")
 	}
 	// (25.3 h/lambda)^2 of Kandoian and Sichak against the area under a sinusoid: 160 pi^2 (2h/pi/lambda)^2.

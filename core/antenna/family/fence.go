@@ -72,7 +72,7 @@ func planFence(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 		}
 	}
 	s.Fill(antenna.Radiator, best.Best)
-	if s.Counterpoise().Count == 0 {
+	if !s.Said(antenna.CounterpoiseCount) {
 		s.PutNumber(antenna.CounterpoiseCount, 1)
 	}
 	s.Fill(antenna.CounterpoiseLength, counterpoiseFor(all, w))

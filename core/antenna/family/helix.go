@@ -24,33 +24,53 @@ func helix() Family {
 			{ID: "raised-radials", Name: "raised radials", Sketch: Sketch{Wire: "M60 43q-9 -2 0 -4t0 -4t0 -4t0 -4t0 -4t0 -4t0 -4t0 -4V6",
 				Pole: "M60 46V5", Thin: "M60 45H30M60 45H90", Feed: [2]float64{60, 44}}},
 		},
-		Feeding: Radial, Trust: "A helix is modelled as a slow rod: expect resonance within 5 %.",
+		Feeding: Radial, Trust: "A helix is modelled as a slow rod: expect resonance within 4 %.",
 		Why:   "The slow-wave factor is for a helix alone; the solver adds its end and the ground.",
 		knobs: knobsHelix, electric: electricHelix, mend: mendLoaded,
 		fields: func(s antenna.Shape) []entry.Field {
 			out := []entry.Field{askFor(""), askRadiator("radiator", "Wound length", 12),
 				askSize("helix_diameter", "Wound on", "outer diameter of the pole", 0.3),
 				withHelp(entry.Field{ID: "helix_turns", Label: "Turns", Kind: entry.Amount, Max: 5000, Only: "built"}, ""), askFeed}
-			return append(out, append(askRadials(s.Variant == "raised-radials"), askBearing)...)
+			return append(out, append(askRadials(s), askBearing)...)
 		},
 		plan: planHelix, layout: layHelix,
 	}
 }
 
-// HelixFactor is the velocity on a helix of n turns a metre and diameter d (m), against light, at a
-// wavelength in metres: 1/sqrt(1 + 20 (nd)^2.5 (d/lambda)^0.5) (Kandoian and Sichak 1953).
-func HelixFactor(n, d, lambda float64) float64 {
-	return 1 / math.Sqrt(1+20*math.Pow(n*d, 2.5)*math.Sqrt(d/lambda))
+// HelixRod is the straight rod that a helix of n turns a metre and mean diameter d (m) is to a slow wave: its radius in
+// metres, and what is to be added to each metre's inductance in henries. The winding's axial field is that of a current
+// sheet, mu0 pi (nd)^2/4; what a wire has near itself beyond a sheet is that of a grid of wires, ln(s/2 pi a) with s
+// between neighbours, which also holds back its charge. A wound polygon of 10 to 45 turns, solved, is met within 3 % of the
+// turns.
+func HelixRod(n, d float64, w antenna.Wire) (radius, henries float64) {
+	if n <= 0 {
+		return w.EquivalentRadius(), 0
+	}
+	pitch := 1 / n
+	turn := math.Hypot(math.Pi*d, pitch)
+	apart := pitch * math.Pi * d / turn
+	grid := func(a float64) float64 { return math.Max(math.Log(apart/(2*math.Pi*a)), 0) }
+	radius = d / 2 * math.Exp(-pitch/turn*grid(w.EquivalentRadius()))
+	const each = numeric.Mu0 / (2 * math.Pi)
+	return radius, math.Pow(n*d, 2)*numeric.Mu0*math.Pi/4 + each*(turn/pitch*grid(w.Radius)-pitch/turn*grid(w.EquivalentRadius()))
+}
+
+// HelixFactor is the velocity against light along the axis of a helix over a length in metres: that of a line with the
+// average impedance of a short rod, 60 (ln(h/a) - 1) ohm.
+func HelixFactor(n, d, length float64, w antenna.Wire) float64 {
+	radius, henries := HelixRod(n, d, w)
+	return 1 / math.Sqrt(1+henries*numeric.Light/(60*math.Max(math.Log(length/radius)-1, 0.5)))
 }
 
 // HelixTurns is the number of turns a metre that makes a length (m) a quarter-wave; 0 when it is longer
 // than one already.
-func HelixTurns(length, d, lambda float64) float64 {
+func HelixTurns(length, d, lambda float64, w antenna.Wire) float64 {
 	v := 4 * length / lambda
-	if v >= 1 {
+	if v >= HelixFactor(0, d, length, w) {
 		return 0
 	}
-	return math.Pow((1/(v*v)-1)/(20*math.Sqrt(d/lambda)), 0.4) / d
+	n, _ := numeric.Bisect(func(n float64) float64 { return HelixFactor(n, d, length, w) - v }, 1e-3, 1e4, 0)
+	return n
 }
 
 func planHelix(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
@@ -59,7 +79,7 @@ func planHelix(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 	length := antenna.LengthOr(s.Radiator(), math.Min(2.5, lambda/8))
 	s.Put(antenna.Radiator, length)
 	d := s.Fill("helix_diameter", 0.03)
-	n := HelixTurns(length.M, d, lambda)
+	n := HelixTurns(length.M, d+2*w.Outer, lambda, w)
 	turns := s.N("helix_turns", n*length.M)
 	n = turns / length.M
 	s.PutNumber("helix_turns", math.Round(turns*10)/10)
@@ -74,10 +94,6 @@ func planHelix(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 		p.Faults = append(p.Faults, antenna.Say("helix_diameter", "ask",
 			"%.0f turns of a wire %s thick do not fit on %s; a thicker pole or a longer winding does it", turns, fine(r, 2*w.Outer),
 			say(r, length.M)))
-	}
-	if n > 0 && n*d*d/lambda > 0.2 {
-		p.Faults = append(p.Faults, antenna.FaultAt("helix_diameter", "ask",
-			"n d^2/lambda passes 0.2: the slow-wave formula is used outside its range"))
 	}
 	p.Expect = radials(&s, r, w.JacketFactor(lambda/4), g)
 	radiation := math.Pow(25.3*length.M/lambda, 2)
@@ -95,17 +111,17 @@ func planHelix(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 	hi := 10 * math.Log10(radiation/(radiation+res+ground))
 	p.Figures = []phrase.Figure{
 		figure("Turns", fmt.Sprintf("%.0f", turns), fmt.Sprintf("one every %s; trim by taking turns off the top", fine(r, pitch))),
-		figure("Wave on it", fmt.Sprintf("%.0f %% of light", 100*4*length.M/lambda), "slow-wave factor of Kandoian and Sichak, within about 5 %"),
+		figure("Wave on it", fmt.Sprintf("%.0f %% of light", 100*4*length.M/lambda), "winding as a current sheet and a grid of wires, within about 4 %"),
 		figure("Radiation resistance", fmt.Sprintf("%.1f ohm", radiation), "(25.3 h/lambda)^2"),
 		figure("Wire and ground lose", fmt.Sprintf("%.1f and %.0f ohm", res, ground), ""),
 		figure("The antenna radiates", decibels(eff, hi), ""),
 	}
-	p.Pieces = []antenna.Piece{piece(r, "helix wire", 1, wireLength, 1), piece(r, "radial", s.Radials().Count, s.Radials().Length.M, 1)}
+	p.Pieces = append([]antenna.Piece{piece(r, "helix wire", 1, wireLength, 1)}, radialPieces(r, s)...)
 	p.Sentence = fmt.Sprintf("Wind %s of wire in %.0f turns on %s of pole.", say(r, wireLength), turns, say(r, length.M))
 	p.Expect = fmt.Sprintf("about %.0f ohm with its losses, narrow; a whip above or a capacity hat widens it", radiation+res+ground)
 	kk := 4 * length.M / lambda
 	p.Factor = antenna.Factor{Value: kk, Lo: kk * 0.94, Hi: kk * 1.06, Why: []string{"slow wave on the helix",
-		"the empirical formula is good to about 5 %"}}
+		"the picture of the winding is good to about 4 %"}}
 	p.Shape = s
 	p.Faults = append(p.Faults, directionFaults(s)...)
 	p.Schools = []antenna.School{
@@ -151,10 +167,8 @@ func electricHelix(s antenna.Shape, f float64, e *antenna.Electric) {
 	d, turns := s.M("helix_diameter"), s.N("helix_turns", 0)
 	w := s.Conductor()
 	if l := s.Radiator().M; l > 0 && d > 0 && turns > 0 {
-		// The wave on it is that of the slow-wave factor: the wire's own inductance is raised to match.
-		v := HelixFactor(turns/l, d, numeric.Light/f)
-		own := antenna.Average(l, d/2) / numeric.Light
-		e.SpreadHenries, e.Diameter = own*(1/(v*v)-1), d
+		radius, henries := HelixRod(turns/l, d+2*w.Outer, w)
+		e.SpreadHenries, e.Diameter = henries, 2*radius
 		wound := math.Hypot(turns*math.Pi*(d+2*w.Outer), l)
 		e.SpreadOhms = circuit.SkinResistance(f, wound, w.Radius, circuit.CopperResistivity) / l
 	}

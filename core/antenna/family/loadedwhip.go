@@ -26,7 +26,7 @@ func loadedWhip() Family {
 		fields: func(s antenna.Shape) []entry.Field {
 			out := append([]entry.Field{withHelp(askFor(""), "one tap for each, like 7.1 10.12 14.06"), askBuilt("radiator", "Whole radiator")},
 				askLoaded(false)...)
-			return append(append(out, askFeed), append(askRadials(s.Variant == "raised-radials"), askBearing)...)
+			return append(append(out, askFeed), append(askRadials(s), askBearing)...)
 		},
 		plan: planLoadedWhip, layout: layLoadedWhip, hot: hotCoil,
 	}
@@ -51,7 +51,7 @@ func planLoadedWhip(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.P
 				say(r, coil.WireLength()))))
 		p.Pieces = append(p.Pieces, exact("coil wire", "coil wire", 1, coil.WireLength(), allow("leads", quantity.Metres(0.2))))
 	}
-	p.Pieces = append(p.Pieces, piece(r, "radial", s.Radials().Count, s.Radials().Length.M, 1))
+	p.Pieces = append(p.Pieces, radialPieces(r, s)...)
 	p.Sentence = fmt.Sprintf("%.0f turns for %s MHz under a whip of %s, and a tap for each other band.", coil.Turns,
 		quantity.ToKHz(s.Lowest()), say(r, x.Upper))
 	p.Expect = "a low feed resistance that only loss brings near 50 ohm: see the table; a match at the base helps"

@@ -37,7 +37,7 @@ func multiVertical() Family {
 				out = append(out, f)
 			}
 			out = append(out, askLength("spread", "Wires spread, ends apart", 10), askFeed, askPole)
-			return append(out, append(askRadials(s.Variant == "raised-radials"), askBearing)...)
+			return append(out, append(askRadials(s), askBearing)...)
 		},
 		plan: planMulti, layout: layMulti,
 	}
@@ -116,7 +116,7 @@ func planMulti(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 	low.FrequencyHz = all[n-1]
 	p.Expect = radials(&s, low, k, g)
 	s.Fill(antenna.PoleHeight, s.FeedHeight().M+s.Radiator().M)
-	p.Pieces = append(p.Pieces, piece(r, "radial", s.Radials().Count, s.Radials().Length.M, 1))
+	p.Pieces = append(p.Pieces, radialPieces(r, s)...)
 	p.Shape, p.Tables = s, []antenna.Table{t}
 	p.Schools = append(radialSchools(low, k, g), school("several bands", "wires on one feed", fmt.Sprintf("%d wires, no loss", n),
 		"all bands at once; each trim moves the others"),

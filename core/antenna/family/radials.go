@@ -35,7 +35,7 @@ func radials(s *antenna.Shape, r antenna.Request, k float64, g earth.Ground) str
 		s.PutNumber(antenna.RadialsCount, float64(len(list)))
 	}
 	if s.Variant == "raised-radials" {
-		if s.Radials().Count == 0 {
+		if !s.Said(antenna.RadialsCount) {
 			s.PutNumber(antenna.RadialsCount, 4)
 		}
 		s.Fill(antenna.FeedHeight, 2)
@@ -43,7 +43,7 @@ func radials(s *antenna.Shape, r antenna.Request, k float64, g earth.Ground) str
 		s.Fill(antenna.RadialsLength, k*lambda/4)
 		return "about 25 to 50 ohm: level radials give the low figure, radials that slope down the high one"
 	}
-	if s.Radials().Count == 0 {
+	if !s.Said(antenna.RadialsCount) {
 		s.PutNumber(antenna.RadialsCount, 8)
 	}
 	s.Fill(antenna.FeedHeight, 0.1)
@@ -101,15 +101,27 @@ func layRadials(s antenna.Shape, d *antenna.Drawing) (faults []antenna.Fault) {
 		faults = append(faults, antenna.CannotReach(path, r.Length.M, h, h-fall))
 		fall = math.Copysign(r.Length.M, fall)
 	}
-	run := math.Sqrt(math.Max(0, r.Length.M*r.Length.M-fall*fall))
 	list, _ := antenna.Degrees(s.W("directions", ""))
-	for i := range r.Count {
-		a := 2 * math.Pi * float64(i) / float64(r.Count)
-		if i < len(list) {
-			a = list[i] * math.Pi / 180
+	for n, set := range radialSets(s) {
+		length := set.Length.M
+		if s.W("radials_lie", "") == heap {
+			length = math.Min(length, heapRadius)
 		}
-		d.Lines = append(d.Lines, antenna.Line{Role: "radial", From: d.Feed,
-			To: antenna.Point{d.Feed[0] + run*math.Cos(a), d.Feed[1] + run*math.Sin(a), h - fall}})
+		down := math.Copysign(math.Min(math.Abs(fall), length), fall)
+		run := math.Sqrt(math.Max(0, length*length-down*down))
+		for i := range set.Count {
+			a := 2*math.Pi*float64(i)/float64(set.Count) + float64(n)*setTurn
+			if n == 0 && i < len(list) {
+				a = list[i] * math.Pi / 180
+			}
+			d.Lines = append(d.Lines, antenna.Line{Role: "radial", From: d.Feed,
+				To: antenna.Point{d.Feed[0] + run*math.Cos(a), d.Feed[1] + run*math.Sin(a), h - down}})
+		}
 	}
 	return faults
 }
+
+const (
+	heapRadius = 0.5  // metres that a heap of radials reaches
+	setTurn    = 0.37 // radians by which each set of radials is turned from the one before
+)

@@ -138,7 +138,7 @@ func planRandom(r antenna.Request, w antenna.Wire, _ earth.Ground) antenna.Plan 
 		}
 	}
 	cp := counterpoiseFor(all, w)
-	if s.Counterpoise().Count == 0 {
+	if !s.Said(antenna.CounterpoiseCount) {
 		s.PutNumber(antenna.CounterpoiseCount, 1)
 	}
 	s.Fill(antenna.CounterpoiseLength, cp)

@@ -55,7 +55,7 @@ func stick() Family {
 			case asPair:
 				return append(out, askPole, askBearing)
 			}
-			return append(out, append(askRadials(false), askBearing)...)
+			return append(out, append(askRadials(s), askBearing)...)
 		},
 		plan: planStick, layout: layStick, hot: hotStick, electric: electricStick, mend: mendLoaded,
 		knobs: func(s antenna.Shape) []Knob {
@@ -176,7 +176,7 @@ func planStick(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 	default:
 		radials(&s, r, k, g)
 		ground = screenLoss(g, f, whole, s.Radials())
-		p.Pieces = append(p.Pieces, piece(r, "radial", s.Radials().Count, s.Radials().Length.M, 1))
+		p.Pieces = append(p.Pieces, radialPieces(r, s)...)
 		p.Schools = radialSchools(r, k, g)
 		p.Faults = append(p.Faults, directionFaults(s)...)
 	}

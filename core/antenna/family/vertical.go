@@ -28,7 +28,7 @@ func vertical() Family {
 		}, mend: mendUpright,
 		fields: func(s antenna.Shape) []entry.Field {
 			out := []entry.Field{askFor(""), askBuilt("radiator", "Radiator"), askFeed, askPole}
-			return append(out, append(askRadials(s.Variant == "raised-radials"), askBearing)...)
+			return append(out, append(askRadials(s), askBearing)...)
 		},
 		plan: planVertical, layout: layVertical,
 	}
@@ -47,7 +47,7 @@ func planVertical(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Pla
 	s.Fill(antenna.Radiator, k*lambda/4)
 	expect := radials(&s, r, k, g)
 	s.Fill(antenna.PoleHeight, s.FeedHeight().M+s.Radiator().M)
-	pieces := []antenna.Piece{piece(r, "radiator", 1, k*lambda/4, 1), piece(r, "radial", s.Radials().Count, s.Radials().Length.M, 1)}
+	pieces := append([]antenna.Piece{piece(r, "radiator", 1, k*lambda/4, 1)}, radialPieces(r, s)...)
 	return antenna.Plan{Shape: s, Factor: f, Pieces: pieces, Expect: expect, Schools: radialSchools(r, k, g), Faults: directionFaults(s)}
 }
 

@@ -40,7 +40,7 @@ func whip() Family {
 			out := []entry.Field{withHelp(askFor(""), "one setting for each, like 14.06 21.1 28.1"), askBuilt("radiator", "Whip out"),
 				planOnly(askLength("whip_full", "Whip, all out", 12)),
 				planOnly(askCount("whip_sections", "in sections", 20)), askSize("whip_radius", "Mean diameter", "", 0.1), askFeed}
-			return append(out, append(askRadials(s.Variant == "raised-radials"), askBearing)...)
+			return append(out, append(askRadials(s), askBearing)...)
 		},
 		plan: planWhip, layout: layVertical,
 	}
@@ -81,7 +81,7 @@ func planWhip(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 	k := antenna.EndFactor(numeric.Light/r.FrequencyHz/4, w.EquivalentRadius()) * w.JacketFactor(numeric.Light/r.FrequencyHz/4)
 	p.Expect = radials(&s, r, k, g)
 	p.Shape, p.Tables = s, []antenna.Table{t}
-	p.Pieces = []antenna.Piece{exact("whip, out", "whip", 1, s.Radiator().M), piece(r, "radial", s.Radials().Count, s.Radials().Length.M, 1)}
+	p.Pieces = append([]antenna.Piece{exact("whip, out", "whip", 1, s.Radiator().M)}, radialPieces(r, s)...)
 	p.Sentence = fmt.Sprintf("Whip out to %s for %s MHz, %d radials of %s.", say(r, s.Radiator().M), quantity.ToKHz(r.FrequencyHz),
 		s.Radials().Count, say(r, s.Radials().Length.M))
 	p.Schools = append(radialSchools(r, k, g), school("loading", "full size by length", "no coil, no coil loss",

@@ -43,6 +43,11 @@ func (g Ground) Complex(f float64) complex128 {
 	return complex(g.Permittivity, -g.Conductivity/(2*math.Pi*f*numeric.Eps0))
 }
 
+// Admittivity is sigma + jwe of the soil in S/m at f hertz.
+func (g Ground) Admittivity(f float64) complex128 {
+	return complex(g.Conductivity, 2*math.Pi*f*numeric.Eps0*g.Permittivity)
+}
+
 // Normal is the plane-wave reflection coefficient of the electric field at normal incidence: -1 for a
 // perfect conductor (definition).
 func (g Ground) Normal(f float64) complex128 {

@@ -14,9 +14,11 @@ type Electric struct {
 	Farads        float64 // of the capacitor; Ohms are then its own
 	SpreadHenries float64 // per metre
 	SpreadOhms    float64
-	Diameter      float64 // of the radiator when it is no wire, in metres
-	Knob          string  // what is set to bring it to a frequency: "coil", "capacitor", "length", none when it is cut
-	Longest       float64 // that a length may be set to
+	Diameter      float64    // of the radiator when it is no wire, in metres
+	Rods          []Rodding  // of a radiator whose diameter changes, from the feed outwards; Diameter is then its thickest
+	Uncertain     [2]float64 // shares of Ohms between which the coil's loss lies, zero where nothing is known of it
+	Knob          string     // what is set to bring it to a frequency: "coil", "capacitor", "length", none when it is cut
+	Longest       float64    // that a length may be set to
 	Open          []float64
 	Gap           float64 // of an open link
 	Line          *circuit.Coax
@@ -29,6 +31,23 @@ type Electric struct {
 	Near                      []Line  // metal that it hangs along
 	NearSays                  string
 	TransformsFrom            float64 // turns ratio squared between radio and feed, 1 without a transformer
+}
+
+// Rodding is a part of a radiator of one diameter in metres, up to so many metres from the feed.
+type Rodding struct{ To, Diameter float64 }
+
+// Tapered are the parts of a rod from one length to another from the feed, of sections alike in length whose diameter
+// falls evenly from the lowest to the top.
+func Tapered(from, to, bottom, top float64, sections int) []Rodding {
+	out := make([]Rodding, 0, sections)
+	for i := range sections {
+		share := 0.5
+		if sections > 1 {
+			share = float64(i) / float64(sections-1)
+		}
+		out = append(out, Rodding{from + (to-from)*float64(i+1)/float64(sections), bottom + (top-bottom)*share})
+	}
+	return out
 }
 
 // TapImpedance is the impedance in ohms at the tap of a matching section whose open end carries a load.

@@ -44,6 +44,30 @@ func LoopResistance(x float64) float64 {
 // surroundings: 60 (ln(2h/a) - 1) (Schelkunoff 1941); a centre-fed pair has twice that.
 func Average(h, a float64) float64 { return 60 * (math.Log(2*h/a) - 1) }
 
+// Short is the average characteristic impedance in ohms of a whip that is short against the wave, of length h and radius
+// a over ground: 60 (ln(h/a) - 1). Its charge lies evenly along it, where that of a longer one crowds to the end.
+func Short(h, a float64) float64 { return 60 * math.Max(math.Log(h/a)-1, 0.5) }
+
+// TaperFactor is by how much a quarter-wave rod of sections alike in length, whose diameters fall evenly from bottom to
+// top, is longer than a uniform one of the mean diameter at the same frequency: the sections as lines one after another.
+func TaperFactor(length, bottom, top float64, sections int) float64 {
+	rods := Tapered(0, length, bottom, top, sections)
+	// What is left at the foot of a rod so many radians long, as the tangent of where its wave stands.
+	left := func(theta float64) float64 {
+		each, x := theta/float64(len(rods)), 0.0 // x is the admittance above, over j
+		for i := len(rods) - 1; i >= 0; i-- {
+			y, t := 1/Average(length, rods[i].Diameter/2), math.Tan(each)
+			x = y * (x + y*t) / (y - x*t)
+		}
+		return 1 / x // zero at resonance
+	}
+	theta, ok := numeric.Bisect(left, 0.6*math.Pi/2, 1.4*math.Pi/2, 0)
+	if !ok {
+		return 1
+	}
+	return theta / (math.Pi / 2)
+}
+
 // openLine is the impedance into an open line of characteristic impedance zc and electrical length theta,
 // whose radiated power is that of a resistance r at the current's maximum.
 func openLine(zc, theta, r float64) complex128 {
@@ -91,7 +115,7 @@ type Shortened struct {
 func (s Shortened) Angles(f float64) (lower, upper, z1, z2 float64) {
 	k := 2 * math.Pi * f / numeric.Light / s.Factor
 	end := s.Upper + 0.3*s.Uppers*math.Log(math.Max(2, s.Upper/s.Uppers)) // the end's stray capacitance
-	z2 = Average(math.Max(s.Upper, 4*s.Uppers), s.Uppers)
+	z2 = Short(math.Max(s.Upper, 8*s.Uppers), s.Uppers)
 	z1 = z2
 	if s.Lower > 0 {
 		z1 = Average(math.Max(s.Lower, 4*s.Radius), s.Radius)

@@ -200,15 +200,8 @@ func (b *builder) radiate(lines []antenna.Line) {
 			run = 0
 		}
 		length := l.Length()
-		var first int
-		switch {
-		case len(e.Open) > 0:
-			first = b.linked(from, to, length)
-		case e.Diameter > 0:
-			first = b.rod(from, to, e.Diameter)
-		default:
-			first = b.insulated(from, to)
-		}
+		runs := b.runs(from, to, run, length)
+		first := runs[0].wire
 		switch {
 		case e.Middle && i == 0:
 			source.Spot, fed = moment.Spot{Wire: first, At: 0.5}, true
@@ -218,15 +211,11 @@ func (b *builder) radiate(lines []antenna.Line) {
 		case starts && e.Together:
 			source.Also = append(source.Also, moment.Spot{Wire: first})
 		}
-		if at := e.At - run; (e.Henries > 0 || e.Farads > 0) && at >= -1e-9 && at < length-1e-6 {
-			name := "coil"
-			if e.Farads > 0 {
-				name = "capacitor"
-			}
-			n := b.load(name, moment.Spot{Wire: first, At: math.Max(0, at/length)}, e.Ohms, e.Henries, e.Farads)
-			b.Model.Loads[n].Across = e.Across
-			if b.coil < 0 {
-				b.coil = n
+		if e.Henries > 0 || e.Farads > 0 {
+			for _, r := range runs {
+				if at := e.At - run; at >= r.from-1e-9 && at < r.to-1e-6 {
+					b.lumped(moment.Spot{Wire: r.wire, At: math.Max(0, (at-r.from)/(r.to-r.from))})
+				}
 			}
 		}
 		run += length
@@ -245,24 +234,65 @@ func (b *builder) radiate(lines []antenna.Line) {
 	}
 }
 
-// linked adds one leg with its open links, and returns its first wire.
-func (b *builder) linked(from, to moment.Vec, length float64) int {
-	first, at := -1, 0.0
-	for _, open := range b.Electric.Open {
-		if open >= length-b.Electric.Gap {
-			continue
-		}
-		n := b.insulated(point(from, to, at/length), point(from, to, open/length))
-		if first < 0 {
-			first = n
-		}
-		at = open + b.Electric.Gap
+// lumped puts the coil or the capacitor in at a spot.
+func (b *builder) lumped(at moment.Spot) {
+	e, name := b.Electric, "coil"
+	if e.Farads > 0 {
+		name = "capacitor"
 	}
-	n := b.insulated(point(from, to, at/length), to)
-	if first < 0 {
-		first = n
+	n := b.load(name, at, e.Ohms, e.Henries, e.Farads)
+	b.Model.Loads[n].Across = e.Across
+	if b.coil < 0 {
+		b.coil = n
 	}
-	return first
+}
+
+// run is a wire of a radiating line, from and to so many metres along it.
+type run struct {
+	wire     int
+	from, to float64
+}
+
+// runs adds a line of the radiator that begins so many metres along it: with its open links, in rods of one diameter each,
+// or as one wire.
+func (b *builder) runs(from, to moment.Vec, along, length float64) (out []run) {
+	e := b.Electric
+	add := func(at, end float64, put func(from, to moment.Vec) int) {
+		if end-at > 1e-3 {
+			out = append(out, run{put(point(from, to, at/length), point(from, to, end/length)), at, end})
+		}
+	}
+	at := 0.0
+	switch {
+	case len(e.Open) > 0:
+		for _, open := range e.Open {
+			if open < length-e.Gap {
+				add(at, open, b.insulated)
+				at = open + e.Gap
+			}
+		}
+		add(at, length, b.insulated)
+	case e.Diameter > 0:
+		for _, r := range e.Rods {
+			if end := r.To - along; end > at && end < length {
+				add(at, end, func(from, to moment.Vec) int { return b.rod(from, to, r.Diameter) })
+				at = end
+			}
+		}
+		last := e.Diameter
+		for _, r := range e.Rods {
+			if last = r.Diameter; r.To-along > at+1e-9 {
+				break
+			}
+		}
+		add(at, length, func(from, to moment.Vec) int { return b.rod(from, to, last) })
+	default:
+		add(at, length, b.insulated)
+	}
+	if len(out) == 0 {
+		out = append(out, run{b.insulated(from, to), 0, length}) // of no length: what is wrong with it is said when it is solved
+	}
+	return out
 }
 
 func point(a, b moment.Vec, t float64) moment.Vec {

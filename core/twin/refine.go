@@ -164,16 +164,25 @@ func (r *refiner) best(ctx context.Context, s Setup, k family.Knob, lo, hi float
 	}
 	const steps = 10
 	best, low := 0, math.Inf(1)
-	for i := 0; i <= steps; i++ {
+	var hung [steps + 1]bool
+	var why error
+	for i := range hung {
 		g, err := at(lo + (hi-lo)*float64(i)/steps)
-		if err != nil {
-			return 0, err
+		switch {
+		case ctx.Err() != nil:
+			return 0, ctx.Err()
+		case err != nil:
+			why = err // so long it cannot hang where it is to hang
+			continue
 		}
-		if g < low {
+		if hung[i] = true; g < low {
 			best, low = i, g
 		}
 	}
-	if best == 0 || best == steps {
+	switch {
+	case math.IsInf(low, 1):
+		return 0, why
+	case best == 0 || best == steps || !hung[best-1] || !hung[best+1]:
 		return k.Length(s.Built.Shape), nowhere
 	}
 	step := (hi - lo) / steps

@@ -77,7 +77,11 @@ func TestEveryFamilyConvergesAndConservesPower(t *testing.T) {
 				y1, y2 := 1/z1, 1/z2
 				off = math.Hypot(real(y1-y2), imag(y1-y2)) / math.Max(math.Hypot(real(y2), imag(y2)), 1.0/2000)
 			}
-			if off > 0.02 {
+			most := 0.02
+			if family.Of(s.Built.Shape).Electrics(f).Together {
+				most = 0.03 // wires a few centimetres from each other share the current by a small difference
+			}
+			if off > most {
 				t.Errorf("%.1f MHz: %.1f with 40 segments to a wave, %.1f with 80", f/1e6, z1, z2)
 			}
 			if sky := fine.Average(); sky <= 0 || sky >= 1 || real(z2) <= 0 {

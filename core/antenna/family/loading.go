@@ -16,16 +16,21 @@ func askLoaded(pair bool) []entry.Field {
 	if pair {
 		mast = "Rod inside the coil"
 	}
-	return []entry.Field{withHelp(askLength("mast", mast, 10), "0 for a coil at the feed"), askLength("whip", "Whip beyond the coil", 12),
-		askSize("whip_radius", "Mean diameter", "", 0.1),
-		askSize("coil_former", "Coil on a former of", "outer diameter", 0.3),
-		askSize("coil_wire", "wound with wire of", "bare diameter", 0.005), askSize("coil_length", "Winding", "length", 1)}
+	out := []entry.Field{withHelp(askLength("mast", mast, 10), "0 for a coil at the feed"), askLength("whip", "Whip beyond the coil", 12),
+		askSize("whip_radius", "Mean diameter", "", 0.1)}
+	out = append(append(out, askTaper()...), withHelp(askCount("whip_sections", "in sections", 20), ""))
+	return append(out, askSize("coil_former", "Coil on a former of", "outer diameter", 0.3),
+		askSize("coil_wire", "wound with wire of", "bare diameter", 0.005), askSize("coil_length", "Winding", "length", 1), askQ)
 }
+
+// askQ is the Q that a coil really has, where it was measured.
+var askQ = withHelp(askAmount("coil_q", "Q of the coil", "", 5, 2000), "as measured; computed if left empty, which is the most that it can be")
 
 // loadedParts fills in what was left open of a loaded whip and builds its picture and its coil for the
 // lowest frequency.
 func loadedParts(s *antenna.Shape, p *antenna.Plan) (antenna.Shortened, circuit.Coil) {
-	rod := s.Fill("whip_radius", 0.006) / 2
+	mean, _ := rodOf(s, 0.006)
+	rod := mean / 2
 	x := antenna.Shortened{Lower: s.Fill("mast", 0), Upper: s.Fill("whip", 2.5), Radius: math.Max(rod, 0.008), Uppers: rod, Factor: 1}
 	coil := circuit.Coil{Former: s.Fill("coil_former", 0.05), Wire: s.Fill("coil_wire", 0.001)}
 	low := s.Lowest()
@@ -249,12 +254,30 @@ func beyondLaw(s antenna.Shape) (antenna.Law, bool) {
 func electricLoaded(s antenna.Shape, f float64, e *antenna.Electric) {
 	x, coil := loadedParts(&s, &antenna.Plan{})
 	e.At, e.Diameter, e.Knob = x.Lower, 2*x.Uppers, "coil"
+	if bottom, top, sections := taper(s); sections > 1 {
+		e.Diameter, e.Rods = math.Max(bottom, top), antenna.Tapered(x.Lower, x.Lower+x.Upper, bottom, top, sections)
+		if x.Lower > 0 {
+			e.Rods = append([]antenna.Rodding{{To: x.Lower, Diameter: bottom}}, e.Rods...)
+		}
+	}
 	e.Henries = math.Max(x.Reactance(f), 0) / (2 * math.Pi * f)
-	e.Ohms = 2 * math.Pi * f * e.Henries / 150
+	e.Ohms, e.Uncertain = 2*math.Pi*f*e.Henries/150, computedQ
 	if n, ok := tapFor(coil, f, e.Henries); ok {
 		part := coil
 		part.Turns, part.Length = n, coil.Winding()*n/coil.Turns
 		e.Ohms, _ = coilLoss(part, f)
+	}
+	ownQ(s, 2*math.Pi*f*e.Henries, e)
+}
+
+// computedQ are the shares of a computed coil's loss between which its real one lies: the computed one is the least, since
+// formers, moisture, turns that touch and taps that are shorted only add to it.
+var computedQ = [2]float64{realQ, 2.5 * realQ}
+
+// ownQ takes the Q that a coil was measured to have, at a reactance in ohms.
+func ownQ(s antenna.Shape, reactance float64, e *antenna.Electric) {
+	if q := s.N("coil_q", 0); q > 0 {
+		e.Ohms, e.Uncertain = reactance/q, [2]float64{0.85, 1.18}
 	}
 }
 

@@ -3,6 +3,7 @@ package family
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"reed/core/antenna"
 	"reed/core/entry"
@@ -36,7 +37,14 @@ func multiVertical() Family {
 				f.Only = "built"
 				out = append(out, f)
 			}
-			out = append(out, askLength("spread", "Wires spread, ends apart", 10), askFeed, askPole)
+			out = append(out, entry.Field{ID: "wires_run", Label: "The wires run", Kind: entry.Choice, Options: []entry.Option{
+				{ID: "parallel", Name: "parallel, on spacers round the pole"}, {ID: fanned, Name: "as a fan, ends apart"}}})
+			if s.W("wires_run", "") == fanned {
+				out = append(out, askLength("spread", "Ends apart", 10))
+			} else {
+				out = append(out, askSize("spacing", "Spacers hold them off", "from the pole's middle", 0.5))
+			}
+			out = append(out, askFeed, askPole)
 			return append(out, append(askRadials(s), askBearing)...)
 		},
 		plan: planMulti, layout: layMulti,
@@ -111,7 +119,12 @@ func planMulti(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 	for i := range n - 1 { // wire_2 is the next shorter than the longest
 		s.Put(WireID(i), antenna.LengthOr(s.Sizes[WireID(i)], lengths[n-2-i]))
 	}
-	s.Fill("spread", 0.3)
+	if s.W("wires_run", "") == fanned {
+		s.Fill("spread", 0.3)
+	} else {
+		s.PutWord("wires_run", "parallel")
+		s.Fill("spacing", spacers)
+	}
 	low := r
 	low.FrequencyHz = all[n-1]
 	p.Expect = radials(&s, low, k, g)
@@ -125,10 +138,87 @@ func planMulti(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 	return p
 }
 
+// fanned wires lean apart; the others stand round the pole on spacers of so many metres.
+const (
+	fanned  = "fan"
+	spacers = 0.08
+)
+
 func layMulti(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {
 	d, faults := layVertical(s)
-	spread, n := s.M("spread"), len(s.More)
+	n := len(s.More)
 	for i := range n {
+		if l := s.M(WireID(i)); l > s.Radiator().M*1.001 && s.Radiator().M > 0 {
+			faults = append(faults, antenna.Say(WireID(i), "ask", "wire %d of %s is longer than the longest, %s", i+2, quantity.Long(l),
+				quantity.Long(s.Radiator().M)))
+		}
+	}
+	if s.W("wires_run", "") == fanned {
+		return layFan(s, d), faults
+	}
+	// All stand round the pole, the longest too; what is longer than the pole comes down again beside the others.
+	top := s.Radiator().M
+	if p := s.PoleHeight(); p.Typed != "" && p.M > d.Feed[2]+0.5 {
+		top = math.Min(top, p.M-d.Feed[2])
+		faults = slices.DeleteFunc(faults, func(f antenna.Fault) bool { return f.Path == antenna.PoleHeight })
+	}
+	rest := antenna.Keep(d.Lines, func(l antenna.Line) bool { return l.Role != "radiator" })
+	d.Lines = nil
+	for i := -1; i < n; i++ {
+		l := s.Radiator().M
+		if i >= 0 {
+			l = s.M(WireID(i))
+		}
+		lines := onSpacers(d.Feed, l, top, antenna.Or(s.M("spacing"), spacers), i+1, n+1)
+		if k := len(lines); k > 0 && lines[k-1].To[2] < 0.05 {
+			faults = append(faults, antenna.Say(antenna.PoleHeight, "error",
+				"a wire of %s that goes up %s and down again would end below the ground: a taller pole, or fold it otherwise",
+				quantity.Long(l), quantity.Long(top)))
+			lines[k-1].To[2] = 0.05
+		}
+		d.Lines = append(d.Lines, lines...)
+	}
+	d.Lines = append(d.Lines, rest...)
+	return d, faults
+}
+
+// onSpacers is one of n wires of a length that stand round the pole up to a height over the feed, and come down from there.
+func onSpacers(feed antenna.Point, l, top, off float64, i, n int) (out []antenna.Line) {
+	if l <= 0 {
+		return nil
+	}
+	at := func(turn, up float64) antenna.Point {
+		sin, cos := math.Sincos(2 * math.Pi * turn / float64(n))
+		return antenna.Point{feed[0] + off*cos, feed[1] + off*sin, feed[2] + up}
+	}
+	to := func(p antenna.Point) {
+		from := feed
+		if len(out) > 0 {
+			from = out[len(out)-1].To
+		}
+		out = append(out, antenna.Line{Role: "radiator", From: from, To: p})
+	}
+	lead := off * math.Sqrt2 // from the feed outward and up to the circle
+	if l < 2*lead {
+		to(antenna.Point{feed[0], feed[1], feed[2] + l})
+		return out
+	}
+	to(at(float64(i), off))
+	up := math.Min(l-lead, top-off)
+	to(at(float64(i), off+up))
+	out[len(out)-1].Size = quantity.Metres(l)
+	across := 2 * off * math.Sin(math.Pi/2/float64(n))
+	if down := l - lead - up - across; down > 0.02 {
+		to(at(float64(i)+0.5, off+up))
+		to(at(float64(i)+0.5, off+up-down))
+	}
+	return out
+}
+
+// layFan leans the shorter wires apart, to both sides in turn.
+func layFan(s antenna.Shape, d antenna.Drawing) antenna.Drawing {
+	spread := s.M("spread")
+	for i := range len(s.More) {
 		l := s.M(WireID(i))
 		if l <= 0 {
 			continue
@@ -140,12 +230,8 @@ func layMulti(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {
 		side = math.Min(math.Max(side, -l), l)
 		end := antenna.Point{side, 0, d.Feed[2] + math.Sqrt(l*l-side*side)}
 		d.Lines = append(d.Lines, antenna.Line{Role: "radiator", From: d.Feed, To: end, Size: quantity.Metres(l)})
-		if l > s.Radiator().M*1.001 && s.Radiator().M > 0 {
-			faults = append(faults, antenna.Say(WireID(i), "ask", "wire %d of %s is longer than the longest, %s", i+2, quantity.Long(l),
-				quantity.Long(s.Radiator().M)))
-		}
 	}
-	return d, faults
+	return d
 }
 
 // knobsMulti are the wires, the shortest first.

@@ -107,9 +107,13 @@ func stickOf(s *antenna.Shape) loadingStick {
 	}
 	if x.tip == 0 {
 		// A longer tip wants less coil: what is left over falls with its length, up to a quarter-wave.
-		tip, ok := numeric.Bisect(func(m float64) float64 { return x.left(f, m) }, 0.02, numeric.Light/f/4, 0)
-		if !ok {
-			tip = x.most // none serves: what is wrong is said of the plan
+		const stub = 0.02
+		tip, ok := numeric.Bisect(func(m float64) float64 { return x.left(f, m) }, stub, numeric.Light/f/4, 0)
+		if !ok { // none serves: what is wrong is said of the plan
+			tip = x.most
+			if x.left(f, stub) < 0 && x.coil.SelfResonance() > f {
+				tip = stub
+			}
 		}
 		x.tip = math.Round(tip*1000) / 1000
 		s.Fill("tip", x.tip)

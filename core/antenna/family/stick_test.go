@@ -58,7 +58,7 @@ func TestTurnsAndTipOfAStickTradeAgainstEachOther(t *testing.T) {
 	if math.Abs(back.M("tip")-0.6) > 0.02 {
 		t.Errorf("the turns of a tip of 0.6 m want one of %v", back.M("tip"))
 	}
-	for turns, says := range map[float64]string{125: "meets the winding", 40: "wind on"} {
+	for turns, says := range map[float64]string{125: "meets the winding", 105: "meets the winding", 40: "wind on"} {
 		if _, p := at(0, turns); !strings.Contains(faultTexts(p.Faults), says) {
 			t.Errorf("%v turns: %v", turns, p.Faults)
 		}

@@ -27,6 +27,9 @@ func whip() Family {
 		}, mend: mendUpright,
 		electric: func(s antenna.Shape, _ float64, e *antenna.Electric) {
 			e.Knob, e.Longest, e.Diameter = "length", s.M("whip_full"), antenna.Or(s.M("whip_radius"), 0.008)
+			if bottom, top, sections := taper(s); sections > 1 {
+				e.Diameter, e.Rods = math.Max(bottom, top), antenna.Tapered(0, s.Radiator().M, bottom, top, sections)
+			}
 		},
 		controls: func() []Control {
 			return []Control{
@@ -39,11 +42,36 @@ func whip() Family {
 		fields: func(s antenna.Shape) []entry.Field {
 			out := []entry.Field{withHelp(askFor(""), "one setting for each, like 14.06 21.1 28.1"), askBuilt("radiator", "Whip out"),
 				planOnly(askLength("whip_full", "Whip, all out", 12)),
-				planOnly(askCount("whip_sections", "in sections", 20)), askSize("whip_radius", "Mean diameter", "", 0.1), askFeed}
+				askCount("whip_sections", "in sections", 20), askSize("whip_radius", "Mean diameter", "", 0.1)}
+			out = append(append(out, askTaper()...), askFeed)
 			return append(out, append(askRadials(s), askBearing)...)
 		},
 		plan: planWhip, layout: layVertical,
 	}
+}
+
+// askTaper are the diameters of a rod that tapers.
+func askTaper() []entry.Field {
+	return []entry.Field{askSize("whip_bottom", "Diameter at its foot", "of a rod that tapers", 0.1), askSize("whip_top", "at its top", "", 0.1)}
+}
+
+// taper are the diameters of a rod at its foot and its top, and in how many sections it goes from one to the other; one
+// where it is the same all along.
+func taper(s antenna.Shape) (bottom, top float64, sections int) {
+	bottom, top = s.M("whip_bottom"), s.M("whip_top")
+	if bottom <= 0 || top <= 0 || bottom == top {
+		return bottom, top, 1
+	}
+	return bottom, top, int(math.Max(2, s.N("whip_sections", 10)))
+}
+
+// rodOf is a whip's mean diameter, and by how much its taper lengthens it.
+func rodOf(s *antenna.Shape, usual float64) (diameter, longer float64) {
+	bottom, top, sections := taper(*s)
+	if sections == 1 {
+		return s.Fill("whip_radius", usual), 1
+	}
+	return (bottom + top) / 2, antenna.TaperFactor(2, bottom, top, sections)
 }
 
 // tube is a wire of bare metal of a diameter.
@@ -55,13 +83,14 @@ func planWhip(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 	s := r.Shape
 	full := s.Fill("whip_full", 5.6)
 	sections := s.FillNumber("whip_sections", 10)
-	rod := tube(s.Fill("whip_radius", 0.008))
+	mean, longer := rodOf(&s, 0.008)
+	rod := tube(mean)
 	p := antenna.Plan{}
 	t := antenna.Table{Title: "Settings of the whip", Columns: []string{"MHz", "whip out", "sections", "expect"},
 		Note: "From the base insulator to the tip. Note the settings that you find: they hold for these radials and this coax."}
 	for _, f := range s.All() {
 		quarter := numeric.Light / f / 4
-		l := antenna.EndFactor(quarter, rod.Radius) * quarter
+		l := antenna.EndFactor(quarter, rod.Radius) * quarter * longer
 		if f == r.FrequencyHz {
 			p.Factor = antenna.Factor{Value: l / quarter, Lo: l / quarter * 0.97, Hi: l / quarter * 1.03,
 				Why: []string{fmt.Sprintf("end effect of a rod of %s", fine(r, 2*rod.Radius)), "base fitting and radials move it by a few per cent"}}

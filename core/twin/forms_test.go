@@ -47,3 +47,40 @@ func TestAHelixAsARodIsTheWindingItself(t *testing.T) {
 		}
 	}
 }
+
+// ringOf is a loop of 24 sides in free space, fed opposite a capacitor.
+func ringOf(around, tube, farads float64) moment.Model {
+	const n = 24
+	m := moment.Model{Ground: moment.Free, Sources: []moment.Source{{Volts: 1}}, Density: 40}
+	r := around / n / (2 * math.Sin(math.Pi/n))
+	at := func(i int) moment.Vec {
+		sin, cos := math.Sincos(2 * math.Pi * float64(i) / n)
+		return moment.Vec{r * cos, r * sin, 0}
+	}
+	for i := range n {
+		m.Wires = append(m.Wires, moment.Wire{From: at(i), To: at(i + 1), Radius: tube})
+	}
+	m.Loads = []moment.Load{{Spot: moment.Spot{Wire: n / 2}, C: farads}}
+	return m
+}
+
+func TestALoopAsALineIsTheRingItself(t *testing.T) {
+	for _, c := range []struct{ around, tube, f float64 }{{4, 0.006, 10e6}, {4, 0.006, 18e6}, {3, 0.004, 28e6}} {
+		l := family.Ring{Around: c.around, Tube: c.tube}
+		z := func(farads float64) complex128 {
+			x, err := moment.Solve(t.Context(), ringOf(c.around, c.tube, farads), c.f)
+			if err != nil {
+				t.Fatal(err)
+			}
+			return x.Z
+		}
+		form := l.Capacitance(c.f)
+		solved, ok := numeric.Bisect(func(farads float64) float64 { return imag(z(farads)) }, form*0.7, form*1.4, 0)
+		if !ok || math.Abs(solved/form-1) > 0.03 {
+			t.Errorf("%v: %.2f pF by the line, %.2f solved", c, form*1e12, solved*1e12)
+		}
+		if r := real(z(solved)); math.Abs(r/l.Radiation(c.f)-1) > 0.05 {
+			t.Errorf("%v: %.4f ohm by the form, %.4f solved", c, l.Radiation(c.f), r)
+		}
+	}
+}

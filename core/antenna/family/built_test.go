@@ -1,0 +1,126 @@
+package family
+
+import (
+	"math"
+	"testing"
+
+	"reed/core/antenna"
+	"reed/core/entry"
+)
+
+// chains are the lengths in metres of what is drawn as wires from the feed, one after another, and how low each ends.
+func chains(d antenna.Drawing, role string) (lengths, ends []float64) {
+	for _, l := range d.Lines {
+		switch {
+		case l.Role != role:
+		case l.From == d.Feed:
+			lengths, ends = append(lengths, l.Length()), append(ends, l.To[2])
+		default:
+			lengths[len(lengths)-1] += l.Length()
+			ends[len(ends)-1] = l.To[2]
+		}
+	}
+	return lengths, ends
+}
+
+func TestWiresOnOneFeedStandOnSpacersOrLeanApart(t *testing.T) {
+	texts := map[string]string{"for": "7.05 10.12 18.1", "pole_height": "8 m", "spacing": "10 cm"}
+	p := wish(t, "multi-vertical", "ground-radials", texts)
+	s := p.Shape
+	lengths, ends := chains(p.Drawing, "radiator")
+	want := []float64{s.Radiator().M, s.M("wire_2"), s.M("wire_3")}
+	if len(lengths) != 3 {
+		t.Fatalf("%d wires drawn", len(lengths))
+	}
+	for i := range want {
+		near(t, "drawn", lengths[i], want[i], 0.005)
+	}
+	if ends[0] > 8-0.5 || math.Abs(ends[1]-(s.FeedHeight().M+want[1])) > 0.1 {
+		t.Errorf("on a pole of 8 m wires of %v end %v up", want, ends)
+	}
+	for _, l := range p.Drawing.Lines {
+		if off := math.Hypot(l.To[0], l.To[1]); l.Role == "radiator" && math.Abs(off-0.1) > 1e-9 {
+			t.Errorf("%v m from the pole's middle", off)
+		}
+	}
+	texts["pole_height"] = "3 m"
+	if q := Drawn(antenna.Form{Record: antenna.Request{Shape: antenna.Shape{Family: "multi-vertical", Variant: "ground-radials"}},
+		Typed: entry.Typed{Texts: texts}}); !antenna.HasError(q.Faults) {
+		t.Errorf("a wire of %v m up 3 m and down again: %v", want[0], q.Faults)
+	}
+	fan := wish(t, "multi-vertical", "raised-radials", map[string]string{"for": "7.05 14.06", "wires_run": "fan", "spread": "40 cm"})
+	lengths, _ = chains(fan.Drawing, "radiator")
+	near(t, "fanned", lengths[1], fan.Shape.M("wire_2"), 1e-6)
+}
+
+func TestNoWiresIsAnAnswer(t *testing.T) {
+	for _, c := range []struct{ fam, variant, count, piece string }{
+		{"end-fed", "sloper", "counterpoise_count", "counterpoise"}, {"random-wire", "sloper", "counterpoise_count", "counterpoise"},
+		{"fence-wire", "wooden", "counterpoise_count", "counterpoise"}, {"end-fed-loaded", "sloper", "counterpoise_count", "counterpoise"},
+		{"vertical", "ground-radials", "radials_count", "radial"}, {"loaded-whip", "raised-radials", "radials_count", "radial"},
+	} {
+		p := wish(t, c.fam, c.variant, map[string]string{"for": "10.12", c.count: "0"})
+		for _, x := range p.Pieces {
+			if x.Name == c.piece {
+				t.Errorf("%s: %d %s to cut", c.fam, x.Count, x.Name)
+			}
+		}
+		for _, l := range p.Drawing.Lines {
+			if l.Role == c.piece {
+				t.Errorf("%s: a %s is drawn", c.fam, c.piece)
+			}
+		}
+		back := p.Shape.Record().Shape()
+		if !back.Said(c.count) || back.N(c.count, 1) != 0 || Of(back).Texts("plan", false)[c.count] != "0" {
+			t.Errorf("%s: what is written says %v", c.fam, back.Numbers)
+		}
+		usual := wish(t, c.fam, c.variant, map[string]string{"for": "10.12"})
+		if usual.Shape.N(c.count, 0) == 0 {
+			t.Errorf("%s: none where nothing was said", c.fam)
+		}
+	}
+}
+
+func TestRadialsInSets(t *testing.T) {
+	p := wish(t, "vertical", "ground-radials", map[string]string{"for": "7.1", "radials_count": "3", "radials_length": "6 m", "radials_count_2": "4",
+		"radials_length_2": "2.5 m"})
+	lengths, _ := chains(p.Drawing, "radial")
+	total := 0.0
+	for _, l := range lengths {
+		total += l
+	}
+	near(t, "wire on the ground", total, 3*6+4*2.5, 1e-6)
+	cut := map[string]int{}
+	for _, x := range p.Pieces {
+		cut[x.Name] = x.Count
+	}
+	if cut["radial"] != 3 || cut["radial, set 2"] != 4 {
+		t.Errorf("%v", cut)
+	}
+	heaped := wish(t, "vertical", "ground-radials", map[string]string{"for": "7.1", "radials_count": "3", "radials_length": "6 m",
+		"radials_lie": "heap"})
+	for _, l := range heaped.Drawing.Lines {
+		if l.Role == "radial" && l.Length() > 0.6 {
+			t.Errorf("of a heap %v m are spread", l.Length())
+		}
+	}
+}
+
+func TestATaperedRodIsLonger(t *testing.T) {
+	rod := func(texts map[string]string) float64 {
+		all := map[string]string{"for": "14.06", "whip_full": "7 m"}
+		for k, v := range texts {
+			all[k] = v
+		}
+		return wish(t, "whip", "ground-radials", all).Shape.Radiator().M
+	}
+	even := rod(map[string]string{"whip_radius": "9 mm"})
+	if tapered := rod(map[string]string{"whip_bottom": "14 mm", "whip_top": "4 mm", "whip_sections": "8"}); tapered < even*1.015 || tapered > even*1.07 {
+		t.Errorf("%v m tapered, %v even", tapered, even)
+	}
+	near(t, "no taper", antenna.TaperFactor(5, 0.01, 0.01, 6), 1, 1e-6)
+	// Two lines of a quarter-wave together: tan a tan b = Z above / Z below.
+	z := func(d float64) float64 { return antenna.Average(5, d/2) }
+	a := math.Atan(math.Sqrt(z(0.004) / z(0.016)))
+	near(t, "two sections", antenna.TaperFactor(5, 0.016, 0.004, 2), 2*a/(math.Pi/2), 1e-6)
+}

@@ -24,13 +24,13 @@ type Electric struct {
 	Line          *circuit.Coax
 	LineLength    float64
 	Matching      Matching
-	// Together says that every wire which starts at the feed is fed there, Middle that the first is fed in its middle and
-	// the others not at all, Coupled that it is fed by a coupling loop set to 50 ohm.
-	Together, Middle, Coupled bool
-	Span                      float64 // share of the frequency to either side within which it works, 0 for a whole band
-	Near                      []Line  // metal that it hangs along
-	NearSays                  string
-	TransformsFrom            float64 // turns ratio squared between radio and feed, 1 without a transformer
+	// Together says that every wire which starts at the feed is fed there, Coupled that it is fed by a coupling loop set to
+	// 50 ohm.
+	Together, Coupled bool
+	Span              float64 // share of the frequency to either side within which it works, 0 for a whole band
+	Near              []Line  // metal that it hangs along
+	NearSays          string
+	TransformsFrom    float64 // turns ratio squared between radio and feed, 1 without a transformer
 }
 
 // Rodding is a part of a radiator of one diameter in metres, up to so many metres from the feed.

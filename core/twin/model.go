@@ -193,7 +193,7 @@ func (b *builder) radiate(lines []antenna.Line) {
 	source := moment.Source{Volts: 1}
 	fed := false
 	run := 0.0 // along a radiator of several lines
-	for i, l := range lines {
+	for _, l := range lines {
 		from, to := b.place(l.From), b.place(l.To)
 		starts := l.From == lines[0].From
 		if starts {
@@ -203,9 +203,6 @@ func (b *builder) radiate(lines []antenna.Line) {
 		runs := b.runs(from, to, run, length)
 		first := runs[0].wire
 		switch {
-		case e.Middle && i == 0:
-			source.Spot, fed = moment.Spot{Wire: first, At: 0.5}, true
-		case e.Middle:
 		case starts && !fed:
 			source.Spot, fed = moment.Spot{Wire: first}, true
 		case starts && e.Together:

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math"
 	"math/cmplx"
+	"slices"
 	"sync"
 
 	"reed/core/antenna"
@@ -593,7 +594,12 @@ func (c Case) others(s Setup) ([]Case, error) {
 	var out []Case
 	for _, g := range soils(s.earth()) {
 		x := c
-		x.Model.Earth = g
+		x.Model.Earth, x.Model.Loads = g, slices.Clone(c.Model.Loads)
+		for i, name := range c.loads {
+			if name == earthing {
+				x.Model.Loads[i].R, x.Model.Loads[i].C = contact(g, c.f, c.inSoil)
+			}
+		}
 		out = append(out, x)
 	}
 	if c.Lies {

@@ -116,20 +116,30 @@ func (b *builder) earthRod(rod float64) {
 		foot[1] -= asFalls * b.hub[2]
 	}
 	lead := b.add(moment.Wire{From: b.hub, To: foot, Radius: math.Min(0.001, b.hub[2]/5), Resistivity: circuit.CopperResistivity})
-	z := Stake(b.Model.Earth, b.f, stakeRadius)
+	b.inSoil = rod
 	if rod > 0 {
-		z = Rod(b.Model.Earth, b.f, rod, rodRadius)
-		b.say("an earth rod of %s: %.0f ohm into this soil, a half to twice that where it is dry or wet", b.s.Units.Long(rod), real(z))
+		b.say("an earth rod of %s: %.0f ohm into this soil at low frequencies", b.s.Units.Long(rod), real(Rod(b.Model.Earth, 1, rod, rodRadius)))
 	} else {
-		b.say("no radials, no coax: a stake with the contact of a hemisphere of %s is the only earth, %.0f ohm into this soil",
-			b.s.Units.Fine(stakeRadius), real(z))
+		b.say("no radials, no coax: a stake with the contact of a hemisphere of %s is the only earth, %.0f ohm into this soil at low frequencies",
+			b.s.Units.Fine(stakeRadius), real(Stake(b.Model.Earth, 1, stakeRadius)))
 	}
-	x := -imag(z)
-	c := 0.0
-	if x > 0 {
-		c = 1 / (2 * math.Pi * b.f * x)
+	r, c := contact(b.Model.Earth, b.f, rod)
+	b.load(earthing, moment.Spot{Wire: lead, At: 1}, r, 0, c)
+}
+
+// earthing is the load that is the contact with the soil.
+const earthing = "earth"
+
+// contact is that of a rod of a length in metres, or of a stake, at f hertz: in ohms, and in farads in series.
+func contact(g earth.Ground, f, rod float64) (ohms, farads float64) {
+	z := Stake(g, f, stakeRadius)
+	if rod > 0 {
+		z = Rod(g, f, rod, rodRadius)
 	}
-	b.load("earth", moment.Spot{Wire: lead, At: 1}, real(z), 0, c)
+	if imag(z) < 0 {
+		farads = -1 / (2 * math.Pi * f * imag(z))
+	}
+	return real(z), farads
 }
 
 // Stake is the impedance in ohms of a hemisphere of a radius in metres in the soil at f hertz: 1/(2 pi a (sigma + jwe)).

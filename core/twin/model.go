@@ -68,7 +68,8 @@ type Case struct {
 	coil        int      // load that a knob turns, -1 without
 	// What a knob was turned to: a coil in henries or a capacitor in farads, 0 without.
 	SetL, SetC float64
-	from       Setup // what it was made of
+	from       Setup   // what it was made of
+	inSoil     float64 // metres of rod
 	f          float64
 	// Lies says that a wire lies on the soil: the answer then has a range for how high.
 	Lies bool

@@ -124,3 +124,36 @@ func TestATaperedRodIsLonger(t *testing.T) {
 	a := math.Atan(math.Sqrt(z(0.004) / z(0.016)))
 	near(t, "two sections", antenna.TaperFactor(5, 0.016, 0.004, 2), 2*a/(math.Pi/2), 1e-6)
 }
+
+func TestAWireGoesOverItsBends(t *testing.T) {
+	texts := map[string]string{"for": "7.1", "radiator": "20 m", "feed_height": "1 m", "bend_1_out": "3 m", "bend_1_height": "5 m",
+		"bend_2_out": "10 m", "bend_2_height": "5 m", "bend_3_out": "4 m", "bend_3_aside": "2 m"}
+	for _, fam := range []string{"random-wire", "fence-wire"} {
+		variant := map[string]string{"random-wire": "flat", "fence-wire": "wooden"}[fam]
+		p := wish(t, fam, variant, texts)
+		lengths, ends := chains(p.Drawing, "radiator")
+		if len(lengths) != 1 || math.Abs(lengths[0]-20) > 1e-6 || math.Abs(ends[0]-5) > 1e-9 {
+			t.Errorf("%s: %v m ending %v m up", fam, lengths, ends)
+		}
+	}
+	texts["radiator"] = "9 m"
+	p := wish(t, "random-wire", "flat", texts)
+	if _, found := faultAt(p.Faults, "bend_3_out"); !found {
+		t.Errorf("9 m over three bends: %v", p.Faults)
+	}
+}
+
+func TestALineOfTheLegsWire(t *testing.T) {
+	w, _ := antenna.WireNamed("bare")
+	l := pairOf(w, 0.1)
+	near(t, "two bare wires of 1 mm, 10 cm apart", l.Z0, 120*math.Acosh(100), 1e-6)
+	near(t, "in air", l.VF, 1, 1e-9)
+	pvc, _ := antenna.WireNamed("pvc")
+	if j := pairOf(pvc, 0.05); j.VF >= 1 || j.VF < 0.9 {
+		t.Errorf("a jacket slows it to %v", j.VF)
+	}
+	s := wish(t, "doublet", "flat", map[string]string{"for": "7.1 14.1", "line": "legs", "line_spacing": "80 mm", "balun": "1"}).Shape
+	if e := Of(s).Electrics(7.1e6); e.TransformsFrom != 1 || e.Line.ID != legsLine {
+		t.Errorf("%+v", e)
+	}
+}

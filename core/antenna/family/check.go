@@ -18,9 +18,13 @@ func (a Antenna) Filled(stage string, texts map[string]string, unit string) (ant
 	if !a.known {
 		return s, nil
 	}
-	// The frequencies and choices say which further fields there are.
-	first, _ := entry.Read(Of(s).Fields(stage), texts, unit)
-	s.Take(first)
+	// The frequencies, choices and counts say which further fields there are, and those again.
+	for asked := 0; asked != len(Of(s).Fields(stage)); {
+		fields := Of(s).Fields(stage)
+		asked = len(fields)
+		first, _ := entry.Read(fields, texts, unit)
+		s.Take(first)
+	}
 	for _, f := range Of(s).Fields(stage) {
 		if text, given := texts[f.ID]; given && strings.TrimSpace(text) == "" {
 			s.Drop(f.ID)

@@ -26,7 +26,7 @@ func doublet() Family {
 		knobs: func(antenna.Shape) []Knob { return []Knob{{Field: antenna.Radiator, Piece: "leg"}} }, set: setLegs,
 		electric: func(s antenna.Shape, _ float64, e *antenna.Electric) {
 			e.OpenLine(balanced(s, "window-450"), s.M("line_length"))
-			e.TransformsFrom = 4
+			e.TransformsFrom = balunOf(s)
 		},
 		fields: func(s antenna.Shape) []entry.Field {
 			out := []entry.Field{withHelp(askFor(""), "every band that the tuner shall reach"), askRadiator("radiator", "First leg", 100),
@@ -34,18 +34,28 @@ func doublet() Family {
 			if s.Variant == "inverted-v" {
 				out = append(out, askApex)
 			}
-			return append(out, askPole, lineChoice(), askLength("line_length", "Line", 60), askBearing)
+			out = append(append(out, askPole), askOwnLine(s)...)
+			return append(out, askLength("line_length", "Line", 60), entry.Field{ID: "balun", Label: "At its lower end", Kind: entry.Choice,
+				Options: []entry.Option{{ID: "4", Name: "a balun 4:1"}, {ID: "1", Name: "a balun 1:1"}, {ID: "none", Name: "straight into the tuner"}}},
+				askBearing)
 		},
 		plan: planDoublet, layout: layDoublet,
 	}
 }
 
-// worstEnd is the highest SWR (against 200 ohm, where a balanced tuner with a 4:1 works) at the lower end of
-// a line over the wanted frequencies.
-func worstEnd(all []float64, total float64, w antenna.Wire, line circuit.Coax, length float64) (worst float64) {
-	for _, f := range all {
-		z, _ := line.InputZ(antenna.CentreFed(f, total, w), f, length)
-		worst = math.Max(worst, antenna.SWR50(z/4))
+// balunOf is by how much the balun at the line's lower end divides its impedance.
+func balunOf(s antenna.Shape) float64 {
+	if s.W("balun", "4") == "4" {
+		return 4
+	}
+	return 1
+}
+
+// worstEnd is the highest SWR behind the balun at the lower end of a line over the wanted frequencies.
+func worstEnd(s antenna.Shape, w antenna.Wire, line circuit.Coax, length float64) (worst float64) {
+	for _, f := range s.All() {
+		z, _ := line.InputZ(antenna.CentreFed(f, s.Total(), w), f, length)
+		worst = math.Max(worst, antenna.SWR50(z/complex(balunOf(s), 0)))
 	}
 	return worst
 }
@@ -67,19 +77,23 @@ func planDoublet(r antenna.Request, w antenna.Wire, _ earth.Ground) antenna.Plan
 	line := balanced(s, "window-450")
 	s.PutWord("line", line.ID)
 	all := s.All()
-	t := antenna.Table{Title: "At the lower end of the line", Columns: []string{"MHz", "at the wire", "at the line's end", "SWR through 4:1",
+	through := "SWR at the tuner"
+	if balunOf(s) == 4 {
+		through = "SWR through 4:1"
+	}
+	t := antenna.Table{Title: "At the lower end of the line", Columns: []string{"MHz", "at the wire", "at the line's end", through,
 		"line loses"},
 		Note: "Impedances are a first estimate within a factor of two; the tuner must stand both ways."}
 	for _, f := range all {
 		zw := antenna.CentreFed(f, s.Total(), w)
-		z, through := line.InputZ(zw, f, length)
-		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), ohms(zw), ohms(z), fmt.Sprintf("%.1f", antenna.SWR50(z/4)),
-			fmt.Sprintf("%.2f dB", -10*math.Log10(through))})
+		z, left := line.InputZ(zw, f, length)
+		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), ohms(zw), ohms(z), fmt.Sprintf("%.1f",
+			antenna.SWR50(z/complex(balunOf(s), 0))), fmt.Sprintf("%.2f dB", -10*math.Log10(left))})
 	}
-	now := worstEnd(all, s.Total(), w, line, length)
+	now := worstEnd(s, w, line, length)
 	best, bestAt := now, length
 	for l := math.Max(s.FeedHeight().M, 4); l <= math.Max(s.FeedHeight().M, 4)+14; l += 0.1 {
-		if x := worstEnd(all, s.Total(), w, line, l); x < best*0.98 {
+		if x := worstEnd(s, w, line, l); x < best*0.98 {
 			best, bestAt = x, l
 		}
 	}

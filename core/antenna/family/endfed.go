@@ -33,7 +33,8 @@ func endFed() Family {
 			out := []entry.Field{withHelp(askFor(""), "harmonic bands too, like 7.1 14.1 21.1"), askBuilt("radiator", "Radiator"), askFeed, askFar,
 				askPole,
 				planOnly(withHelp(askCount("half_waves", "Half-waves", 8), "on the first frequency"))}
-			return append(append(append(out, askCounterpoise()...), askTurns()...), askBearing)
+			out = append(append(append(out, askCounterpoise()...), askTurns()...), askBearing)
+			return append(out, askBends(s)...)
 		},
 		plan: planEndFed, layout: layEndFed, hot: hotEnd,
 	}
@@ -146,8 +147,11 @@ func layEndFed(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {
 	var faults []antenna.Fault
 	feed := antenna.Point{0, 0, h}
 	d := antenna.Drawing{Feed: feed}
-	switch s.Variant {
-	case "inverted-v":
+	lines, wrong, bent := course(s, feed, l)
+	switch {
+	case bent:
+		d.Lines, faults = append(d.Lines, lines...), wrong
+	case s.Variant == "inverted-v":
 		half := l / 2
 		up, down := top-h, top-far
 		if math.Abs(up) > half {

@@ -29,10 +29,11 @@ func fence() Family {
 				e.Near, e.NearSays = fenceWires(s), "the fence has two wires of its own, 15 cm behind and below yours"
 			}
 		},
-		fields: func(antenna.Shape) []entry.Field {
+		fields: func(s antenna.Shape) []entry.Field {
 			out := []entry.Field{withHelp(askFor(""), "every band that the tuner shall reach"), askRadiator("radiator", "Along the fence", 200),
 				askLength("feed_height", "Wire up", 10)}
-			return append(append(append(out, askCounterpoise()...), askTurns()...), askBearing)
+			out = append(append(append(out, askCounterpoise()...), askTurns()...), askBearing)
+			return append(out, askBends(s)...)
 		},
 		plan: planFence, layout: layFence,
 		dangers: func(s antenna.Shape, _ quantity.System) []antenna.Danger {
@@ -111,6 +112,10 @@ func layFence(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {
 	h, l := s.FeedHeight().M, s.Radiator().M
 	feed, end := antenna.Point{0, 0, h}, antenna.Point{l, 0, h}
 	d := antenna.Drawing{Feed: feed, Lines: []antenna.Line{{Role: "radiator", From: feed, To: end, Size: quantity.Metres(l)}}}
+	lines, faults, bent := course(s, feed, l)
+	if bent {
+		d.Lines = lines
+	}
 	for x := 0.0; x <= l+0.01; x += math.Max(2.5, l/20) {
 		d.Lines = append(d.Lines, antenna.Line{Role: "fence", From: antenna.Point{x, 0, 0}, To: antenna.Point{x, 0, h}})
 	}
@@ -119,7 +124,7 @@ func layFence(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {
 		d.Lines = append(d.Lines, antenna.Line{Role: "counterpoise", From: feed,
 			To: antenna.Point{-math.Sqrt(c.Length.M*c.Length.M - fall*fall), 0, h - fall}})
 	}
-	return d, nil
+	return d, faults
 }
 
 // fenceWires are the fence's own two wires, behind and below the antenna.

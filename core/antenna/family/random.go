@@ -28,10 +28,11 @@ func random() Family {
 		},
 		Feeding: Counterpoise, Trust: trustEndFed, Why: "Tried at five lengths within a tenth of the planned one, counterpoise and ground in.",
 		knobs: func(antenna.Shape) []Knob { return []Knob{{Field: antenna.Radiator, Piece: "radiator"}} }, set: setEndFed,
-		fields: func(antenna.Shape) []entry.Field {
+		fields: func(s antenna.Shape) []entry.Field {
 			out := []entry.Field{withHelp(askFor(""), "every band that the tuner shall reach"), planOnly(askLength("room", "Longest that fits", 60)),
 				askRadiator("radiator", "Radiator", 100), askFeed, askFar, askPole}
-			return append(append(append(out, askCounterpoise()...), askTurns()...), askBearing)
+			out = append(append(append(out, askCounterpoise()...), askTurns()...), askBearing)
+			return append(out, askBends(s)...)
 		},
 		plan: planRandom, layout: layEndFed,
 		hot: func(s antenna.Shape, powerW float64) (string, float64) {

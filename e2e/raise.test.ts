@@ -117,10 +117,10 @@ test("the drawing shows which figure cannot be, and parts come from the bag", as
   await expect(page.getByLabel("to turns")).toHaveValue("24");
   await page.getByLabel("Choke", { exact: true }).selectOption("radio");
   await page.getByLabel("Which choke").selectOption({ label: "Twelve turns (bag)" });
-  await page.getByLabel("Metal near", { exact: true }).fill("steel fence");
+  await page.getByLabel("Metal near", { exact: true }).selectOption({ label: "fence or rail" });
   await page.getByLabel("at, m").first().fill("3");
   await page.getByRole("button", { name: "More metal near" }).click();
-  await page.getByLabel("Metal near, 2").fill("picnic table");
+  await page.getByLabel("Metal near, 2").selectOption({ label: "table or bench" });
   // On paper it is one sheet of figures with room for what is found, not the form.
   const paper = await printed(page);
   expect(paper).toContain("Found on the spot");
@@ -128,7 +128,7 @@ test("the drawing shows which figure cannot be, and parts come from the bag", as
   expect(paper).not.toContain("The rest");
   await page.getByRole("button", { name: "Keep as r2" }).click();
   await expect(page).toHaveURL(/sweep/);
-  await expect(page.getByText("steel fence at 3.00 m, picnic table")).toBeVisible();
+  await expect(page.getByText("fence or rail at 3.00 m, table or bench")).toBeVisible();
   await expect(page.getByText(/1:64, 64:1 on two rings/)).toBeVisible();
   const d = await (await fetch(`${app.url}/api/deployments/${uid(2)}`)).json();
   expect(d.revisions[1].built.own.choke.name).toBe("Twelve turns");

@@ -39,12 +39,6 @@ func (c Coax) Cable() (circuit.Coax, bool) {
 	return circuit.Cable(c.Type)
 }
 
-// Metal is something conducting near the antenna.
-type Metal struct {
-	What     string          `json:"what"`
-	Distance quantity.Length `json:"distance,omitzero"`
-}
-
 // Built is one revision's facts.
 type Built struct {
 	antenna.Shape `json:"-"`
@@ -226,8 +220,14 @@ func Check(b Built, planned antenna.Shape) []antenna.Fault {
 		if p := m.Distance.Problem(); p != nil {
 			add(fmt.Sprintf("metal.%d.distance", i), "error", "%s", p)
 		}
-		if strings.TrimSpace(m.What) == "" {
-			add(fmt.Sprintf("metal.%d.what", i), "error", "say what it is, like table or fence")
+		if p := m.Size.Problem(); p != nil {
+			add(fmt.Sprintf("metal.%d.size", i), "error", "%s", p)
+		}
+		if m.Size.M < 0 || m.Size.M > 200 {
+			add(fmt.Sprintf("metal.%d.size", i), "error", "%s found; expected at most 200 m", quantity.Long(m.Size.M))
+		}
+		if strings.TrimSpace(m.What) == "" && m.Kind == "" {
+			add(fmt.Sprintf("metal.%d.kind", i), "error", "say what it is, like table or fence")
 		}
 	}
 	if b.PowerW < 0 || b.PowerW > 2000 {

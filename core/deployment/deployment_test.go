@@ -32,7 +32,7 @@ func TestChecksPointAtTheirField(t *testing.T) {
 		{"two kilometres of coax", "coax.length", "ask", func(b *Built) { b.Coax.Length = quantity.Metres(2000) }},
 		{"choke beyond the coax", "choke.distance", "error", func(b *Built) { b.Choke = Choke{"along", quantity.Metres(12)} }},
 		{"choke in the air", "choke.place", "error", func(b *Built) { b.Choke.Place = "sky" }},
-		{"nameless metal", "metal.0.what", "error", func(b *Built) { b.Metal = []Metal{{}} }},
+		{"nameless metal", "metal.0.kind", "error", func(b *Built) { b.Metal = []Metal{{}} }},
 		{"negative power", "power_w", "error", func(b *Built) { b.PowerW = -5 }},
 		{"a week of set-up", "setup_minutes", "error", func(b *Built) { b.SetupMinutes = 9000 }},
 		{"far end out of reach", "far_height", "error", func(b *Built) { b.Put(antenna.FarHeight, quantity.Metres(35)) }},
@@ -304,5 +304,18 @@ func TestPowerAndMinutesAreReadAsTyped(t *testing.T) {
 	kept, faults := Read(Form{Record: Built{PowerW: 5, SetupMinutes: 12}})
 	if kept.PowerW != 5 || kept.SetupMinutes != 12 || len(faults) != 0 {
 		t.Errorf("without texts: %+v %v", kept, faults)
+	}
+}
+
+func TestMetalIsOfAKind(t *testing.T) {
+	for what, want := range map[string]string{"portable mast": MetalMast, "truck": MetalVehicle, "Steel Table": MetalTable, "fence post": MetalMast,
+		"garden fence": MetalFence, "comfortable chair": MetalOther, "": MetalOther, "carpet": MetalOther} {
+		if got := (Metal{What: what}).Sort().ID; got != want {
+			t.Errorf("%q is %s, not %s", what, got, want)
+		}
+	}
+	m := Metal{What: "old table", Kind: MetalMast, Size: quantity.Metres(4.5)}
+	if m.Sort().ID != MetalMast || m.Long() != 4.5 || (Metal{Kind: MetalVehicle}).Long() != 4 {
+		t.Errorf("%+v", m.Sort())
 	}
 }

@@ -115,6 +115,12 @@ func (p printer) choke(b Built) string {
 func (p printer) metal(b Built) string {
 	var out []string
 	for _, m := range b.Metal {
+		if m.What == "" {
+			m.What = m.Sort().Name
+		}
+		if m.Size.M > 0 {
+			m.What += " of " + p.length(m.Size.M)
+		}
 		if m.Distance.M > 0 {
 			m.What += " at " + p.length(m.Distance.M)
 		}

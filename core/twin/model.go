@@ -427,6 +427,9 @@ func (b *builder) chokeOhms() float64 {
 
 func sq(x float64) float64 { return x * x }
 
+// uprightAt is the direction in radians in which metal stands from the feed.
+const uprightAt = 1.9
+
 // metal adds what is recorded near the antenna.
 func (b *builder) metal(d antenna.Drawing) {
 	far := 0.0
@@ -442,26 +445,41 @@ func (b *builder) metal(d antenna.Drawing) {
 		thin := func(from, to moment.Vec) {
 			b.add(moment.Wire{From: from, To: to, Radius: 0.005, Resistivity: 10 * circuit.CopperResistivity})
 		}
-		words := strings.ToLower(m.What)
-		switch {
-		case strings.Contains(words, "fence") || strings.Contains(words, "rail"):
-			thin(moment.Vec{-1, off, 1}, moment.Vec{far + 1, off, 1})
-			b.say("%s: a wire 1 m up along the antenna, %s beside it", m.What, b.s.Units.Rough(off))
-		case strings.Contains(words, "table") || strings.Contains(words, "bench"):
-			thin(moment.Vec{-0.9, off, 0.75}, moment.Vec{0.9, off, 0.75})
-			b.say("%s: 1.8 m of metal 0.75 m up, %s from the feed", m.What, b.s.Units.Rough(off))
-		case strings.Contains(words, "car") || strings.Contains(words, "vehicle") || strings.Contains(words, "van"):
-			thin(moment.Vec{-2, off, 1.3}, moment.Vec{2, off, 1.3})
-			b.say("%s: 4 m of metal 1.3 m up, %s from the feed", m.What, b.s.Units.Rough(off))
-		default:
-			top := 6.0
-			if strings.Contains(words, "mast") || strings.Contains(words, "rigging") || strings.Contains(words, "pole") {
-				top = math.Max(b.s.Built.PoleHeight().M, top)
+		long, kind := m.Long(), m.Sort()
+		says, away := m.What, b.s.Units.Rough(off)
+		if says == "" {
+			says = kind.Name
+		}
+		// A little aside, so that it stands between radials and not in one.
+		foot := moment.Vec{off * math.Cos(uprightAt), off * math.Sin(uprightAt), 0.1}
+		up := func(at moment.Vec, top float64) moment.Vec { return moment.Vec{at[0], at[1], top} }
+		switch kind.ID {
+		case deployment.MetalFence:
+			if m.Size.M == 0 {
+				long = far + 2
 			}
-			// A little aside, so that it stands between radials and not in one.
-			way := moment.Vec{off * math.Cos(1.9), off * math.Sin(1.9), 0}
-			thin(moment.Vec{way[0], way[1], 0.1}, moment.Vec{way[0], way[1], top})
-			b.say("%s: an upright of %s, %s from the feed", m.What, b.s.Units.Rough(top), b.s.Units.Rough(off))
+			thin(moment.Vec{far/2 - long/2, off, 1}, moment.Vec{far/2 + long/2, off, 1})
+			b.say("%s: %s of wire 1 m up along the antenna, %s beside it", says, b.s.Units.Rough(long), away)
+		case deployment.MetalTable, deployment.MetalVehicle:
+			height := 0.75
+			if kind.ID == deployment.MetalVehicle {
+				height = 1.3
+			}
+			thin(moment.Vec{-long / 2, off, height}, moment.Vec{long / 2, off, height})
+			b.say("%s: %s of metal %s up, %s from the feed", says, b.s.Units.Rough(long), b.s.Units.Rough(height), away)
+		case deployment.MetalBuilding:
+			wide := long * 1.5
+			corner := up(foot, long)
+			thin(foot, corner)
+			thin(corner, moment.Vec{corner[0] + wide*math.Cos(uprightAt), corner[1] + wide*math.Sin(uprightAt), long})
+			b.say("%s: an edge of %s and a roof's edge of %s, %s from the feed", says, b.s.Units.Rough(long), b.s.Units.Rough(wide), away)
+		case deployment.MetalAntenna:
+			height := math.Max(b.s.Built.PoleHeight().M, 3)
+			thin(moment.Vec{-long / 2, off, height}, moment.Vec{long / 2, off, height})
+			b.say("%s: %s of wire %s up, %s beside it", says, b.s.Units.Rough(long), b.s.Units.Rough(height), away)
+		default:
+			thin(foot, up(foot, math.Max(long, 0.3)))
+			b.say("%s: an upright of %s, %s from the feed", says, b.s.Units.Rough(long), away)
 		}
 	}
 	for _, l := range b.Electric.Near {

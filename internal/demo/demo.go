@@ -289,7 +289,7 @@ func outings() []outing {
 					}),
 					revisions: []revision{{reason: "as cut", minutes: 15, change: shorten(-5), sweeps: []span{{20e6, 22.4e6, 101, false}}},
 						{reason: "two masts further from the rigging", minutes: 33, change: func(b *deployment.Built) {
-							b.Metal = []deployment.Metal{{What: "steel rigging", Distance: m(9)}}
+							b.Metal = []deployment.Metal{{What: "steel rigging", Kind: deployment.MetalRigging, Distance: m(9), Size: m(11)}}
 						}, sweeps: []span{{20e6, 22.4e6, 101, false}}}},
 				},
 				{
@@ -307,7 +307,7 @@ func outings() []outing {
 						s.Put(antenna.Radiator, m(2.8))
 					}), 21.1),
 					revisions: []revision{{reason: "on the quay wall, two metres from the rail", minutes: 70, change: func(b *deployment.Built) {
-						b.Metal = []deployment.Metal{{What: "steel rail", Distance: m(2)}}
+						b.Metal = []deployment.Metal{{What: "steel rail", Kind: deployment.MetalFence, Distance: m(2)}}
 					}, sweeps: []span{{13.6e6, 14.3e6, 351, false}}}},
 				},
 			},

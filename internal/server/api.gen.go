@@ -821,6 +821,9 @@ type Measure = antenna.Measure
 // Metal defines model for Metal.
 type Metal = deployment.Metal
 
+// MetalKind defines model for MetalKind.
+type MetalKind = deployment.MetalKind
+
 // ModelAnswer defines model for ModelAnswer.
 type ModelAnswer = twin.Answer
 
@@ -1142,6 +1145,7 @@ type Reference struct {
 	Grammar  [][]string  `json:"grammar"`
 	Grounds  []Ground    `json:"grounds"`
 	Kinds    []Kind      `json:"kinds"`
+	Metals   []MetalKind `json:"metals"`
 	Modes    []UsualMode `json:"modes"`
 
 	// Names what the entries of an outing, a contact and the operator are called, by their paths

@@ -1660,7 +1660,21 @@ export interface components {
         };
         Metal: {
             what: string;
+            /** @description one of the reference's metals */
+            kind?: string;
             distance?: components["schemas"]["Length"];
+            size?: components["schemas"]["Length"];
+        };
+        MetalKind: {
+            id: string;
+            name: string;
+            /** @description what its size is */
+            size: string;
+            /**
+             * Format: double
+             * @description metres, where nobody said
+             */
+            usual: number;
         };
         Built: {
             family: string;
@@ -1867,6 +1881,7 @@ export interface components {
             grammar: string[][];
             modes: components["schemas"]["UsualMode"][];
             winds: string[];
+            metals: components["schemas"]["MetalKind"][];
             /** @description what the entries of an outing, a contact and the operator are called, by their paths */
             names: {
                 [key: string]: string;

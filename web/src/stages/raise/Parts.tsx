@@ -3,7 +3,7 @@ import { type UseFormReturn, useFieldArray } from "react-hook-form";
 import { type Built, type Schemas, useReference } from "../../api/client";
 import { AsideFields, type Asked, AskFields } from "../../parts/AskFields";
 import { Choose, Field, LengthField } from "../../parts/fields";
-import type { Form } from "./asBuilt";
+import { type Form, noMetal } from "./asBuilt";
 
 type Thing = Schemas["BagThing"];
 type Of = { form: UseFormReturn<Form>; base: Built; things: Thing[]; unit: string };
@@ -114,22 +114,27 @@ function FromBag({ form, base, things, kind, label, none }: Of & { kind: "choke"
 /** Metal nearby: as many pieces as there are. */
 function Metals({ form, unit }: { form: UseFormReturn<Form>; unit: string }) {
   const metals = useFieldArray({ control: form.control, name: "metals" });
+  const kinds = useReference().data?.metals ?? [];
+  const typed = form.watch("metals") ?? [];
   return (
     <>
-      {metals.fields.map((x, i) => (
-        <Fragment key={x.id}>
-          <Field
-            form={form}
-            name={`metals.${i}.what`}
-            label={i === 0 ? "Metal near" : `Metal near, ${i + 1}`}
-            help="table, fence, rigging"
-            autoComplete="off"
-          />
-          <LengthField form={form} name={`metals.${i}.distance`} label={`at, ${unit}`} unit={unit} />
-        </Fragment>
-      ))}
-      {form.watch("metals")?.at(-1)?.what && (
-        <button type="button" className="linkbtn full" onClick={() => metals.append({ what: "", distance: "" })}>
+      {metals.fields.map((x, i) => {
+        const kind = kinds.find((k) => k.id === typed[i]?.kind);
+        return (
+          <Fragment key={x.id}>
+            <Choose
+              form={form}
+              name={`metals.${i}.kind`}
+              label={i === 0 ? "Metal near" : `Metal near, ${i + 1}`}
+              options={[["", x.what || "none"], ...kinds.map((k) => [k.id, k.name] as [string, string])]}
+            />
+            {(kind || x.what) && <LengthField form={form} name={`metals.${i}.distance`} label={`at, ${unit}`} unit={unit} />}
+            {kind && <LengthField form={form} name={`metals.${i}.size`} label={`Its ${kind.size}, ${unit}`} unit={unit} />}
+          </Fragment>
+        );
+      })}
+      {typed.at(-1)?.kind && (
+        <button type="button" className="linkbtn full" onClick={() => metals.append(noMetal)}>
           More metal near
         </button>
       )}

@@ -12,7 +12,7 @@ export type Form = {
   choke_part: string;
   transformer_part: string;
   tuner_part: string;
-  metals: { what: string; distance: string }[];
+  metals: { what: string; kind: string; distance: string; size: string }[];
   wind: string;
   power: string;
   minutes: string;
@@ -22,6 +22,8 @@ export type Form = {
   confirmed: string[];
   t: Record<string, string>;
 };
+
+export const noMetal = { what: "", kind: "", distance: "", size: "" };
 
 export function toForm(b: Built, texts: Record<string, string>, imperial: boolean, power: number): Form {
   const l = (x?: Length) => lengthText(x, imperial);
@@ -37,7 +39,7 @@ export function toForm(b: Built, texts: Record<string, string>, imperial: boolea
     choke_part: b.parts?.choke ?? "",
     transformer_part: b.parts?.transformer ?? "",
     tuner_part: b.parts?.tuner ?? "",
-    metals: [...(b.metal ?? []).map((x) => ({ what: x.what, distance: l(x.distance) })), { what: "", distance: "" }],
+    metals: [...(b.metal ?? []).map((x) => ({ what: x.what, kind: x.kind ?? "", distance: l(x.distance), size: l(x.size) })), noMetal],
     wind: b.wind ?? "",
     power: n(b.power_w ?? power),
     minutes: n(b.setup_minutes),
@@ -75,8 +77,14 @@ export function toBuilt(v: Form, base: Built, unit: string, fields: Asked[]): Bu
     // A coax that was recorded from the bag keeps its data, also when it is out of the bag by now.
     coax: v.coax ? { ...(bag ? bag === base.parts?.coax && base.coax : { type: v.coax }), length: l(v.coax_length) } : undefined,
     metal: (v.metals ?? [])
-      .filter((x) => x.what.trim() || x.distance.trim())
-      .map((x) => ({ what: x.what.trim(), distance: l(x.distance) })),
+      .filter((x) => x.what || x.kind || x.distance.trim())
+      // A name goes with the kind that it was given with.
+      .map((x, i) => ({
+        what: x.kind && base.metal?.[i]?.kind !== x.kind ? "" : x.what,
+        kind: x.kind || undefined,
+        distance: l(x.distance),
+        size: l(x.size),
+      })),
     wind: v.wind || undefined,
     confirmed: v.confirmed,
     notes: v.notes || undefined,

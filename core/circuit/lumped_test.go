@@ -107,7 +107,7 @@ func TestTransformerLimits(t *testing.T) {
 	tr := Transformer{Core: core, Primary: 2, Secondary: 14}
 	near(t, "2:14", tr.Ratio(), 49, 1e-12)
 	ideal := tr
-	ideal.Core.Mu, ideal.Core.Relax = 1e9, 1e15
+	ideal.Core.Mu, ideal.Core.Relax, ideal.Core.Points = 1e9, 1e15, nil
 	near(t, "an ideal one divides by 49", cmplx.Abs(ideal.Input(7e6, 2450)), 50, 0.01)
 	near(t, "and loses nothing", ideal.Loss(7e6, 2450), 0, 1e-6)
 	// Power by hand: the share in the core is that of the conductances.
@@ -296,5 +296,29 @@ func TestInternalImpedanceOfAWire(t *testing.T) {
 	if below, above := InternalImpedance(edge*0.9999, a, CopperResistivity), InternalImpedance(edge*1.0001, a, CopperResistivity); cmplx.Abs(
 		above/below-1) > 2e-4 {
 		t.Errorf("%v below and %v above", below, above)
+	}
+}
+
+// The typical materials behave as their kind does: a storage that falls and a loss that rises to about the same and falls
+// with it, whole transformers a few tenths of a decibel to a decibel and a half on the bands they are used on.
+func TestTypicalFerritesLoseWhatIsMeasured(t *testing.T) {
+	for _, c := range Cores() {
+		if len(c.Points) == 0 {
+			continue
+		}
+		near(t, c.Name+" at low frequency", real(c.MuAt(1e6)), c.Mu, 0.05*c.Mu)
+		for f := 1e6; f < 60e6; f *= 1.1 {
+			mu := c.MuAt(f)
+			if real(mu) < 20 || -imag(mu) <= 0 || -imag(mu) > 1.5*real(mu) {
+				t.Errorf("%s at %.1f MHz: %v", c.Name, f/1e6, mu)
+			}
+		}
+	}
+	core, _ := CoreNamed("nizn850-36")
+	for turns, f := range map[[2]float64]float64{{2, 14}: 10.1e6, {3, 21}: 7.1e6, {3, 24}: 5.36e6} {
+		tr := Transformer{Core: core, Primary: turns[0], Secondary: turns[1]}
+		if l := tr.Loss(f, complex(50*tr.Ratio(), 0)); l < 0.2 || l > 1.2 {
+			t.Errorf("%v on %s loses %.2f dB at %.1f MHz", turns, core.Name, l, f/1e6)
+		}
 	}
 }

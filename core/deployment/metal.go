@@ -45,7 +45,7 @@ func MetalKinds() []MetalKind {
 		{MetalTable, "table or bench", "length", 1.8, []string{"table", "bench"}},
 		{MetalFence, "fence or rail", "length", 0, []string{"fence", "rail", "railing", "guardrail", "wire"}},
 		{MetalBuilding, "building with metal in it", "height", 5, []string{"building", "house", "hut", "shed", "roof", "garage", "container"}},
-		{MetalAntenna, "another antenna", "length", 10, []string{"antenna", "aerial", "dipole", "vertical", "whip"}},
+		{MetalAntenna, "another antenna", "length", 10, []string{"antenna", "aerial"}},
 		{MetalOther, "something else upright", "height", 3, nil},
 	}
 }

@@ -73,6 +73,11 @@ func cores() entry.Field {
 	return f
 }
 
+// ownMu is the permeability of a core that is known better than as typical of its kind.
+func ownMu() entry.Field {
+	return words("mu", "Its permeability", "MHz:mu'/mu'', like 1:830/45 7:450/225; typical of its kind if left empty")
+}
+
 func cables(list []circuit.Coax) entry.Field {
 	f := entry.Field{ID: "type", Label: "Type", Kind: entry.Choice}
 	for _, c := range list {
@@ -91,19 +96,20 @@ func Kinds() []Kind {
 		{ID: "transformer", Fills: []string{"primary_turns", "secondary_turns"}, Name: "Transformer", about: aboutTransformer,
 			Unsaid: "a typical core is taken if not said",
 			Fields: []entry.Field{must(count("primary", "Primary turns", 240)), must(count("secondary", "Secondary turns", 240)), cores(),
-				count("stack", "Cores on each other", 6),
+				ownMu(), count("stack", "Cores on each other", 6),
 				amount("leakage_uh", "Leakage", "uH", 0, 10), amount("across_pf", "Capacitor across the primary", "pF", 0, 1000),
 				words("loss", "Loss measured", "MHz:dB, like 7:0.6 14:0.5; two back to back: half of both"),
 				amount("power_w", "Rated power", "W", 0, 2000)}},
 		{ID: "choke", Carried: true, Name: "Choke", Unsaid: fmt.Sprintf("%d ohm are taken if not said", ChokeOhms),
 			Fields: []entry.Field{words("impedance", "Impedance measured", "MHz:ohm, like 7:3000 14:2500"), cores(),
-				count("turns", "Turns", 100), amount("power_w", "Rated power", "W", 0, 2000)}},
+				ownMu(), count("turns", "Turns", 100), amount("power_w", "Rated power", "W", 0, 2000)}},
 		{ID: "coax", Carried: true, Name: "Coax", about: aboutCoax, Fields: []entry.Field{cables(circuit.Cables()),
 			must(length("length", "Length", 200)), words("connectors", "Connectors", ""),
 			amount("at10", "Own data: dB in 100 m at 10 MHz", "dB", 0, 100), amount("at100", "and at 100 MHz", "dB", 0, 300),
 			amount("vf", "Velocity factor", "", 0.4, 1), amount("z0", "Impedance", "ohm", 20, 100)}},
-		{ID: "line", Fills: []string{"line", "line_length"}, Name: "Open line", about: aboutCoax,
-			Fields: []entry.Field{cables(circuit.OpenLines()), must(length("length", "Length", 200)), amount("vf", "Velocity factor", "", 0.4, 1)}},
+		{ID: "line", Fills: []string{"line", "line_length", "line_z0", "line_vf"}, Name: "Open line", about: aboutCoax,
+			Fields: []entry.Field{cables(circuit.OpenLines()), must(length("length", "Length", 200)), amount("vf", "Velocity factor", "", 0.4, 1),
+				amount("z0", "Impedance", "ohm", 20, 1200)}},
 		{ID: "pole", Fills: []string{"pole_height"}, Name: "Pole", about: aboutPole,
 			Fields: []entry.Field{must(length("length", "All out", 30)), count("sections", "Sections", 30),
 				words("section_lengths", "Lengths of the sections", "from the foot, in m: 1.2 1.2 1.1"), size("base", "Diameter at the foot", 0.3),
@@ -166,6 +172,9 @@ func Read(kind, name string, texts map[string]string, unit string) (Part, []entr
 				faults = append(faults, entry.Fault{Path: id, Severity: "error", Text: err.Error()})
 			}
 		}
+	}
+	if _, err := Permeability(p.Words["mu"]); err != nil {
+		faults = append(faults, entry.Fault{Path: "mu", Severity: "error", Text: err.Error()})
 	}
 	if c, o := p.M("conductor"), p.M("outer"); c > 0 && o > 0 && o < c {
 		faults = append(faults, entry.Fault{Path: "outer", Severity: "error", Text: "the jacket cannot be thinner than the conductor"})
@@ -306,13 +315,49 @@ func (p Part) Line() (circuit.Coax, bool) {
 	if a, b := p.N("at10", 0), p.N("at100", 0); a > 0 && b > 0 {
 		c, ok = circuit.FromTwo(p.Name, p.N("z0", 50), p.N("vf", 0.66), a, b, c.Grams), true
 	}
-	c.VF = p.N("vf", c.VF)
+	c.VF, c.Z0 = p.N("vf", c.VF), p.N("z0", c.Z0)
 	return c, ok
+}
+
+// core is the core of a part, with the permeability that was measured of it.
+func (p Part) core() (circuit.Core, bool) {
+	core, ok := circuit.CoreNamed(p.W("core", ""))
+	if points, err := Permeability(p.W("mu", "")); err == nil && len(points) > 0 {
+		core.Points = points
+	}
+	return core, ok
+}
+
+// Permeability reads "1:830/45 7:450/225": megahertz, and the permeability's two parts there.
+func Permeability(text string) ([]circuit.MuPoint, error) {
+	var out []circuit.MuPoint
+	for _, t := range strings.FieldsFunc(text, func(r rune) bool { return r == ' ' || r == ';' }) {
+		at, mu, ok := strings.Cut(t, ":")
+		a, b, ok2 := strings.Cut(mu, "/")
+		var n [3]float64
+		var err error
+		for i, x := range []string{at, a, b} {
+			if n[i], err = entry.Number(x); err != nil || n[i] < 0 {
+				ok = false
+			}
+		}
+		if !ok || !ok2 || n[0] == 0 || n[1]+n[2] == 0 {
+			return nil, fmt.Errorf("%q was not understood; write like 1:830/45 7:450/225", t)
+		}
+		out = append(out, circuit.MuPoint{F: n[0] * 1e6, Real: n[1], Imag: n[2]})
+	}
+	sort.Slice(out, func(i, k int) bool { return out[i].F < out[k].F })
+	for i := 1; i < len(out); i++ {
+		if out[i].F == out[i-1].F {
+			return nil, fmt.Errorf("%g MHz stands twice", out[i].F/1e6)
+		}
+	}
+	return out, nil
 }
 
 // Transformer is a transformer of the bag; ok is false when its core is not described.
 func (p Part) Transformer() (circuit.Transformer, bool) {
-	core, ok := circuit.CoreNamed(p.W("core", ""))
+	core, ok := p.core()
 	return circuit.Transformer{Core: core, Stack: int(p.N("stack", 1)), Primary: p.N("primary", 1), Secondary: p.N("secondary", 1),
 		Leakage: p.N("leakage_uh", 0) * 1e-6, Across: p.N("across_pf", 0) * 1e-12}, ok
 }
@@ -329,13 +374,21 @@ func (p Part) Loss(f float64, load complex128) (db float64, how string) {
 	return 0, ""
 }
 
-// Choke is a choke's impedance in ohms at f hertz as it was measured; ok is false when it was not.
-func (p Part) Choke(f float64) (ohms float64, ok bool) {
-	pairs, err := Pairs(p.W("impedance", ""))
-	if err != nil || len(pairs) == 0 {
-		return 0, false
+// Choke is a choke's impedance in ohms at f hertz: as it was measured, taken as resistive, or computed from its turns and
+// core, with a capacitance between the turns beside them. how says which, and is empty when neither is known.
+func (p Part) Choke(f float64) (z complex128, how string) {
+	if pairs, err := Pairs(p.W("impedance", "")); err == nil && len(pairs) > 0 {
+		return complex(between(pairs, f/1e6), 0), "as measured, taken as resistive"
 	}
-	return between(pairs, f/1e6), true
+	core, ok := p.core()
+	turns := p.N("turns", 0)
+	if !ok || turns == 0 {
+		return 0, ""
+	}
+	// Turns of coax side by side on a ring: 1 to 4 pF are measured.
+	const between = 2.5e-12
+	z = circuit.Transformer{Core: core, Primary: turns, Secondary: turns}.Magnetising(f)
+	return z / (1 + complex(0, 2*math.Pi*f*between)*z), "computed from its turns and core"
 }
 
 // Unit is a tuner of the bag; ok is false when its network or its parts are not described.

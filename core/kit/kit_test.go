@@ -175,3 +175,33 @@ func TestACablesOwnFiguresAreTwo(t *testing.T) {
 		t.Errorf("half: %v dB, want %v", got, want)
 	}
 }
+
+func TestACoreOfOnesOwn(t *testing.T) {
+	usual, _ := Read("choke", "ten turns", map[string]string{"core": "nizn850-36", "turns": "10"}, "m")
+	own, faults := Read("choke", "ten turns", map[string]string{"core": "nizn850-36", "turns": "10", "mu": "30:10/5 1:100/10"}, "m")
+	if len(faults) > 0 {
+		t.Fatal(faults)
+	}
+	z, how := usual.Choke(7e6)
+	less, _ := own.Choke(7e6)
+	if how == "" || real(z) < 500 || real(less) > real(z)/2 {
+		t.Errorf("%v %s, %v", z, how, less)
+	}
+	measured, _ := Read("choke", "measured", map[string]string{"impedance": "7:2000", "core": "nizn850-36", "turns": "10"}, "m")
+	if z, _ := measured.Choke(7e6); z != 2000 {
+		t.Errorf("%v", z)
+	}
+	if _, how := (Part{Kind: "choke"}).Choke(7e6); how != "" {
+		t.Errorf("%s of nothing", how)
+	}
+	for _, bad := range []string{"7:450", "7:450/x", "seven", "7:450/2 7:3/4", "0:1/1"} {
+		if _, faults := Read("transformer", "x", map[string]string{"primary": "2", "secondary": "14", "mu": bad}, "m"); len(faults) == 0 ||
+			faults[0].Path != "mu" {
+			t.Errorf("%q: %v", bad, faults)
+		}
+	}
+	line, _ := Read("line", "mine", map[string]string{"type": "window-450", "length": "12", "z0": "390"}, "m")
+	if l, ok := line.Line(); !ok || l.Z0 != 390 {
+		t.Errorf("%+v", l)
+	}
+}

@@ -585,7 +585,8 @@ func TestTurnsAndMainWires(t *testing.T) {
 	p = family.Design(antenna.Request{Shape: antenna.Shape{Family: "end-fed-loaded", Variant: "sloper", FrequencyHz: 14.06e6,
 		More: []float64{7.05e6}}})
 	b := deployment.Built{Shape: p.Shape}
-	b.Shape = b.With("coil_at", quantity.Metres(b.Radiator().M-b.M("tail")))
+	b.Shape = b.With("coil_at", quantity.Metres((b.Radiator().M-b.M("tail"))*0.96))
+	b.Put(antenna.Radiator, quantity.Metres(b.M("coil_at")+b.M("tail")))
 	got = advise(b, 12.6e6, 15.6e6)
 	if len(got.Wires) != 1 || !strings.HasPrefix(got.Headline, "Add") || got.Built.M("tail") != b.M("tail") ||
 		!strings.Contains(got.More, "sweep them too") {

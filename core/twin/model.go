@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"math/cmplx"
 	"slices"
 	"strings"
 
@@ -400,7 +401,8 @@ func (b *builder) feedLine() {
 		b.coax[n] = true
 		d := math.Sqrt(sq(path[i][0]-path[i-1][0]) + sq(path[i][1]-path[i-1][1]) + sq(path[i][2]-path[i-1][2]))
 		if choked && (place <= done+d || i == len(path)-1) {
-			b.load("choke", moment.Spot{Wire: n, At: math.Min(math.Max((place-done)/d, 0), 0.98)}, b.chokeOhms(), 0, 0)
+			choke := b.choke()
+			b.load("choke", moment.Spot{Wire: n, At: math.Min(math.Max((place-done)/d, 0), 0.98)}, choke.r, choke.l, choke.c)
 			choked = false
 		}
 		done += d
@@ -415,14 +417,22 @@ func (b *builder) feedLine() {
 	b.say("the coax hangs down from the feed, then lies on the ground away from the wires")
 }
 
-// chokeOhms is what the choke shows: as measured, or the usual.
-func (b *builder) chokeOhms() float64 {
-	if measured, ok := b.s.Built.Own["choke"].Choke(b.f); ok {
-		b.say("the choke is %.0f ohm here, as measured, taken as resistive", measured)
-		return measured
+// series is an impedance as what is in series: ohms, henries and farads.
+type series struct{ r, l, c float64 }
+
+// choke is what the choke shows: as it is known, or the usual.
+func (b *builder) choke() series {
+	z, how := b.s.Built.Own["choke"].Choke(b.f)
+	if how == "" {
+		b.say("the choke is %d ohm, resistive, on every band", kit.ChokeOhms)
+		return series{r: kit.ChokeOhms}
 	}
-	b.say("the choke is %d ohm, resistive, on every band", kit.ChokeOhms)
-	return kit.ChokeOhms
+	b.say("the choke is %.0f ohm here, %s", cmplx.Abs(z), how)
+	w := 2 * math.Pi * b.f
+	if x := imag(z); x < 0 {
+		return series{r: real(z), c: -1 / (w * x)}
+	}
+	return series{r: real(z), l: imag(z) / w}
 }
 
 func sq(x float64) float64 { return x * x }

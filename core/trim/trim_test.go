@@ -147,6 +147,9 @@ func (f kind) request() antenna.Request {
 	for _, m := range f.mhz[1:] {
 		r.More = append(r.More, m*1e6)
 	}
+	if strings.HasSuffix(f.name, "in a fan") {
+		r.PutWord("wires_run", "fan")
+	}
 	return r
 }
 
@@ -162,7 +165,8 @@ var trimmed = []kind{
 	{"linked dipole, 3 bands", "linked-dipole", "inverted-v", []float64{14.06, 10.12, 7.1}, false},
 	{"rectangle beam", "rectangle", "level", []float64{14.1}, false},
 	{"telescopic whip", "whip", "raised-radials", []float64{14.1}, false},
-	{"five verticals on one feed", "multi-vertical", "ground-radials", []float64{28.1, 21.1, 18.1, 14.1, 10.12}, false},
+	{"five verticals in a fan", "multi-vertical", "ground-radials", []float64{28.1, 21.1, 18.1, 14.1, 10.12}, false},
+	{"three verticals on spacers", "multi-vertical", "ground-radials", []float64{24.9, 14.1, 10.12}, false},
 }
 
 // truths makes hidden truths of a family: slopes of a few ways to hang it by the solver, everything else by

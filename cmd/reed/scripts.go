@@ -310,7 +310,7 @@ func advised(ctx context.Context, e *twin.Engine, x trim.Subject) (adviceOut, er
 		d.Lo, d.Hi = diagnose.Around(b, r.MinAt)
 		if found, err := diagnose.Diagnose(ctx, e, d, nil); err == nil {
 			for _, y := range found.Explanations {
-				out.Causes = append(out.Causes, causeOut{y.ID, y.Share / 100, y.Says})
+				out.Causes = append(out.Causes, causeOut{y.ID, y.Share / 100, y.Title + ": " + y.Says})
 			}
 		}
 	}

@@ -6,7 +6,6 @@ import (
 	"reed/core/antenna"
 	"reed/core/antenna/family"
 	"reed/core/deployment"
-	"reed/core/moment/earth"
 	"reed/core/quantity"
 	"reed/core/twin"
 	"slices"
@@ -16,7 +15,7 @@ import (
 func (x Subject) causes() []cause {
 	out := []cause{{id: "recorded", title: "It is as recorded", check: "nothing to check",
 		apply: func(s twin.Setup, _ float64) twin.Setup { return s }, say: plain("the model explains the sweep as it is")}}
-	return slices.Concat(out, x.lengths(), x.heights(), x.grounds(), x.counterpoises(), x.transformers(), x.surroundings(), x.feeds())
+	return slices.Concat(out, x.lengths(), x.wires(), x.heights(), x.counterpoises(), x.radials(), x.transformers(), x.surroundings(), x.feeds())
 }
 
 // scaled is a set-up with some of its lengths changed by a factor.
@@ -63,6 +62,49 @@ func (x Subject) lengths() (out []cause) {
 	return out
 }
 
+// wires are that it is made of another kind of wire, whose jacket slows the wave more or less.
+func (x Subject) wires() []cause {
+	b := x.Setup.Built
+	if e := family.Of(b.Shape).Electrics(x.wanted()); e.Diameter > 0 {
+		return nil
+	}
+	kinds, now := antenna.Wires(), b.Conductor()
+	var others []float64
+	for i, w := range kinds {
+		if math.Abs(w.JacketFactor(5)/now.JacketFactor(5)-1) > 0.008 || math.Abs(math.Log(w.Radius/now.Radius)) > 0.7 {
+			others = append(others, float64(i))
+		}
+	}
+	if len(others) == 0 {
+		return nil
+	}
+	return []cause{{id: "wire", title: "It is another kind of wire", check: "look at the jacket: how thick it is against the metal", values: others,
+		apply: func(s twin.Setup, v float64) twin.Setup {
+			s.Built.Wire, s.Built.WireData = kinds[int(v)].ID, nil
+			return s
+		},
+		say: func(v float64) string { return "like " + kinds[int(v)].Name }}}
+}
+
+// radials are that one of them is not like the others.
+func (x Subject) radials() []cause {
+	b := x.Setup.Built
+	n, length := b.Radials().Count, b.Radials().Length.M
+	if n < 2 || n > 8 || length <= 0 || b.N("radials_count_2", 0) > 0 {
+		return nil
+	}
+	return []cause{{id: "one-radial", title: "One radial is off", check: "lay the radials beside each other", from: -0.45, to: 0.45,
+		apply: func(s twin.Setup, v float64) twin.Setup {
+			s.Built.PutNumber(antenna.RadialsCount, float64(n-1))
+			s.Built.PutNumber("radials_count_2", 1)
+			s.Built.Put("radials_length_2", quantity.Metres(length*(1+v)))
+			return s
+		},
+		say: func(v float64) string {
+			return fmt.Sprintf("one radial %s %s than the others", x.Units.Long(length*math.Abs(v)), more(v))
+		}}}
+}
+
 // heights are that it hangs elsewhere.
 func (x Subject) heights() (out []cause) {
 	b, length := x.Setup.Built, x.Units.Long
@@ -87,22 +129,6 @@ func (x Subject) heights() (out []cause) {
 				return fmt.Sprintf("about %s up instead of %s", length(math.Round(h*v*10)/10), length(h))
 			}})
 	}
-	return out
-}
-
-// grounds are all others.
-func (x Subject) grounds() (out []cause) {
-	kinds := earth.Kinds()
-	grounds := []float64{}
-	for i, g := range kinds {
-		if g.ID != x.Setup.Ground {
-			grounds = append(grounds, float64(i))
-		}
-	}
-	out = append(out, cause{id: "ground", title: "The ground is another", check: "dig a hand's depth, or ask how wet it is below",
-		values: grounds,
-		apply:  func(s twin.Setup, v float64) twin.Setup { s.Ground = kinds[int(v)].ID; return s },
-		say:    func(v float64) string { return "like " + kinds[int(v)].Name }})
 	return out
 }
 
@@ -148,10 +174,18 @@ func (x Subject) transformers() (out []cause) {
 // surroundings are what stands beside it, and a choke that is none.
 func (x Subject) surroundings() (out []cause) {
 	b, length := x.Setup.Built, x.Units.Long
-	if b.Choke.Place != "" && b.Coax.Length.M > 0 && !b.Earthed() {
+	if b.Choke.Place != "" && b.Coax.Length.M > 0 {
 		out = append(out, cause{id: "no-choke", title: "The choke does not choke", check: "hold the coax, or move it: does the dip move?",
 			apply: func(s twin.Setup, _ float64) twin.Setup { s.Built.Choke.Place = ""; return s },
 			say:   plain("the coax's outside is part of the antenna")})
+	}
+	if b.Choke.Place == "" && b.Coax.Length.M == 0 && family.Of(b.Shape).Feeding() != family.Aside {
+		out = append(out, cause{id: "coax", title: "The coax is part of the antenna", check: "clip a choke on the coax at the feed and sweep again",
+			values: []float64{4, 6, 8, 10, 12, 15, 20},
+			apply: func(s twin.Setup, v float64) twin.Setup {
+				s.Built.Coax = deployment.Coax{Length: quantity.Metres(v)}
+				return s
+			}, say: func(v float64) string { return fmt.Sprintf("as if some %s of it were a wire", length(v)) }})
 	}
 	out = append(out, cause{id: "metal", title: "A metal pole stands beside it",
 		check: "look for metal upright within a few metres, or move the feed a step", from: 0.15, to: 2.5,

@@ -10,6 +10,9 @@ import (
 	"math/cmplx"
 	"sort"
 
+	"gonum.org/v1/gonum/floats"
+	"gonum.org/v1/gonum/mat"
+
 	"reed/core/band"
 	"reed/core/circuit"
 	"reed/core/quantity"
@@ -49,6 +52,8 @@ type Explanation struct {
 	Misfit float64 `json:"misfit"`
 	Share  float64 `json:"share"`
 	Curve  []Point `json:"curve"`
+	chi2   float64
+	rarity float64 // how unlikely it is beforehand, on the same scale
 	bic    float64
 }
 
@@ -62,8 +67,8 @@ type Diagnosis struct {
 
 const (
 	points = 25
-	// model is what the solver's reflection coefficient of a rightly recorded set-up may be off by.
-	model = 0.03
+	// model is what the solver's reflection coefficient of a rightly recorded set-up may be off by, beside its unknowns.
+	model = 0.02
 	// independent is how many of the points count as independent, since a curve in one band is smooth.
 	independent = 10
 	// poor is the misfit beyond which nothing explains a sweep.
@@ -158,17 +163,48 @@ func (x Subject) measured() (measured, error) {
 	return out, nil
 }
 
-// misfit is the root mean square of what foretold reflection coefficients miss.
-func (m measured) misfit(foretold []complex128) float64 {
-	sum := 0.0
-	for i, g := range foretold {
-		d := cmplx.Abs(g - m.g[i])
-		if !m.phase {
-			d = math.Abs(cmplx.Abs(g) - cmplx.Abs(m.g[i]))
+// apart is what one curve differs by from another, as real numbers: both parts of the reflection coefficient where the
+// phase was measured, otherwise its size.
+func (m measured) apart(a, b []complex128) []float64 {
+	var out []float64
+	for i := range a {
+		if m.phase {
+			out = append(out, real(a[i]-b[i]), imag(a[i]-b[i]))
+		} else {
+			out = append(out, cmplx.Abs(a[i])-cmplx.Abs(b[i]))
 		}
-		sum += d * d
 	}
-	return math.Sqrt(sum / float64(len(foretold)))
+	return out
+}
+
+// explain sets what a foretold curve misses against the unknowns that are nobody's fault: they take as much of it as is
+// likely of them, each by its own spread. chi2 is what is left and what they were stretched, misfit the root mean square of
+// what is left.
+func (m measured) explain(foretold []complex128, unknowns [][]float64) (chi2, misfit float64) {
+	left := m.apart(m.g, foretold)
+	weight := independent / float64(len(m.f)) / (model * model)
+	n := len(unknowns)
+	stretch := make([]float64, n)
+	if n > 0 {
+		a, b := mat.NewSymDense(n, nil), mat.NewVecDense(n, nil)
+		for i, u := range unknowns {
+			for j := i; j < n; j++ {
+				a.SetSym(i, j, weight*floats.Dot(u, unknowns[j]))
+			}
+			a.SetSym(i, i, a.At(i, i)+1)
+			b.SetVec(i, weight*floats.Dot(u, left))
+		}
+		var chol mat.Cholesky
+		var x mat.VecDense
+		if chol.Factorize(a) && chol.SolveVecTo(&x, b) == nil {
+			for i := range stretch {
+				stretch[i] = x.AtVec(i)
+				floats.AddScaled(left, -stretch[i], unknowns[i])
+			}
+		}
+	}
+	square := floats.Dot(left, left)
+	return weight*square + floats.Dot(stretch, stretch), math.Sqrt(square / float64(len(m.f)))
 }
 
 // foretell is the model's reflection coefficients at the measured points.
@@ -194,34 +230,39 @@ func Diagnose(ctx context.Context, e *twin.Engine, x Subject, done func(step, of
 	if err != nil {
 		return Diagnosis{}, err
 	}
+	unknowns, err := x.unknowns(ctx, e, m, base)
+	if err != nil {
+		return Diagnosis{}, err
+	}
 	list, at := x.causes(), x
 	cable, known := x.Setup.Built.Coax.Cable()
 	var out Diagnosis
 	for n, c := range list {
 		try := func(v float64) ([]complex128, float64) {
+			g := make([]complex128, len(base))
 			if c.bend != nil {
-				g := make([]complex128, len(base))
 				for i := range g {
 					g[i] = c.bend(base[i], v)
 				}
-				return g, m.misfit(g)
-			}
-			g, err := x.foretell(ctx, e, m, c.apply(x.Setup, v))
-			if err != nil {
+			} else if foretold, err := x.foretell(ctx, e, m, c.apply(x.Setup, v)); err != nil {
 				return nil, math.Inf(1) // a set-up that cannot be is no explanation
+			} else {
+				g = foretold
 			}
-			return g, m.misfit(g)
+			chi2, _ := m.explain(g, unknowns)
+			return g, chi2
 		}
-		best, g, miss := fit(c, try)
+		best, g, chi2 := fit(c, try)
 		if err := ctx.Err(); err != nil {
 			return Diagnosis{}, err
 		}
 		if done != nil {
 			done(n+1, len(list))
 		}
-		if math.IsInf(miss, 1) {
+		if math.IsInf(chi2, 1) {
 			continue
 		}
+		_, miss := m.explain(g, unknowns)
 		free := 0.0
 		switch {
 		case c.from != c.to:
@@ -232,7 +273,10 @@ func Diagnose(ctx context.Context, e *twin.Engine, x Subject, done func(step, of
 			free = 0.4
 		}
 		x := Explanation{ID: c.id, Title: c.title, Says: c.say(best), Check: c.check, Misfit: miss}
-		x.bic = independent*sq(miss/model) + free*math.Log(independent)
+		x.chi2, x.rarity = chi2, free*math.Log(independent)
+		if c.id != "recorded" {
+			x.rarity += 2 * math.Log(float64(len(list))) // all of them together are as likely beforehand as that nothing is the matter
+		}
 		for i, f := range m.f {
 			seen := g[i]
 			if known && at.AtRadio {
@@ -243,6 +287,24 @@ func Diagnose(ctx context.Context, e *twin.Engine, x Subject, done func(step, of
 		out.Explanations = append(out.Explanations, x)
 	}
 	out.rank()
+	return out, nil
+}
+
+// unknowns are what a rightly recorded set-up may still be off by, each as the change of its curve over one spread of it:
+// soil, how things hang and lie, what is inside a transformer or a choke. None of them is a cause to blame.
+func (x Subject) unknowns(ctx context.Context, e *twin.Engine, m measured, base []complex128) ([][]float64, error) {
+	var out [][]float64
+	for _, u := range x.Setup.Unknowns() {
+		g, err := x.foretell(ctx, e, m, u.Setup)
+		if ctx.Err() != nil {
+			return nil, ctx.Err()
+		}
+		if err == nil {
+			change := m.apart(g, base)
+			floats.Scale(u.Spread, change)
+			out = append(out, change)
+		}
+	}
 	return out, nil
 }
 
@@ -280,6 +342,16 @@ func fit(c cause, try func(v float64) ([]complex128, float64)) (best float64, g 
 
 // rank orders the explanations and puts the answer into words.
 func (d *Diagnosis) rank() {
+	// Where even the best explanation leaves more than model and meter should, both are worse than thought, and so is every
+	// difference between explanations.
+	least := math.Inf(1)
+	for _, x := range d.Explanations {
+		least = math.Min(least, x.chi2)
+	}
+	worse := math.Max(1, least/independent)
+	for i, x := range d.Explanations {
+		d.Explanations[i].bic = x.chi2/worse + x.rarity
+	}
 	sort.SliceStable(d.Explanations, func(i, j int) bool { return d.Explanations[i].bic < d.Explanations[j].bic })
 	if len(d.Explanations) == 0 {
 		d.Nothing, d.Sentence = true, "No explanation could be computed."
@@ -315,5 +387,3 @@ func (d *Diagnosis) rank() {
 }
 
 func lower(s string) string { return string(s[0]|0x20) + s[1:] }
-
-func sq(x float64) float64 { return x * x }

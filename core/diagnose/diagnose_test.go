@@ -66,7 +66,8 @@ func TestTheTrueCauseIsFound(t *testing.T) {
 	values := map[string]func() float64{
 		"recorded": func() float64 { return 0 }, "lengths": func() float64 { return either(0.02, 0.06) },
 		"one-wire": func() float64 { return either(0.08, 0.18) },
-		"height":   func() float64 { return []float64{0.45, 0.6, 1.6}[rng.IntN(3)] }, "ground": func() float64 { return 0 },
+		"height":   func() float64 { return []float64{0.45, 0.6, 1.6}[rng.IntN(3)] }, "wire": func() float64 { return 0 },
+		"one-radial": func() float64 { return either(0.15, 0.4) }, "coax": func() float64 { return 10 },
 		"no-counterpoise":   func() float64 { return 0 },
 		"long-counterpoise": func() float64 { return between(3, 7) }, "transformer": func() float64 {
 			return []float64{9, 16,

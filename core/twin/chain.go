@@ -59,6 +59,9 @@ func (c chain) feed(f float64, z complex128) (complex128, []circuit.Stage) {
 func (c chain) transformer() (t circuit.Transformer, own *kit.Part) {
 	core, _ := circuit.CoreNamed("nizn850-36")
 	b := c.setup.Built
+	if x := c.setup.Inside; x != nil {
+		return *x, nil
+	}
 	if p, ok := b.Own["transformer"]; ok {
 		if t, described := p.Transformer(); described && int(t.Primary) == b.Primary() && int(t.Secondary) == b.Secondary() {
 			return t, &p

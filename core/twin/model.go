@@ -33,6 +33,11 @@ type Setup struct {
 	Units quantity.System `json:"units"`
 	// Lying is how high in metres wires on the ground are taken, 0 for the usual.
 	Lying float64 `json:"-"`
+	// What is taken in place of the preset's soil, of the transformer that is recorded or usual, and what share of the choke
+	// there is, where one asks what they matter.
+	Soil       *earth.Ground        `json:"-"`
+	Inside     *circuit.Transformer `json:"-"`
+	ChokeShare float64              `json:"-"`
 }
 
 // Defaults that stand in for what no record holds.
@@ -149,7 +154,7 @@ func Build(s Setup, f float64, tables *earth.Tables) (Case, error) {
 		}
 	}
 	b := &builder{s: s, wire: shape.Conductor(), Case: Case{coil: -1, from: s, f: f, Electric: family.Of(shape).Electrics(f)}}
-	b.Model = moment.Model{Ground: moment.Real, Earth: s.earth(), Tables: tables}
+	b.Model = moment.Model{Ground: moment.Real, Earth: s.ground(), Tables: tables}
 	if up := drawing.Feed[2]; shape.Earthed() && up <= standing {
 		// It stands on the ground, as high as it is thick, its radials go level from its foot.
 		b.drop = up - math.Max(s.lying(), 0.55*b.Electric.Diameter)
@@ -422,10 +427,10 @@ type series struct{ r, l, c float64 }
 
 // choke is what the choke shows: as it is known, or the usual.
 func (b *builder) choke() series {
-	z, how := b.s.Built.Own["choke"].Choke(b.f)
+	z, how := b.s.choked(b.f)
 	if how == "" {
 		b.say("the choke is %d ohm, resistive, on every band", kit.ChokeOhms)
-		return series{r: kit.ChokeOhms}
+		return series{r: real(z)}
 	}
 	b.say("the choke is %.0f ohm here, %s", cmplx.Abs(z), how)
 	w := 2 * math.Pi * b.f

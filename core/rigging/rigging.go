@@ -9,6 +9,7 @@ import (
 
 	"reed/core/antenna"
 	"reed/core/antenna/family"
+	"reed/core/exposure"
 	"reed/core/numeric"
 	"reed/core/quantity"
 )
@@ -52,24 +53,12 @@ func LowEnds(d antenna.Drawing) int {
 	return len(low)
 }
 
-// Limits are the field strengths in V/m at f hertz that the general public may be exposed to.
-func Limits(f float64) (icnirp, fcc float64) {
-	mhz := f / 1e6
-	// ICNIRP 2020 table 5 and FCC 47 CFR 1.1310, general public; above 30 MHz both are level.
-	icnirp, fcc = 300/math.Pow(math.Min(mhz, 30), 0.7), 824/math.Min(mhz, 30)
-	if mhz < 1.34 {
-		fcc = 614
-	}
-	return icnirp, fcc
-}
-
 // ExposureDistance is a cautious distance in metres from any radiating part at which the stricter of
 // both limits is met: the far field of a half-wave dipole doubled by the ground, with all the power,
 // averaged by the duty (0 to 1). Near the wire the far field says too little, so the answer is not below
 // a metre from one watt on, and not below a twelfth of a wavelength above five.
 func ExposureDistance(powerW, duty, f float64) float64 {
-	icnirp, fcc := Limits(f)
-	d := 2 * math.Sqrt(30*powerW*duty*1.64) / math.Min(icnirp, fcc)
+	d := exposure.Far(powerW, duty, f)
 	if powerW*duty > 5 {
 		d = math.Max(d, numeric.Light/f/(2*math.Pi)/2)
 	}
@@ -77,6 +66,15 @@ func ExposureDistance(powerW, duty, f float64) float64 {
 		d = math.Max(d, 1)
 	}
 	return math.Max(d, 0.3)
+}
+
+// keepOff is how far people stay away from a set-up: by its far field, and by its near one where its kind is known for it.
+func keepOff(s antenna.Shape, powerW float64) float64 {
+	worst := 0.0
+	for _, f := range s.All() {
+		worst = math.Max(worst, math.Max(ExposureDistance(powerW, exposure.Duty, f), family.Of(s).Near(powerW*exposure.Duty, f)))
+	}
+	return worst
 }
 
 // Cautions lists what to check before anyone raises this set-up, most deadly first.
@@ -95,7 +93,6 @@ func Cautions(s antenna.Shape, d antenna.Drawing, powerW float64, units quantity
 			fmt.Sprintf("%d below %s", n, units.Rough(HeadClearance))})
 	}
 	if powerW > 0 {
-		f := s.FrequencyHz
 		if where, volts := family.Of(s).Hot(powerW); volts >= 50 {
 			out = append(out, Caution{"end-voltage", "High voltage while you send", "Touching it burns: " + where + ". Keep it out of reach.",
 				fmt.Sprintf("up to %.0f V at %s", math.Ceil(volts/10)*10, quantity.Watts(powerW))})
@@ -106,7 +103,7 @@ func Cautions(s antenna.Shape, d antenna.Drawing, powerW float64, units quantity
 		out = append(out, Caution{"exposure", "Keep people away from the wire while you send",
 			"By the stricter of the ICNIRP 2020 and FCC 47 CFR 1.1310 public levels, key down half of the time; it does not replace your " +
 				"authority's procedure. At the wire's ends the field is higher: keep more.",
-			fmt.Sprintf("stay %s away", units.Rough(math.Ceil(ExposureDistance(powerW, 0.5, f)*10)/10))})
+			fmt.Sprintf("stay %s away", units.Rough(math.Ceil(keepOff(s, powerW)*10)/10))})
 	}
 	return append(out, Caution{"wind", "Pole, guys and stakes",
 		"A telescoping pole is not used at full length in wind. Guy it, and mark guys and stakes against tripping.", ""})

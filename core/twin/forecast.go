@@ -88,11 +88,14 @@ type Band struct {
 	Voltages    []Voltage       `json:"voltages"`
 	Pattern     Pattern         `json:"pattern"`
 	Spread      *Spread         `json:"spread,omitempty"`
-	Unknowns    int             `json:"unknowns"`
-	Solves      int             `json:"solves"`
-	Assumes     []string        `json:"assumes"`
-	Z           complex128      `json:"-"` // at the wires, at F
-	FeedSWR     float64         `json:"-"` // where the coax meets the antenna, at F
+	// Stay is how far in metres people keep off every radiating wire, by the solved near fields; 0 in a coarse forecast.
+	Stay     float64 `json:"stay"`
+	stays    string
+	Unknowns int        `json:"unknowns"`
+	Solves   int        `json:"solves"`
+	Assumes  []string   `json:"assumes"`
+	Z        complex128 `json:"-"` // at the wires, at F
+	FeedSWR  float64    `json:"-"` // where the coax meets the antenna, at F
 	// The dip that the radio would see through an ideal transformer.
 	DipF, DipSWR float64 `json:"-"`
 	// What is set: a coil in henries, a capacitor in farads, 0 without.
@@ -201,6 +204,7 @@ type solved struct {
 	chain chain
 	curve moment.Curve
 	at    *moment.Solution // at the wanted frequency
+	into  float64          // watts that reach the wires there
 }
 
 func (e *Engine) solve(ctx context.Context, s Setup, o Options, f, lo, hi float64) (*solved, string, error) {
@@ -326,6 +330,10 @@ func (e *Engine) band(ctx context.Context, s Setup, o Options, f float64, step f
 	if err := e.compare(ctx, s, o, x, &out.Pattern, f); err != nil {
 		return Band{}, err
 	}
+	if out.Stay, err = x.stay(ctx, s, f); err != nil {
+		return Band{}, err
+	}
+	out.stays = s.Units.Rough(out.Stay)
 	step()
 	out.Spread, err = e.spread(ctx, s, o, f, lo, hi, out)
 	step()
@@ -449,6 +457,7 @@ func (x *solved) budget(s Setup, f, sky float64) ([]circuit.Stage, []Voltage) {
 	if len(into) > 0 {
 		wires = into[len(into)-1].Watts
 	}
+	x.into = wires
 	left := 1.0
 	take := func(name string, share float64, why string) {
 		share = math.Max(0, math.Min(share, left-1e-6))

@@ -73,6 +73,7 @@ type Family struct {
 	plan     func(antenna.Request, antenna.Wire, earth.Ground) antenna.Plan
 	layout   func(antenna.Shape) (antenna.Drawing, []antenna.Fault)
 	hot      func(s antenna.Shape, powerW float64) (where string, volts float64)
+	near     func(s antenna.Shape, powerW, f float64) float64      // metres
 	dangers  func(antenna.Shape, quantity.System) []antenna.Danger // while sending, beside those that every antenna has
 	electric func(s antenna.Shape, f float64, e *antenna.Electric) // what the lines do not show
 	knobs    func(antenna.Shape) []Knob                            // the lengths that bring it to its frequencies
@@ -161,6 +162,15 @@ func (a Antenna) Hot(powerW float64) (where string, volts float64) {
 	}
 	where, volts = a.kind.hot(a.Shape, powerW)
 	return where, math.Ceil(volts/10-1e-6) * 10 // an estimate, told in tens wherever it is told
+}
+
+// Near is the distance in metres from its conductor within which its near field passes what people may be exposed to, at a
+// power in watts on f hertz; 0 where only the solver knows.
+func (a Antenna) Near(powerW, f float64) float64 {
+	if a.kind.near == nil || powerW <= 0 {
+		return 0
+	}
+	return a.kind.near(a.Shape, powerW, f)
 }
 
 // Dangers lists what this family has to be careful of while sending.

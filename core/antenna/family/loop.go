@@ -7,6 +7,7 @@ import (
 	"reed/core/antenna"
 	"reed/core/circuit"
 	"reed/core/entry"
+	"reed/core/exposure"
 	"reed/core/moment/earth"
 	"reed/core/numeric"
 	"reed/core/phrase"
@@ -51,6 +52,10 @@ func loop() Family {
 				worst = math.Max(worst, volts)
 			}
 			return "the loop's capacitor", worst
+		},
+		near: func(s antenna.Shape, powerW, f float64) float64 {
+			amps, _ := ring(s).at(f, powerW)
+			return exposure.Ring(s.Radiator().M/(2*math.Pi), amps, f)
 		},
 		dangers: func(s antenna.Shape, units quantity.System) []antenna.Danger {
 			return []antenna.Danger{{Code: "loop-field", Title: "A strong field close to the loop",

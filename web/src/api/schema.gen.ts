@@ -1441,6 +1441,11 @@ export interface components {
             voltages: components["schemas"]["Voltage"][];
             pattern: components["schemas"]["Pattern"];
             spread?: components["schemas"]["Spread"];
+            /**
+             * Format: double
+             * @description metres to keep people off every radiating wire, by the solved near fields; 0 in a coarse forecast
+             */
+            stay?: number;
             unknowns: number;
             solves: number;
             assumes: string[];

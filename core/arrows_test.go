@@ -18,7 +18,8 @@ import (
 
 // rooms lists the core packages from the bottom up: each may import only those before it.
 var rooms = []string{
-	"numeric", "quantity", "band", "entry", "phrase", "place", "exposure", "circuit", "moment/earth", "moment", "antenna", "antenna/family", "kit",
+	"numeric", "quantity", "band", "entry", "phrase", "place", "exposure", "circuit", "moment/earth", "moment", "antenna",
+	"antenna/family", "kit",
 	"bench", "deployment", "twin", "sweep", "trim", "diagnose", "marks", "rigging", "scout", "onair", "weigh",
 }
 

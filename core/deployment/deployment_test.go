@@ -308,7 +308,8 @@ func TestPowerAndMinutesAreReadAsTyped(t *testing.T) {
 }
 
 func TestMetalIsOfAKind(t *testing.T) {
-	for what, want := range map[string]string{"portable mast": MetalMast, "truck": MetalVehicle, "Steel Table": MetalTable, "fence post": MetalMast,
+	for what, want := range map[string]string{"portable mast": MetalMast, "truck": MetalVehicle, "Steel Table": MetalTable,
+		"fence post":   MetalMast,
 		"garden fence": MetalFence, "comfortable chair": MetalOther, "": MetalOther, "carpet": MetalOther} {
 		if got := (Metal{What: what}).Sort().ID; got != want {
 			t.Errorf("%q is %s, not %s", what, got, want)

@@ -15,7 +15,8 @@ import (
 func (x Subject) causes() []cause {
 	out := []cause{{id: "recorded", title: "It is as recorded", check: "nothing to check",
 		apply: func(s twin.Setup, _ float64) twin.Setup { return s }, say: plain("the model explains the sweep as it is")}}
-	return slices.Concat(out, x.lengths(), x.wires(), x.heights(), x.counterpoises(), x.radials(), x.transformers(), x.surroundings(), x.feeds())
+	return slices.Concat(out, x.lengths(), x.wires(), x.heights(), x.counterpoises(), x.radials(), x.transformers(),
+		x.surroundings(), x.feeds())
 }
 
 // scaled is a set-up with some of its lengths changed by a factor.
@@ -78,7 +79,8 @@ func (x Subject) wires() []cause {
 	if len(others) == 0 {
 		return nil
 	}
-	return []cause{{id: "wire", title: "It is another kind of wire", check: "look at the jacket: how thick it is against the metal", values: others,
+	return []cause{{id: "wire", title: "It is another kind of wire", check: "look at the jacket: how thick it is against the metal",
+		values: others,
 		apply: func(s twin.Setup, v float64) twin.Setup {
 			s.Built.Wire, s.Built.WireData = kinds[int(v)].ID, nil
 			return s
@@ -180,7 +182,8 @@ func (x Subject) surroundings() (out []cause) {
 			say:   plain("the coax's outside is part of the antenna")})
 	}
 	if b.Choke.Place == "" && b.Coax.Length.M == 0 && family.Of(b.Shape).Feeding() != family.Aside {
-		out = append(out, cause{id: "coax", title: "The coax is part of the antenna", check: "clip a choke on the coax at the feed and sweep again",
+		out = append(out, cause{id: "coax", title: "The coax is part of the antenna",
+			check:  "clip a choke on the coax at the feed and sweep again",
 			values: []float64{4, 6, 8, 10, 12, 15, 20},
 			apply: func(s twin.Setup, v float64) twin.Setup {
 				s.Built.Coax = deployment.Coax{Length: quantity.Metres(v)}

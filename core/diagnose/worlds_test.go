@@ -47,7 +47,8 @@ func TestInOtherWorldsNothingIsBlamedWrongly(t *testing.T) {
 		n = more
 	}
 	rng := rand.New(rand.NewPCG(8, 1))
-	kinds := [][2]string{{"dipole", "inverted-v"}, {"end-fed", "sloper"}, {"vertical", "ground-radials"}, {"end-fed", "flat"}, {"vertical", "raised-radials"}}
+	kinds := [][2]string{{"dipole", "inverted-v"}, {"end-fed", "sloper"}, {"vertical", "ground-radials"}, {"end-fed", "flat"},
+		{"vertical", "raised-radials"}}
 	right, wrong, unsure := 0, 0, 0
 	for i := range n {
 		k := kinds[i%len(kinds)]

@@ -18,7 +18,8 @@ import (
 // asTyped is a set-up as built from the texts of its fields.
 func asTyped(t *testing.T, fam, variant string, texts map[string]string) Setup {
 	t.Helper()
-	p := family.Drawn(antenna.Form{Record: antenna.Request{Shape: antenna.Shape{Family: fam, Variant: variant}}, Typed: entry.Typed{Texts: texts}})
+	p := family.Drawn(antenna.Form{Record: antenna.Request{Shape: antenna.Shape{Family: fam, Variant: variant}},
+		Typed: entry.Typed{Texts: texts}})
 	s, faults := family.Of(p.Shape).Filled("built", texts, "m")
 	if antenna.HasError(p.Faults) || antenna.HasError(faults) {
 		t.Fatal(p.Faults, faults)
@@ -42,10 +43,12 @@ func atFeed(t *testing.T, s Setup, f float64) complex128 {
 
 func TestRadialsOnTheSoilAreWires(t *testing.T) {
 	const f, n = 10.1e6, 5
-	s := asTyped(t, "vertical", "ground-radials", map[string]string{"for": "10.1", "radiator": "7 m", "radials_count": "5", "radials_length": "3.5 m"})
+	s := asTyped(t, "vertical", "ground-radials", map[string]string{"for": "10.1", "radiator": "7 m", "radials_count": "5",
+		"radials_length": "3.5 m"})
 	w := s.Built.Conductor()
 	wire := func(from, to moment.Vec) moment.Wire {
-		return moment.Wire{From: from, To: to, Radius: w.Radius, Resistivity: circuit.CopperResistivity, Permittivity: w.Permittivity, Outer: w.Outer}
+		return moment.Wire{From: from, To: to, Radius: w.Radius, Resistivity: circuit.CopperResistivity,
+			Permittivity: w.Permittivity, Outer: w.Outer}
 	}
 	foot := moment.Vec{0, 0, lying}
 	m := moment.Model{Ground: moment.Real, Earth: s.earth(), Tables: &engine.Tables, Sources: []moment.Source{{Volts: 1}},
@@ -101,7 +104,8 @@ func TestContactsWithTheSoil(t *testing.T) {
 		t.Errorf("%v ohm for 1 m of rod", r)
 	}
 	bare := asTyped(t, "vertical", "ground-radials", map[string]string{"for": "7.05", "radiator": "10 m", "radials_count": "0"})
-	rod := asTyped(t, "vertical", "ground-radials", map[string]string{"for": "7.05", "radiator": "10 m", "radials_count": "0", "earth_rod": "1.2 m"})
+	rod := asTyped(t, "vertical", "ground-radials", map[string]string{"for": "7.05", "radiator": "10 m", "radials_count": "0",
+		"earth_rod": "1.2 m"})
 	a, b := atFeed(t, bare, 7.05e6), atFeed(t, rod, 7.05e6)
 	if want := real(Stake(bare.earth(), 7.05e6, stakeRadius)); math.Abs(real(a)-want-48) > 12 {
 		t.Errorf("a stake of %.0f ohm alone: %v", want, a)

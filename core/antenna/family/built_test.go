@@ -82,7 +82,8 @@ func TestNoWiresIsAnAnswer(t *testing.T) {
 }
 
 func TestRadialsInSets(t *testing.T) {
-	p := wish(t, "vertical", "ground-radials", map[string]string{"for": "7.1", "radials_count": "3", "radials_length": "6 m", "radials_count_2": "4",
+	p := wish(t, "vertical", "ground-radials", map[string]string{"for": "7.1", "radials_count": "3", "radials_length": "6 m",
+		"radials_count_2":  "4",
 		"radials_length_2": "2.5 m"})
 	lengths, _ := chains(p.Drawing, "radial")
 	total := 0.0
@@ -115,7 +116,8 @@ func TestATaperedRodIsLonger(t *testing.T) {
 		return wish(t, "whip", "ground-radials", all).Shape.Radiator().M
 	}
 	even := rod(map[string]string{"whip_radius": "9 mm"})
-	if tapered := rod(map[string]string{"whip_bottom": "14 mm", "whip_top": "4 mm", "whip_sections": "8"}); tapered < even*1.015 || tapered > even*1.07 {
+	if tapered := rod(map[string]string{"whip_bottom": "14 mm", "whip_top": "4 mm", "whip_sections": "8"}); tapered < even*1.015 ||
+		tapered > even*1.07 {
 		t.Errorf("%v m tapered, %v even", tapered, even)
 	}
 	near(t, "no taper", antenna.TaperFactor(5, 0.01, 0.01, 6), 1, 1e-6)

@@ -24,7 +24,8 @@ func askLoaded(pair bool) []entry.Field {
 }
 
 // askQ is the Q that a coil really has, where it was measured.
-var askQ = withHelp(askAmount("coil_q", "Q of the coil", "", 5, 2000), "as measured; computed if left empty, which is the most that it can be")
+var askQ = withHelp(askAmount("coil_q", "Q of the coil", "", 5, 2000),
+	"as measured; computed if left empty, which is the most that it can be")
 
 // loadedParts fills in what was left open of a loaded whip and builds its picture and its coil for the
 // lowest frequency.

@@ -189,7 +189,8 @@ func planLoop(r antenna.Request, _ antenna.Wire, _ earth.Ground) antenna.Plan {
 		}
 		if round := l.Around * f / numeric.Light; round > 0.25 {
 			p.Faults = append(p.Faults, antenna.Say("radiator", "ask",
-				"%s around is %.2f wavelengths on %s MHz: beyond 0.25 it is no small loop any more: its current falls off, and the figures with it", say(r, l.Around), round,
+				"%s around is %.2f wavelengths on %s MHz: beyond 0.25 it is no small "+
+					"loop any more: its current falls off, and the figures with it", say(r, l.Around), round,
 				quantity.ToKHz(f)))
 		}
 	}

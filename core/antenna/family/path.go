@@ -21,11 +21,13 @@ func bendID(i int) (out, aside, height string) {
 func askBends(s antenna.Shape) (fields []entry.Field) {
 	for i := 1; i <= mostBends; i++ {
 		out, aside, height := bendID(i)
-		fields = append(fields, withHelp(askLength(out, fmt.Sprintf("Bend %d out", i), 200), "along the ground from the feed; what is left of the wire goes on level"))
+		fields = append(fields, withHelp(askLength(out, fmt.Sprintf("Bend %d out", i), 200),
+			"along the ground from the feed; what is left of the wire goes on level"))
 		if !bent(s, i) {
 			break
 		}
-		fields = append(fields, withHelp(entry.Field{ID: aside, Label: "and aside", Kind: entry.Length, Max: 200}, "to the left of the first stretch"),
+		fields = append(fields, withHelp(entry.Field{ID: aside, Label: "and aside", Kind: entry.Length, Max: 200},
+			"to the left of the first stretch"),
 			askLength(height, "its height", highest))
 	}
 	return fields
@@ -37,7 +39,8 @@ func bent(s antenna.Shape, i int) bool {
 	return s.Sizes[out].Typed != "" || s.M(out) > 0 || s.M(height) > 0
 }
 
-// course are the runs of a wire of a length from its feed over its bends; what is left goes on level, the way that it went. ok is false where it has no bends.
+// course are the runs of a wire of a length from its feed over its bends; what is left goes on level, the way that it went. ok is false
+// where it has no bends.
 func course(s antenna.Shape, feed antenna.Point, length float64) (lines []antenna.Line, faults []antenna.Fault, ok bool) {
 	if !bent(s, 1) {
 		return nil, nil, false

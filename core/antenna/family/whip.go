@@ -52,7 +52,8 @@ func whip() Family {
 
 // askTaper are the diameters of a rod that tapers.
 func askTaper() []entry.Field {
-	return []entry.Field{askSize("whip_bottom", "Diameter at its foot", "of a rod that tapers", 0.1), askSize("whip_top", "at its top", "", 0.1)}
+	return []entry.Field{askSize("whip_bottom", "Diameter at its foot", "of a rod that tapers", 0.1), askSize("whip_top",
+		"at its top", "", 0.1)}
 }
 
 // taper are the diameters of a rod at its foot and its top, and in how many sections it goes from one to the other; one

@@ -20,6 +20,8 @@ type Request struct {
 	Units       quantity.System `json:"imperial,omitempty"` // how lengths in sentences are printed
 	// Measured are the lengths that were measured after cutting, by the key of the piece.
 	Measured map[string]quantity.Length `json:"measured,omitempty"`
+	// Hung says that they were measured between the knots, as the wires hang, and not on the cut wire from end to end.
+	Hung bool `json:"measured_hung,omitempty"`
 	// Solved are lengths that were found by solving the antenna; they stand for those of the closed forms.
 	Solved []Solved `json:"solved,omitempty"`
 }

@@ -159,3 +159,23 @@ func TestALineOfTheLegsWire(t *testing.T) {
 		t.Errorf("%+v", e)
 	}
 }
+
+// Between the knots there is no wire for knots and solder, and a piece that is right there is not called short.
+func TestWhatWasMeasuredHangsOrLies(t *testing.T) {
+	ask := func(as string) *antenna.Measure {
+		return Drawn(antenna.Form{Record: antenna.Request{Shape: antenna.Shape{Family: "dipole", Variant: "flat"}, TrimPercent: 2},
+			Typed: entry.Typed{Texts: map[string]string{"for": "7.05", "trim_percent": "2", "knot": "9 cm", "measured_as": as,
+				"measured.leg 1": "10.035 m", "measured.leg 2": "10.03 m"}}}).Measure
+	}
+	hung, cut := ask("hung"), ask("cut")
+	if hung.Rows[0].Cut.M >= cut.Rows[0].Cut.M-0.1 || hung.Rows[0].Percent < cut.Rows[0].Percent+0.9 {
+		t.Errorf("hung %+v, cut %+v", hung.Rows[0], cut.Rows[0])
+	}
+	if hung.Tone == cut.Tone && hung.Sentence == cut.Sentence {
+		t.Errorf("%q either way", hung.Sentence)
+	}
+	r := antenna.Request{Shape: antenna.Shape{Family: "dipole", Variant: "flat", FrequencyHz: 7e6}, Hung: true}
+	if FormTexts(r, false)["measured_as"] != "hung" {
+		t.Error("how it was measured is not written back")
+	}
+}

@@ -99,9 +99,18 @@ func Read(f antenna.Form) (antenna.Request, []antenna.Fault) {
 		measured[piece] = l
 		r.Measured = measured
 	}
+	if as, given := f.Texts[measuredAs]; given {
+		r.Hung = as == asHung
+	}
 	r.Units = r.Units || quantity.In(unit)
 	return r, append(faults, more...)
 }
+
+// What was measured after cutting: the field, and its answer for wires that hang.
+const (
+	measuredAs = "measured_as"
+	asHung     = "hung"
+)
 
 // FormTexts writes a request as the texts of its form.
 func FormTexts(r antenna.Request, units quantity.System) map[string]string {
@@ -116,6 +125,9 @@ func FormTexts(r antenna.Request, units quantity.System) map[string]string {
 	v.PutNumber("trim_percent", r.TrimPercent)
 	for id, text := range entry.Texts(extra(), v, units) {
 		out[id] = text
+	}
+	if r.Hung {
+		out[measuredAs] = asHung
 	}
 	for key, l := range r.Measured {
 		out["measured."+key] = entry.Text(entry.Field{}, l, units)
@@ -328,12 +340,15 @@ func twice(r antenna.Request, pieces []antenna.Piece) *antenna.Measure {
 	for _, p := range pieces {
 		for n := 1; n <= min(p.Count, 24); n++ {
 			row := antenna.Compared{Key: p.Key(n), Name: p.Name, Cut: p.Cut}
+			if r.Hung { // without what is in knots and joints
+				row.Cut = quantity.Metres(p.Electrical.M + p.Trim.M)
+			}
 			if p.Count > 1 {
 				row.Name = row.Key
 			}
-			if l, ok := r.Measured[row.Key]; ok && l.M > 0 && p.Cut.M > 0 {
+			if l, ok := r.Measured[row.Key]; ok && l.M > 0 && row.Cut.M > 0 {
 				row.Measured = l
-				row.DiffMM, row.Percent = (l.M-p.Cut.M)*1000, (l.M/p.Cut.M-1)*100
+				row.DiffMM, row.Percent = (l.M-row.Cut.M)*1000, (l.M/row.Cut.M-1)*100
 				known = append(known, row)
 			}
 			m.Rows = append(m.Rows, row)
@@ -341,6 +356,9 @@ func twice(r antenna.Request, pieces []antenna.Piece) *antenna.Measure {
 	}
 	if len(known) == 0 {
 		m.Sentence = "Measure every piece again after cutting, from its very end, and enter what you find."
+		if r.Hung {
+			m.Sentence = "Measure every piece as it hangs, from knot to knot, and enter what you find: knots and joints are not counted."
+		}
 		return &m
 	}
 	var percent, shift, worst, shortest, longest float64

@@ -1076,6 +1076,8 @@ export interface components {
             measured?: {
                 [key: string]: components["schemas"]["Length"];
             };
+            /** @description measured between the knots, as the wires hang */
+            measured_hung?: boolean;
             /** @description lengths by the solver in place of those of closed forms */
             solved?: components["schemas"]["Solved"][];
         };

@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { UseFormReturn } from "react-hook-form";
 import type { Schemas } from "../../api/client";
 import { toAdd, toCut } from "../../draw/numbers";
-import { type Asked, slot } from "../../parts/AskFields";
+import { type Asked, AskFields, slot } from "../../parts/AskFields";
 import { LengthField } from "../../parts/fields";
 
 /** The cut list: what each piece has of length, what is added, what is cut; in the other system when asked for. */
@@ -63,7 +63,18 @@ type MeasureForm = { t: Record<string, string> };
 
 /** The fields of measuring twice: one for each piece that was cut. */
 export const measuredFields = (m: Schemas["Measure"] | undefined): Asked[] =>
-  (m?.rows ?? []).map((r) => ({ id: `measured.${r.key}`, label: r.name, kind: "length" }));
+  m ? [measuredAs, ...m.rows.map((r): Asked => ({ id: `measured.${r.key}`, label: r.name, kind: "length" }))] : [];
+
+/** What the tape was laid on. */
+const measuredAs: Asked = {
+  id: "measured_as",
+  label: "Measured",
+  kind: "choice",
+  options: [
+    { id: "cut", name: "the cut wire, end to end" },
+    { id: "hung", name: "between the knots, as it hangs" },
+  ],
+};
 
 /** Measure twice: what was really cut beside the list, and whether it is the tape's doing. */
 export function MeasureTwice<T extends MeasureForm>({
@@ -83,11 +94,12 @@ export function MeasureTwice<T extends MeasureForm>({
       <p role="status" className={`note ${measure.tone === "tape" || measure.tone === "piece" ? "error" : "quiet"}`}>
         {measure.sentence}
       </p>
+      <AskFields form={f} fields={[measuredAs]} unit={unit} />
       <table className="dense measure">
         <thead>
           <tr>
             <th>Piece</th>
-            <th>to cut</th>
+            <th>should be</th>
             <th>measured</th>
             <th>off</th>
           </tr>

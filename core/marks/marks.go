@@ -173,6 +173,7 @@ type found struct {
 	inside bool    // between two marks
 	of     int     // marks that it rests on
 	lo, hi float64 // the frequencies of the marks around it, 0 where there is none
+	short  bool    // the part does not reach so far
 }
 
 // point is a mark as the law sees it.
@@ -191,12 +192,12 @@ func (s Set) along(c family.Control, others map[string]float64, shape antenna.Sh
 	var pts []point
 	for _, m := range s.Marks {
 		at, ok := reading(c, m)
-		if !ok || at < law.Lo || !same(held(all, c, m), others) || law.Local && !sameBand(m.Hz, hz) {
+		if !ok || at < law.Lo || at > law.Most(m.Hz) || !same(held(all, c, m), others) || law.Local && !sameBand(m.Hz, hz) {
 			continue
 		}
 		pts = append(pts, point{m.Hz, at, law.Against(m.Hz), law.Of(at, m.Hz)})
 	}
-	if len(pts) == 0 {
+	if len(pts) == 0 || law.Most(hz) <= law.Lo {
 		return found{}
 	}
 	sort.Slice(pts, func(i, k int) bool { return pts[i].hz < pts[k].hz })
@@ -217,13 +218,17 @@ func (s Set) along(c family.Control, others map[string]float64, shape antenna.Sh
 	// What is left over at the marks around.
 	i := sort.Search(len(pts), func(i int) bool { return pts[i].hz >= hz })
 	left := func(p point) float64 { return p.at - invert(p.hz) }
+	beyond := func(p point) {
+		out.value += left(p)
+		out.sd = math.Hypot(out.sd, left(p)) // how it goes on is not known
+	}
 	switch {
 	case i == len(pts):
 		out.lo = pts[i-1].hz
-		out.value += left(pts[i-1])
+		beyond(pts[i-1])
 	case i == 0 && pts[0].hz > hz:
 		out.hi = pts[0].hz
-		out.value += left(pts[0])
+		beyond(pts[0])
 	case pts[i].hz == hz:
 		out.lo, out.hi, out.inside, out.value = hz, hz, true, pts[i].at
 	default:
@@ -231,8 +236,15 @@ func (s Set) along(c family.Control, others map[string]float64, shape antenna.Sh
 		t := math.Log(hz/a.hz) / math.Log(b.hz/a.hz)
 		out.lo, out.hi, out.inside = a.hz, b.hz, true
 		out.value += (1-t)*left(a) + t*left(b)
+		out.sd = math.Hypot(out.sd, math.Sqrt(t*(1-t))*(left(a)-left(b)))
+		// What rises or falls all the way lies between two marks where they do, give or take what they are read with.
+		slack := 0.05*math.Abs(a.at-b.at) + 2*law.Read
+		out.value = math.Min(math.Max(out.value, math.Min(a.at, b.at)-slack), math.Max(a.at, b.at)+slack)
 	}
-	out.value = math.Min(math.Max(out.value, law.Lo), law.Hi)
+	if most := law.Most(hz); out.value > most+2*law.Read || out.value < law.Lo-2*law.Read {
+		out.short, out.ok = true, false // so far the part does not go
+	}
+	out.value = math.Min(math.Max(out.value, law.Lo), law.Most(hz))
 	return out
 }
 
@@ -266,11 +278,12 @@ func same(a, b map[string]float64) bool {
 // solve inverts a law by bisection: the setting whose Of is u, or the end that comes nearest to it.
 func solve(law antenna.Law, u, hz float64) float64 {
 	off := func(at float64) float64 { return law.Of(at, hz) - u }
-	if at, ok := numeric.Bisect(off, law.Lo, law.Hi, 0); ok {
+	most := law.Most(hz)
+	if at, ok := numeric.Bisect(off, law.Lo, most, 0); ok {
 		return at
 	}
-	if math.Abs(off(law.Lo)) < math.Abs(off(law.Hi)) {
+	if math.Abs(off(law.Lo)) < math.Abs(off(most)) {
 		return law.Lo
 	}
-	return law.Hi
+	return most * 1.2 // further than it goes
 }

@@ -295,8 +295,56 @@ func TestTheCardIsInOrderAndTheStripTrue(t *testing.T) {
 	if len(far.Strips) != 1 || !strings.Contains(far.Strips[0].Edge, "4.90 m") || math.Abs(far.Strips[0].Marks[0].MM-120) > 1e-6 {
 		t.Errorf("%+v", far.Strips)
 	}
-	if wide := (Set{Marks: []Mark{out(14e6, 5), out(28e6, 2.4)}}).Card(whip(), nil, Today{}, 1, false); len(wide.Strips) != 0 {
-		t.Error("a strip of 2.6 m was laid on a sheet")
+	// What is too long for a sheet goes on over several, each with its cross laid on the last one's, and no mark is lost.
+	wide := (Set{Name: "Whip", Marks: []Mark{out(14e6, 5), out(21e6, 3.27), out(28e6, 2.4)}}).Card(whip(), nil, Today{}, 1, false).Strips
+	along, labels := 2400.0, map[string]float64{}
+	for i, x := range wide {
+		if i > 0 && (!strings.Contains(x.Edge, "cross") || x.Marks[0].Text != cross) {
+			t.Errorf("sheet %d: %+v", i+1, x)
+		}
+		for _, m := range x.Marks {
+			if m.Text != cross {
+				labels[m.Text] = along + m.MM
+			}
+			if m.MM > x.MM {
+				t.Errorf("%v mm on a sheet of %v", m.MM, x.MM)
+			}
+		}
+		along += x.MM
+	}
+	for text, mm := range map[string]float64{"14.000": 5000, "21.000": 3270, "28.000": 2400} {
+		if math.Abs(labels[text]-mm) > 1e-6 {
+			t.Errorf("%s at %v mm of %v, on %d sheets", text, labels[text], mm, len(wide))
+		}
+	}
+}
+
+// A whip over a coil answers to its length only below a quarter-wave of the whole; between two marks nothing is proposed
+// that lies outside of both, and nothing that the part does not reach.
+func TestNothingIsProposedOffTheLawsBranch(t *testing.T) {
+	long := func(hz, m float64) Mark { return at(hz, func(x *Mark) { x.Put("whip", quantity.Metres(m)) }) }
+	shape := loaded(2, 0.05, 21.2e6, 28.4e6)
+	set := Set{Name: "w", Marks: []Mark{long(21.0e6, 2.35), long(28.5e6, 2.05)}}
+	for _, hz := range []float64{21.2e6, 24.9e6, 28.1e6} {
+		got := set.For(hz, shape, Today{}, 1, false)
+		if got.How == "none" {
+			continue
+		}
+		var m float64
+		if _, err := fmt.Sscanf(got.Values[0].Text, "%f m", &m); err != nil || m < 2 || m > 2.4 {
+			t.Errorf("%v MHz between 2.05 and 2.35 m: %+v", hz/1e6, got)
+		}
+	}
+	full := whip()
+	full.Put("whip_full", quantity.Metres(5.2))
+	reach := Set{Name: "w", Marks: []Mark{out(14.2e6, 4.98), out(18.1e6, 3.9)}}
+	if got := reach.For(10.12e6, full, Today{}, 1, false); got.How != "none" || !strings.Contains(got.Sentence, "reach") {
+		t.Errorf("a whip of 5.2 m for 10.12 MHz: %+v", got)
+	}
+	dial := func(hz, n float64) Mark { return at(hz, func(x *Mark) { x.PutNumber("dial_2", n) }) }
+	got := (Set{Name: "t", Marks: []Mark{dial(14.05e6, 31)}}).For(14.33e6, full, Today{}, 1, false)
+	if got.How == "none" && !strings.Contains(got.Detail, "14.050") {
+		t.Errorf("%+v", got)
 	}
 }
 

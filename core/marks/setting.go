@@ -66,9 +66,18 @@ func (s Set) For(hz float64, shape antenna.Shape, now Today, region band.Region,
 		used = own
 	}
 	b, ok := used.best(hz, shape)
+	if !ok && b.short {
+		out.Sentence = fmt.Sprintf("It does not reach to %s MHz.", mhz)
+		out.Detail = "By the law of this antenna, fitted to your marks, that asks for more than there is of it, or for less than nothing: " +
+			"load it otherwise, or leave the frequency out."
+		return out
+	}
 	if !ok {
 		out.Sentence = fmt.Sprintf("No mark near %s MHz.", mhz)
 		out.Detail = "The marks of other bands say nothing of a dial in this one. Tune it, and note what it shows."
+		if m, ok := used.closest(hz); ok && nearest(region, m.Hz) == nearest(region, hz) {
+			out.Detail = fmt.Sprintf("Begin at your mark of %s MHz: %s.", quantity.ToKHz(m.Hz), strings.Join(s.told(m, shape, units), ", "))
+		}
 		return out
 	}
 	out.How = b.how
@@ -143,18 +152,34 @@ type choice struct {
 	lo, hi float64
 	mark   Mark // the nearest of those it rests on
 	score  float64
+	short  bool // nothing is proposed because the part does not reach
+}
+
+// closest is the mark nearest to a frequency; ok is false without any.
+func (s Set) closest(hz float64) (out Mark, ok bool) {
+	for _, m := range s.Marks {
+		if !ok || math.Abs(math.Log(m.Hz/hz)) < math.Abs(math.Log(out.Hz/hz)) {
+			out, ok = m, true
+		}
+	}
+	return out, ok
+}
+
+// told are a mark's readings in words.
+func (s Set) told(m Mark, shape antenna.Shape, units quantity.System) (out []string) {
+	for _, c := range s.Used(shape) {
+		if v, ok := reading(c, m); ok {
+			out = append(out, lower(c.Label)+" "+print(c, v, units))
+		}
+	}
+	return out
 }
 
 // best is the surest way to set a frequency: a mark itself, otherwise the control whose marks around the frequency
 // foresee it best. ok is false when no mark says anything of it.
 func (s Set) best(hz float64, shape antenna.Shape) (choice, bool) {
 	controls := s.Used(shape)
-	closest := Mark{}
-	for _, m := range s.Marks {
-		if closest.Hz == 0 || math.Abs(math.Log(m.Hz/hz)) < math.Abs(math.Log(closest.Hz/hz)) {
-			closest = m
-		}
-	}
+	closest, _ := s.closest(hz)
 	values := func(m Mark) map[string]float64 {
 		out := map[string]float64{}
 		for _, c := range controls {
@@ -178,6 +203,7 @@ func (s Set) best(hz float64, shape antenna.Shape) (choice, bool) {
 			}
 			others := held(controls, c, m)
 			x := s.along(c, others, shape, hz)
+			out.short = out.short || x.short
 			if !x.ok || x.sd > 0.5*math.Abs(x.value)+1e-9 {
 				continue
 			}
@@ -191,6 +217,7 @@ func (s Set) best(hz float64, shape antenna.Shape) (choice, bool) {
 			}
 			now.values[c.ID] = x.value
 			if out.how == "" || now.score < out.score {
+				now.short = out.short
 				out = now
 			}
 		}
@@ -290,9 +317,7 @@ func (s Set) Card(shape antenna.Shape, wanted []float64, now Today, region band.
 		}
 	}
 	for _, c := range used {
-		if x, ok := s.strip(c, list, units); ok {
-			out.Strips = append(out.Strips, x)
-		}
+		out.Strips = append(out.Strips, s.strip(c, list, units)...)
 	}
 	var missing []string
 	for _, hz := range wanted {
@@ -354,11 +379,11 @@ func (h Held) says(units quantity.System) string {
 const longest = 250.0
 
 // strip is a control's marks at true size. Where they lie further out than a sheet reaches, it begins at a whole
-// decimetre that is to be marked once with a tape.
-func (s Set) strip(c family.Control, list []Mark, units quantity.System) (antenna.Strip, bool) {
-	out := antenna.Strip{Title: s.Name + ", " + lower(c.Label), Edge: s.Edge(c), Marks: []antenna.Mark{}}
+// decimetre that is to be marked once with a tape; where one sheet is not enough it goes on over several, each laid with its
+// cross on the last one's.
+func (s Set) strip(c family.Control, list []Mark, units quantity.System) (out []antenna.Strip) {
 	if c.Kind != entry.Length && c.Kind != entry.Size {
-		return out, false
+		return nil
 	}
 	lo, hi := math.Inf(1), 0.0
 	for _, m := range list {
@@ -366,22 +391,46 @@ func (s Set) strip(c family.Control, list []Mark, units quantity.System) (antenn
 			lo, hi = math.Min(lo, v*1000), math.Max(hi, v*1000)
 		}
 	}
-	begin := 0.0
+	if hi == 0 {
+		return nil
+	}
+	title, edge, begin := s.Name+", "+lower(c.Label), s.Edge(c), 0.0
 	if hi > longest {
 		begin = math.Floor(lo/100) * 100
-		out.Edge = fmt.Sprintf("a mark made with a tape %s from %s", units.Long(begin/1000), out.Edge)
-	}
-	if hi-begin > longest || hi == 0 {
-		return out, false
-	}
-	out.MM = math.Ceil((hi-begin)/10)*10 + 10
-	for _, m := range list {
-		if v, ok := reading(c, m); ok {
-			out.Marks = append(out.Marks, antenna.Mark{MM: v*1000 - begin, Text: quantity.ToKHz(m.Hz)})
+		if begin > 0 {
+			edge = fmt.Sprintf("a mark made with a tape %s from %s", units.Long(begin/1000), edge)
 		}
 	}
-	return out, true
+	sheets := int(math.Max(1, math.Ceil((hi-begin)/longest)))
+	for i := range sheets {
+		from := begin + float64(i)*longest
+		x := antenna.Strip{Title: title, Edge: edge, Marks: []antenna.Mark{}, MM: longest}
+		if sheets > 1 {
+			x.Title = fmt.Sprintf("%s, sheet %d of %d", title, i+1, sheets)
+		}
+		if i > 0 {
+			x.Edge = fmt.Sprintf("the cross at the end of sheet %d", i)
+			x.Marks = append(x.Marks, antenna.Mark{Text: cross})
+		}
+		last := i == sheets-1
+		if last {
+			x.MM = math.Ceil((hi-from)/10)*10 + 10
+		}
+		for _, m := range list {
+			if v, ok := reading(c, m); ok && v*1000 >= from-1e-9 && (v*1000 < from+longest || last) {
+				x.Marks = append(x.Marks, antenna.Mark{MM: v*1000 - from, Text: quantity.ToKHz(m.Hz)})
+			}
+		}
+		if !last {
+			x.Marks = append(x.Marks, antenna.Mark{MM: longest, Text: cross})
+		}
+		out = append(out, x)
+	}
+	return out
 }
+
+// cross is where one sheet of a strip is laid on the next.
+const cross = "+"
 
 // Guide is the order in which a tuner or a loop is brought to resonance, with its figures at the power in watts.
 func Guide(shape antenna.Shape, powerW float64) []string {

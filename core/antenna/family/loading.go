@@ -248,7 +248,13 @@ func beyondLaw(s antenna.Shape) (antenna.Law, bool) {
 	}
 	f := s.Lowest()
 	return antenna.Law{Of: at, Against: func(hz float64) float64 { return math.Log(hz / f) }, Mean: [2]float64{at(s.M("whip"), f), 0},
-		Spread: [2]float64{3, 0.1}, Lo: 0.1, Hi: 12, Read: 0.003, Rough: 0.004}, true
+		Spread: [2]float64{3, 0.1}, Lo: 0.1, Hi: antenna.Or(s.M("whip_full"), 12), Read: 0.003, Rough: 0.004, Top: belowQuarter(s.M("mast"))}, true
+}
+
+// belowQuarter is how long what is above a coil may be at a frequency: with what is below it less than a quarter-wave, from
+// where on no coil is wanted, and the law has no answer.
+func belowQuarter(below float64) func(hz float64) float64 {
+	return func(hz float64) float64 { return 0.97*quarterWave(hz) - below }
 }
 
 // electricLoaded is the loading coil, the part of it in circuit at f.

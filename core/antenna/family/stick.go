@@ -283,7 +283,7 @@ func tipLaw(s antenna.Shape) (antenna.Law, bool) {
 	}
 	return antenna.Law{Of: at, Against: func(hz float64) float64 { return math.Log(hz / f) }, Mean: [2]float64{at(x.tip, f), 0},
 		Spread: [2]float64{3, 0.1},
-		Lo:     x.least, Hi: x.most, Read: 0.003, Rough: 0.004}, true
+		Lo:     x.least, Hi: x.most, Read: 0.003, Rough: 0.004, Top: belowQuarter(x.rod + x.coil.Winding())}, true
 }
 
 // hotStick is the peak voltage across the winding, with no loss in the ground to share the power: the highest that it

@@ -122,15 +122,15 @@ func planWhip(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 }
 
 // rodLaw: a rod of full size is a share of the quarter-wave, less what fitting and leads add.
-func rodLaw(antenna.Shape) (antenna.Law, bool) {
-	return antenna.Law{Of: plain, Against: quarterWave, Mean: [2]float64{-0.02, 0.955}, Spread: [2]float64{0.1, 0.03}, Lo: 0.05, Hi: 20,
-		Read: 0.003, Rough: 0.004}, true
+func rodLaw(s antenna.Shape) (antenna.Law, bool) {
+	return antenna.Law{Of: plain, Against: quarterWave, Mean: [2]float64{-0.02, 0.955}, Spread: [2]float64{0.1, 0.03}, Lo: 0.05,
+		Hi: antenna.Or(s.M("whip_full"), 20), Read: 0.003, Rough: 0.004}, true
 }
 
 func sectionLaw(s antenna.Shape) (antenna.Law, bool) {
 	each := s.Fill("whip_full", 5.6) / s.FillNumber("whip_sections", 10)
 	return antenna.Law{Of: plain, Against: quarterWave, Mean: [2]float64{0, 0.955 / each}, Spread: [2]float64{0.6, 0.1 / each}, Lo: 0,
-		Hi: 40, Read: 0.05, Rough: 0.05}, true
+		Hi: s.FillNumber("whip_sections", 10), Read: 0.05, Rough: 0.05}, true
 }
 
 // tuningWhip is what is done at a whip that is set.

@@ -3,6 +3,7 @@ package onair
 import (
 	"fmt"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -22,8 +23,9 @@ var Grammar = [][2]string{
 	{"CW", "mode; stays"},
 	{"5W", "power; stays"},
 	{"#IN36ab", "their locator"},
-	{"=MI-0003", "their site reference"},
-	{"+MI-0001", "your own, if not the outing's"},
+	{"=MI-0003", "their site reference; several, one by one"},
+	{"+MI-0001", "your own, if not the outing's; several, one by one"},
+	{"!12 !34", "exchange sent, then received: serial number or text"},
 	{"~B", "antenna in use; stays"},
 	{"; text", "comment up to the end"},
 }
@@ -118,6 +120,22 @@ type lineReader struct {
 	word     string
 	reported [][]int
 	said     bool // the mode stands in this line
+	// twice are the kinds of words that stand in it already, of which there is only one; exchanges how many there were.
+	twice     map[string]bool
+	exchanges int
+}
+
+// once takes note of a word of which there is only one in a line, and says so when it is another.
+func (r *lineReader) once(what string) bool {
+	if r.twice[what] {
+		r.bad("%q is %s for the second time; which one is it?", r.word, what)
+		return false
+	}
+	if r.twice == nil {
+		r.twice = map[string]bool{}
+	}
+	r.twice[what] = true
+	return true
 }
 
 func (r *lineReader) bad(format string, args ...any) {
@@ -142,13 +160,20 @@ var words = []struct {
 	is   func(*lineReader) bool
 	read func(*lineReader)
 }{
-	{func(r *lineReader) bool { return r.c.Call == "" && !strings.ContainsRune("@#=+~", rune(r.word[0])) }, (*lineReader).call},
+	{func(r *lineReader) bool { return r.c.Call == "" && !strings.ContainsRune("@#=+~!", rune(r.word[0])) }, (*lineReader).call},
 	{begins('@'), (*lineReader).time},
 	{begins('#'), (*lineReader).locator},
-	{begins('='), func(r *lineReader) { r.c.OtherRef = r.reference("=MI-0003") }},
+	{begins('='), func(r *lineReader) { r.c.OtherRef = r.another(r.c.OtherRef, r.reference("=MI-0003")) }},
+	{begins('!'), (*lineReader).exchange},
 	{begins('~'), (*lineReader).antenna},
 	{func(r *lineReader) bool { return reportWord.MatchString(r.word) && len(r.reported) < 2 }, (*lineReader).report},
-	{begins('+'), func(r *lineReader) { r.c.OwnRef = r.reference("+MI-0001") }},
+	{begins('+'), func(r *lineReader) {
+		if !r.twice["your own reference"] { // what is typed takes the place of the outing's
+			r.c.OwnRef = ""
+			r.once("your own reference")
+		}
+		r.c.OwnRef = r.another(r.c.OwnRef, r.reference("+MI-0001"))
+	}},
 	{func(r *lineReader) bool { return powerWord.MatchString(r.word) }, (*lineReader).power},
 	{func(r *lineReader) bool { return bandWord.MatchString(strings.ToLower(r.word)) }, (*lineReader).band},
 	{func(r *lineReader) bool {
@@ -164,7 +189,39 @@ func (r *lineReader) call() {
 	r.c.Call = strings.ToUpper(r.word)
 }
 
+// another adds a reference to those that a contact counts for already.
+func (r *lineReader) another(have, ref string) string {
+	switch {
+	case ref == "":
+		return have
+	case have == "":
+		return ref
+	case slices.Contains(strings.Split(have, ","), ref):
+		r.bad("%s stands twice", ref)
+		return have
+	}
+	return have + "," + ref
+}
+
+// exchange is what was sent and received beside the reports, by the names that it has in a log: a number is a serial one.
+func (r *lineReader) exchange() {
+	text := r.rest()
+	if text == "" || r.exchanges == 2 {
+		r.bad("%q is no exchange; write the one sent and the one received, like !12 !34", r.word)
+		return
+	}
+	name := []string{"STX", "SRX"}[r.exchanges]
+	if strings.Trim(text, "0123456789") != "" {
+		name += "_STRING"
+	}
+	r.exchanges++
+	r.c.Extra = append(r.c.Extra, Field{Name: name, Value: strings.ToUpper(text)})
+}
+
 func (r *lineReader) time() {
+	if !r.once("a time") {
+		return
+	}
 	t, seconds, err := lineTime(r.rest(), r.Now)
 	if err != nil {
 		r.bad("%s", err)
@@ -174,6 +231,9 @@ func (r *lineReader) time() {
 }
 
 func (r *lineReader) locator() {
+	if !r.once("a locator") {
+		return
+	}
 	if _, err := place.ParseLocator(r.rest()); err != nil {
 		r.bad("%s", err)
 	}
@@ -188,6 +248,9 @@ func (r *lineReader) reference(like string) string {
 }
 
 func (r *lineReader) antenna() {
+	if !r.once("an antenna") {
+		return
+	}
 	id, ok := r.Deployments[strings.ToUpper(r.rest())]
 	if !ok {
 		r.bad("%q is not an antenna of this outing", r.rest())
@@ -204,6 +267,9 @@ func (r *lineReader) report() {
 }
 
 func (r *lineReader) power() {
+	if !r.once("a power") {
+		return
+	}
 	w, err := quantity.ParsePower(r.word)
 	if err == nil && w > MostPower {
 		err = fmt.Errorf("%s found; expected at most %.0f W", r.word, MostPower)
@@ -220,6 +286,13 @@ func (r *lineReader) band() {
 		r.bad("%q is not a band from 160 m to 6 m; write it like 40m", r.word)
 		return
 	}
+	if !r.once("a band") {
+		return
+	}
+	if r.twice["a frequency"] && r.c.Band != b.Name {
+		r.bad("%s is not where %s MHz lies", b.Name, quantity.ToKHz(r.c.FreqHz))
+		return
+	}
 	if f, in := band.At(r.Region, r.c.FreqHz); !in || f.Name != b.Name {
 		r.c.FreqHz = 0
 	}
@@ -233,13 +306,27 @@ func (r *lineReader) frequency() {
 		r.bad("%s MHz is in no amateur band of region %d", quantity.MHz(f.Value), r.Region)
 		return
 	}
+	if !r.once("a frequency") {
+		return
+	}
+	if r.twice["a band"] && r.c.Band != b.Name {
+		r.bad("%s MHz does not lie in %s", quantity.MHz(f.Value), r.c.Band)
+		return
+	}
 	r.c.FreqHz, r.c.Band = f.Value, b.Name
 }
 
 func (r *lineReader) mode() {
 	mode, sub, ok := ModeOf(r.word)
 	if !ok {
+		if len(r.reported) == 2 && reportWord.MatchString(r.word) {
+			r.bad("%q is a third report; serial numbers stand behind a !, like !12", r.word)
+			return
+		}
 		r.bad("%q is not understood; a comment stands after ;", r.word)
+		return
+	}
+	if !r.once("a mode") {
 		return
 	}
 	r.c.Mode, r.c.Submode, r.said = mode, sub, true

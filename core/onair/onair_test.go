@@ -96,7 +96,12 @@ func TestEachFaultIsSaidAtItsWord(t *testing.T) {
 		"Q2TAV @2026-02-30T10:00": "2026-02-30 is not a date",
 		"Q2TAV ~Z":                "6-8 \"Z\" is not an antenna",
 		"Q2TAV #XX99zz":           "not a grid locator",
-		"Q2TAV 59 57 55":          "12-14 \"55\" is not understood",
+		"Q2TAV 59 57 55":          "12-14 \"55\" is a third report",
+		"Q2TAV CW SSB":            "9-12 \"SSB\" is a mode for the second time",
+		"Q2TAV 40m 14.06":         "14.060 MHz does not lie in 40m",
+		"Q2TAV =MI-0003 =mi-0003": "MI-0003 stands twice",
+		"Q2TAV !1 !2 !3":          "\"!3\" is no exchange",
+		"Q2TAV @1200 @1201":       "a time for the second time",
 		"Q2TAV = 59":              "a reference is missing",
 		"Q2TAV spark":             "is not understood",
 		strings.Repeat("Q", 1001): "more than 1000",
@@ -243,5 +248,16 @@ func TestBoundsOfACorrectionAtTheirEdges(t *testing.T) {
 	}
 	if _, p := ParseLine("Q2TAV 5.1kW", context()); len(p) != 1 {
 		t.Error("more than 5 kW is logged")
+	}
+}
+
+// Everything of a line is kept: several references on either side, and what was exchanged beside the reports.
+func TestALineWithManyReferences(t *testing.T) {
+	c, p := ParseLine("q2tav 599 579 =mi-0003 =MI-0009 +MI-0001 +mi-0002 !7 !23K wspr", context())
+	if len(p) > 0 || c.OtherRef != "MI-0003,MI-0009" || c.OwnRef != "MI-0001,MI-0002" || c.Mode != "WSPR" {
+		t.Fatalf("%v %+v", p, c)
+	}
+	if len(c.Extra) != 2 || c.Extra[0] != (Field{Name: "STX", Value: "7"}) || c.Extra[1] != (Field{Name: "SRX_STRING", Value: "23K"}) {
+		t.Errorf("%+v", c.Extra)
 	}
 }

@@ -258,7 +258,7 @@ func (r *refiner) compromise(ctx context.Context, k family.Knob, out *Refined) e
 
 // settings solves what is set on each band.
 func (r *refiner) settings(ctx context.Context, out *Refined) error {
-	all := r.s.Built.All()
+	all, a := r.s.Built.All(), family.Of(r.s.Built.Shape)
 	r.of = len(all)
 	for _, f := range all {
 		c, says, err := r.e.set(ctx, r.s, Options{}, f)
@@ -271,6 +271,14 @@ func (r *refiner) settings(ctx context.Context, out *Refined) error {
 			closed = fmt.Sprintf(", by line theory %.3g uH", c.Electric.Henries*1e6)
 		case "capacitor":
 			closed = fmt.Sprintf(", by the loop's formula %.3g pF", c.Electric.Farads*1e12)
+		}
+		if v := c.from.Built.Radiator().M; c.Electric.Knob == "length" && f == r.s.Built.FrequencyHz && v > 0 && len(a.Solved()) == 0 {
+			for _, k := range a.Knobs() {
+				if k.Field == antenna.Radiator {
+					k.Piece = "whip, out"
+					out.add(k, r.s.Built.Radiator().M, v, v)
+				}
+			}
 		}
 		out.Settings = append(out.Settings, fmt.Sprintf("%s MHz: %s%s", quantity.ToKHz(f), says, closed))
 		r.step()

@@ -449,3 +449,17 @@ func TestAVIsPlannedWhereItResonates(t *testing.T) {
 		}
 	}
 }
+
+// A whip is told to be pulled out as far as the solver finds, over its radials and soil.
+func TestASetWhipsLengthIsTheSolvers(t *testing.T) {
+	s := planned(t, "whip", "ground-radials", 18.1)
+	out, err := engine.Refine(t.Context(), s, nil)
+	if err != nil || len(out.Lengths) != 1 || out.Lengths[0].Piece != "whip, out" {
+		t.Fatalf("%v %+v", err, out)
+	}
+	s.Built.Put(antenna.Radiator, out.Lengths[0].Solved)
+	s.Planned = false
+	if z := at(t, s, 18.1e6, 36).Z; math.Abs(imag(z)) > 2 {
+		t.Errorf("out to %v m: %v", out.Lengths[0].Solved.M, z)
+	}
+}

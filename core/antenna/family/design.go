@@ -44,7 +44,7 @@ func recut(p *antenna.Plan, r antenna.Request) {
 	for _, x := range r.Solved {
 		for i := range p.Pieces {
 			piece := &p.Pieces[i]
-			if piece.Name != x.Piece || x.Electrical.M <= 0 {
+			if piece.Name != x.Piece || x.Electrical.M <= 0 || math.Abs(x.Electrical.M-piece.Electrical.M) < 1e-6 {
 				continue
 			}
 			trim := 0.0

@@ -13,6 +13,7 @@ import (
 	"reed/core/circuit"
 	"reed/core/deployment"
 	"reed/core/diagnose"
+	"reed/core/phrase"
 	"reed/core/quantity"
 	"reed/core/sweep"
 	"reed/core/trim"
@@ -297,6 +298,18 @@ func advised(ctx context.Context, e *twin.Engine, x trim.Subject) (adviceOut, er
 	default:
 		out.Sentence = t.Words(x.Units).Headline
 		for i, a := range t.Actions {
+			for _, p := range a.Parts {
+				verb := phrase.Add
+				if p.Metres < 0 {
+					verb = phrase.Fold
+				}
+				if math.Abs(p.Metres) > 0.001 {
+					out.Actions = append(out.Actions, actionOut{string(verb), p.On, math.Abs(p.Metres), 0, 2})
+				}
+			}
+			if len(a.Parts) > 0 {
+				continue
+			}
 			out.Actions = append(out.Actions, actionOut{string(a.Verb), t.Labels[i], a.Metres, a.Turns, max(a.Legs, 1)})
 		}
 		for _, f := range t.Foreseen {

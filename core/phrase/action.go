@@ -62,38 +62,58 @@ type Action struct {
 }
 
 // Do tells it as advice: "fold back 35 cm on each leg".
-func (a Action) Do(units quantity.System) string { return a.say(forms[a.Verb].do, units) }
+func (a Action) Do(units quantity.System) string {
+	return a.say(func(v Verb) func(piece, much string) string { return forms[v].do }, units)
+}
 
 // Done tells it as what was done: "folded back 35 cm on each leg".
-func (a Action) Done(units quantity.System) string { return a.say(forms[a.Verb].done, units) }
+func (a Action) Done(units quantity.System) string {
+	return a.say(func(v Verb) func(piece, much string) string { return forms[v].done }, units)
+}
 
 // Name is the verb as one word of what was done, for a button.
 func (a Action) Name() string { return forms[a.Verb].name }
 
-func (a Action) say(form func(piece, much string) string, units quantity.System) string {
+func (a Action) say(form func(Verb) func(piece, much string) string, units quantity.System) string {
 	step := a.StepMM
 	if step == 0 {
 		step = 5
+	}
+	if len(a.Parts) > 0 {
+		return a.parts(form, step, units)
 	}
 	much := units.Amount(a.Metres, step)
 	if a.Turns > 0 {
 		much = Count(a.Turns, "turn")
 	}
-	if len(a.Parts) > 0 {
-		var parts []string
-		for _, p := range a.Parts {
-			parts = append(parts, units.Amount(math.Abs(p.Metres), step)+" on "+p.On)
-		}
-		much = strings.Join(parts, " and ")
-	}
-	out := form(a.Piece, much)
-	if len(a.Parts) == 0 && a.Turns == 0 {
+	out := form(a.Verb)(a.Piece, much)
+	if a.Turns == 0 {
 		out += a.each()
 	}
 	if a.To > 0 {
 		out += ", to " + units.Exact(a.To)
 	}
 	return out
+}
+
+// parts tells a change that falls on several lengths: what gets shorter, then what gets longer, and nothing of what stays.
+func (a Action) parts(form func(Verb) func(piece, much string) string, step int, units quantity.System) string {
+	var says []string
+	for _, way := range []struct {
+		verb Verb
+		sign float64
+	}{{Fold, -1}, {Add, 1}} {
+		var on []string
+		for _, p := range a.Parts {
+			if p.Metres*way.sign*1000 >= float64(step)/2 {
+				on = append(on, units.Amount(math.Abs(p.Metres), step)+" on "+p.On)
+			}
+		}
+		if len(on) > 0 {
+			says = append(says, form(way.verb)(a.Piece, strings.Join(on, " and ")))
+		}
+	}
+	return strings.Join(says, ", and ")
 }
 
 // each says on what it is done alike.

@@ -25,8 +25,8 @@ func TestActionsAreToldAndRecordedInTheReadersUnits(t *testing.T) {
 		{Action{Verb: TakeOff, Turns: 1}, "take off 1 turn", "took off 1 turn"},
 		{Action{Verb: WindOn, Turns: 2.5}, "wind on 2.5 turns more", "wound on 2.5 turns more"},
 		{Action{Verb: Fold, Metres: 0.2, Legs: 1, Parts: []Part{{-0.05, "each driven tail"}, {0.06, "each reflector tail"}}},
-			"fold back 50 mm on each driven tail and 60 mm on each reflector tail",
-			"folded back 50 mm on each driven tail and 60 mm on each reflector tail"},
+			"fold back 50 mm on each driven tail, and add 60 mm on each reflector tail",
+			"folded back 50 mm on each driven tail, and added 60 mm on each reflector tail"},
 	} {
 		if got := c.action.Do(quantity.SI); got != c.do {
 			t.Errorf("told %q, want %q", got, c.do)

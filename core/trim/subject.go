@@ -147,6 +147,7 @@ type job struct {
 	goals   []Goal
 	raises  []Raise
 	changed *phrase.Changed // since the sweeps that are not counted
+	uneven  bool            // its elements are not what they are to be against each other
 }
 
 // Advise works out what to change: resonances read from every sweep, sensitivities from the solver. Where radials
@@ -163,10 +164,17 @@ func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of 
 	for _, g := range j.goals {
 		wanted = append(wanted, g.F)
 	}
+	if err := x.steer(ctx, e, &j); err != nil {
+		return Trim{}, err
+	}
 	built := j.setup.Built
 	prior := Prior{Sure: sureness(built)}
 	_, prior.Free = family.Of(built.Shape).Slider()
-	if prior.Slope, err = e.Slopes(ctx, j.setup, wanted, j.knobs); err != nil {
+	even := j.setup
+	if len(j.knobs) == 1 && len(j.knobs[0].Parts) > 0 {
+		even = even.With(j.knobs[0], j.knobs[0].Length(built.Shape))
+	}
+	if prior.Slope, err = e.Slopes(ctx, even, wanted, j.knobs); err != nil {
 		return Trim{}, err
 	}
 	for _, row := range prior.Slope {
@@ -192,6 +200,43 @@ func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of 
 	}
 	low.Instead = &out
 	return low, nil
+}
+
+// uneven is the share by which a length beside the changed one may be off what it is to be before that is mended too.
+const uneven = 0.006
+
+// steer takes an antenna whose elements are set together as it will be when each is what it is to be against the other:
+// what was measured is carried on by the solver's difference between that and what was recorded.
+func (x Subject) steer(ctx context.Context, e *twin.Engine, j *job) error {
+	if len(j.knobs) != 1 || len(j.knobs[0].Parts) == 0 {
+		return nil
+	}
+	knob := j.knobs[0]
+	for i := range j.raises {
+		s := twin.Setup{Built: x.Swept[len(x.Swept)-len(j.raises)+i].Built, Ground: x.Ground}
+		even := s.With(knob, knob.Length(s.Built.Shape))
+		off := 0.0
+		for _, p := range knob.Parts {
+			off = math.Max(off, 2*math.Abs(p.Length(even.Built.Shape)-p.Length(s.Built.Shape))/knob.Length(s.Built.Shape))
+		}
+		f, measured := j.raises[i].F[0], len(s.Built.Sizes) > len(even.Built.Sizes) // by halves of their own
+		if f <= 0 || off < 1e-3 && !measured {
+			continue
+		}
+		was, ok, err := e.Resonance(ctx, s, f, f*0.85, f*1.15)
+		if err != nil {
+			return err
+		}
+		is, ok2, err := e.Resonance(ctx, even, f, f*0.85, f*1.15)
+		if err != nil {
+			return err
+		}
+		if ok && ok2 {
+			j.raises[i].F[0] *= is / was
+		}
+		j.uneven = i == len(j.raises)-1 && (off > uneven || measured)
+	}
+	return nil
 }
 
 // job reads the sweeps.
@@ -344,12 +389,12 @@ func (x Subject) trim(j job, now Raise, a Advice) Trim {
 			change = was - knob.Bound(to)
 			a.Change[k] = change
 		}
-		if change != 0 {
+		if change != 0 || j.uneven {
 			out.act(setup, knob, change)
 		}
 	}
 	for k, knob := range j.knobs {
-		if c := knob.Step(a.Change[k]); c != 0 {
+		if c := knob.Step(a.Change[k]); c != 0 || j.uneven {
 			setup = setup.With(knob, math.Round((knob.Length(setup.Built.Shape)-c)*1000)/1000)
 		}
 	}
@@ -364,7 +409,7 @@ func (x Subject) trim(j job, now Raise, a Advice) Trim {
 	out.Shorter = slices.ContainsFunc(a.Change, func(c float64) bool { return c > 0 })
 	out.PoleUp = last.Radials && a.Change[len(j.knobs)-1] != 0
 	out.Unchoked = setup.Built.Choke.Place != "feed"
-	out.Done = out.Done || len(out.Actions) == 0 && out.End == nil
+	out.Done = out.Done && !j.uneven || len(out.Actions) == 0 && out.End == nil
 	if out.End != nil && len(out.Actions) > 0 {
 		out.Foreseen = []phrase.Foreseen{}
 	}
@@ -391,7 +436,7 @@ func (t *Trim) act(setup twin.Setup, knob family.Knob, change float64) {
 	case len(knob.Parts) > 0:
 		next := setup.With(knob, knob.Length(setup.Built.Shape)-change).Built
 		for _, p := range knob.Parts {
-			a.Parts = append(a.Parts, phrase.Part{Metres: next.M(p.Field) - setup.Built.M(p.Field), On: p.Label})
+			a.Parts = append(a.Parts, phrase.Part{Metres: p.Length(next.Shape) - p.Length(setup.Built.Shape), On: p.Label})
 		}
 	}
 	length := quantity.Metres(change)

@@ -770,3 +770,42 @@ func TestOneDipIsAdvisedLikeASweep(t *testing.T) {
 		t.Errorf("by one dip %+v, by a sweep %+v", found, swept)
 	}
 }
+
+// Of a rectangle whose reflector was cut short, measured between its knots, each element is brought to what it is to be:
+// the dip comes to its place, and what goes backward is held off again.
+func TestEachElementOfARectangleIsMended(t *testing.T) {
+	var e twin.Engine
+	p := family.Design(antenna.Request{Shape: antenna.Shape{Family: "rectangle", Variant: "level", FrequencyHz: 21.1e6}})
+	b := deployment.Built{Shape: p.Shape, Coax: deployment.Coax{Type: "RG-58", Length: quantity.Metres(11)}, Choke: deployment.Choke{Place: "feed"}}
+	b.Put("driven_tail", quantity.Metres(b.M("driven_tail")+0.06))
+	b.Put(antenna.Radiator, quantity.Metres(b.M("width")+2*b.M("driven_tail")))
+	b.Put("reflector", quantity.Metres(b.M("width")+2*b.M("reflector_tail")-0.3))
+	front := func(b deployment.Built) float64 {
+		t.Helper()
+		f, err := e.Forecast(t.Context(), twin.Setup{Built: b, Ground: "average"}, twin.Options{Region: 1, Coarse: true}, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		x := f.Bands[0].Pattern
+		top := int(math.Round(x.Direction/5)) % 72
+		return x.Azimuth[top] - x.Azimuth[(top+36)%72]
+	}
+	x := Subject{Swept: []Swept{{b, []sweep.Curve{feed(t, &e, b, 19e6, 23e6)}}}, Ground: "average", Region: 1,
+		Segments: band.DefaultSegments(1), Limit: 2}
+	got, err := x.Advise(t.Context(), &e, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	told := got.Told(quantity.SI)
+	if !strings.Contains(told.Headline, "old back") || !strings.Contains(told.Headline, "dd ") ||
+		!strings.Contains(told.Headline, "reflector tail") {
+		t.Errorf("%q", told.Headline)
+	}
+	if was, now := front(b), front(got.Built); now < 14 || now < was+4 {
+		t.Errorf("%.0f dB front to back before, %.0f after: %q", was, now, told.Headline)
+	}
+	at, ok, err := e.Resonance(t.Context(), twin.Setup{Built: got.Built, Ground: "average"}, 21.1e6, 19e6, 23e6)
+	if err != nil || !ok || math.Abs(at/got.Foreseen[0].Expect-1) > 0.01 {
+		t.Errorf("then at %v, foreseen %v", at, got.Foreseen)
+	}
+}

@@ -15,7 +15,18 @@ const (
 )
 
 // Part is one length that is told by its own name: a field with what it is called.
-type Part struct{ Field, Label string }
+type Part struct {
+	Field, Label string
+	of           func(antenna.Shape) float64 // its length in metres, where that is not the field's
+}
+
+// Length is what it measures in metres.
+func (p Part) Length(s antenna.Shape) float64 {
+	if p.of != nil {
+		return p.of(s)
+	}
+	return s.M(p.Field)
+}
 
 // Knob is a length that is changed to move a resonance: the shape's field, what it is called, the line of the cut list
 // that it is, and the frequency in hertz that it is for. Legs is how many wires are changed alike.

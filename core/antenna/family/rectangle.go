@@ -164,9 +164,23 @@ func layRectangle(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {
 	return d, faults
 }
 
-func knobsRectangle(antenna.Shape) []Knob {
-	return []Knob{{Field: antenna.Radiator, Label: "both elements, by their tails", Legs: 1,
-		Parts: []Part{{"driven_tail", "each driven tail"}, {"reflector_tail", "each reflector tail"}}}}
+func knobsRectangle(s antenna.Shape) []Knob {
+	// A tail is what is left of its half, or of the reflector, beyond the frame.
+	tail := func(half, field string) func(antenna.Shape) float64 {
+		return func(s antenna.Shape) float64 {
+			if l := s.M(half); l > 0 {
+				return l - s.M("width")/2
+			}
+			return s.M(field)
+		}
+	}
+	parts := []Part{{Field: "driven_tail", Label: "each driven tail"}}
+	if s.M("half_a") > 0 || s.M("half_b") > 0 {
+		parts = []Part{{"driven_tail", "the first driven tail", tail("half_a", "driven_tail")},
+			{"driven_tail", "the second driven tail", tail("half_b", "driven_tail")}}
+	}
+	parts = append(parts, Part{"reflector_tail", "each reflector tail", func(s antenna.Shape) float64 { return (reflector(s) - s.M("width")) / 2 }})
+	return []Knob{{Field: antenna.Radiator, Label: "both elements, by their tails", Legs: 1, Parts: parts}}
 }
 
 // reflector is the whole reflector in metres.
@@ -174,18 +188,19 @@ func reflector(s antenna.Shape) float64 {
 	return antenna.Or(s.M("reflector"), s.M("width")+2*s.M("reflector_tail"))
 }
 
-// setRectangle changes the driven element. The frame stays: what is taken off comes off the tails, of the reflector in
-// the same share, so that the beam is scaled and not only its driven element.
+// setRectangle sets the driven element, and with it the reflector to what it is to be against that, whatever it was
+// recorded as: the frame stays, the tails make the difference, and both halves come out alike.
 func setRectangle(s antenna.Shape, id string, m float64) antenna.Shape {
-	if id != antenna.Radiator || s.M(antenna.Radiator) <= 0 {
+	width := s.M("width")
+	if id != antenna.Radiator || s.M(antenna.Radiator) <= 0 || width <= 0 {
 		return setLength(s, id, m)
 	}
-	share := m/s.M(antenna.Radiator) - 1
-	for _, x := range []struct {
-		id    string
-		whole float64
-	}{{"driven_tail", s.M(antenna.Radiator)}, {"reflector_tail", reflector(s)}} {
-		s.Put(x.id, quantity.Metres(math.Max(0.05, s.M(x.id)+share*x.whole/2)))
+	const least = 0.05
+	for id, whole := range map[string]float64{"driven_tail": m, "reflector_tail": m * bentReflector} {
+		s.Put(id, quantity.Metres(math.Max(least, (whole-width)/2)))
+	}
+	for _, id := range []string{"half_a", "half_b", "reflector"} {
+		s.Drop(id)
 	}
 	s.Put(antenna.Radiator, quantity.Metres(m))
 	return s
@@ -193,7 +208,8 @@ func setRectangle(s antenna.Shape, id string, m float64) antenna.Shape {
 
 // rectangleBeam is what is optimised of it.
 var rectangleBeam = Beam{
-	Lengths: []Part{{"width", "width"}, {"driven_tail", "each driven tail"}, {"reflector_tail", "each reflector tail"}},
+	Lengths: []Part{{Field: "width", Label: "width"}, {Field: "driven_tail", Label: "each driven tail"},
+		{Field: "reflector_tail", Label: "each reflector tail"}},
 	Wholes: []WholeWire{
 		{Field: antenna.Radiator, Piece: "driven half", Label: "driven element, whole",
 			Length:     func(s antenna.Shape) float64 { return s.M(antenna.Radiator) },

@@ -164,6 +164,9 @@ func (a Antenna) Layout() (antenna.Drawing, []antenna.Fault) {
 		return antenna.Drawing{}, errorsOf(faults)
 	}
 	d, faults := a.kind.layout(a.Shape)
+	if a.M(antenna.Rod) > 0 {
+		d.Lines = append(d.Lines, antenna.Line{Role: "rod", From: d.Feed, To: antenna.Point{d.Feed[0], d.Feed[1], 0}})
+	}
 	if d.View == "" {
 		d.View = "side"
 	}

@@ -217,7 +217,8 @@ func layEndFedLoaded(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {
 	d, faults := layEndFed(s)
 	main, tail := s.M("coil_at"), s.M("tail")
 	if main > 0 {
-		d.Spots = append(d.Spots, antenna.Spot{Kind: "coil", At: d.Along("radiator", main), Text: fmt.Sprintf("%.3g uH", s.N("coil_uh", 0))})
+		_, uh := tailCoil(&s)
+		d.Spots = append(d.Spots, antenna.Spot{Kind: "coil", At: d.Along("radiator", main), Text: fmt.Sprintf("%.3g uH", uh)})
 	}
 	if tail > 0 && s.Radiator().M > 0 && math.Abs(main+tail-s.Radiator().M) > 0.02*s.Radiator().M+0.02 {
 		faults = append(faults, antenna.Say("tail", "ask", "main wire %s and tail %s make %s, not %s; which is wrong?", quantity.Long(main),

@@ -39,9 +39,12 @@ export function useSolver(outing: string, { view, detail, last }: ReturnType<typ
   // The last answer may still be of the band before.
   const foretold = computed.result?.forecast?.bands.find((b) => b.name === shown);
   const tone = view.data?.verdict?.tone;
-  const advice = useComputed("trim", "trim", seen && (tone === "long" || tone === "short") ? { revision_id: seen } : undefined);
-  // The advisor's word, from the solver and all sweeps so far, stands in place of the rule of proportion.
-  const advised = advice.current ? advice.result : undefined;
+  const asked = tone === "long" || tone === "short" || tone === "match";
+  const advice = useComputed("trim", "trim", seen && asked ? { revision_id: seen } : undefined);
+  // The advisor's word, from the solver and all sweeps so far, stands in place of the rule of proportion; where only the
+  // match is off, when it knows of an element that is.
+  const told = advice.current ? advice.result : undefined;
+  const advised = tone === "match" && told?.done ? undefined : told;
   const ways = advised?.instead ? [advised, advised.instead] : [];
   const [way, setWay] = useState("");
   const trim = ways.find((x) => x.way === way) ?? advised;

@@ -1,0 +1,235 @@
+import type { Page } from "@playwright/test";
+import { type App, expect, outing, put, test, uid, unfold } from "./app";
+
+type Texts = Record<string, string>;
+
+/** An antenna as it stands, from the texts of its form, and its screen. */
+async function standing(
+  app: App,
+  page: Page,
+  n: number,
+  name: string,
+  shape: { family: string; variant: string; hz: number; more?: number[] },
+  texts: Texts,
+  built = {},
+) {
+  await outing(app);
+  const plan = { family: shape.family, variant: shape.variant, frequency_hz: shape.hz, more_hz: shape.more, wire: "pvc" };
+  await put(app, `/api/deployments/${uid(n)}`, { outing_id: uid(1), name, plan });
+  await put(app, `/api/revisions/${uid(n + 1)}`, {
+    deployment_id: uid(n),
+    reason: "as put up",
+    built: { ...plan, unit: "m", texts, ...built },
+  });
+  await page.goto(`${app.url}/o/${uid(1)}/sweep`);
+  await page.getByRole("button", { name: new RegExp(`^${name}`) }).click();
+}
+
+const type = async (page: Page, readings: string) => {
+  await page.getByRole("button", { name: "Type readings" }).click();
+  await page.getByLabel(/Frequency in MHz and SWR/).fill(readings);
+};
+
+const headline = (page: Page) => page.getByRole("heading", { level: 1 });
+
+test("one dip off a pocket meter: typed, advised, folded, and there", async ({ page, app }) => {
+  test.setTimeout(120_000);
+  await standing(
+    app,
+    page,
+    70,
+    "Whimbrel",
+    { family: "dipole", variant: "flat", hz: 7.1e6 },
+    {
+      radiator: "10.35",
+      leg_b: "10.35",
+      feed_height: "7",
+      far_height: "7",
+    },
+  );
+  await type(page, "6.78 1.4");
+  await page.getByRole("button", { name: "Keep it with r1" }).click();
+  await expect(headline(page)).toHaveText(/^Fold back .* on each leg/, { timeout: 60_000 });
+  const says = (await headline(page).textContent()) ?? "";
+  const metres = Number(/([\d.]+) (cm|m)/.exec(says)?.[1]) * (/[\d.]+ cm/.test(says) ? 0.01 : 1);
+  expect(metres).toBeGreaterThan(0.15);
+  expect(metres).toBeLessThan(0.55);
+  await page.getByRole("button", { name: "Folded, make it r2" }).click();
+  await expect(page.getByText("Kept as r2")).toBeVisible();
+  await type(page, "7.09 1.3");
+  await page.getByRole("button", { name: "Keep it with r2" }).click();
+  await expect(headline(page)).toHaveText(/^Leave it|^Centred|^The length is right/, { timeout: 60_000 });
+});
+
+test("seven bands off a pocket meter in one list: each by itself, and nothing between them", async ({ page, app }) => {
+  test.setTimeout(120_000);
+  await standing(
+    app,
+    page,
+    72,
+    "Turnstone",
+    { family: "random-wire", variant: "sloper", hz: 7.1e6, more: [10.12e6, 14.1e6, 18.1e6, 21.1e6, 24.9e6, 28.4e6] },
+    { radiator: "17.5", feed_height: "1", far_height: "6", primary_turns: "9", secondary_turns: "27" },
+  );
+  const list = [
+    "7.0 3.1\n7.1 2.8\n7.2 2.9",
+    "10.12 4.2",
+    "14.0 2.2\n14.1 1.9\n14.2 2.1",
+    "18.1 3.3",
+    "21.05 2.4\n21.2 2.6",
+    "24.9 5",
+    "28.3 1.7\n28.6 1.9",
+  ];
+  await type(page, list.join("\n"));
+  await page.getByRole("button", { name: "Keep it with r1" }).click();
+  const bands = page.getByRole("group", { name: "Bands" }).getByRole("button");
+  for (const band of ["40 m", "30 m", "20 m", "17 m", "15 m", "12 m", "10 m"])
+    await expect(bands.filter({ hasText: new RegExp(`^${band}`) }).first()).not.toContainText("not swept");
+  await bands.filter({ hasText: /^20 m/ }).first().click();
+  await expect(page.getByText(/Lowest SWR 1\.9/).first()).toBeVisible();
+  await expect(page.getByText(/16\.1|44\.6/)).toHaveCount(0);
+});
+
+test("a coil and tail with its own coil goes on working above the coil's resonance", async ({ page, app }) => {
+  test.setTimeout(180_000);
+  await standing(
+    app,
+    page,
+    74,
+    "Knot",
+    { family: "end-fed-loaded", variant: "sloper", hz: 3.6e6, more: [7.1e6, 14.1e6, 28.2e6] },
+    {
+      radiator: "22.1",
+      coil_at: "20.1",
+      tail: "2",
+      coil_turns: "95",
+      coil_former: "40",
+      coil_wire: "1",
+      coil_length: "130",
+      coil_q: "140",
+      feed_height: "1",
+      far_height: "7",
+    },
+  );
+  await page.goto(`${app.url}/o/${uid(1)}/raise`);
+  await page.getByRole("button", { name: /^Knot/ }).click();
+  await expect(page.getByText(/^Computed: SWR under 2 where you want it on \d of 4 bands/)).toBeVisible({ timeout: 90_000 });
+  for (const band of ["80 m", "40 m", "20 m", "10 m"]) await expect(page.getByText(band, { exact: false }).first()).toBeAttached();
+  await expect(page.getByText(/may lie on each other|cannot be solved/)).toHaveCount(0);
+});
+
+test("a rectangle cut wrong on one element, measured between the knots: named and mended, its coax connected", async ({ page, app }) => {
+  test.setTimeout(180_000);
+  const planned = await fetch(`${app.url}/api/plan`, {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify({ family: "rectangle", variant: "level", frequency_hz: 21.15e6, wire: "pvc" }),
+  });
+  const p = await planned.json();
+  const s = p.shape;
+  const width = s.sizes.width.m;
+  const reflector = width + 2 * s.sizes.reflector_tail.m;
+  await standing(
+    app,
+    page,
+    76,
+    "Lapwing",
+    { family: "rectangle", variant: "level", hz: 21.15e6 },
+    {
+      radiator: String(s.radiator.m + 0.04),
+      width: String(width),
+      driven_tail: String(s.sizes.driven_tail.m + 0.02),
+      reflector_tail: String(s.sizes.reflector_tail.m),
+      reflector: String(reflector - 0.32),
+      tip_gap: String(s.sizes.tip_gap.m),
+      feed_height: "6",
+    },
+    { coax: { type: "RG-58", length: { typed: "12 m", unit: "m" } } },
+  );
+  await page.getByRole("button", { name: "Sweep 15 m" }).click();
+  await page.getByRole("button", { name: "Keep it with r1" }).click({ timeout: 60_000 });
+  await expect(headline(page)).toHaveText(/add .* on each reflector tail/i, { timeout: 90_000 });
+  await page.getByRole("button", { name: /make it r2/ }).click();
+  await expect(page.getByText("Kept as r2")).toBeVisible();
+  await page.goto(`${app.url}/o/${uid(1)}/raise`);
+  await page.getByRole("button", { name: /^Lapwing/ }).click();
+  const now = await (await fetch(`${app.url}/api/deployments/${uid(76)}`)).json();
+  const built = now.revisions.at(-1).built;
+  const whole = built.sizes.width.m + 2 * built.sizes.reflector_tail.m;
+  expect(whole).toBeGreaterThan(reflector * 0.97);
+  expect(whole / built.radiator.m).toBeGreaterThan(1.03);
+});
+
+test("a whip is set on ten frequencies by its sections, with a strip over two sheets", async ({ page, app }) => {
+  test.setTimeout(120_000);
+  await standing(
+    app,
+    page,
+    78,
+    "Dotterel",
+    { family: "whip", variant: "ground-radials", hz: 14.06e6, more: [21.06e6, 28.06e6] },
+    {
+      radiator: "5.1",
+      feed_height: "0.1",
+      radials_count: "8",
+      radials_length: "3",
+      whip_bottom: "13",
+      whip_top: "4",
+      whip_sections: "9",
+    },
+  );
+  const marks = [14.02, 14.1, 14.25, 18.08, 18.12, 21.02, 21.2, 24.9, 28.06, 28.5].map((mhz, i) => ({
+    id: uid(90 + i),
+    texts: {
+      hz: String(mhz),
+      swr: "1.4",
+      radiator: (71.6 / mhz).toFixed(3),
+      sections: (9 * (71.6 / mhz / 5.6)).toFixed(1),
+      note: `no ${i + 1}`,
+    },
+  }));
+  await put(app, `/api/marks/${uid(80)}`, { name: "Dotterel", deployment_id: uid(78), marks, unit: "m" });
+  await page.goto(`${app.url}/o/${uid(1)}/sweep`);
+  await page.getByRole("button", { name: /^Dotterel/ }).click();
+  await page.getByRole("radio", { name: "settings and marks" }).check({ force: true });
+  await page.getByLabel("Set it for, MHz").fill("21.1");
+  await expect(page.getByText(/^Between your marks at 21\.020 and 21\.200 MHz/)).toBeVisible();
+  await page.getByText("Marks to print at true size").click();
+  const sheets = page.getByRole("img", { name: /sheet \d+ of \d+/ });
+  expect(await sheets.count()).toBeGreaterThanOrEqual(2);
+});
+
+test("a wire over three bends to an earth rod is drawn, foretold and recorded", async ({ page, app }) => {
+  test.setTimeout(120_000);
+  await standing(
+    app,
+    page,
+    82,
+    "Redshank",
+    { family: "random-wire", variant: "sloper", hz: 7.1e6, more: [10.12e6] },
+    {
+      radiator: "19",
+      feed_height: "1",
+      bend_1_out: "2",
+      bend_1_height: "5",
+      bend_2_out: "10",
+      bend_2_height: "5",
+      bend_3_out: "10",
+      bend_3_aside: "4",
+      bend_3_height: "3",
+      earth_rod: "0.9",
+      counterpoise_count: "0",
+      primary_turns: "9",
+      secondary_turns: "27",
+    },
+  );
+  await page.goto(`${app.url}/o/${uid(1)}/raise`);
+  await page.getByRole("button", { name: /^Redshank/ }).click();
+  await expect(page.getByText(/^Computed: The tuner has to match/)).toBeVisible({ timeout: 90_000 });
+  await unfold(page);
+  await expect(page.getByLabel("Bend 3 out, m")).toHaveValue("10.000 m");
+  await expect(page.getByLabel("Earth rod in the soil, m")).toHaveValue("90.0 cm");
+  await expect(page.getByLabel("Counterpoise wires", { exact: true })).toHaveValue("0");
+  const radiators = await page.locator("svg [data-role=radiator], svg line").count();
+  expect(radiators).toBeGreaterThan(3);
+});

@@ -111,6 +111,7 @@ type Forecast struct {
 	Assumptions []string `json:"assumptions"`
 	PowerW      float64  `json:"power_w"`
 	Coarse      bool     `json:"coarse"`
+	StaySays    string   `json:"stay_says,omitempty"`
 }
 
 // Options say how much is computed. Band, when named, is the only one; Segments are the operator's, told apart
@@ -195,6 +196,14 @@ func (e *Engine) Forecast(ctx context.Context, s Setup, o Options, done func(ste
 		}
 	}
 	out.Sentence, out.Trust = out.sentence(s), trust(s)
+	stay := 0.0
+	for _, b := range out.Bands {
+		stay = math.Max(stay, b.Stay)
+	}
+	if stay > 0 {
+		const arm = 0.5 // metres: nobody is told to stand nearer, whatever the fields are
+		out.StaySays = fmt.Sprintf("stay %s away", s.Units.Rough(math.Max(stay, arm)))
+	}
 	return out, nil
 }
 

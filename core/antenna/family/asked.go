@@ -85,8 +85,12 @@ func askRadials(s antenna.Shape) []entry.Field {
 	// Further sets, each of a length of its own, as many as there are and one more.
 	for i := 2; i <= mostSets; i++ {
 		count, length := setID(i)
-		out = append(out, withHelp(askCount(count, fmt.Sprintf("Radials of length %d", i), 60), "a further set, as for another band"),
-			askLength(length, "of", 50))
+		label := "Further radials"
+		if i > 2 {
+			label = fmt.Sprintf("Further radials, set %d", i)
+		}
+		out = append(out, withHelp(askCount(count, label, 60), "of another length, as for another band"),
+			askLength(length, "Their length", 50))
 		if s.N(count, 0) == 0 {
 			break
 		}

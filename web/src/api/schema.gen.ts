@@ -1414,6 +1414,8 @@ export interface components {
             assumptions: string[];
             power_w: number;
             coarse: boolean;
+            /** @description how far people keep off while one sends, by the solved near fields on the worst band; missing in a coarse forecast */
+            stay_says?: string;
         };
         BandForecast: {
             name: string;

@@ -22,6 +22,12 @@ import { useAsBuilt, useChecked, useExpected, useKeep } from "./useRaise";
 import "./raise.css";
 
 /** Raise: what was put up, against what was planned, and whether it is safe. */
+/** What was checked, with how far to keep off by the solved near fields once they are known, in place of the rule for the far one. */
+function withNearFields(checked: Schemas["Checked"] | undefined, stay: string | undefined) {
+  if (!checked || !stay) return checked;
+  return { ...checked, cautions: checked.cautions.map((c) => (c.code === "exposure" ? { ...c, figure: stay } : c)) };
+}
+
 export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
   const go = useNavigate();
   const reference = useReference();
@@ -29,8 +35,9 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
   const { tag, row } = useAntenna(outing);
   const asBuilt = useAsBuilt(tag);
   const { me, detail, d, last, base, form, imperial, unit } = asBuilt;
-  const { checked, begun, faults, wrong, fields, ready } = useChecked(asBuilt, tag);
+  const { checked: asTyped, begun, faults, wrong, fields, ready } = useChecked(asBuilt, tag);
   const { computed, moved } = useExpected(outing.outing.id, asBuilt, ready);
+  const checked = withNearFields(asTyped, computed.current ? computed.result?.forecast?.stay_says : undefined);
   const { save, told } = useKeep(outing.outing, asBuilt, fields, tag);
   if (!tag) return <NoAntenna outing={outing} />;
   if (!d || !base || !reference.data || !me.data || !bag.data) return <Opening of={[detail, reference, me, bag]} />;

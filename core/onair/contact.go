@@ -82,7 +82,8 @@ var modes = map[string][2]string{
 	"PSK31": {"PSK", "PSK31"}, "PSK63": {"PSK", "PSK63"}, "PSK125": {"PSK", "PSK125"}, "OLIVIA": {"OLIVIA", ""}, "HELL": {"HELL", ""},
 	"JT65": {"JT65", ""}, "JT9": {"JT9", ""}, "Q65": {"MFSK", "Q65"}, "MSK144": {"MSK144", ""}, "SSTV": {"SSTV", ""}, "THOR": {"THOR", ""},
 	"CONTESTI": {"CONTESTI", ""}, "DIGITALVOICE": {"DIGITALVOICE", ""}, "PKT": {"PKT", ""},
-	"WSPR": {"WSPR", ""}, "FST4": {"MFSK", "FST4"}, "FST4W": {"MFSK", "FST4W"}, "JT4": {"JT4", ""}, "FSQ": {"MFSK", "FSQCALL"}, "QRSS": {"CW", ""}, "ATV": {"ATV", ""}, "DOMINO": {"DOMINO", ""},
+	"WSPR": {"WSPR", ""}, "FST4": {"MFSK", "FST4"}, "FST4W": {"MFSK", "FST4W"}, "JT4": {"JT4", ""}, "FSQ": {"MFSK", "FSQCALL"},
+	"QRSS": {"CW", ""}, "ATV": {"ATV", ""}, "DOMINO": {"DOMINO", ""},
 }
 
 // ModeOf splits a mode as people say it into mode and submode. ok is false for an unknown one.

@@ -776,7 +776,8 @@ func TestOneDipIsAdvisedLikeASweep(t *testing.T) {
 func TestEachElementOfARectangleIsMended(t *testing.T) {
 	var e twin.Engine
 	p := family.Design(antenna.Request{Shape: antenna.Shape{Family: "rectangle", Variant: "level", FrequencyHz: 21.1e6}})
-	b := deployment.Built{Shape: p.Shape, Coax: deployment.Coax{Type: "RG-58", Length: quantity.Metres(11)}, Choke: deployment.Choke{Place: "feed"}}
+	b := deployment.Built{Shape: p.Shape, Coax: deployment.Coax{Type: "RG-58", Length: quantity.Metres(11)},
+		Choke: deployment.Choke{Place: "feed"}}
 	b.Put("driven_tail", quantity.Metres(b.M("driven_tail")+0.06))
 	b.Put(antenna.Radiator, quantity.Metres(b.M("width")+2*b.M("driven_tail")))
 	b.Put("reflector", quantity.Metres(b.M("width")+2*b.M("reflector_tail")-0.3))

@@ -15,6 +15,9 @@ func (b Band) facts() []phrase.Figure {
 	}
 	if n := len(b.Curve); n > 1 && (b.BestF == b.Curve[0].F || b.BestF == b.Curve[n-1].F) {
 		out[1].Why += ", where this window ends: the dip lies outside"
+		if b.DipF < b.Curve[0].F || b.DipF > b.Curve[n-1].F {
+			out[1].Why += ", at " + quantity.ToKHz(b.DipF) + " MHz"
+		}
 	}
 	add := func(label, value, why string) { out = append(out, phrase.Figure{Label: label, Value: value, Why: why}) }
 	if b.Setting != "" {

@@ -291,6 +291,37 @@ func (x *solved) dip(lo, hi float64) (at, low float64) {
 	return at, low
 }
 
+// follow is the dip, looked for beyond the window where that ends before it is reached: up to a third of the frequency to
+// either side. Where there is none it is the window's own lowest.
+func (x *solved) follow(ctx context.Context, s Setup, f, lo, hi float64) (at, low float64, err error) {
+	at, low = x.dip(lo, hi)
+	edge := func(at, end float64) bool { return math.Abs(at-end) < 1e-3*(hi-lo) }
+	up := edge(at, hi)
+	if !up && !edge(at, lo) || x.Electric.Span > 0 || tuned(s) {
+		return at, low, nil
+	}
+	const reach, step = 1.0 / 3, 0.12
+	from := lo
+	if up {
+		from = hi
+	}
+	for math.Abs(from/f-1) < reach {
+		to, a, b := from*(1-step), from*(1-step), from
+		if up {
+			to, a, b = from*(1+step), from, from*(1+step)
+		}
+		next := &solved{Case: x.Case, chain: x.chain}
+		if err := next.over(ctx, math.Sqrt(a*b), a, b, true); err != nil {
+			return at, low, err
+		}
+		if seen, swr := next.dip(a, b); swr < low && !edge(seen, to) {
+			return seen, swr, nil
+		}
+		from = to
+	}
+	return at, low, nil
+}
+
 func swr(z complex128) float64 { return circuit.SWR(cmplx.Abs(circuit.Gamma(z, 50))) }
 
 func (e *Engine) band(ctx context.Context, s Setup, o Options, f float64, step func()) (Band, error) {
@@ -323,7 +354,9 @@ func (e *Engine) band(ctx context.Context, s Setup, o Options, f float64, step f
 	out.WantedSWR = swr(x.chain.Socket(f, x.at.Z, false).Z)
 	feed, _ := x.chain.feed(f, x.at.Z)
 	out.FeedSWR = swr(feed)
-	out.DipF, out.DipSWR = x.dip(lo, hi)
+	if out.DipF, out.DipSWR, err = x.follow(ctx, s, f, lo, hi); err != nil {
+		return Band{}, err
+	}
 	out.SetL, out.SetC = x.SetL, x.SetC
 	out.Sky = math.Max(0, math.Min(1, x.at.Average()))
 	out.Coax, out.CoaxCurrent = coaxShare(x.Case, x.at)
@@ -713,6 +746,9 @@ func (f Forecast) sentence(s Setup) string {
 			side = "below"
 		}
 		place = "falling still towards its dip " + side + " the band"
+		if b.DipF < b.Curve[0].F || b.DipF > b.Curve[n-1].F {
+			place = fmt.Sprintf("its dip at %s MHz, %s the band", quantity.ToKHz(b.DipF), side)
+		}
 	} else if math.Abs(off) >= 15 {
 		where := "above"
 		if off < 0 {

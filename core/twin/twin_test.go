@@ -463,3 +463,22 @@ func TestASetWhipsLengthIsTheSolvers(t *testing.T) {
 		t.Errorf("out to %v m: %v", out.Lengths[0].Solved.M, z)
 	}
 }
+
+// A dip that lies outside of the band is found where it is.
+func TestTheDipIsFollowedOutOfTheWindow(t *testing.T) {
+	s := planned(t, "dipole", "flat", 14.1)
+	s.Planned = false
+	for _, share := range []float64{0.88, 1.13} {
+		x := s
+		for _, id := range []string{antenna.Radiator, antenna.LegB} {
+			x.Built.Put(id, quantity.Metres(s.Built.M(id)*share))
+		}
+		f, err := engine.Forecast(t.Context(), x, Options{Region: 1, Band: "20m"}, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if b := f.Bands[0]; math.Abs(b.DipF*share/14.1e6-1) > 0.03 {
+			t.Errorf("legs %v as long: dips at %v", share, b.DipF)
+		}
+	}
+}

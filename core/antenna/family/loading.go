@@ -248,7 +248,8 @@ func beyondLaw(s antenna.Shape) (antenna.Law, bool) {
 	}
 	f := s.Lowest()
 	return antenna.Law{Of: at, Against: func(hz float64) float64 { return math.Log(hz / f) }, Mean: [2]float64{at(s.M("whip"), f), 0},
-		Spread: [2]float64{3, 0.1}, Lo: 0.1, Hi: antenna.Or(s.M("whip_full"), 12), Read: 0.003, Rough: 0.004, Top: belowQuarter(s.M("mast"))}, true
+		Spread: [2]float64{3, 0.1}, Lo: 0.1, Hi: antenna.Or(s.M("whip_full"), 12), Read: 0.003, Rough: 0.004,
+		Top: belowQuarter(s.M("mast"))}, true
 }
 
 // belowQuarter is how long what is above a coil may be at a frequency: with what is below it less than a quarter-wave, from

@@ -179,7 +179,8 @@ func knobsRectangle(s antenna.Shape) []Knob {
 		parts = []Part{{"driven_tail", "the first driven tail", tail("half_a", "driven_tail")},
 			{"driven_tail", "the second driven tail", tail("half_b", "driven_tail")}}
 	}
-	parts = append(parts, Part{"reflector_tail", "each reflector tail", func(s antenna.Shape) float64 { return (reflector(s) - s.M("width")) / 2 }})
+	parts = append(parts, Part{"reflector_tail", "each reflector tail",
+		func(s antenna.Shape) float64 { return (reflector(s) - s.M("width")) / 2 }})
 	return []Knob{{Field: antenna.Radiator, Label: "both elements, by their tails", Legs: 1, Parts: parts}}
 }
 

@@ -2,6 +2,7 @@ package twin
 
 import (
 	"fmt"
+	"math"
 
 	"reed/core/phrase"
 	"reed/core/quantity"
@@ -42,6 +43,10 @@ func (b Band) facts() []phrase.Figure {
 			add(label, quantity.Signed(*x.over, 1)+" dB", x.says)
 			label = "and"
 		}
+	}
+	if p := b.Pattern; p.NullDB < 0 {
+		off := math.Mod(p.Null, 180)
+		add("null", fmt.Sprintf("%.0f dB", p.NullDB), fmt.Sprintf("15 degrees up, %.0f degrees from the loop's plane", math.Min(off, 180-off)))
 	}
 	if b.CoaxCurrent > 0.02 {
 		add("coax carries", fmt.Sprintf("%.0f %%", 100*b.CoaxCurrent), "of the wire's current, outside")

@@ -56,6 +56,9 @@ type Pattern struct {
 	Direction float64   `json:"direction"` // degrees from the antenna's own direction, counterclockwise
 	Bearing   *float64  `json:"bearing,omitempty"`
 	Gain      float64   `json:"gain"`
+	// Null is where a loop sends least at 15 degrees up, as Direction is counted, and NullDB by how much less than its best there.
+	Null   float64 `json:"-"`
+	NullDB float64 `json:"-"`
 	// Against a half-wave dipole as high as its highest point, and a full-size quarter-wave on 16 radials, each
 	// at the same angle in its best direction, in dB; missing in a coarse forecast, and where the other sends next to
 	// nothing at that angle.
@@ -561,6 +564,18 @@ func (x *solved) pattern(s Setup) Pattern {
 	}
 	for d := 0; d < 360; d += 5 {
 		p.Azimuth = append(p.Azimuth, db(math.Min(el, 85*math.Pi/180), float64(d)*math.Pi/180))
+	}
+	if x.Electric.Coupled {
+		// Where a loop is turned to, to take a noise out: low down, where the noise comes from.
+		const low = 15 * math.Pi / 180
+		best, least := 0.0, math.Inf(1)
+		for d := 0.0; d < 360; d += 5 {
+			g := x.at.Gain(low, d*math.Pi/180)
+			if best = math.Max(best, g); g < least {
+				least, p.Null = g, d
+			}
+		}
+		p.NullDB = 10 * math.Log10(math.Max(least/best, 1e-4))
 	}
 	if bearing := s.Built.Bearing(); bearing > 0 {
 		toward := math.Mod(bearing-p.Direction+720, 360)

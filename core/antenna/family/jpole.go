@@ -42,8 +42,8 @@ func jPole() Family {
 		fields: func(antenna.Shape) []entry.Field {
 			return []entry.Field{askFor(""), askBuilt("radiator", "Radiator"), lineChoice(), askAmount("line_vf", "Its velocity factor", "", 0.5, 1),
 				askLength("stub", "Matching section", 30), askLength("tap", "Tap above the short", 10),
-				entry.Field{ID: "gap", Label: "Gap", Kind: entry.Size, Unit: "mm", Max: 0.2},
-				askLength("feed_height", "Tap up", 20), askFar, askPole, askBearing}
+				entry.Field{ID: "gap", Label: "Gap", Kind: entry.Size, Unit: "mm", Max: 2},
+				askLength("feed_height", "Tap up", highest), askFar, askPole, askBearing}
 		},
 		plan: planJ, layout: layJ, hot: func(_ antenna.Shape, powerW float64) (string, float64) {
 			return "the open end of the matching section and the wire's far end", math.Sqrt(2 * powerW * EndResistance[1])

@@ -85,8 +85,10 @@ func planCase(ctx context.Context, c *call) error {
 		if err != nil {
 			return wrong(err)
 		}
+		out.Default = "solver"
 		for _, b := range f.Bands {
-			out.Settings = append(out.Settings, settingOut{MHz: b.F / 1e6, L: b.SetL * 1e6, C: b.SetC * 1e12})
+			turns, _ := family.Of(p.Shape).Turns(b.F, b.SetL)
+			out.Settings = append(out.Settings, settingOut{MHz: b.F / 1e6, L: b.SetL * 1e6, C: b.SetC * 1e12, Turns: turns})
 		}
 	}
 	if n := p.Shape.N("helix_turns", 0); n > 0 {

@@ -179,3 +179,26 @@ func TestWhatWasMeasuredHangsOrLies(t *testing.T) {
 		t.Error("how it was measured is not written back")
 	}
 }
+
+func TestTurnsInCircuitShowTheirInductance(t *testing.T) {
+	s := wish(t, "loaded-whip", "ground-radials", map[string]string{"for": "5.36 10.12", "whip": "2.2 m"}).Shape
+	_, coil := loadedParts(&s, &antenna.Plan{})
+	last := 0.0
+	for _, uh := range []float64{3, 8, 15} {
+		n, ok := Of(s).Turns(5.36e6, uh*1e-6)
+		if !ok || n <= last {
+			t.Fatalf("%v turns for %v uH", n, uh)
+		}
+		part := coil
+		part.Turns, part.Length = n, coil.Winding()*n/coil.Turns
+		l, _, _, _ := part.At(5.36e6)
+		near(t, "microhenries", l*1e6, uh, 0.01)
+		last = n
+	}
+	if _, ok := Of(s).Turns(5.36e6, 1); ok {
+		t.Error("a henry on a whip's coil")
+	}
+	if _, ok := Of(antenna.Shape{Family: "dipole", Variant: "flat"}).Turns(7e6, 1e-6); ok {
+		t.Error("turns on a dipole")
+	}
+}

@@ -73,7 +73,8 @@ type Family struct {
 	plan     func(antenna.Request, antenna.Wire, earth.Ground) antenna.Plan
 	layout   func(antenna.Shape) (antenna.Drawing, []antenna.Fault)
 	hot      func(s antenna.Shape, powerW float64) (where string, volts float64)
-	near     func(s antenna.Shape, powerW, f float64) float64      // metres
+	near     func(s antenna.Shape, powerW, f float64) float64 // metres
+	turns    func(s antenna.Shape, f, henries float64) (float64, bool)
 	dangers  func(antenna.Shape, quantity.System) []antenna.Danger // while sending, beside those that every antenna has
 	electric func(s antenna.Shape, f float64, e *antenna.Electric) // what the lines do not show
 	knobs    func(antenna.Shape) []Knob                            // the lengths that bring it to its frequencies
@@ -171,6 +172,15 @@ func (a Antenna) Near(powerW, f float64) float64 {
 		return 0
 	}
 	return a.kind.near(a.Shape, powerW, f)
+}
+
+// Turns is how many turns of its coil are in circuit where they show an inductance in henries at f hertz; ok is false where
+// it has no tapped coil, or that has not so many.
+func (a Antenna) Turns(f, henries float64) (turns float64, ok bool) {
+	if a.kind.turns == nil || henries <= 0 {
+		return 0, false
+	}
+	return a.kind.turns(a.Shape, f, henries)
 }
 
 // Dangers lists what this family has to be careful of while sending.

@@ -22,7 +22,7 @@ func loadedWhip() Family {
 			{ID: "raised-radials", Name: "raised radials", Sketch: Sketch{Wire: "M60 43V37q-8 -2 0 -4t0 -4t0 -4V4",
 				Thin: "M60 45H28M60 45H92M60 45L38 49", Feed: [2]float64{60, 43}}},
 		},
-		Feeding: Radial, Tuning: tuningWhip, electric: electricLoaded, controls: controlsLoaded, mend: mendLoaded,
+		Feeding: Radial, Tuning: tuningWhip, electric: electricLoaded, turns: turnsLoaded, controls: controlsLoaded, mend: mendLoaded,
 		fields: func(s antenna.Shape) []entry.Field {
 			out := append([]entry.Field{withHelp(askFor(""), "one tap for each, like 7.1 10.12 14.06"), askBuilt("radiator", "Whole radiator")},
 				askLoaded(false)...)

@@ -278,6 +278,15 @@ func electricLoaded(s antenna.Shape, f float64, e *antenna.Electric) {
 	ownQ(s, 2*math.Pi*f*e.Henries, e)
 }
 
+// turnsLoaded are the turns of a loading coil up to its tap.
+func turnsLoaded(s antenna.Shape, f, henries float64) (float64, bool) {
+	_, coil := loadedParts(&s, &antenna.Plan{})
+	if coil.Turns <= 0 {
+		return 0, false
+	}
+	return tapFor(coil, f, henries)
+}
+
 // computedQ are the shares of a computed coil's loss between which its real one lies: the computed one is the least, since
 // formers, moisture, turns that touch and taps that are shorted only add to it.
 var computedQ = [2]float64{realQ, 2.5 * realQ}

@@ -112,8 +112,11 @@ func planWhip(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 	p.Expect = radials(&s, r, k, g)
 	p.Shape, p.Tables = s, []antenna.Table{t}
 	p.Pieces = append([]antenna.Piece{exact("whip, out", "whip", 1, s.Radiator().M)}, radialPieces(r, s)...)
-	p.Sentence = fmt.Sprintf("Whip out to %s for %s MHz, %d radials of %s.", say(r, s.Radiator().M), quantity.ToKHz(r.FrequencyHz),
-		s.Radials().Count, say(r, s.Radials().Length.M))
+	over := "no radials"
+	if n := s.Radials().Count; n > 0 {
+		over = title("radial", n) + " of " + say(r, s.Radials().Length.M)
+	}
+	p.Sentence = fmt.Sprintf("Whip out to %s for %s MHz, %s.", say(r, s.Radiator().M), quantity.ToKHz(r.FrequencyHz), over)
 	p.Schools = append(radialSchools(r, k, g), school("loading", "full size by length", "no coil, no coil loss",
 		"bands down to a quarter-wave of the whip"), school("loading", "coil at the base", "1 to 10 dB on the low bands",
 		"every band with one whip"))

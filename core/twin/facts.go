@@ -31,9 +31,6 @@ func (b Band) facts() []phrase.Figure {
 		add("to the sky", fmt.Sprintf("%.0f %%", 100*b.System()), "of the radio's power")
 	}
 	add("take-off", fmt.Sprintf("%.0f°", b.Pattern.TakeOff), fmt.Sprintf("%s dBi there", quantity.Signed(b.Pattern.Gain, 1)))
-	if b.Stay > 0 {
-		add("keep people off", b.stays, "by the near fields, key down half of the time; local rules come first")
-	}
 	label := "at that angle"
 	for _, x := range []struct {
 		over *float64
@@ -50,6 +47,9 @@ func (b Band) facts() []phrase.Figure {
 	}
 	if b.CoaxCurrent > 0.02 {
 		add("coax carries", fmt.Sprintf("%.0f %%", 100*b.CoaxCurrent), "of the wire's current, outside")
+	}
+	if b.Stay > 0 {
+		add("keep people off", b.stays, "near fields, key down half of the time; local rules come first")
 	}
 	return out
 }

@@ -21,7 +21,8 @@ func whipPair() Family {
 			{ID: "inverted-v", Name: "in a V", Sketch: Sketch{Wire: "M20 36L60 18L100 36M38 24l6 6M76 30l6 -6", Pole: "M60 18V46",
 				Feed: [2]float64{60, 18}}},
 		},
-		Feeding: Whole, Tuning: tuningWhip, set: setLegs, electric: electricLoaded, turns: turnsLoaded, controls: controlsLoaded, mend: mendLoaded,
+		Feeding: Whole, Tuning: tuningWhip, set: setLegs, electric: electricLoaded, turns: turnsLoaded, controls: controlsLoaded,
+		mend: mendLoaded,
 		fields: func(s antenna.Shape) []entry.Field {
 			out := []entry.Field{withHelp(askFor(""), "one tap for each, like 14.06 21.1"), askBuilt("radiator", "First side"),
 				askBuilt("leg_b", "Second side")}

@@ -654,8 +654,8 @@ func soils(g earth.Ground) [2]earth.Ground {
 	return [2]earth.Ground{a, b}
 }
 
-// others are the case as it may be in truth, its settings kept: over the poorer and the better soil, and with what lies
-// on the ground nearer to it and farther off.
+// others are the case as it may be in truth, its settings kept: over the poorer and the better soil, with what lies on the
+// ground nearer to it and farther off, and with a coil that loses less and more.
 func (c Case) others(s Setup) ([]Case, error) {
 	var out []Case
 	for _, g := range soils(s.earth()) {
@@ -667,6 +667,18 @@ func (c Case) others(s Setup) ([]Case, error) {
 			}
 		}
 		out = append(out, x)
+	}
+	for _, share := range c.Electric.Uncertain {
+		x := c
+		x.Model.Loads = slices.Clone(c.Model.Loads)
+		for i, name := range c.loads {
+			if name == "coil" && share > 0 {
+				x.Model.Loads[i].R *= share
+			}
+		}
+		if share > 0 && c.coil >= 0 {
+			out = append(out, x)
+		}
 	}
 	if c.Lies {
 		for _, up := range []float64{lyingNear, lyingFar} {
@@ -717,11 +729,14 @@ func (e *Engine) spread(ctx context.Context, s Setup, o Options, f, lo, hi float
 		out.Dip = [2]float64{math.Min(out.Dip[0], dip), math.Max(out.Dip[1], dip)}
 	}
 	t := 100 * band.through()
-	out.Says = fmt.Sprintf("soil from a third to three times the conductivity: %.0f to %.0f %% reaches the sky", t*out.Sky[0], t*out.Sky[1])
+	of := "soil from a third to three times the conductivity"
 	if c.Lies {
-		out.Says = fmt.Sprintf("soil from a third to three times the conductivity, wires %s to %s above it: %.0f to %.0f %% reaches the sky",
-			s.Units.Exact(lyingNear), s.Units.Exact(lyingFar), t*out.Sky[0], t*out.Sky[1])
+		of += fmt.Sprintf(", wires %s to %s above it", s.Units.Exact(lyingNear), s.Units.Exact(lyingFar))
 	}
+	if c.coil >= 0 && c.Electric.Uncertain[1] > 0 {
+		of += ", the coil's loss as sure as it is known"
+	}
+	out.Says = fmt.Sprintf("%s: %.0f to %.0f %% reaches the sky", of, t*out.Sky[0], t*out.Sky[1])
 	return out, nil
 }
 

@@ -113,7 +113,7 @@ func (b *builder) lies() {
 func (b *builder) earthRod(rod float64) {
 	foot := moment.Vec{b.hub[0], b.hub[1], 0}
 	if b.hangsBelow() || b.hub[2] > standing {
-		foot[1] -= asFalls * b.hub[2]
+		foot[1] += asFalls * b.hub[2] // on the other side of the coax
 	}
 	lead := b.add(moment.Wire{From: b.hub, To: foot, Radius: math.Min(0.001, b.hub[2]/5), Resistivity: circuit.CopperResistivity})
 	b.inSoil = rod

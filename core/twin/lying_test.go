@@ -114,3 +114,31 @@ func TestContactsWithTheSoil(t *testing.T) {
 		t.Errorf("%v with a rod, %v with a stake", b, a)
 	}
 }
+
+// A coil whose Q is only computed may lose much more, and little less; one whose Q was measured has a narrow range.
+func TestACoilsLossIsARange(t *testing.T) {
+	texts := map[string]string{"for": "7.05", "whip": "2.4 m", "radiator": "2.4 m", "radials_count": "4", "radials_length": "4 m"}
+	width := func() float64 {
+		f, err := engine.Forecast(t.Context(), asTyped(t, "loaded-whip", "raised-radials", texts), Options{Region: 1, Band: "40m"}, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		x := f.Bands[0]
+		if x.Spread.Sky[0] > x.Sky || x.Spread.Sky[1] < x.Sky {
+			t.Errorf("%v to the sky, between %v", x.Sky, x.Spread.Sky)
+		}
+		return x.Spread.Sky[1] / x.Spread.Sky[0]
+	}
+	computed := width()
+	texts["coil_q"] = "180"
+	if measured := width(); measured >= computed*0.97 {
+		t.Errorf("the range of a measured Q is %.2f wide, of a computed one %.2f", measured, computed)
+	}
+	low := texts["coil_q"]
+	texts["coil_q"] = "60"
+	worse := atFeed(t, asTyped(t, "loaded-whip", "raised-radials", texts), 7.05e6)
+	texts["coil_q"] = low
+	if better := atFeed(t, asTyped(t, "loaded-whip", "raised-radials", texts), 7.05e6); real(worse) < real(better)+5 {
+		t.Errorf("%v with a Q of 60, %v with one of 180", worse, better)
+	}
+}

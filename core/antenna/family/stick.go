@@ -44,7 +44,7 @@ func stick() Family {
 			out = append(out, withHelp(askLength("rod", "Rod below the winding", 3), "0 when it is wound from its foot"),
 				askSize("coil_length", "Wound part", "length", 1.5),
 				askSize("coil_former", "wound on", "outer diameter", 0.1), askSize("coil_wire", "with wire of", "bare diameter", 0.005),
-				askAmount("coil_turns", "Turns", "", 1, 2000),
+				askAmount("coil_turns", "Turns", "", 1, 2000), askQ,
 				askRadiator("tip", "Tip beyond the winding", 4), askLength("tip_least", "Tip, slid in until it meets the winding", 2),
 				askLength("tip_full", "Tip, all out", 4),
 				askSize("whip_radius", "Tip's diameter", "", 0.05), askFeed)
@@ -266,7 +266,8 @@ func turnsOff(x loadingStick, f, tip float64) string {
 func electricStick(s antenna.Shape, f float64, e *antenna.Electric) {
 	x := stickOf(&s)
 	e.At, e.Diameter = x.line.Lower, 2*x.line.Uppers
-	e.Henries, e.Ohms, e.Across = x.coil.L(), x.coil.Resistance(f)/realQ, x.coil.SelfCapacitance()
+	e.Henries, e.Ohms, e.Across, e.Uncertain = x.coil.L(), x.coil.Resistance(f)/realQ, x.coil.SelfCapacitance(), computedQ
+	ownQ(s, 2*math.Pi*f*e.Henries, e)
 }
 
 // tipLaw: the inductance that rods with a tip want stays that of the winding.

@@ -106,6 +106,10 @@ func TestTransformerLimits(t *testing.T) {
 	}
 	tr := Transformer{Core: core, Primary: 2, Secondary: 14}
 	near(t, "2:14", tr.Ratio(), 49, 1e-12)
+	tuned := tr
+	tuned.Compensated = true
+	near(t, "tuned out it is its ratio", cmplx.Abs(tuned.Input(7e6, 2450)-50), 0, 1e-9)
+	near(t, "and loses as much", tuned.Loss(7e6, 2450), tr.Loss(7e6, 2450), 1e-12)
 	ideal := tr
 	ideal.Core.Mu, ideal.Core.Relax, ideal.Core.Points = 1e9, 1e15, nil
 	near(t, "an ideal one divides by 49", cmplx.Abs(ideal.Input(7e6, 2450)), 50, 0.01)

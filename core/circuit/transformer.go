@@ -94,6 +94,8 @@ type Transformer struct {
 	Stack              int
 	Primary, Secondary float64
 	Leakage, Across    float64
+	// Compensated says that what the core takes is tuned out of the impedance, as its builder does: its loss stays.
+	Compensated bool
 }
 
 // Ratio is the impedance ratio secondary to primary.
@@ -109,8 +111,11 @@ func (t Transformer) Magnetising(f float64) complex128 {
 
 // Input is the impedance in ohms into the primary with a load on the secondary.
 func (t Transformer) Input(f float64, load complex128) complex128 {
-	y := 1/t.Magnetising(f) + complex(t.Ratio(), 0)/load
-	z := 1/y + complex(0, 2*math.Pi*f*t.Leakage)
+	core := 1 / t.Magnetising(f)
+	if t.Compensated {
+		core = 0
+	}
+	z := 1/(core+complex(t.Ratio(), 0)/load) + complex(0, 2*math.Pi*f*t.Leakage)
 	if t.Across > 0 {
 		z = 1 / (1/z + complex(0, 2*math.Pi*f*t.Across))
 	}

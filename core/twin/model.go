@@ -163,6 +163,9 @@ func Build(s Setup, f float64, tables *earth.Tables) (Case, error) {
 	b.say("ground: %s, permittivity %.3g, conductivity %.3g S/m, flat and uniform", strings.ToLower(b.Model.Earth.Name),
 		b.Model.Earth.Permittivity, b.Model.Earth.Conductivity)
 	b.say("the pole carries no current")
+	if _, own := (chain{setup: s}).transformer(); own == nil && b.Electric.TransformsFrom != 1 && b.Electric.Line == nil {
+		b.say("the transformer is its ratio, with the loss of a typical ring: what else it does to the impedance counts as tuned out")
+	}
 	var radiators, cold []antenna.Line
 	for _, l := range drawing.Lines {
 		switch l.Role {

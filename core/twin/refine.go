@@ -186,8 +186,32 @@ func (r *refiner) best(ctx context.Context, s Setup, k family.Knob, lo, hi float
 		return k.Length(s.Built.Shape), nowhere
 	}
 	step := (hi - lo) / steps
-	// Eight steps of the section close in to a fortieth of where it began.
-	return numeric.Golden(at, lo+step*float64(best-1), lo+step*float64(best+1), 2*step/40)
+	from, to := lo+step*float64(best-1), lo+step*float64(best+1)
+	// A few steps of the section come near it; then it is moved until the dip over frequency lies where it is wanted, which
+	// is what one sees of it.
+	near, err := numeric.Golden(at, from, to, 2*step/12)
+	if err != nil {
+		return 0, err
+	}
+	if dipped, ok, err := r.dipped(ctx, s, k, near, from, to); ok || ctx.Err() != nil {
+		return dipped, err
+	}
+	return numeric.Golden(at, from, to, 2*step/40)
+}
+
+// dipped is the value of a knob with which the SWR dips at its frequency; ok is false where none is found between two
+// values.
+func (r *refiner) dipped(ctx context.Context, s Setup, k family.Knob, near, from, to float64) (float64, bool, error) {
+	const window, fine = 0.12, 4e-4
+	seen := true
+	off := func(v float64) (float64, error) {
+		at, ok, err := r.e.Resonance(ctx, s.With(k, v), k.F, k.F*(1-window), k.F*(1+window))
+		seen = seen && ok
+		return at/k.F - 1, err
+	}
+	v, ok, err := numeric.Secant(off, near, near*0.99, 8, func(_, next float64) float64 { return math.Min(math.Max(next, from), to) },
+		func(_, off float64) bool { return math.Abs(off) < fine })
+	return v, ok && seen && err == nil, err
 }
 
 // resonate turns every knob in turn until none moves the others any more.

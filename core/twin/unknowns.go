@@ -61,6 +61,7 @@ func (s Setup) Unknowns() []Unknown {
 				t.Inside = &x
 			})
 		}
+		own(func(x *circuit.Transformer) { x.Compensated = !x.Compensated })
 		own(func(x *circuit.Transformer) { x.Leakage += 0.1e-6 })
 		own(func(x *circuit.Transformer) { x.Across += 40e-12 })
 		own(func(x *circuit.Transformer) {

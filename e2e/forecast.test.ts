@@ -40,7 +40,7 @@ test("an end-fed and a vertical for one beach: dragged, compared, recorded, swep
   if (!box) throw new Error("no handle");
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
   await page.mouse.down();
-  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2 + 45, { steps: 6 });
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2 + 75, { steps: 6 });
   await page.mouse.up();
   await expect(plot(page)).not.toHaveAttribute("aria-label", high ?? "", { timeout: 20_000 });
   await settled(page);

@@ -57,6 +57,7 @@ type Trim struct {
 	Built   deployment.Built
 	Way     string
 	Instead *Trim
+	uneven  bool
 }
 
 // Wire is what is done to one length: Change in metres for each leg or wire, negative for adding.
@@ -78,12 +79,14 @@ type Told struct {
 	Built    deployment.Built  `json:"built"`
 	Way      string            `json:"way,omitempty"`
 	Instead  *Told             `json:"instead,omitempty"`
+	// Mends says that an element is off which the match tells of, wherever the dip is.
+	Mends bool `json:"mends,omitempty"`
 }
 
 // Told puts an advice into words.
 func (t Trim) Told(units quantity.System) *Told {
 	out := &Told{Words: t.Words(units), More: t.More(), Done: t.Done, Wires: t.Wires, Foreseen: t.Foreseen, Reason: t.Reason(units),
-		Built: t.Built, Way: t.Way}
+		Built: t.Built, Way: t.Way, Mends: t.uneven}
 	for i, says := range t.Does(units) {
 		out.Wires[i].Says = says
 	}
@@ -409,6 +412,7 @@ func (x Subject) trim(j job, now Raise, a Advice) Trim {
 	out.Shorter = slices.ContainsFunc(a.Change, func(c float64) bool { return c > 0 })
 	out.PoleUp = last.Radials && a.Change[len(j.knobs)-1] != 0
 	out.Unchoked = setup.Built.Choke.Place != "feed"
+	out.uneven = j.uneven
 	out.Done = out.Done && !j.uneven || len(out.Actions) == 0 && out.End == nil
 	if out.End != nil && len(out.Actions) > 0 {
 		out.Foreseen = []phrase.Foreseen{}

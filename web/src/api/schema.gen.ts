@@ -1382,6 +1382,8 @@ export interface components {
             detail: string;
             /** @description what else is to be known of it */
             more?: string;
+            /** @description that an element is off which the match tells of, wherever the dip is */
+            mends?: boolean;
             /** @description that every resonance is where it may be */
             done: boolean;
             wires: {

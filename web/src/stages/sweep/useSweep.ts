@@ -44,7 +44,7 @@ export function useSolver(outing: string, { view, detail, last }: ReturnType<typ
   // The advisor's word, from the solver and all sweeps so far, stands in place of the rule of proportion; where only the
   // match is off, when it knows of an element that is.
   const told = advice.current ? advice.result : undefined;
-  const advised = tone === "match" && told?.done ? undefined : told;
+  const advised = tone === "match" && !told?.mends ? undefined : told;
   const ways = advised?.instead ? [advised, advised.instead] : [];
   const [way, setWay] = useState("");
   const trim = ways.find((x) => x.way === way) ?? advised;

@@ -2,7 +2,11 @@
 // replace an authority's procedure.
 package exposure
 
-import "math"
+import (
+	"math"
+
+	"reed/core/numeric"
+)
 
 // Limits are the effective field strengths in V/m and A/m at f hertz that the general public may be exposed to: the
 // stricter of ICNIRP 2020 (table 5) and FCC (47 CFR 1.1310). Above 30 MHz both are level.
@@ -37,18 +41,15 @@ func Ring(radius, amps, f float64) float64 {
 		}
 		return h
 	}
-	lo, hi := 0.01, 30.0
-	if worst(lo) <= limit {
-		return lo
+	const touch, most = 0.01, 30.0
+	if worst(touch) <= limit {
+		return touch
 	}
-	for range 40 {
-		if mid := math.Sqrt(lo * hi); worst(mid) > limit {
-			lo = mid
-		} else {
-			hi = mid
-		}
+	d, ok := numeric.Bisect(func(d float64) float64 { return worst(d) - limit }, touch, most, 0)
+	if !ok {
+		return most
 	}
-	return hi
+	return d
 }
 
 // ringField is the magnetic field in A/m of a ring's level current at a distance from its axis and above its plane.

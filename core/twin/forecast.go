@@ -204,8 +204,7 @@ func (e *Engine) Forecast(ctx context.Context, s Setup, o Options, done func(ste
 		stay = math.Max(stay, b.Stay)
 	}
 	if stay > 0 {
-		const arm = 0.5 // metres: nobody is told to stand nearer, whatever the fields are
-		out.StaySays = fmt.Sprintf("stay %s away", s.Units.Rough(math.Max(stay, arm)))
+		out.StaySays = fmt.Sprintf("stay %s away", s.Units.Rough(stay))
 	}
 	return out, nil
 }
@@ -216,7 +215,6 @@ type solved struct {
 	chain chain
 	curve moment.Curve
 	at    *moment.Solution // at the wanted frequency
-	into  float64          // watts that reach the wires there
 }
 
 func (e *Engine) solve(ctx context.Context, s Setup, o Options, f, lo, hi float64) (*solved, string, error) {
@@ -502,7 +500,6 @@ func (x *solved) budget(s Setup, f, sky float64) ([]circuit.Stage, []Voltage) {
 	if len(into) > 0 {
 		wires = into[len(into)-1].Watts
 	}
-	x.into = wires
 	left := 1.0
 	take := func(name string, share float64, why string) {
 		share = math.Max(0, math.Min(share, left-1e-6))

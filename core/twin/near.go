@@ -9,17 +9,14 @@ import (
 )
 
 // Distances in metres from a radiating wire that are tried: beyond the last the far field is told.
-var offs = []float64{0.1, 0.2, 0.3, 0.5, 0.7, 1, 1.4, 2, 2.8, 4, 5.6, 8, 11}
+var offs = []float64{0.3, 0.5, 0.7, 1, 1.4, 2, 2.8, 4, 5.6, 8, 11}
 
 // stay is the distance in metres from every radiating wire beyond which the solved near fields are within what people may
 // be exposed to, at the set-up's power with the key down half of the time. Wires that lie on the ground are not counted: one
 // walks over them.
 func (x *solved) stay(ctx context.Context, s Setup, f float64) (float64, error) {
 	volts, amps := exposure.Limits(f)
-	watts := s.power() * exposure.Duty
-	if into := x.into; into > 0 {
-		watts = into * exposure.Duty
-	}
+	watts := s.power() * exposure.Duty // all of it: a better match or transformer would let it through
 	within := func(d float64) (bool, error) {
 		points := x.around(d)
 		if len(points) == 0 {
@@ -52,7 +49,8 @@ func (x *solved) stay(ctx context.Context, s Setup, f float64) (float64, error) 
 	if ok, err := within(offs[hi]); err != nil || !ok {
 		return math.Max(exposure.Far(s.power(), exposure.Duty, f), offs[len(offs)-1]), err
 	}
-	return offs[hi], nil
+	const arm = 0.5 // nobody is told to stand nearer, whatever the fields are
+	return math.Max(offs[hi], arm), nil
 }
 
 // around are points at a distance from the wires that hang up: level to both sides and below, at both ends and between,
@@ -96,7 +94,7 @@ func (x *solved) around(d float64) (out []moment.Vec) {
 				places = []moment.Vec{on}
 			}
 			for _, p := range places {
-				if p[2] = math.Max(p[2], ankle); clear(up, p, d) {
+				if p[2] = math.Max(p[2], ankle); apart(up, p, d) {
 					out = append(out, p)
 				}
 			}
@@ -105,8 +103,8 @@ func (x *solved) around(d float64) (out []moment.Vec) {
 	return out
 }
 
-// clear reports whether no wire is nearer to a point than a distance, but for a little.
-func clear(wires []moment.Wire, p moment.Vec, d float64) bool {
+// apart reports whether no wire is nearer to a point than a distance, but for a little.
+func apart(wires []moment.Wire, p moment.Vec, d float64) bool {
 	for _, w := range wires {
 		along := moment.Vec{w.To[0] - w.From[0], w.To[1] - w.From[1], w.To[2] - w.From[2]}
 		from := moment.Vec{p[0] - w.From[0], p[1] - w.From[1], p[2] - w.From[2]}

@@ -299,7 +299,6 @@ func (r *refiner) settings(ctx context.Context, out *Refined) error {
 		if v := c.from.Built.Radiator().M; c.Electric.Knob == "length" && f == r.s.Built.FrequencyHz && v > 0 && len(a.Solved()) == 0 {
 			for _, k := range a.Knobs() {
 				if k.Field == antenna.Radiator {
-					k.Piece = "whip, out"
 					out.add(k, r.s.Built.Radiator().M, v, v)
 				}
 			}

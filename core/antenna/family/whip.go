@@ -23,7 +23,7 @@ func whip() Family {
 		},
 		Feeding: Radial, Tuning: tuningWhip,
 		knobs: func(antenna.Shape) []Knob {
-			return []Knob{{Field: antenna.Radiator, Label: "whip", Legs: 1, Way: Slide}}
+			return []Knob{{Field: antenna.Radiator, Piece: "whip, out", Label: "whip", Legs: 1, Way: Slide}}
 		}, mend: mendUpright,
 		electric: func(s antenna.Shape, _ float64, e *antenna.Electric) {
 			e.Knob, e.Longest, e.Diameter = "length", s.M("whip_full"), antenna.Or(s.M("whip_radius"), 0.008)

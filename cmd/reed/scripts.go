@@ -58,6 +58,9 @@ func planCase(ctx context.Context, c *call) error {
 	}{Pieces: []pieceOut{}, Settings: []settingOut{}, Default: "form", Faults: []faultOut{}}
 	e := new(twin.Engine)
 	s := twin.Setup{Built: deployment.Built{Shape: p.Shape}, Planned: true, Ground: x.Ground, PowerW: x.PowerW, Units: quantity.In(x.unit())}
+	if s.Built.Coax, err = x.coax(); err != nil {
+		return err
+	}
 	r, err := e.Refine(ctx, s, nil)
 	if errors.Is(err, context.Canceled) {
 		return err
@@ -91,8 +94,10 @@ func planCase(ctx context.Context, c *call) error {
 			out.Settings = append(out.Settings, settingOut{MHz: b.F / 1e6, L: b.SetL * 1e6, C: b.SetC * 1e12, Turns: turns})
 		}
 	}
-	if n := p.Shape.N("helix_turns", 0); n > 0 {
-		out.Settings = append(out.Settings, settingOut{MHz: p.Shape.FrequencyHz / 1e6, Turns: n})
+	for _, k := range family.Of(p.Shape).Knobs() {
+		if n := k.Length(p.Shape); k.Turns() && n > 0 {
+			out.Settings = append(out.Settings, settingOut{MHz: k.F / 1e6, Turns: n})
+		}
 	}
 	return json.NewEncoder(c.out).Encode(out)
 }

@@ -134,11 +134,8 @@ func (x setupCase) asBuilt() (deployment.Built, error) {
 		}
 	}
 	f := deployment.Form{Record: deployment.Built{Shape: p.Shape, PowerW: x.PowerW}, Typed: entry.Typed{Texts: texts, Unit: x.unit()}}
-	if x.Coax != nil {
-		f.Record.Coax = deployment.Coax{Type: x.Coax.Type, Length: quantity.Metres(x.Coax.Length)}
-		if _, ok := f.Record.Coax.Cable(); !ok && x.Coax.Type != "" {
-			return deployment.Built{}, usagef("coax.type: %q is not a known cable", x.Coax.Type)
-		}
+	if f.Record.Coax, err = x.coax(); err != nil {
+		return deployment.Built{}, err
 	}
 	if x.Choke != nil {
 		f.Record.Choke = deployment.Choke{Place: x.Choke.Place}
@@ -150,6 +147,18 @@ func (x setupCase) asBuilt() (deployment.Built, error) {
 	return b, said(append(faults, deployment.Check(b, antenna.Shape{})...))
 }
 
+// coax is the feed line, none where none is told.
+func (x setupCase) coax() (deployment.Coax, error) {
+	if x.Coax == nil {
+		return deployment.Coax{}, nil
+	}
+	out := deployment.Coax{Type: x.Coax.Type, Length: quantity.Metres(x.Coax.Length)}
+	if _, ok := out.Cable(); !ok && x.Coax.Type != "" {
+		return out, usagef("coax.type: %q is not a known cable", x.Coax.Type)
+	}
+	return out, nil
+}
+
 // setup is what is modelled of the case.
 func (x setupCase) setup() (twin.Setup, error) {
 	out := twin.Setup{Planned: !x.Built, Ground: x.Ground, PowerW: x.PowerW, Units: quantity.In(x.unit())}
@@ -159,7 +168,11 @@ func (x setupCase) setup() (twin.Setup, error) {
 		return out, err
 	}
 	p, _, err := x.plan()
+	if err != nil {
+		return out, err
+	}
 	out.Built = deployment.Built{Shape: p.Shape, PowerW: x.PowerW}
+	out.Built.Coax, err = x.coax()
 	return out, err
 }
 

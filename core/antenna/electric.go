@@ -1,7 +1,10 @@
 package antenna
 
 import (
+	"math"
+
 	"reed/core/circuit"
+	"reed/core/numeric"
 )
 
 // Electric is what the lines of a layout do not show and a solver needs at one frequency. Coil and capacitor
@@ -12,7 +15,8 @@ type Electric struct {
 	Henries, Ohms float64 // of the coil
 	Across        float64 // farads between its turns
 	Farads        float64 // of the capacitor; Ohms are then its own
-	SpreadHenries float64 // per metre
+	SpreadHenries float64 // per metre, from SpreadFrom metres on
+	SpreadFrom    float64
 	SpreadOhms    float64
 	Diameter      float64    // of the radiator when it is no wire, in metres
 	Rods          []Rodding  // of a radiator whose diameter changes, from the feed outwards; Diameter is then its thickest
@@ -24,13 +28,34 @@ type Electric struct {
 	Line          *circuit.Coax
 	LineLength    float64
 	Matching      Matching
-	// Together says that every wire which starts at the feed is fed there, Coupled that it is fed by a coupling loop set to
-	// 50 ohm.
+	// Together says that every wire which starts at the feed is fed there, Coupled that it is fed by a coupling loop.
 	Together, Coupled bool
+	Link              Link
 	Span              float64 // share of the frequency to either side within which it works, 0 for a whole band
 	Near              []Line  // metal that it hangs along
 	NearSays          string
 	TransformsFrom    float64 // turns ratio squared between radio and feed, 1 without a transformer
+}
+
+// Link is a coupling loop: the henries that it shares with the loop, and its own. Of one that is not recorded nothing is
+// known but that it was squeezed until the radio saw 50 ohm.
+type Link struct{ Mutual, Own float64 }
+
+// Seen is what the radio sees through it of a loop of so many ohms, at f hertz. The loop's capacitor is taken to be turned
+// to the lowest SWR: where the link's own reactance shows, that is a little beside the loop's resonance, where it has
+// resistance ohms.
+func (l Link) Seen(f float64, z complex128, resistance float64) complex128 {
+	if l.Mutual == 0 {
+		return complex(50*resistance, 0) / z
+	}
+	omega := 2 * math.Pi * f
+	seen := func(z complex128) complex128 {
+		return complex(math.Pow(omega*l.Mutual, 2), 0)/z + complex(0, omega*l.Own)
+	}
+	beside, _ := numeric.Golden(func(x float64) (float64, error) {
+		return SWR50(seen(complex(resistance, x))), nil
+	}, 0, 3*resistance, 0.01*resistance)
+	return seen(z + complex(0, beside))
 }
 
 // Rodding is a part of a radiator of one diameter in metres, up to so many metres from the feed.

@@ -38,8 +38,7 @@ func (c chain) feed(f float64, z complex128) (complex128, []circuit.Stage) {
 		_, through := e.Line.InputZ(z, f, e.Matching.Stub-e.Matching.Tap)
 		return antenna.TapImpedance(*e.Line, f, z, e.Matching), []circuit.Stage{{Name: "matching section", DB: -10 * math.Log10(through)}}
 	case e.Coupled:
-		// The coupling loop is squeezed until the loop shows 50 ohm at its resonance.
-		return complex(50*c.couple, 0) / z, nil
+		return e.Link.Seen(f, z, c.couple), nil
 	case e.TransformsFrom != 1:
 		t, own := c.transformer()
 		s := circuit.Stage{Name: "transformer", DB: t.Loss(f, z), Why: c.setup.Built.Ratio() + " on a " + t.Core.Name}

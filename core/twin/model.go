@@ -132,10 +132,10 @@ func (b *builder) insulated(from, to moment.Vec) int {
 	return b.add(out)
 }
 
-// rod is a run of bare metal.
-func (b *builder) rod(from, to moment.Vec, diameter float64) int {
+// rod is a run of bare metal, with a share of its inductance and resistance.
+func (b *builder) rod(from, to moment.Vec, diameter, wound float64) int {
 	return b.add(moment.Wire{From: from, To: to, Radius: diameter / 2, Resistivity: circuit.CopperResistivity,
-		Inductance: b.Electric.SpreadHenries, Resistance: b.Electric.SpreadOhms})
+		Inductance: wound * b.Electric.SpreadHenries, Resistance: wound * b.Electric.SpreadOhms})
 }
 
 func (b *builder) load(name string, at moment.Spot, r, l, c float64) int {
@@ -282,7 +282,7 @@ func (b *builder) runs(from, to moment.Vec, along, length float64) (out []run) {
 	case e.Diameter > 0:
 		for _, r := range e.Rods {
 			if end := r.To - along; end > at && end < length {
-				add(at, end, func(from, to moment.Vec) int { return b.rod(from, to, r.Diameter) })
+				add(at, end, func(from, to moment.Vec) int { return b.rod(from, to, r.Diameter, 1) })
 				at = end
 			}
 		}
@@ -292,7 +292,11 @@ func (b *builder) runs(from, to moment.Vec, along, length float64) (out []run) {
 				break
 			}
 		}
-		add(at, length, func(from, to moment.Vec) int { return b.rod(from, to, last) })
+		if e.SpreadFrom > at && e.SpreadFrom < length {
+			add(at, e.SpreadFrom, func(from, to moment.Vec) int { return b.rod(from, to, last, 0) })
+			at = e.SpreadFrom
+		}
+		add(at, length, func(from, to moment.Vec) int { return b.rod(from, to, last, 1) })
 	default:
 		add(at, length, b.insulated)
 	}

@@ -36,7 +36,12 @@ func (s *Server) setup(ctx context.Context, in ModelQuestion) (twin.Setup, error
 		if err := faulty(me.Units, "plan.", p.Faults); err != nil {
 			return out, err
 		}
-		out.Built, out.Planned, out.PowerW = deployment.Built{Shape: p.Shape}, true, want.PowerW
+		bag, err := s.bag(ctx)
+		if err != nil {
+			return out, err
+		}
+		out.Built = deployment.Built{Shape: p.Shape}.Use(bag)
+		out.Planned, out.PowerW = true, want.PowerW
 		if want.Ground != "" {
 			out.Ground = want.Ground
 		}

@@ -843,3 +843,27 @@ func TestAPlanSaysInWhichBandsItsFrequenciesLie(t *testing.T) {
 		t.Errorf("%s: %q", p.Fields[0].ID, got)
 	}
 }
+
+// A helix with taps: a quarter of the wave on each band, the bridged part as a rod; fewer turns for a higher band, and the
+// model's winding begins where the clip sits.
+func TestAHelixIsTappedForItsHigherBands(t *testing.T) {
+	p := wish(t, "helix", "ground-radials", map[string]string{"for": "5.36 18.1 10.12", "radiator": "2.2 m", "helix_diameter": "35"})
+	s := p.Shape
+	whole, ten, eighteen := s.N("helix_turns", 0), s.N("helix_turns_2", 0), s.N("helix_turns_1", 0)
+	if !(whole > ten && ten > eighteen && eighteen > 0) {
+		t.Fatalf("%.1f turns, %.1f on 10 MHz, %.1f on 18", whole, ten, eighteen)
+	}
+	e := Of(s).Electrics(18.1e6)
+	near(t, "rod below the clip", e.SpreadFrom, 2.2*(1-eighteen/whole), 1e-6)
+	near(t, "rod below all turns", Of(s).Electrics(5.36e6).SpreadFrom, 0, 1e-9)
+	if near := HelixTap(whole, 2.2, 0.037, 299792458/5.6e6, s.Conductor()); near >= whole || near < 0.8*whole {
+		t.Errorf("%.1f of %.1f turns serve a band 4 %% higher", near, whole)
+	}
+	long := wish(t, "helix", "ground-radials", map[string]string{"for": "7.1 50.2", "radiator": "2.2 m"})
+	if f, found := faultAt(long.Faults, "for"); !found || f.Severity == "error" {
+		t.Error("a rod longer than a quarter-wave is offered a tap")
+	}
+	if n := len(Of(s).Knobs()); n != 3 {
+		t.Errorf("%d windings to trim for three bands", n)
+	}
+}

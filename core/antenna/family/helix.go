@@ -16,7 +16,7 @@ import (
 
 func helix() Family {
 	return Family{
-		ID: "helix", Name: "Helix wound on a short pole", Short: "helix", Group: "upright, short", Trims: Loaded,
+		ID: "helix", Name: "Helix wound on a short pole", Short: "helix", Group: "upright, short", Multi: true, Trims: Loaded,
 		matters: []string{"radiator", "helix_diameter", "radials_count"},
 		Variants: []Variant{
 			{ID: "ground-radials", Name: "radials on the ground", Sketch: Sketch{Wire: "M60 43q-9 -2 0 -4t0 -4t0 -4t0 -4t0 -4t0 -4t0 -4t0 -4V6",
@@ -28,9 +28,14 @@ func helix() Family {
 		Why:   "The slow-wave factor is for a helix alone; the solver adds its end and the ground.",
 		knobs: knobsHelix, electric: electricHelix, mend: mendLoaded,
 		fields: func(s antenna.Shape) []entry.Field {
-			out := []entry.Field{askFor(""), askRadiator("radiator", "Wound length", 12),
+			out := []entry.Field{withHelp(askFor(""), "one tap for each band above the lowest, like 7.1 14.06"), askRadiator("radiator", "Wound length", 12),
 				askSize("helix_diameter", "Wound on", "outer diameter of the pole", 0.3),
-				withHelp(entry.Field{ID: "helix_turns", Label: "Turns", Kind: entry.Amount, Max: 5000, Only: "built"}, ""), askFeed}
+				withHelp(entry.Field{ID: "helix_turns", Label: "Turns", Kind: entry.Amount, Max: 5000, Only: "built"}, "")}
+			for i, f := range s.All()[:len(s.More)] {
+				out = append(out, withHelp(entry.Field{ID: tapID(i), Label: "Turns in use on " + quantity.ToKHz(f) + " MHz", Kind: entry.Amount,
+					Max: 5000, Only: "built"}, "counted from the top: a clip bridges those below"))
+			}
+			out = append(append(out, askFeed), askTurns()...)
 			return append(out, append(askRadials(s), askBearing)...)
 		},
 		plan: planHelix, layout: layHelix,
@@ -73,8 +78,62 @@ func HelixTurns(length, d, lambda float64, w antenna.Wire) float64 {
 	return n
 }
 
+// tapID is the field of the turns in use on the i-th band, the highest first; all are in use on the lowest.
+func tapID(i int) string { return fmt.Sprintf("helix_turns_%d", i+1) }
+
+// tapped are the turns in use at f hertz.
+func tapped(s antenna.Shape, f float64) float64 {
+	all, band := s.All(), 0
+	for i := range all {
+		if math.Abs(all[i]-f) < math.Abs(all[band]-f) {
+			band = i
+		}
+	}
+	whole := s.N("helix_turns", 0)
+	if band == len(all)-1 {
+		return whole
+	}
+	return math.Min(s.N(tapID(band), whole), whole)
+}
+
+// HelixTap is how many turns at the top of a winding of so many over a length are left for a shorter wave, the others
+// bridged: a plain line below the wound one, both a quarter of the wave long together. It is 0 where the rod alone is too
+// long.
+func HelixTap(turns, length, d, lambda float64, w antenna.Wire) float64 {
+	k := 2 * math.Pi / lambda
+	factor := HelixFactor(turns/length, d, length, w)
+	over := func(t float64) float64 {
+		up := length * t / turns
+		// The impedance of each is as its inductance: the wound one's is higher by 1/factor.
+		return math.Tan(k*(length-up))*math.Tan(k*up/factor) - 1/factor
+	}
+	most := math.Min(1, factor*lambda/4/length) * turns
+	t, ok := numeric.Bisect(over, 1e-3*turns, most*0.9999, 1e-3)
+	if !ok {
+		return 0
+	}
+	return t
+}
+
+// planTaps fills the turns in use on the bands above the lowest.
+func planTaps(r antenna.Request, s *antenna.Shape, p *antenna.Plan, turns, d float64, w antenna.Wire) {
+	all, length := s.All(), s.Radiator().M
+	for i, f := range all[:len(all)-1] {
+		t := HelixTap(turns, length, d+2*w.Outer, numeric.Light/f, w)
+		if t == 0 {
+			p.Faults = append(p.Faults, antenna.Say("for", "ask", "%s alone is too long for %s MHz: no tap serves it", say(r, length),
+				quantity.ToKHz(f)))
+			t = turns
+		}
+		s.FillNumber(tapID(i), math.Round(t*10)/10)
+		p.Figures = append(p.Figures, figure("Tap for "+quantity.ToKHz(f)+" MHz", fmt.Sprintf("%.0f turns up", turns-s.N(tapID(i), turns)),
+			fmt.Sprintf("a clip from there to the feed leaves %.1f turns in use", s.N(tapID(i), turns))))
+	}
+}
+
 func planHelix(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 	s := r.Shape
+	r.FrequencyHz = s.Lowest()
 	lambda := numeric.Light / r.FrequencyHz
 	length := antenna.LengthOr(s.Radiator(), math.Min(2.5, lambda/8))
 	s.Put(antenna.Radiator, length)
@@ -117,6 +176,9 @@ func planHelix(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 		figure("Wire and ground lose", fmt.Sprintf("%.1f and %.0f ohm", res, ground), ""),
 		figure("The antenna radiates", decibels(eff, hi), ""),
 	}
+	if n > 0 {
+		planTaps(r, &s, &p, turns, d, w)
+	}
 	p.Pieces = append([]antenna.Piece{piece(r, "helix wire", 1, wireLength, 1)}, radialPieces(r, s)...)
 	p.Sentence = fmt.Sprintf("Wind %s of wire in %.0f turns on %s of pole.", say(r, wireLength), turns, say(r, length.M))
 	p.Expect = fmt.Sprintf("about %.0f ohm with its losses, narrow; a whip above or a capacity hat widens it", radiation+res+ground)
@@ -155,13 +217,20 @@ func layHelix(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {
 	return d, faults
 }
 
-// knobsHelix are its turns.
-func knobsHelix(antenna.Shape) []Knob {
-	return []Knob{{Field: "helix_turns", Piece: "helix wire", Label: "turns", Way: Wind, Within: [2]float64{0.6, 1.6},
-		electrical: func(s antenna.Shape) float64 {
-			around := math.Pi * (s.M("helix_diameter") + 2*s.Conductor().Outer)
-			return math.Hypot(s.N("helix_turns", 0)*around, s.M(antenna.Radiator))
-		}}}
+// knobsHelix are its turns: those in use on each band, and all.
+func knobsHelix(s antenna.Shape) []Knob {
+	var out []Knob
+	for i, f := range s.All()[:len(s.More)] {
+		out = append(out, Knob{Field: tapID(i), Piece: "helix wire", Label: "turns in use on " + quantity.ToKHz(f) + " MHz", F: f, Way: Wind,
+			Within: [2]float64{0.5, 1.7}, electrical: func(s antenna.Shape) float64 { return wound(s, s.N("helix_turns", 0)) }})
+	}
+	return append(out, Knob{Field: "helix_turns", Piece: "helix wire", Label: "turns", F: s.Lowest(), Way: Wind, Within: [2]float64{0.6, 1.6},
+		electrical: func(s antenna.Shape) float64 { return wound(s, s.N("helix_turns", 0)) }})
+}
+
+// wound is the wire in metres of so many turns over its length.
+func wound(s antenna.Shape, turns float64) float64 {
+	return math.Hypot(turns*math.Pi*(s.M("helix_diameter")+2*s.Conductor().Outer), s.M(antenna.Radiator))
 }
 
 func electricHelix(s antenna.Shape, f float64, e *antenna.Electric) {
@@ -170,7 +239,7 @@ func electricHelix(s antenna.Shape, f float64, e *antenna.Electric) {
 	if l := s.Radiator().M; l > 0 && d > 0 && turns > 0 {
 		radius, henries := HelixRod(turns/l, d+2*w.Outer, w)
 		e.SpreadHenries, e.Diameter = henries, 2*radius
-		wound := math.Hypot(turns*math.Pi*(d+2*w.Outer), l)
-		e.SpreadOhms = circuit.SkinResistance(f, wound, w.Radius, circuit.CopperResistivity) / l
+		e.SpreadOhms = circuit.SkinResistance(f, wound(s, turns), w.Radius, circuit.CopperResistivity) / l
+		e.SpreadFrom = l * (1 - tapped(s, f)/turns)
 	}
 }

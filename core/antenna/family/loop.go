@@ -31,7 +31,10 @@ func loop() Family {
 		electric: func(s antenna.Shape, f float64, e *antenna.Electric) {
 			l := ring(s)
 			e.Diameter, e.Knob, e.Coupled, e.Span = 2*l.Tube, "capacitor", true, 0.01
-			e.At, e.Farads, e.Ohms = s.Radiator().M/2, l.Capacitance(f), l.ESR
+			e.At, e.Farads, e.Ohms = s.Radiator().M/2, l.Capacitance(f), l.ohms(f)
+			if c, ok := coupling(s); ok {
+				e.Link = antenna.Link{Mutual: c.Mutual(l.Around), Own: c.Own()}
+			}
 		},
 		controls: func() []Control {
 			return []Control{{Field: entry.Field{ID: "dial", Label: "Capacitor's dial", Kind: entry.Amount, Max: 10000},
@@ -39,11 +42,12 @@ func loop() Family {
 		},
 		mend: func(Match) string { return ": turn the coupling loop, or bend it to another size." },
 		fields: func(antenna.Shape) []entry.Field {
-			return []entry.Field{withHelp(askFor(""), "one setting for each, like 7.1 10.12 14.06"),
+			return append([]entry.Field{withHelp(askFor(""), "one setting for each, like 7.1 10.12 14.06"),
 				askRadiator("radiator", "Around the loop", 20), askSize("tube", "Conductor", "outer diameter", 0.1),
 				askAmount("c_min", "Capacitor from", "pF", 1, 5000), askAmount("c_max", "to", "pF", 2, 20000),
 				askAmount("c_volts", "its rating", "V", 50, 50000), askAmount("c_esr", "its series resistance", "mohm", 0, 2000),
-				askLength("feed_height", "Lowest point up", 20), askBearing}
+				withHelp(askAmount("c_beside", "Fixed one beside it", "pF", 0, 5000), "switched in parallel where more is needed")},
+				append(askCoupling(), askLength("feed_height", "Lowest point up", 20), askBearing)...)
 		},
 		plan: planLoop, layout: layLoop, hot: func(s antenna.Shape, powerW float64) (string, float64) {
 			worst := 0.0
@@ -67,8 +71,19 @@ func loop() Family {
 }
 
 // Ring is a small loop of one turn: circumference and conductor radius in metres, series resistance of
-// its capacitor and joints in ohms.
-type Ring struct{ Around, Tube, ESR float64 }
+// its capacitor and joints in ohms. Most is the farads that its capacitor reaches and Beside those of a fixed one, switched
+// in parallel beyond that; 0 where neither is known.
+type Ring struct{ Around, Tube, ESR, Most, Beside float64 }
+
+// ohms is the series resistance of what tunes it to f: two capacitors of ESR each share the current as their farads do.
+func (l Ring) ohms(f float64) float64 {
+	c := l.Capacitance(f)
+	if l.Beside <= 0 || c <= l.Most || c <= l.Beside {
+		return l.ESR
+	}
+	share := l.Beside / c
+	return l.ESR * (share*share + (1-share)*(1-share))
+}
 
 // L is its inductance in henries: mu0 r (ln(8r/a) - 2).
 func (l Ring) L() float64 {
@@ -100,7 +115,7 @@ func (l Ring) Radiation(f float64) float64 {
 func (l Ring) Loss(f float64) float64 {
 	t := l.angle(f)
 	return circuit.SkinResistance(f, l.Around, l.Tube, circuit.CopperResistivity)*(1+math.Sin(2*t)/(2*t))/2 +
-		l.ESR*math.Pow(math.Cos(t), 2)
+		l.ohms(f)*math.Pow(math.Cos(t), 2)
 }
 
 // Efficiency is the share of the power that is radiated in free space.
@@ -149,7 +164,8 @@ func ring(s antenna.Shape) Ring {
 	if tube == 0 {
 		tube = usualTube
 	}
-	return Ring{Around: s.Radiator().M, Tube: tube / 2, ESR: s.N("c_esr", 30) / 1000}
+	return Ring{Around: s.Radiator().M, Tube: tube / 2, ESR: s.N("c_esr", 30) / 1000, Most: s.N("c_max", 250) * 1e-12,
+		Beside: s.N("c_beside", 0) * 1e-12}
 }
 
 func planLoop(r antenna.Request, _ antenna.Wire, _ earth.Ground) antenna.Plan {
@@ -159,8 +175,9 @@ func planLoop(r antenna.Request, _ antenna.Wire, _ earth.Ground) antenna.Plan {
 	s.Fill("tube", usualTube)
 	s.FillNumber("c_esr", 30)
 	s.Fill(antenna.FeedHeight, 1)
-	l := ring(s)
 	cMin, cMax := s.FillNumber("c_min", 10), s.FillNumber("c_max", 250)
+	l := ring(s)
+	beside := s.N("c_beside", 0)
 	rating := s.FillNumber("c_volts", 3000)
 	power := antenna.Or(r.PowerW, 10)
 	p := antenna.Plan{}
@@ -179,7 +196,10 @@ func planLoop(r antenna.Request, _ antenna.Wire, _ earth.Ground) antenna.Plan {
 		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), fmt.Sprintf("%.0f pF", c), fmt.Sprintf("%.1f kHz", l.Bandwidth(f)/1e3),
 			fmt.Sprintf("%.3f ohm", l.Radiation(f)), fmt.Sprintf("%.3f ohm", l.Loss(f)),
 			fmt.Sprintf("%.0f %%, %.1f dB", 100*eff, 10*math.Log10(eff)), fmt.Sprintf("%.0f V peak", two(volts)), fmt.Sprintf("%.1f A", amps)})
-		if c < cMin || c > cMax {
+		switch {
+		case beside > 0 && c > cMax && c >= cMin+beside && c <= cMax+beside:
+			t.Rows[len(t.Rows)-1][1] = fmt.Sprintf("%.0f + %.0f pF", beside, c-beside)
+		case c < cMin || c > cMax:
 			p.Faults = append(p.Faults, antenna.Say("c_max", "ask", "%s MHz wants %.0f pF, the capacitor goes from %.0f to %.0f pF",
 				quantity.ToKHz(f), c, cMin, cMax))
 		}
@@ -195,16 +215,25 @@ func planLoop(r antenna.Request, _ antenna.Wire, _ earth.Ground) antenna.Plan {
 		}
 	}
 	hiF, loF := l.Tuned(cMin*1e-12), l.Tuned(cMax*1e-12)
-	coupling := l.Around / math.Pi / 5
-	p.Figures = []phrase.Figure{
+	link, own := coupling(s)
+	if !own {
+		link = couplingFor(l, all[0])
+	}
+	if own && link.Tall > l.Around/math.Pi-2*link.Apart {
+		p.Faults = append(p.Faults, antenna.Say("coupling", "error", "it does not fit into a loop %s across", say(r, l.Around/math.Pi)))
+		link.Tall = l.Around / math.Pi / 5
+	}
+	if cMax+beside > cMax {
+		loF = l.Tuned((cMax + beside) * 1e-12)
+	}
+	p.Figures = append([]phrase.Figure{
 		figure("Diameter", say(r, l.Around/math.Pi), "of a round loop"), figure("Inductance", fmt.Sprintf("%.2f uH", l.L()*1e6),
 			"mu0 r (ln(8r/a) - 2)"),
 		figure("Tunes from", fmt.Sprintf("%s to %s MHz", quantity.ToKHz(math.Round(loF/1e4)*1e4), quantity.ToKHz(math.Round(hiF/1e4)*1e4)),
 			"over the capacitor's range"),
-		figure("Coupling loop", say(r, coupling)+" across", "a fifth of the diameter, opposite the capacitor; squeeze it for the match"),
-	}
+	}, couplingFigures(r, s, l)...)
 	p.Pieces = []antenna.Piece{exact("loop", "tube", 1, l.Around, allow("lugs at the capacitor", quantity.Metres(0.04))),
-		exact("coupling loop", "coax or wire", 1, coupling*math.Pi, allow("leads", quantity.Metres(0.06)))}
+		exact("coupling loop", "coax or wire", 1, link.Round(), allow("leads", quantity.Metres(0.06)))}
 	p.Shape = s
 	p.Sentence = fmt.Sprintf("A loop of %s around, %.0f pF on %s MHz, %.0f %% efficient.", say(r, l.Around),
 		l.Capacitance(r.FrequencyHz)*1e12, quantity.ToKHz(r.FrequencyHz), 100*l.Efficiency(r.FrequencyHz))
@@ -214,10 +243,10 @@ func planLoop(r antenna.Request, _ antenna.Wire, _ earth.Ground) antenna.Plan {
 	p.Factor = antenna.Factor{Value: l.Around * r.FrequencyHz / numeric.Light, Lo: l.Around * r.FrequencyHz / numeric.Light * 0.99,
 		Hi: l.Around * r.FrequencyHz / numeric.Light * 1.01, Why: []string{"share of a wavelength; it is tuned by its capacitor, not cut"}}
 	p.Schools = []antenna.School{school("size", fmt.Sprintf("twice the conductor, %s", fine(r, 4*l.Tube)),
-		fmt.Sprintf("%.0f %% on %s MHz instead of %.0f", 100*Ring{l.Around, 2 * l.Tube, l.ESR}.Efficiency(all[len(all)-1]),
+		fmt.Sprintf("%.0f %% on %s MHz instead of %.0f", 100*Ring{Around: l.Around, Tube: 2 * l.Tube, ESR: l.ESR}.Efficiency(all[len(all)-1]),
 			quantity.ToKHz(all[len(all)-1]), 100*l.Efficiency(all[len(all)-1])), "heavier"),
 		school("size", fmt.Sprintf("half as large again, %s", say(r, 1.5*l.Around)),
-			fmt.Sprintf("%.0f %% on %s MHz", 100*Ring{1.5 * l.Around, l.Tube, l.ESR}.Efficiency(all[len(all)-1]), quantity.ToKHz(all[len(all)-1])),
+			fmt.Sprintf("%.0f %% on %s MHz", 100*Ring{Around: 1.5 * l.Around, Tube: l.Tube, ESR: l.ESR}.Efficiency(all[len(all)-1]), quantity.ToKHz(all[len(all)-1])),
 			"the top band may be out of reach")}
 	return p
 }

@@ -9,6 +9,8 @@ import (
 	"reed/core/quantity"
 	"reed/core/twin"
 	"slices"
+	"strconv"
+	"strings"
 )
 
 // causes lists what may be the matter with a set-up.
@@ -97,6 +99,13 @@ func (x Subject) radials() []cause {
 	}
 	return []cause{{id: "one-radial", title: "One radial is off", check: "lay the radials beside each other", from: -0.45, to: 0.45,
 		apply: func(s twin.Setup, v float64) twin.Setup {
+			if s.Built.W("directions", "") == "" { // each stays where it lies
+				ways := make([]string, n)
+				for i := range ways {
+					ways[i] = strconv.FormatFloat(360*float64(i)/float64(n), 'f', 3, 64)
+				}
+				s.Built.PutWord("directions", strings.Join(ways, " "))
+			}
 			s.Built.PutNumber(antenna.RadialsCount, float64(n-1))
 			s.Built.PutNumber("radials_count_2", 1)
 			s.Built.Put("radials_length_2", quantity.Metres(length*(1+v)))
@@ -159,7 +168,7 @@ func (x Subject) transformers() (out []cause) {
 	if b.Primary() > 0 && b.Secondary() > 0 {
 		ratio := math.Pow(float64(b.Secondary())/float64(b.Primary()), 2)
 		var others []float64
-		for _, r := range []float64{4, 9, 16, 36, 49, 64, 81} {
+		for _, r := range []float64{4, 9, 16, 25, 36, 49, 64, 81} {
 			if math.Abs(r/ratio-1) > 0.1 {
 				others = append(others, r)
 			}
@@ -183,12 +192,11 @@ func (x Subject) surroundings() (out []cause) {
 	}
 	if b.Choke.Place == "" && b.Coax.Length.M == 0 && family.Of(b.Shape).Feeding() != family.Aside {
 		out = append(out, cause{id: "coax", title: "The coax is part of the antenna",
-			check:  "clip a choke on the coax at the feed and sweep again",
-			values: []float64{4, 6, 8, 10, 12, 15, 20},
+			check: "clip a choke on the coax at the feed and sweep again", from: 4, to: 22,
 			apply: func(s twin.Setup, v float64) twin.Setup {
 				s.Built.Coax = deployment.Coax{Length: quantity.Metres(v)}
 				return s
-			}, say: func(v float64) string { return fmt.Sprintf("as if some %s of it were a wire", length(v)) }})
+			}, say: func(v float64) string { return fmt.Sprintf("as if some %s of it were a wire", length(math.Round(v))) }})
 	}
 	out = append(out, cause{id: "metal", title: "A metal pole stands beside it",
 		check: "look for metal upright within a few metres, or move the feed a step", from: 0.15, to: 2.5,

@@ -70,7 +70,7 @@ const (
 	// model is what the solver's reflection coefficient of a rightly recorded set-up may be off by, beside its unknowns.
 	model = 0.02
 	// independent is how many of the points count as independent, since a curve in one band is smooth.
-	independent = 10
+	independent = 6
 	// poor is the misfit beyond which nothing explains a sweep.
 	poor = 0.075
 )
@@ -308,31 +308,52 @@ func (x Subject) unknowns(ctx context.Context, e *twin.Engine, m measured, base 
 	return out, nil
 }
 
-// fit finds the value of a cause that explains best: steps over its range, then closing in.
+// fit finds the value of a cause that explains best: steps over its range, then closing in on the two best valleys, since a
+// curve that moves past a narrow dip is as wrong far off as it is close by.
 func fit(c cause, try func(v float64) ([]complex128, float64)) (best float64, g []complex128, miss float64) {
 	miss = math.Inf(1)
-	look := func(v float64) {
-		if a, m := try(v); m < miss {
+	look := func(v float64) float64 {
+		a, m := try(v)
+		if m < miss {
 			best, g, miss = v, a, m
 		}
+		return m
 	}
 	switch {
 	case len(c.values) > 0:
 		for _, v := range c.values {
 			look(v)
 		}
+		return best, g, miss
 	case c.from == c.to:
 		look(c.from)
-	default:
-		const steps = 6
-		for i := range steps {
-			look(c.from + (c.to-c.from)*float64(i)/(steps-1))
+		return best, g, miss
+	}
+	const steps = 9
+	step := (c.to - c.from) / (steps - 1)
+	var tried [steps]float64
+	for i := range tried {
+		tried[i] = look(c.from + step*float64(i))
+	}
+	var valleys []int
+	for i, m := range tried {
+		if (i == 0 || m <= tried[i-1]) && (i == steps-1 || m < tried[i+1]) {
+			valleys = append(valleys, i)
 		}
-		for d := (c.to - c.from) / (steps - 1) / 2; d > (c.to-c.from)/60; d /= 2 {
-			at := best
-			for _, v := range []float64{at - d, at + d} {
+	}
+	sort.SliceStable(valleys, func(i, k int) bool { return tried[valleys[i]] < tried[valleys[k]] })
+	for _, i := range valleys[:min(len(valleys), 2)] {
+		if tried[i] > 3*tried[valleys[0]]+10*independent {
+			break // as deep it cannot get
+		}
+		at, low := c.from+step*float64(i), tried[i]
+		for d := step / 2; d > (c.to-c.from)/60; d /= 2 {
+			from := at
+			for _, v := range []float64{from - d, from + d} {
 				if v >= c.from && v <= c.to {
-					look(v)
+					if m := look(v); m < low {
+						at, low = v, m
+					}
 				}
 			}
 		}

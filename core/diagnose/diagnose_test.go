@@ -194,3 +194,19 @@ func TestNothingIsSaidWhenNothingExplains(t *testing.T) {
 		t.Error("a band that was not swept is explained")
 	}
 }
+
+// A radiator too long sweeps past a narrow dip as one far too short does: the fit looks into both valleys.
+func TestAValleyFarOffIsNotTakenForTheTruth(t *testing.T) {
+	base := recorded("vertical", "ground-radials", 10.12)
+	base.Built.PutNumber(antenna.RadialsCount, 3)
+	truth := scaled(base, 1.035, antenna.Radiator)
+	f := base.Built.FrequencyHz
+	x := Subject{Setup: base, Lo: f * 0.95, Hi: f * 1.05, Feed: meter(t, truth, f*0.95, f*1.05, rand.New(rand.NewPCG(5, 1)))}
+	d, err := Diagnose(context.Background(), &engine, x, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if first := d.Explanations[0]; first.ID != "lengths" || !strings.Contains(first.Says, "longer") {
+		t.Errorf("%s, %s, %.0f %%", first.ID, first.Says, first.Share)
+	}
+}

@@ -6,6 +6,7 @@ import (
 	"math/rand/v2"
 	"os"
 	"strconv"
+	"strings"
 	"testing"
 
 	"reed/core/antenna"
@@ -68,7 +69,7 @@ func TestInOtherWorldsNothingIsBlamedWrongly(t *testing.T) {
 			truth.Inside = &circuit.Transformer{Core: core, Primary: 2, Secondary: 14, Stack: 1 + rng.IntN(2), Leakage: 0.25e-6 * rng.Float64(),
 				Across: 150e-12 * rng.Float64()}
 		}
-		want := []string{"recorded", "wire", "no-choke", "lengths", "one-radial", "coax"}[rng.IntN(6)]
+		want := []string{"recorded", "wire", "no-choke", "lengths", "one-radial", "coax", "transformer"}[rng.IntN(7)]
 		switch want {
 		case "wire":
 			truth.Built.Wire = []string{"bare", "pe"}[rng.IntN(2)]
@@ -79,12 +80,20 @@ func TestInOtherWorldsNothingIsBlamedWrongly(t *testing.T) {
 		case "coax":
 			base.Built.Coax, base.Built.Choke = deployment.Coax{}, deployment.Choke{}
 			truth.Built.Coax, truth.Built.Choke = deployment.Coax{Length: quantity.Metres(7 + 8*rng.Float64())}, deployment.Choke{}
+		case "transformer":
+			if k[0] != "end-fed" {
+				want = "recorded"
+				break
+			}
+			truth.Inside = nil
+			truth.Built.PutNumber(antenna.SecondaryTurns, []float64{10, 18}[rng.IntN(2)])
 		case "one-radial":
 			if k[0] != "vertical" {
 				want = "recorded"
 				break
 			}
 			count := base.Built.Radials().Count
+			truth.Built.PutWord("directions", strings.Join([]string{"0 180", "0 120 240", "0 90 180 270"}[count-2:count-1], ""))
 			truth.Built.PutNumber(antenna.RadialsCount, float64(count-1))
 			truth.Built.PutNumber("radials_count_2", 1)
 			truth.Built.Put("radials_length_2", quantity.Metres(base.Built.Radials().Length.M*0.65))

@@ -32,7 +32,12 @@ func radials(s *antenna.Shape, r antenna.Request, k float64, g earth.Ground) str
 	lambda := numeric.Light / r.FrequencyHz
 	list, _ := antenna.Degrees(s.W("directions", ""))
 	if len(list) > 0 {
-		s.PutNumber(antenna.RadialsCount, float64(len(list)))
+		further := 0
+		for i := 2; i <= mostSets; i++ {
+			count, _ := setID(i)
+			further += int(s.N(count, 0))
+		}
+		s.PutNumber(antenna.RadialsCount, float64(max(len(list)-further, 0)))
 	}
 	if s.Variant == "raised-radials" {
 		if !s.Said(antenna.RadialsCount) {
@@ -102,6 +107,7 @@ func layRadials(s antenna.Shape, d *antenna.Drawing) (faults []antenna.Fault) {
 		fall = math.Copysign(r.Length.M, fall)
 	}
 	list, _ := antenna.Degrees(s.W("directions", ""))
+	before := 0 // radials that lie already: directions are told for all sets one after the other
 	for n, set := range radialSets(s) {
 		length := set.Length.M
 		if s.W("radials_lie", "") == heap {
@@ -111,12 +117,13 @@ func layRadials(s antenna.Shape, d *antenna.Drawing) (faults []antenna.Fault) {
 		run := math.Sqrt(math.Max(0, length*length-down*down))
 		for i := range set.Count {
 			a := 2*math.Pi*float64(i)/float64(set.Count) + float64(n)*setTurn
-			if n == 0 && i < len(list) {
-				a = list[i] * math.Pi / 180
+			if before+i < len(list) {
+				a = list[before+i] * math.Pi / 180
 			}
 			d.Lines = append(d.Lines, antenna.Line{Role: "radial", From: d.Feed,
 				To: antenna.Point{d.Feed[0] + run*math.Cos(a), d.Feed[1] + run*math.Sin(a), h - down}})
 		}
+		before += set.Count
 	}
 	return faults
 }

@@ -18,9 +18,9 @@ import (
 
 // rooms lists the core packages from the bottom up: each may import only those before it.
 var rooms = []string{
-	"numeric", "quantity", "band", "entry", "phrase", "place", "exposure", "circuit", "moment/earth", "moment", "antenna",
+	"numeric", "quantity", "band", "entry", "phrase", "place", "sky", "exposure", "circuit", "moment/earth", "moment", "antenna",
 	"antenna/family", "kit",
-	"bench", "deployment", "twin", "sweep", "trim", "diagnose", "marks", "rigging", "scout", "onair", "weigh",
+	"bench", "deployment", "twin", "sweep", "trim", "diagnose", "marks", "rigging", "site", "scout", "onair", "weigh",
 }
 
 // adapters lists what each package outside core may import of the repository.

@@ -105,3 +105,40 @@ func FuzzParsePosition(f *testing.F) {
 		}
 	})
 }
+
+// Published for 50 N 0 E at the equinox of March 2026: civil twilight lasts about 33, nautical about 71 minutes.
+func TestTwilightFollowsTheSun(t *testing.T) {
+	p := Point{Lat: 50, Lon: 0}
+	day := time.Date(2026, 3, 20, 0, 0, 0, 0, time.UTC)
+	sun, dusk := SunOn(p, day), TwilightOn(p, day)
+	for _, c := range []struct {
+		name string
+		at   time.Time
+		want float64
+	}{{"civil", dusk.Civil.Set, 32}, {"nautical", dusk.Nautical.Set, 69}} {
+		if got := c.at.Sub(sun.Set).Minutes(); math.Abs(got-c.want) > 2.5 {
+			t.Errorf("%s ends %.1f minutes after sunset, not about %.0f", c.name, got, c.want)
+		}
+	}
+	for _, at := range []time.Time{dusk.Civil.Rise, dusk.Civil.Set} {
+		if e := Elevation(p, at); math.Abs(e+6) > 0.05 {
+			t.Errorf("civil twilight at %.2f degrees", e)
+		}
+	}
+	if far := TwilightOn(Point{Lat: 65, Lon: 0}, time.Date(2026, 6, 20, 0, 0, 0, 0, time.UTC)); !far.Civil.Up {
+		t.Error("no white night at 65 degrees north")
+	}
+}
+
+func TestAPointTowardABearingLiesThere(t *testing.T) {
+	from := Point{Lat: 46.5, Lon: -12}
+	for _, b := range []float64{0, 77, 180, 301} {
+		to := Toward(from, b, 1234)
+		if d := Distance(from, to) / 1000; math.Abs(d-1234) > 0.01 {
+			t.Errorf("%v degrees: %v km", b, d)
+		}
+		if got := Bearing(from, to); math.Abs(math.Mod(got-b+540, 360)-180) > 0.01 {
+			t.Errorf("%v degrees: %v", b, got)
+		}
+	}
+}

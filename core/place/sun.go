@@ -16,21 +16,52 @@ type Sun struct {
 // SunOn gives the sunrise and sunset whose solar noon falls on the UTC date of day. (NOAA solar
 // calculator equations after Meeus 1991; horizon at -0.833 degrees for refraction and the disc.)
 func SunOn(p Point, day time.Time) Sun {
+	return below(p, day, horizon)
+}
+
+const (
+	horizon  = -0.833
+	civil    = -6.0
+	nautical = -12.0
+)
+
+// Twilight are the hours at which the sun stands so far below the horizon that one sees to walk and to tie knots (civil, 6
+// degrees), and that a horizon at sea can still be told (nautical, 12 degrees).
+type Twilight struct {
+	Civil    Sun `json:"civil"`
+	Nautical Sun `json:"nautical"`
+}
+
+// TwilightOn gives both for the solar day of SunOn.
+func TwilightOn(p Point, day time.Time) Twilight {
+	return Twilight{Civil: below(p, day, civil), Nautical: below(p, day, nautical)}
+}
+
+// Toward is the point so many kilometres from another along a great circle that sets out at a bearing in degrees.
+func Toward(p Point, bearing, km float64) Point {
+	a, b, c := rad(p.Lat), rad(bearing), 1000*km/EarthRadius
+	lat := math.Asin(math.Sin(a)*math.Cos(c) + math.Cos(a)*math.Sin(c)*math.Cos(b))
+	lon := p.Lon + deg(math.Atan2(math.Sin(b)*math.Sin(c)*math.Cos(a), math.Cos(c)-math.Sin(a)*math.Sin(lat)))
+	return Point{Lat: deg(lat), Lon: math.Mod(lon+540, 360) - 180}
+}
+
+// below is when the sun's middle crosses an elevation in degrees.
+func below(p Point, day time.Time, elevation float64) Sun {
 	y, m, d := day.UTC().Date()
 	noon := time.Date(y, m, d, 12, 0, 0, 0, time.UTC).Add(-time.Duration(p.Lon * 4 * float64(time.Minute)))
-	rise, polarUp, polarDown := crossing(p, noon, -1)
-	set, _, _ := crossing(p, noon, 1)
+	rise, polarUp, polarDown := crossing(p, noon, -1, elevation)
+	set, _, _ := crossing(p, noon, 1, elevation)
 	if polarUp || polarDown {
 		return Sun{Up: polarUp, Down: polarDown}
 	}
 	return Sun{Rise: rise, Set: set}
 }
 
-func crossing(p Point, noon time.Time, sign float64) (at time.Time, up, down bool) {
+func crossing(p Point, noon time.Time, sign, elevation float64) (at time.Time, up, down bool) {
 	at = noon
 	for range 4 { // the declination moves with the time sought, so the answer is fed back
 		decl, eot := solar(at)
-		c := (math.Cos(rad(90.833)) - math.Sin(rad(p.Lat))*math.Sin(rad(decl))) / (math.Cos(rad(p.Lat)) * math.Cos(rad(decl)))
+		c := (math.Sin(rad(elevation)) - math.Sin(rad(p.Lat))*math.Sin(rad(decl))) / (math.Cos(rad(p.Lat)) * math.Cos(rad(decl)))
 		if c < -1 {
 			return noon, true, false
 		}

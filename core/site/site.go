@@ -1,0 +1,331 @@
+// Package site is a place as its visitors pace it: what stands there, where wires may hang and where they must not, in metres
+// east and north of where one stood to look.
+package site
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"reed/core/entry"
+	"reed/core/moment/earth"
+	"reed/core/place"
+	"reed/core/quantity"
+)
+
+// Spot is metres east and north of where the site was paced from.
+type Spot [2]float64
+
+// From is the distance in metres between two spots.
+func (p Spot) From(q Spot) float64 { return math.Hypot(p[0]-q[0], p[1]-q[1]) }
+
+// Toward is the spot so many metres away at a bearing in degrees, north 0, east 90.
+func (p Spot) Toward(bearing, m float64) Spot {
+	a := bearing * math.Pi / 180
+	return Spot{p[0] + m*math.Sin(a), p[1] + m*math.Cos(a)}
+}
+
+// Polar is a spot as it is paced: metres and a bearing in whole degrees from 0 to 359.
+func (p Spot) Polar() (m, bearing float64) {
+	return math.Hypot(p[0], p[1]), math.Mod(math.Round(math.Atan2(p[0], p[1])*180/math.Pi)+360, 360)
+}
+
+// Kind is what may stand or lie at a site. Shape says how it is drawn: a spot, a line or an area.
+type Kind struct {
+	ID    string   `json:"id"`
+	Name  string   `json:"name"`
+	Shape string   `json:"shape"`
+	Words []string `json:"-"`
+	// Holds says that a wire may be tied to it or a line thrown over it, Straps that a pole may be strapped to it, Metal
+	// that it is of metal.
+	Holds, Straps, Metal bool
+	High                 float64 `json:"-"` // metres, where none are told
+	Wide                 float64 `json:"-"`
+}
+
+// Shapes of a thing.
+const (
+	AtSpot = "spot"
+	Along  = "line"
+	Within = "area"
+)
+
+// Kinds of things at a site.
+const (
+	Area      = "area"
+	Wet       = "wet"
+	Tree      = "tree"
+	Post      = "post"
+	Bench     = "bench"
+	Table     = "table"
+	Fence     = "fence"
+	Mast      = "mast"
+	Vehicle   = "vehicle"
+	Wall      = "wall"
+	Building  = "building"
+	Path      = "path"
+	Water     = "water"
+	PowerLine = "power-line"
+)
+
+// Kinds lists them.
+func Kinds() []Kind {
+	return []Kind{
+		{ID: Area, Name: "usable area", Shape: Within, Words: []string{"area", "usable area", "clearing", "lawn"}},
+		{ID: Wet, Name: "under water at high water", Shape: Within, Words: []string{"wet", "wet area"}},
+		{ID: Tree, Name: "tree", Shape: AtSpot, Words: []string{"tree"}, Holds: true, Straps: true, High: 6},
+		{ID: Post, Name: "fixed pole", Shape: AtSpot, Words: []string{"post", "pole", "fixed pole", "flagpole"}, Holds: true, Straps: true,
+			High: 2},
+		{ID: Bench, Name: "bench", Shape: AtSpot, Words: []string{"bench", "seat"}, Straps: true, High: 0.8},
+		{ID: Table, Name: "table", Shape: AtSpot, Words: []string{"table"}, Straps: true, High: 0.75},
+		{ID: Fence, Name: "fence", Shape: Along, Words: []string{"fence", "railing", "rail"}, Straps: true, High: 1.1},
+		{ID: Mast, Name: "mast", Shape: AtSpot, Words: []string{"mast"}, Metal: true, High: 10},
+		{ID: Vehicle, Name: "vehicle", Shape: AtSpot, Words: []string{"vehicle", "car", "van"}, Straps: true, Metal: true, High: 1.6},
+		{ID: Wall, Name: "wall", Shape: Along, Words: []string{"wall"}, High: 1.2},
+		{ID: Building, Name: "building", Shape: Within, Words: []string{"building", "house", "hut"}, High: 4},
+		{ID: Path, Name: "path", Shape: Along, Words: []string{"path", "road", "track", "footpath"}, Wide: 2},
+		{ID: Water, Name: "water line", Shape: Along, Words: []string{"water line", "water", "shore"}},
+		{ID: PowerLine, Name: "overhead line", Shape: Along, Words: []string{"power line", "overhead line", "line overhead", "wires overhead"}},
+	}
+}
+
+// KindNamed finds a kind.
+func KindNamed(id string) (Kind, bool) {
+	for _, k := range Kinds() {
+		if k.ID == id {
+			return k, true
+		}
+	}
+	return Kind{}, false
+}
+
+// Thing is one thing at a site: where it stands or runs, how high and wide in metres, 0 where it was not told. Line is the
+// line of the description that it was read from, counted from 0.
+type Thing struct {
+	Kind   string  `json:"kind"`
+	Name   string  `json:"name,omitempty"`
+	Points []Spot  `json:"points"`
+	High   float64 `json:"high_m,omitempty"`
+	Wide   float64 `json:"wide_m,omitempty"`
+	Metal  bool    `json:"metal,omitempty"`
+	Line   int     `json:"line"`
+}
+
+// Says is the thing in words.
+func (t Thing) Says() string {
+	k, _ := KindNamed(t.Kind)
+	if t.Name != "" {
+		return t.Name
+	}
+	return k.Name
+}
+
+// Height is how high it is in metres, or is taken to be.
+func (t Thing) Height() float64 {
+	k, _ := KindNamed(t.Kind)
+	if t.High > 0 {
+		return t.High
+	}
+	return k.High
+}
+
+// IsMetal reports whether it is of metal, by what was said or by its kind.
+func (t Thing) IsMetal() bool {
+	k, _ := KindNamed(t.Kind)
+	return t.Metal || k.Metal
+}
+
+// Apart is the least distance in metres of a spot from the thing.
+func (t Thing) Apart(p Spot) float64 {
+	if len(t.Points) == 1 {
+		return p.From(t.Points[0])
+	}
+	k, _ := KindNamed(t.Kind)
+	if k.Shape == Within && Contains(t.Points, p) {
+		return 0
+	}
+	least := math.Inf(1)
+	for _, s := range t.sides() {
+		least = math.Min(least, apart(p, s[0], s[1]))
+	}
+	return least
+}
+
+// sides are the straight parts of a line, or of an area's edge.
+func (t Thing) sides() [][2]Spot {
+	k, _ := KindNamed(t.Kind)
+	return sides(t.Points, k.Shape == Within)
+}
+
+// Rules are what the land's owner asks. Hours are of the UTC day; both empty where nothing is said.
+type Rules struct {
+	NoStakes bool   `json:"no_stakes,omitempty"`
+	NoTrees  bool   `json:"no_trees,omitempty"`
+	From     string `json:"from,omitempty"`
+	Until    string `json:"until,omitempty"`
+	Ask      string `json:"ask,omitempty"`
+}
+
+// Site is a place that is kept for all outings to it. Lines are its description, one thing a line; Ground is a preset's ID and
+// Noise one of Noises.
+type Site struct {
+	ID      string   `json:"id"`
+	Name    string   `json:"name"`
+	Place   string   `json:"place,omitempty"`
+	Ground  string   `json:"ground,omitempty"`
+	Noise   string   `json:"noise,omitempty"`
+	Unit    string   `json:"unit,omitempty"` // of bare numbers in the lines
+	Lines   []string `json:"lines"`
+	Notes   string   `json:"notes,omitempty"`
+	Version int      `json:"version"`
+	Deleted bool     `json:"deleted,omitempty"`
+}
+
+// Map is what the lines of a site come to.
+type Map struct {
+	Things []Thing `json:"things"`
+	Rules  Rules   `json:"rules"`
+	// Horizon is how far up in degrees the land stands, by bearing.
+	Horizon []Angle `json:"horizon,omitempty"`
+	Slope   *Angle  `json:"slope,omitempty"` // down towards a bearing
+}
+
+// Angle is degrees up, or down, at a bearing in degrees.
+type Angle struct {
+	Bearing float64 `json:"bearing"`
+	Degrees float64 `json:"degrees"`
+}
+
+// Of are the things of a kind.
+func (m Map) Of(kind string) (out []Thing) {
+	for _, t := range m.Things {
+		if t.Kind == kind {
+			out = append(out, t)
+		}
+	}
+	return out
+}
+
+// Allows reports whether a spot lies in the usable area, everywhere where none was told.
+func (m Map) Allows(p Spot) bool {
+	areas := m.Of(Area)
+	for _, a := range areas {
+		if Contains(a.Points, p) {
+			return true
+		}
+	}
+	return len(areas) == 0
+}
+
+// Outside is how far in metres a spot lies outside of the usable area, 0 within.
+func (m Map) Outside(p Spot) float64 {
+	if m.Allows(p) {
+		return 0
+	}
+	least := math.Inf(1)
+	for _, a := range m.Of(Area) {
+		least = math.Min(least, a.Apart(p))
+	}
+	return least
+}
+
+// Box is the least and largest east and north of what is told; ok is false where nothing is.
+func (m Map) Box() (lo, hi Spot, ok bool) {
+	lo, hi = Spot{math.Inf(1), math.Inf(1)}, Spot{math.Inf(-1), math.Inf(-1)}
+	for _, t := range m.Things {
+		for _, p := range t.Points {
+			for i := range p {
+				lo[i], hi[i] = math.Min(lo[i], p[i]), math.Max(hi[i], p[i])
+			}
+		}
+	}
+	return lo, hi, !math.IsInf(lo[0], 1)
+}
+
+// RiseAt is how far up the land stands at a bearing, in degrees: of the nearest that was told, within 30 degrees.
+func (m Map) RiseAt(bearing float64) float64 {
+	best, up := 30.0, 0.0
+	for _, h := range m.Horizon {
+		if off := math.Abs(math.Mod(h.Bearing-bearing+540, 360) - 180); off <= best {
+			best, up = off, h.Degrees
+		}
+	}
+	return up
+}
+
+// Check says what of a site cannot be, by field; lines are lines.0 and so on.
+func (s Site) Check() (Map, []entry.Fault) {
+	m, out := Read(s.Lines, s.Unit)
+	bad := func(path, format string, args ...any) { out = append(out, entry.Say(path, "error", format, args...)) }
+	if strings.TrimSpace(s.Name) == "" {
+		bad("name", "a name is missing; what people call the place will do")
+	}
+	if s.Place != "" {
+		if _, err := place.ParsePosition(s.Place); err != nil {
+			bad("place", "%s", err)
+		}
+	}
+	if _, ok := earth.Kind(s.Ground); s.Ground != "" && !ok {
+		bad("ground", "%q is not a known kind of ground", s.Ground)
+	}
+	return m, out
+}
+
+// at is a spot as it is written in a line.
+func at(p Spot, units quantity.System) string {
+	m, b := p.Polar()
+	return fmt.Sprintf("%s at %.0f", units.Long(m), b)
+}
+
+// Write is a thing as a line that reads back to it, to a centimetre and half a degree.
+func (t Thing) Write(units quantity.System) string {
+	k, _ := KindNamed(t.Kind)
+	parts := make([]string, len(t.Points))
+	for i, p := range t.Points {
+		parts[i] = at(p, units)
+	}
+	out := k.Words[0]
+	if t.Name != "" {
+		out += " (" + t.Name + ")"
+	}
+	out += ", " + strings.Join(parts, " to ")
+	if t.High > 0 {
+		out += ", " + units.Long(t.High) + " high"
+	}
+	if t.Wide > 0 {
+		out += ", " + units.Long(t.Wide) + " wide"
+	}
+	if t.Metal && !k.Metal {
+		out += ", metal"
+	}
+	return out
+}
+
+// Moved is the line of a thing with one of its points elsewhere.
+func (t Thing) Moved(point int, to Spot, units quantity.System) (string, bool) {
+	if point < 0 || point >= len(t.Points) {
+		return "", false
+	}
+	t.Points = append([]Spot(nil), t.Points...)
+	t.Points[point] = to
+	return t.Write(units), true
+}
+
+// Pattern is a plain site to start from.
+type Pattern struct {
+	ID    string   `json:"id"`
+	Name  string   `json:"name"`
+	Lines []string `json:"lines"`
+}
+
+// Patterns lists them.
+func Patterns() []Pattern {
+	return []Pattern{
+		{"beach", "Open beach", []string{"area, 80 by 30 m", "water line, 43 m at 292 to 43 m at 68", "path, 42 m at 252 to 42 m at 108"}},
+		{"clearing", "Clearing with one tree", []string{"area, 40 by 30 m", "tree, 10 m at 320, 12 m high", "table, 6 m at 90, 0.75 m high"}},
+		{"summit", "Summit", []string{"area, 25 by 20 m towards 45", "mast, 30 m at 200, 8 m high"}},
+		{"harbour", "Harbour wall", []string{"area, 40 by 6 m", "wall, 20 m at 278 to 20 m at 82, 1.1 m high",
+			"water line, 20.4 m at 281 to 20.4 m at 79", "fence, 20 m at 262 to 20 m at 98, 1.1 m high, metal", "no stakes"}},
+		{"garden", "Garden end", []string{"area, 18 by 12 m", "tree, 8 m at 40, 7 m high", "building, 14 by 8 m around 18 m at 180, 6 m high"}},
+	}
+}

@@ -104,7 +104,7 @@ func Kinds() []Kind {
 			Fields: []entry.Field{words("impedance", "Impedance measured", "MHz:ohm, like 7:3000 14:2500"), cores(),
 				ownMu(), count("turns", "Turns", 100), amount("power_w", "Rated power", "W", 0, 2000)}},
 		{ID: "coax", Carried: true, Name: "Coax", about: aboutCoax, Fields: []entry.Field{cables(circuit.Cables()),
-			must(length("length", "Length", 200)), words("connectors", "Connectors", ""),
+			must(length("length", "Length", 200)),
 			amount("at10", "Own data: dB in 100 m at 10 MHz", "dB", 0, 100), amount("at100", "and at 100 MHz", "dB", 0, 300),
 			amount("vf", "Velocity factor", "", 0.4, 1), amount("z0", "Impedance", "ohm", 20, 100)}},
 		{ID: "line", Fills: []string{"line", "line_length", "line_z0", "line_vf"}, Name: "Open line", about: aboutCoax,
@@ -132,6 +132,9 @@ func Kinds() []Kind {
 			amount("fuse_a", "Fuse at the battery", "A", 0, 100)}},
 	}
 	for i := range kinds {
+		if slices.Contains([]string{"coax", "choke", "transformer", "tuner", "radio"}, kinds[i].ID) {
+			kinds[i].Fields = append(kinds[i].Fields, words("connectors", "Connectors", "like BNC, or PL, SMA; binding post"))
+		}
 		kinds[i].Fields = append(kinds[i].Fields, amount("grams", "Weight", "g", 0, 50000), length("packed", "Packed length", 5),
 			words("notes", "Notes", ""))
 	}

@@ -16,8 +16,8 @@ func sides(points []Spot, closed bool) (out [][2]Spot) {
 // Contains reports whether a spot lies within an edge, by counting crossings of a ray to the east.
 func Contains(edge []Spot, p Spot) bool {
 	in := false
-	for _, s := range sides(edge, true) {
-		a, b := s[0], s[1]
+	for i, b := range edge {
+		a := edge[(i+len(edge)-1)%len(edge)]
 		if (a[1] > p[1]) != (b[1] > p[1]) && p[0] < a[0]+(p[1]-a[1])/(b[1]-a[1])*(b[0]-a[0]) {
 			in = !in
 		}

@@ -89,14 +89,19 @@ func Kinds() []Kind {
 	}
 }
 
+// kinds are those of Kinds by their ID: asked for a million times while a place is looked for.
+var kinds = func() map[string]Kind {
+	out := map[string]Kind{}
+	for _, k := range Kinds() {
+		out[k.ID] = k
+	}
+	return out
+}()
+
 // KindNamed finds a kind.
 func KindNamed(id string) (Kind, bool) {
-	for _, k := range Kinds() {
-		if k.ID == id {
-			return k, true
-		}
-	}
-	return Kind{}, false
+	k, ok := kinds[id]
+	return k, ok
 }
 
 // Thing is one thing at a site: where it stands or runs, how high and wide in metres, 0 where it was not told. Line is the
@@ -145,16 +150,13 @@ func (t Thing) Apart(p Spot) float64 {
 		return 0
 	}
 	least := math.Inf(1)
-	for _, s := range t.sides() {
-		least = math.Min(least, apart(p, s[0], s[1]))
+	for i := 1; i < len(t.Points); i++ {
+		least = math.Min(least, apart(p, t.Points[i-1], t.Points[i]))
+	}
+	if n := len(t.Points); k.Shape == Within {
+		least = math.Min(least, apart(p, t.Points[n-1], t.Points[0]))
 	}
 	return least
-}
-
-// sides are the straight parts of a line, or of an area's edge.
-func (t Thing) sides() [][2]Spot {
-	k, _ := KindNamed(t.Kind)
-	return sides(t.Points, k.Shape == Within)
 }
 
 // Rules are what the land's owner asks. Hours are of the UTC day; both empty where nothing is said.
@@ -208,13 +210,16 @@ func (m Map) Of(kind string) (out []Thing) {
 
 // Allows reports whether a spot lies in the usable area, everywhere where none was told.
 func (m Map) Allows(p Spot) bool {
-	areas := m.Of(Area)
-	for _, a := range areas {
-		if Contains(a.Points, p) {
+	any := false
+	for _, t := range m.Things {
+		if t.Kind != Area {
+			continue
+		}
+		if any = true; Contains(t.Points, p) {
 			return true
 		}
 	}
-	return len(areas) == 0
+	return !any
 }
 
 // Outside is how far in metres a spot lies outside of the usable area, 0 within.

@@ -10,7 +10,9 @@ import (
 
 var isles = place.Point{Lat: 46.5, Lon: -12}
 
-func at(month time.Month, hour int) time.Time { return time.Date(2026, month, 15, hour, 0, 0, 0, time.UTC) }
+func at(month time.Month, hour int) time.Time {
+	return time.Date(2026, month, 15, hour, 0, 0, 0, time.UTC)
+}
 
 func state(f, km float64, month time.Month, hour int, sunspots float64) string {
 	return Foretell(Ask{isles, Path{60, km}, f, at(month, hour), sunspots, 10, ModeNamed("cw")}).State

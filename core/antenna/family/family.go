@@ -58,6 +58,8 @@ type Family struct {
 	Usual    bool      `json:"usual,omitempty"`
 	Trims    string    `json:"trims"`
 	Feeding  string    `json:"feeding"`
+	// Ready is what it is put up from as a whole, where that is nothing that a bag lists by its parts.
+	Ready string `json:"-"`
 	// OneForAll says that one wire serves harmonic bands too, on which it is several half-waves long.
 	OneForAll bool `json:"-"`
 	// Trust is how far its forecast holds and why, Why how it comes that the solver finds other lengths than the closed

@@ -17,6 +17,7 @@ import (
 func loop() Family {
 	return Family{
 		ID: "small-loop", Name: "Small transmitting loop", Short: "loop", Group: "directive", Multi: true, Trims: Settings,
+		Ready:   "loop of tube",
 		matters: []string{"radiator", "tube", "c_max"},
 		Variants: []Variant{
 			{ID: "upright", Name: "upright", Sketch: Sketch{Wire: "M57 6A17 17 0 1 0 63 6", Pole: "M60 40V46", Thin: "M57 3V9M63 3V9",

@@ -22,6 +22,7 @@ const (
 func stick() Family {
 	return Family{
 		ID: "loading-stick", Name: "Loading stick with sliding tip", Short: "stick", Group: "upright, short", Trims: Loaded,
+		Ready:   "loading stick",
 		matters: []string{"coil_turns", "tip", "radials_count"},
 		Variants: []Variant{
 			{ID: "ground-radials", Name: "on a ground stake, with radials", Sketch: Sketch{Wire: "M60 44V36q-5 -1.5 0 -3t0 -3t0 -3t0 -3t0 -3V17",

@@ -1,0 +1,209 @@
+package scout
+
+import (
+	"fmt"
+	"math"
+	"sort"
+	"time"
+
+	"reed/core/band"
+	"reed/core/place"
+	"reed/core/quantity"
+	"reed/core/site"
+	"reed/core/sky"
+)
+
+// BandHour is an hour of a band over all wanted paths: the state of the best, and what share of them carries.
+type BandHour struct {
+	At    time.Time `json:"at"`
+	State string    `json:"state"`
+	Share float64   `json:"share"`
+	MUF   float64   `json:"muf_mhz"`
+	Lost  float64   `json:"absorbed_db"`
+	Over  float64   `json:"over_db"`
+	paths []sky.Hour
+}
+
+// carries is how much an hour's path counts: all when open, a part when it is open on some days only.
+func carries(state string) float64 {
+	switch state {
+	case sky.Open:
+		return 1
+	case sky.Perhaps:
+		return 0.4
+	}
+	return 0
+}
+
+// sum makes one hour of its paths: open where at least a quarter of them is.
+func (h *BandHour) sum() {
+	h.Over, h.MUF, h.Lost = math.Inf(-1), 0, math.Inf(1)
+	shut := 0
+	for _, p := range h.paths {
+		h.Share += carries(p.State) / float64(len(h.paths))
+		h.MUF = math.Max(h.MUF, p.MUF/1e6)
+		if p.State == sky.Shut {
+			shut++
+		}
+		if p.Over > h.Over {
+			h.Over, h.Lost = p.Over, p.Lost
+		}
+	}
+	switch {
+	case h.Share >= 0.5:
+		h.State = sky.Open
+	case h.Share >= 0.1:
+		h.State = sky.Perhaps
+	case 2*shut >= len(h.paths):
+		h.State = sky.Shut
+	default:
+		h.State = sky.Weak
+	}
+}
+
+// BandHours is a band through the outing.
+type BandHours struct {
+	MHz   float64    `json:"mhz"`
+	Name  string     `json:"name"`
+	Hours []BandHour `json:"hours"`
+	Says  string     `json:"says"`
+}
+
+// share is how many of its hours carry, counted by how much.
+func (b BandHours) share() (sum float64) {
+	for _, h := range b.Hours {
+		sum += h.Share
+	}
+	return sum
+}
+
+// says tells when it is open, and why it is not.
+func (b *BandHours) says() {
+	b.Name = quantity.ToKHz(b.MHz*1e6) + " MHz"
+	if bd, ok := band.At(1, b.MHz*1e6); ok {
+		b.Name = bd.Name
+	}
+	var spans []string
+	begin := -1
+	for i := 0; i <= len(b.Hours); i++ {
+		open := i < len(b.Hours) && b.Hours[i].State == sky.Open
+		if open && begin < 0 {
+			begin = i
+		}
+		if !open && begin >= 0 {
+			spans = append(spans, b.Hours[begin].At.Format("15:04")+" to "+b.Hours[i-1].At.Add(time.Hour).Format("15:04"))
+			begin = -1
+		}
+	}
+	if len(spans) > 0 {
+		b.Says = "open " + join(spans)
+		return
+	}
+	best := BandHour{Over: math.Inf(-1)}
+	for _, h := range b.Hours {
+		if h.Share > best.Share || h.Share == best.Share && h.Over > best.Over {
+			best = h
+		}
+	}
+	switch best.State {
+	case sky.Perhaps:
+		b.Says = fmt.Sprintf("open on some days, best about %s", best.At.Format("15:04"))
+	case sky.Weak:
+		b.Says = fmt.Sprintf("too weak: the D layer takes %.0f dB", best.Lost)
+	default:
+		b.Says = fmt.Sprintf("shut: nothing above %.1f MHz comes back", best.MUF)
+	}
+}
+
+// Event is a moment of the day.
+type Event struct {
+	At   time.Time `json:"at"`
+	Kind string    `json:"kind"`
+	Says string    `json:"says"`
+}
+
+// Day is the outing's day: sun, twilights, the events in their order, bands, and what to mind in sentences.
+type Day struct {
+	From     time.Time      `json:"from"`
+	Until    time.Time      `json:"until"`
+	Sun      place.Sun      `json:"sun"`
+	Twilight place.Twilight `json:"twilight"`
+	Bands    []BandHours    `json:"bands"`
+	Events   []Event        `json:"events"`
+	Says     []string       `json:"says"`
+}
+
+// plan fills the day: what ends it, when to begin packing, which band to change to.
+func (p Purpose) plan(at place.Point, rules site.Rules, bands []BandHours, setup float64) Day {
+	from, until := p.window()
+	noon := from.Add(until.Sub(from) / 2)
+	d := Day{From: from, Until: until, Sun: place.SunOn(at, noon), Twilight: place.TwilightOn(at, noon), Bands: bands, Events: []Event{}, Says: []string{}}
+	add := func(t time.Time, kind, says string) {
+		if !t.IsZero() && !t.Before(from.Add(-6*time.Hour)) && !t.After(until.Add(6*time.Hour)) {
+			d.Events = append(d.Events, Event{t, kind, says})
+		}
+	}
+	add(d.Twilight.Civil.Rise, "dawn", "light enough to see by")
+	add(d.Sun.Rise, "sunrise", "sunrise")
+	add(d.Sun.Set, "sunset", "sunset")
+	add(d.Twilight.Civil.Set, "dusk", "too dark to see guys and knots")
+	for _, h := range p.High {
+		if t, ok := p.at(h); ok {
+			if t.Before(from) {
+				t = t.Add(24 * time.Hour)
+			}
+			add(t, "high-water", "high water")
+		}
+	}
+	end, why := until, "the end that you set"
+	if t, ok := p.at(rules.Until); ok {
+		if t.Before(from) {
+			t = t.Add(24 * time.Hour)
+		}
+		add(t, "gate", "the site closes")
+		if t.Before(end) {
+			end, why = t, "the site closes"
+		}
+	}
+	if dusk := d.Twilight.Civil.Set; dusk.After(from) && dusk.Before(end) {
+		end, why = dusk, "it gets dark"
+	}
+	down := time.Duration(math.Ceil(setup*packing/5)*5) * time.Minute
+	up := time.Duration(math.Ceil(setup/5)*5) * time.Minute
+	add(from, "begin", "begin to set up")
+	add(from.Add(up), "on-air", "on the air")
+	add(end.Add(-down), "pack", "begin to pack: "+why)
+	d.Says = append(d.Says, fmt.Sprintf("Begin to pack by %s at the latest: %s at %s, and packing takes about %.0f minutes.",
+		end.Add(-down).Format("15:04"), why, end.Format("15:04"), down.Minutes()))
+	if !end.Add(-down).After(from.Add(up)) {
+		d.Says = append(d.Says, "That leaves no time on the air.")
+	}
+	d.Says = append(d.Says, changes(bands)...)
+	sort.SliceStable(d.Events, func(i, j int) bool { return d.Events[i].At.Before(d.Events[j].At) })
+	return d
+}
+
+// changes says when an open band shuts and which other is open then.
+func changes(bands []BandHours) (out []string) {
+	for _, b := range bands {
+		for i := 1; i < len(b.Hours); i++ {
+			if b.Hours[i-1].State != sky.Open || carries(b.Hours[i].State) > 0 {
+				continue
+			}
+			next := ""
+			best := 0.0
+			for _, o := range bands {
+				if o.Name != b.Name && i < len(o.Hours) && o.Hours[i].Share > best {
+					next, best = o.Name, o.Hours[i].Share
+				}
+			}
+			s := fmt.Sprintf("%s shuts at about %s", b.Name, b.Hours[i].At.Format("15:04"))
+			if next != "" {
+				s += "; have " + next + " ready"
+			}
+			out = append(out, s+".")
+			break
+		}
+	}
+	return out
+}

@@ -1,0 +1,673 @@
+package scout
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+
+	"reed/core/antenna"
+	"reed/core/quantity"
+	"reed/core/rigging"
+	"reed/core/site"
+)
+
+// footprint is what an antenna asks of the ground, in its own frame: x along it, y across.
+type footprint struct {
+	supports []support
+	wires    []run
+	stakes   []antenna.Point
+	fence    []antenna.Line
+	feed     antenna.Point
+}
+
+// support is something that holds, so high in metres; run is a straight piece of wire or string.
+type support struct {
+	x, y, high float64
+}
+
+type run struct {
+	from, to antenna.Point
+	radiates bool
+	text     string // what it is, in words
+}
+
+// least is the height in metres from which on a pole counts as one, and lay that up to which a wire lies on the ground.
+const (
+	leastPole = 1.2
+	lay       = 0.15
+)
+
+func footprintOf(d antenna.Drawing) (out footprint) {
+	out.feed = d.Feed
+	for _, l := range d.Lines {
+		switch l.Role {
+		case "pole":
+			if h := math.Max(l.From[2], l.To[2]); h > leastPole {
+				out.supports = append(out.supports, support{l.From[0], l.From[1], h})
+			}
+		case "fence":
+			out.fence = append(out.fence, l)
+		case "string":
+			out.wires = append(out.wires, run{l.From, l.To, false, "a string"})
+			out.stakes = append(out.stakes, l.To)
+		case "radiator", "loop":
+			out.wires = append(out.wires, run{l.From, l.To, true, "the wire"})
+		default:
+			out.wires = append(out.wires, run{l.From, l.To, false, "a " + l.Role})
+		}
+	}
+	return out
+}
+
+// high is how high the tallest support stands, in metres.
+func (f footprint) high() (out float64) {
+	for _, s := range f.supports {
+		out = math.Max(out, s.high)
+	}
+	return out
+}
+
+// origin is the point that is put at a station: the foot of the tallest support, or the feed.
+func (f footprint) origin() (x, y float64) {
+	x, y = f.feed[0], f.feed[1]
+	best := 0.0
+	for _, s := range f.supports {
+		if s.high > best {
+			x, y, best = s.x, s.y, s.high
+		}
+	}
+	return x, y
+}
+
+// square is the ground in square metres that it takes: its length by its width, a metre at least.
+func (f footprint) square() float64 {
+	lo, hi := [2]float64{math.Inf(1), math.Inf(1)}, [2]float64{math.Inf(-1), math.Inf(-1)}
+	for _, w := range f.wires {
+		for _, p := range []antenna.Point{w.from, w.to} {
+			for i := range lo {
+				lo[i], hi[i] = math.Min(lo[i], p[i]), math.Max(hi[i], p[i])
+			}
+		}
+	}
+	if math.IsInf(lo[0], 1) {
+		return 1
+	}
+	return math.Max(1, hi[0]-lo[0]) * math.Max(1, hi[1]-lo[1])
+}
+
+// Placement is where an antenna stands: the foot of its pole, or its feed, and the bearing of its long axis.
+type Placement struct {
+	At       site.Spot `json:"at"`
+	Says     string    `json:"says"`
+	Bearing  float64   `json:"bearing"`
+	Support  string    `json:"support"` // what holds it: pole, or the name of what stands there
+	Poles    int       `json:"poles"`
+	Stakes   int       `json:"stakes"`
+	Lines    []Laid    `json:"lines"`
+	Feed     site.Spot `json:"feed"`
+	FallM    float64   `json:"fall_m"` // the greatest distance from the feed within which anything may fall
+	Clear    float64   `json:"clear_m"`
+	LowEnds  int       `json:"low_ends"`
+	Warnings []string  `json:"warnings,omitempty"`
+}
+
+// Laid is a line of the antenna on the site: both ends, and their heights in metres.
+type Laid struct {
+	Role  string    `json:"role"`
+	From  site.Spot `json:"from"`
+	To    site.Spot `json:"to"`
+	FromM float64   `json:"from_m"`
+	ToM   float64   `json:"to_m"`
+}
+
+// Obstacles, in the order in which they are looked at.
+const (
+	tooSmall   = "space"
+	underLine  = "power-line"
+	noHolder   = "holder"
+	noStakes   = "stakes"
+	overPath   = "path"
+	inWater    = "water"
+	inBuilding = "building"
+	noFence    = "fence"
+)
+
+// Margins of power lines: a tenth of what may fall, and three metres, since its wires sag and sway and spark across.
+const (
+	lineShare  = 1.1
+	lineMargin = 3.0
+	beyond     = 12.0 // metres of string from a wire's end to what holds it
+	beside     = 1.0  // metres by which it may hang beside its line
+	strapped   = 0.7  // metres from a thing to what is strapped to it
+)
+
+// laying is one try: a station, a bearing, and what came of it.
+type laying struct {
+	at      site.Spot
+	bearing float64
+	holder  int // thing that holds the first support, -1 for a pole
+	value   float64
+	cause   string
+	lack    float64 // metres by which it fails
+}
+
+// ground is a site made ready for many tries.
+type ground struct {
+	m                                                          site.Map
+	wet                                                        bool // the outing meets high water
+	poles                                                      int
+	limited                                                    bool // by a bag
+	units                                                      quantity.System
+	lo, hi                                                     site.Spot
+	told                                                       bool // that an area is
+	areas, lines, houses, paths, wets, fences, holders, straps []site.Thing
+	metal                                                      []site.Thing
+}
+
+// sorted puts the site's things by what they matter for.
+func (g *ground) sorted() {
+	m := g.m
+	g.areas, g.lines, g.houses, g.paths = m.Of(site.Area), m.Of(site.PowerLine), m.Of(site.Building), m.Of(site.Path)
+	g.wets, g.fences = m.Of(site.Wet), m.Of(site.Fence)
+	for _, t := range m.Things {
+		k, _ := site.KindNamed(t.Kind)
+		if t.IsMetal() {
+			g.metal = append(g.metal, t)
+		}
+		switch {
+		case t.Kind == site.Tree && m.Rules.NoTrees:
+		case k.Holds:
+			g.holders = append(g.holders, t)
+		case k.Straps:
+			g.straps = append(g.straps, t)
+		}
+	}
+}
+
+// world puts a point of the antenna's frame on the site.
+func (l laying) world(f footprint, p antenna.Point) site.Spot {
+	x0, y0 := f.origin()
+	return l.at.Toward(l.bearing, p[0]-x0).Toward(l.bearing-90, p[1]-y0)
+}
+
+// try looks whether a laying fits; cause says why it does not, and lack by how many metres.
+func (g ground) try(x *candidate, l laying) laying {
+	l.cause = ""
+	fail := func(cause string, lack float64) bool {
+		if l.cause == "" && lack > 0 {
+			l.cause, l.lack = cause, lack
+		}
+		return l.cause != ""
+	}
+	if len(x.foot.fence) > 0 && fail(noFence, g.fenceLack(x, l)) {
+		return l
+	}
+	if fail(tooSmall, g.outside(x, l)) || fail(underLine, g.underLine(x, l)) || fail(inBuilding, g.inBuilding(x, l)) {
+		return l
+	}
+	if g.wet && fail(inWater, g.inWater(x, l)) {
+		return l
+	}
+	if fail(noHolder, g.unheld(x, &l)) || fail(noStakes, g.unstaked(x, l)) || fail(overPath, g.overPath(x, l)) {
+		return l
+	}
+	return l
+}
+
+// points are all places of it that touch or hang over the ground.
+func (x *candidate) points() (out []antenna.Point) {
+	for _, s := range x.foot.supports {
+		out = append(out, antenna.Point{s.x, s.y, s.high})
+	}
+	for _, w := range x.foot.wires {
+		out = append(out, w.from, w.to)
+	}
+	return append(out, x.foot.feed)
+}
+
+// outside is how far it reaches out of the usable area.
+func (g ground) outside(x *candidate, l laying) (most float64) {
+	for _, p := range x.points() {
+		most = math.Max(most, g.m.Outside(l.world(x.foot, p)))
+	}
+	if most > 0 {
+		return most
+	}
+	for _, a := range g.areas {
+		for _, w := range x.foot.wires {
+			from, to := l.world(x.foot, w.from), l.world(x.foot, w.to)
+			for i := range a.Points {
+				if _, ok := site.Cross(from, to, a.Points[i], a.Points[(i+1)%len(a.Points)]); ok && !g.m.Allows(mid(from, to)) {
+					return math.Max(0.1, g.m.Outside(mid(from, to))) // over a bight of the edge
+				}
+			}
+		}
+	}
+	return 0
+}
+
+func mid(a, b site.Spot) site.Spot { return site.Spot{(a[0] + b[0]) / 2, (a[1] + b[1]) / 2} }
+
+// reach is how far from its foot a support may bring something down: itself, or the longest wire that hangs on it.
+func (x *candidate) reach(s support) float64 {
+	out := s.high
+	for _, w := range x.foot.wires {
+		for i, p := range []antenna.Point{w.from, w.to} {
+			if math.Hypot(p[0]-s.x, p[1]-s.y) < 0.5 && p[2] > lay {
+				other := []antenna.Point{w.to, w.from}[i]
+				out = math.Max(out, math.Sqrt(math.Pow(p[0]-other[0], 2)+math.Pow(p[1]-other[1], 2)+math.Pow(p[2]-other[2], 2)))
+			}
+		}
+	}
+	return out
+}
+
+// underLine is how much nearer an overhead line is than it may be: whatever stands falls its height to any side, and a
+// wire that comes loose swings its length about what still holds it.
+func (g ground) underLine(x *candidate, l laying) (most float64) {
+	for _, t := range g.lines {
+		near := func(p antenna.Point, reach float64) {
+			most = math.Max(most, lineShare*reach+lineMargin-t.Apart(l.world(x.foot, p)))
+		}
+		for _, s := range x.foot.supports {
+			near(antenna.Point{s.x, s.y}, x.reach(s))
+		}
+		for _, w := range x.foot.wires {
+			near(w.from, w.from[2])
+			near(w.to, w.to[2])
+			from, to := l.world(x.foot, w.from), l.world(x.foot, w.to)
+			for i := 1; i < len(t.Points); i++ {
+				high := math.Max(w.from[2], w.to[2])
+				most = math.Max(most, lineShare*high+lineMargin-site.Between(from, to, t.Points[i-1], t.Points[i]))
+			}
+		}
+		near(x.foot.feed, x.foot.feed[2])
+	}
+	return most
+}
+
+func (g ground) inBuilding(x *candidate, l laying) float64 {
+	for _, t := range g.houses {
+		for _, p := range x.points() {
+			if site.Contains(t.Points, l.world(x.foot, p)) {
+				return 1
+			}
+		}
+		for _, w := range x.foot.wires {
+			from, to := l.world(x.foot, w.from), l.world(x.foot, w.to)
+			for i := range t.Points {
+				if share, ok := site.Cross(from, to, t.Points[i], t.Points[(i+1)%len(t.Points)]); ok &&
+					antenna.Between(w.from, w.to, share)[2] < t.Height()+1 {
+					return 1
+				}
+			}
+		}
+	}
+	return 0
+}
+
+// inWater is that something stands or is tied where the water comes.
+func (g ground) inWater(x *candidate, l laying) float64 {
+	in := func(p antenna.Point) bool {
+		for _, t := range g.wets {
+			if site.Contains(t.Points, l.world(x.foot, p)) {
+				return true
+			}
+		}
+		return false
+	}
+	for _, s := range x.foot.supports {
+		if in(antenna.Point{s.x, s.y}) {
+			return 1
+		}
+	}
+	for _, p := range append([]antenna.Point{x.foot.feed}, x.foot.stakes...) {
+		if in(p) {
+			return 1
+		}
+	}
+	return 0
+}
+
+// unheld is how much height its supports lack where they stand. The first stands at the station.
+func (g ground) unheld(x *candidate, l *laying) (most float64) {
+	poles := 0
+	for i, s := range x.foot.supports {
+		at := l.world(x.foot, antenna.Point{s.x, s.y})
+		held := g.holds(at, s.high)
+		ox, oy := x.foot.origin()
+		first := math.Hypot(s.x-ox, s.y-oy) < 0.01
+		if first && l.holder >= 0 {
+			held = math.Max(held, g.m.Things[l.holder].Height()-treeSlack)
+		} else if !first {
+			held = math.Max(held, g.holdsBeyond(*l, x.foot, i))
+		}
+		if held >= s.high-1e-6 {
+			continue
+		}
+		if poles++; first && x.tree > 0 || g.limited && poles > g.poles {
+			most = math.Max(most, s.high-held)
+		}
+	}
+	return most
+}
+
+// holds is how high something at a spot can be tied to what stands there.
+func (g ground) holds(at site.Spot, _ float64) (high float64) {
+	for _, t := range g.holders {
+		if t.Apart(at) <= beside {
+			high = math.Max(high, t.Height()-treeSlack)
+		}
+	}
+	return high
+}
+
+// holdsBeyond is how high what stands on a line beyond a support can hold it by a string.
+func (g ground) holdsBeyond(l laying, f footprint, i int) (high float64) {
+	at := l.world(f, antenna.Point{f.supports[i].x, f.supports[i].y})
+	way := math.Atan2(at[0]-l.at[0], at[1]-l.at[1]) * 180 / math.Pi
+	for _, t := range g.holders {
+		off := site.Spot{t.Points[0][0] - at[0], t.Points[0][1] - at[1]}
+		m, b := math.Hypot(off[0], off[1]), math.Atan2(off[0], off[1])*180/math.Pi
+		turn := (b - way) * math.Pi / 180
+		if along := m * math.Cos(turn); along >= -beside && along <= beyond && math.Abs(m*math.Sin(turn)) <= beside+0.1*math.Max(along, 0) {
+			high = math.Max(high, t.Height()-treeSlack)
+		}
+	}
+	return high
+}
+
+// tied reports whether something stands so near that a string, or a pole's foot, can be tied to it.
+func (g ground) tied(at site.Spot, within float64) bool {
+	near := func(t site.Thing) bool { return t.Apart(at) <= within }
+	return slices.ContainsFunc(g.holders, near) || slices.ContainsFunc(g.straps, near)
+}
+
+// staked are the places that need a stake, guyed the poles that nothing holds.
+func (g ground) staked(x *candidate, l laying) (stakes, guyed int) {
+	for _, p := range x.foot.stakes {
+		if !g.tied(l.world(x.foot, p), beside) {
+			stakes++
+		}
+	}
+	for _, s := range x.foot.supports {
+		at := l.world(x.foot, antenna.Point{s.x, s.y})
+		if !(l.holder >= 0 && at.From(l.at) < 0.01) && !g.tied(at, strapped) && g.holds(at, s.high) < s.high {
+			guyed++
+		}
+	}
+	return stakes, guyed
+}
+
+func (g ground) unstaked(x *candidate, l laying) float64 {
+	if !g.m.Rules.NoStakes {
+		return 0
+	}
+	stakes, guyed := g.staked(x, l)
+	return float64(stakes + guyed)
+}
+
+// overPath is how much too low something hangs over a path.
+func (g ground) overPath(x *candidate, l laying) (most float64) {
+	for _, t := range g.paths {
+		half := t.Wide / 2
+		if half == 0 {
+			k, _ := site.KindNamed(site.Path)
+			half = k.Wide / 2
+		}
+		for _, w := range x.foot.wires {
+			// Sampled, since a path has a width.
+			for share := 0.0; share <= 1; share += 0.05 {
+				p := antenna.Between(w.from, w.to, share)
+				if t.Apart(l.world(x.foot, p)) <= half {
+					most = math.Max(most, rigging.HeadClearance-p[2])
+				}
+			}
+		}
+		for _, s := range x.foot.supports {
+			if t.Apart(l.world(x.foot, antenna.Point{s.x, s.y})) <= half {
+				most = math.Max(most, rigging.HeadClearance)
+			}
+		}
+	}
+	return most
+}
+
+// fenceLack is how much of a wire along a fence has none beside it.
+func (g ground) fenceLack(x *candidate, l laying) float64 {
+	most := 0.0
+	for _, f := range x.foot.fence {
+		for _, p := range []antenna.Point{f.From, antenna.Between(f.From, f.To, 0.5), f.To} {
+			least := math.Inf(1)
+			for _, t := range g.fences {
+				least = math.Min(least, t.Apart(l.world(x.foot, p)))
+			}
+			most = math.Max(most, least-beside)
+		}
+	}
+	return math.Min(most, 1e4)
+}
+
+// stations are where the first support or the feed may stand: a grid over the area, and what holds or can be strapped to.
+func (g ground) stations(x *candidate) (out []laying) {
+	add := func(at site.Spot, holder int) { out = append(out, laying{at: at, holder: holder}) }
+	for i, t := range g.m.Things {
+		k, _ := site.KindNamed(t.Kind)
+		switch {
+		case t.Kind == site.Tree && g.m.Rules.NoTrees:
+		case k.Holds:
+			add(t.Points[0], i)
+			add(t.Points[0].Toward(0, 0.5), -1)
+		case k.Straps:
+			for j, p := range t.Points {
+				add(p, -1)
+				if j > 0 {
+					add(mid(t.Points[j-1], p), -1)
+				}
+			}
+		}
+	}
+	if x.tree > 0 {
+		return out
+	}
+	const n = 9
+	for i := range n {
+		for j := range n {
+			at := site.Spot{g.lo[0] + (g.hi[0]-g.lo[0])*(float64(i)+0.5)/n, g.lo[1] + (g.hi[1]-g.lo[1])*(float64(j)+0.5)/n}
+			if g.m.Allows(at) {
+				add(at, -1)
+			}
+		}
+	}
+	return out
+}
+
+// bearings are those that are tried from a station: steps of the compass, and towards whatever may hold the other end.
+func (g ground) bearings(l laying) (out []float64) {
+	for b := 0.0; b < 360; b += 10 {
+		out = append(out, b)
+	}
+	for _, t := range g.m.Things {
+		k, _ := site.KindNamed(t.Kind)
+		if !k.Holds && !k.Straps || t.Apart(l.at) < 1 {
+			continue
+		}
+		for _, p := range t.Points {
+			b := math.Atan2(p[0]-l.at[0], p[1]-l.at[1]) * 180 / math.Pi
+			out = append(out, b, b+180)
+		}
+	}
+	return out
+}
+
+// turns is how many bearings are told apart when it is chosen where an antenna is turned to.
+const turns = 72
+
+// sought is what a search found: the best laying by bearing, or the one that fails by least.
+type sought struct {
+	by    [turns]*laying
+	fails laying
+	fits  bool
+}
+
+// search tries a candidate at stations and bearings, in steps, and keeps the best of each bearing by taste alone.
+func (g ground) search(ctx context.Context, x *candidate) (out sought) {
+	fails := map[string]laying{}
+	for _, s := range g.stations(x) {
+		if ctx.Err() != nil {
+			return out
+		}
+		for _, b := range g.bearings(s) {
+			s.bearing = math.Mod(b+720, 360)
+			l := g.try(x, s)
+			if l.cause != "" {
+				if f, ok := fails[l.cause]; !ok || l.lack < f.lack {
+					fails[l.cause] = l
+				}
+				continue
+			}
+			l.value, out.fits = g.taste(x, l), true
+			if at := &out.by[turn(l.bearing)]; *at == nil || l.value > (*at).value {
+				*at = &l
+			}
+		}
+	}
+	// What is told is what stands in the way last: the obstacle that remains where all others are out of it.
+	for _, cause := range []string{overPath, noStakes, noHolder, inWater, inBuilding, underLine, tooSmall, noFence} {
+		if f, ok := fails[cause]; ok {
+			out.fails = f
+			return out
+		}
+	}
+	out.fails.cause = noHolder // there is no station at all
+	return out
+}
+
+func turn(bearing float64) int { return int(math.Round(bearing/360*turns)) % turns }
+
+// best is the laying that is worth most, moved in halving steps to where it is worth more; value is what a bearing is worth
+// in decibels.
+func (g ground) best(x *candidate, s sought, value func(turn int) float64) laying {
+	var best laying
+	best.value = math.Inf(-1)
+	look := func(l laying) {
+		if l = g.try(x, l); l.cause == "" {
+			if l.value = value(turn(l.bearing)) + g.taste(x, l); l.value > best.value {
+				best = l
+			}
+		}
+	}
+	for _, l := range s.by {
+		if l != nil {
+			look(*l)
+		}
+	}
+	step, by := math.Max(g.hi[0]-g.lo[0], g.hi[1]-g.lo[1])/18, 5.0
+	for range 4 {
+		at := best
+		for _, d := range [][3]float64{{1, 0, 0}, {-1, 0, 0}, {0, 1, 0}, {0, -1, 0}, {0, 0, 1}, {0, 0, -1}} {
+			l := at
+			if l.holder >= 0 && d[2] == 0 {
+				continue
+			}
+			l.at = site.Spot{l.at[0] + d[0]*step, l.at[1] + d[1]*step}
+			l.bearing = math.Mod(l.bearing+d[2]*by+360, 360)
+			look(l)
+		}
+		step, by = step/2, by/2
+	}
+	return best
+}
+
+// taste prefers, among layings that send alike, those clear of metal, paths and the edge.
+func (g ground) taste(x *candidate, l laying) float64 {
+	out := 0.0
+	for _, t := range g.metal {
+		for _, w := range x.foot.wires {
+			if w.radiates {
+				d := math.Min(t.Apart(l.world(x.foot, w.from)), t.Apart(l.world(x.foot, w.to)))
+				out -= math.Max(0, 1-d/3)
+			}
+		}
+	}
+	for _, t := range g.lines {
+		out += math.Min(0.3, 0.01*t.Apart(l.at))
+	}
+	stakes, guyed := g.staked(x, l)
+	return out - 0.05*float64(stakes+guyed)
+}
+
+// placed is a laying in full.
+func (g ground) placed(x *candidate, l laying) *Placement {
+	p := &Placement{At: l.at, Bearing: math.Round(l.bearing), Support: "pole", Feed: l.world(x.foot, x.foot.feed), FallM: rigging.FallRadius(x.drawing),
+		LowEnds: rigging.LowEnds(x.drawing), Clear: math.Inf(1)}
+	for _, line := range x.drawing.Lines {
+		p.Lines = append(p.Lines, Laid{line.Role, l.world(x.foot, line.From), l.world(x.foot, line.To), line.From[2], line.To[2]})
+	}
+	switch {
+	case l.holder >= 0:
+		p.Support = g.m.Things[l.holder].Says()
+	case len(x.foot.supports) == 0:
+		p.Support = ""
+	default:
+		for _, t := range g.m.Things {
+			k, _ := site.KindNamed(t.Kind)
+			if (k.Straps || k.Holds) && t.Apart(l.at) <= strapped {
+				p.Support = "pole strapped to the " + t.Says()
+			}
+		}
+	}
+	for _, s := range x.foot.supports {
+		at := l.world(x.foot, antenna.Point{s.x, s.y})
+		if !(l.holder >= 0 && at.From(l.at) < 0.01) && g.holds(at, s.high) < s.high {
+			p.Poles++
+		}
+	}
+	stakes, guyed := g.staked(x, l)
+	p.Stakes = stakes + 3*guyed
+	for _, t := range g.lines {
+		p.Clear = math.Min(p.Clear, t.Apart(l.at))
+	}
+	if math.IsInf(p.Clear, 1) {
+		p.Clear = 0
+	}
+	m, b := l.at.Polar()
+	where := "here"
+	if m > 0.5 {
+		where = fmt.Sprintf("%s at %s", g.units.Amount(m, 100), degrees(b))
+	}
+	p.Says = fmt.Sprintf("foot %s, along %s", where, degrees(l.bearing))
+	if p.LowEnds > 0 {
+		p.Warnings = append(p.Warnings, fmt.Sprintf("%d low ends or feeds below %s: flag them", p.LowEnds, g.units.Rough(rigging.HeadClearance)))
+	}
+	return p
+}
+
+// stands says in a sentence what is in the way and what would help.
+func (g ground) stands(x *candidate, l laying) string {
+	long := func(m float64) string { return g.units.Long(math.Ceil(m*10) / 10) }
+	switch l.cause {
+	case underLine:
+		return fmt.Sprintf("%s too near to the overhead line, wherever it stands: what stands may fall its height and a loose wire swings its "+
+			"length, and %s are kept beyond that", long(l.lack), g.units.Rough(lineMargin))
+	case tooSmall:
+		return fmt.Sprintf("%s short of room: the usable area ends there", long(l.lack))
+	case noHolder:
+		if x.tree > 0 {
+			return fmt.Sprintf("no tree or post is high enough where it would fit: %s are lacking", long(l.lack))
+		}
+		return fmt.Sprintf("it takes %d supports; %s of height are lacking for what the bag cannot hold", len(x.foot.supports), long(l.lack))
+	case noStakes:
+		return fmt.Sprintf("no stakes are allowed, and %.0f of its poles and ends have nothing else to be tied to", l.lack)
+	case overPath:
+		return fmt.Sprintf("it would hang over the path %s too low", long(l.lack))
+	case inWater:
+		return "it would stand where high water comes while you are there"
+	case inBuilding:
+		return "a building stands where it would hang"
+	case noFence:
+		return "there is no fence long enough"
+	}
+	return ""
+}

@@ -1,0 +1,459 @@
+package scout
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+	"sort"
+	"strings"
+	"sync"
+
+	"golang.org/x/sync/errgroup"
+
+	"reed/core/antenna"
+	"reed/core/deployment"
+	"reed/core/entry"
+	"reed/core/kit"
+	"reed/core/place"
+	"reed/core/quantity"
+	"reed/core/site"
+	"reed/core/sky"
+	"reed/core/twin"
+)
+
+// Case is what is asked: a site, a purpose, what is in the bag and what worked before. An empty bag holds everything.
+type Case struct {
+	Site    site.Site
+	Purpose Purpose
+	Bag     []kit.Part
+	Recipes []deployment.Recipe
+	Units   quantity.System
+}
+
+// Band is what a candidate sends on a band: Relative in dBi of all the radio's power at the angles and bearings of the paths
+// that carry, the mean over them.
+type Band struct {
+	MHz      float64 `json:"mhz"`
+	Name     string  `json:"name"`
+	Relative float64 `json:"relative_db"`
+	TakeOff  float64 `json:"take_off"`
+	Served   bool    `json:"served"`
+	Open     bool    `json:"open"`
+}
+
+// Points are what its score is made of, in decibels.
+type Points struct {
+	Signal  float64 `json:"signal"`
+	Minutes float64 `json:"minutes"`
+	Weight  float64 `json:"weight"`
+	Wire    float64 `json:"wire"`
+	Space   float64 `json:"space"`
+	Trust   float64 `json:"trust"`
+}
+
+// Candidate is an antenna with its place and what speaks for it.
+type Candidate struct {
+	Name      string            `json:"name"`
+	Family    string            `json:"family"`
+	Variant   string            `json:"variant"`
+	Recipe    string            `json:"recipe,omitempty"`
+	Fits      bool              `json:"fits"`
+	Score     float64           `json:"score"`
+	Reasons   []string          `json:"reasons"`
+	Placement *Placement        `json:"placement,omitempty"`
+	Bands     []Band            `json:"bands"`
+	Points    Points            `json:"points"`
+	Minutes   float64           `json:"minutes"`
+	KG        float64           `json:"kg"`
+	WireM     float64           `json:"wire_m"`
+	SquareM   float64           `json:"square_m"`
+	Texts     map[string]string `json:"texts,omitempty"` // of its plan, to be carried to the next stage
+	Parts     map[string]string `json:"parts,omitempty"`
+	Solved    bool              `json:"solved"`
+	from      *candidate
+}
+
+// Unfit is what does not go, and why.
+type Unfit struct {
+	Name    string `json:"name"`
+	Family  string `json:"family"`
+	Variant string `json:"variant"`
+	Cause   string `json:"cause"`
+	Says    string `json:"says"`
+	Helps   string `json:"helps,omitempty"`
+}
+
+// Answer is the whole judgement.
+type Answer struct {
+	Sentence   string        `json:"sentence"`
+	Candidates []Candidate   `json:"candidates"`
+	Unfit      []Unfit       `json:"unfit"`
+	Hazards    []Hazard      `json:"hazards"`
+	Hours      []BandHours   `json:"hours"`
+	Day        Day           `json:"day"`
+	Packing    []PackedGroup `json:"packing"`
+	Map        site.Map      `json:"map"`
+	Notes      []entry.Fault `json:"notes"`
+}
+
+const (
+	solvedMost = 10 // of the candidates that the solver looks at
+	aroundHere = 40 // metres that are taken as free to either side where no area is told
+)
+
+// middle is where bands are foretold from where no place is told: the temperate north.
+var middle = place.Point{Lat: 45, Lon: 0}
+
+// Scout answers a case. done is called with how far it is.
+func Scout(ctx context.Context, e *twin.Engine, c Case, done func(step, of int)) (Answer, error) {
+	m, notes := c.Site.Check()
+	faults := append(notes, c.Purpose.Check()...)
+	for _, f := range faults {
+		if f.Severity == "error" {
+			return Answer{}, FaultsError(faults)
+		}
+	}
+	at, err := place.ParsePosition(c.Site.Place)
+	out := Answer{Candidates: []Candidate{}, Unfit: []Unfit{}, Hazards: []Hazard{}, Packing: []PackedGroup{}, Map: m, Notes: notes}
+	if err != nil {
+		at = middle
+		out.Notes = append(out.Notes, entry.Say("place", "ask", "no place is told: hours are those of 45 degrees north at longitude 0"))
+	}
+	out.Hours = c.Purpose.Hours(at)
+	g := c.ground(m)
+	list := candidates(c, m)
+	of := len(list) + solvedMost
+	step := counter(done, of)
+	var fitting []*Candidate
+	for _, x := range list {
+		if err := ctx.Err(); err != nil {
+			return Answer{}, err
+		}
+		step()
+		if y, unfit := c.first(ctx, g, x); unfit != nil {
+			out.Unfit = append(out.Unfit, *unfit)
+		} else {
+			fitting = append(fitting, y)
+		}
+	}
+	if err := ctx.Err(); err != nil {
+		return Answer{}, err
+	}
+	fitting = c.chosen(fitting)
+	if err := c.solve(ctx, e, g, fitting, out.Hours, step); err != nil {
+		return Answer{}, err
+	}
+	for _, y := range fitting {
+		c.judge(y)
+		out.Candidates = append(out.Candidates, *y)
+	}
+	out.Candidates = Ranked(out.Candidates, c.Purpose.weights())
+	out.helps()
+	out.finish(c, g, at)
+	return out, nil
+}
+
+// FaultsError is that something of the case cannot be.
+type FaultsError []entry.Fault
+
+func (f FaultsError) Error() string {
+	for _, x := range f {
+		if x.Severity == "error" {
+			return x.Path + ": " + x.Text
+		}
+	}
+	return "nothing is wrong"
+}
+
+// counter calls done with one more each time, from any goroutine.
+func counter(done func(step, of int), of int) func() {
+	var mu sync.Mutex
+	n := 0
+	return func() {
+		mu.Lock()
+		defer mu.Unlock()
+		if n++; done != nil {
+			done(min(n, of), of)
+		}
+	}
+}
+
+func (c Case) ground(m site.Map) ground {
+	g := ground{m: m, limited: len(c.Bag) > 0, units: c.Units}
+	for _, p := range c.Bag {
+		if p.Kind == "pole" && !p.Deleted {
+			g.poles++
+		}
+	}
+	from, until := c.Purpose.window()
+	for _, h := range c.Purpose.High {
+		if t, ok := c.Purpose.at(h); ok {
+			for _, day := range []int{-24, 0, 24} {
+				high := t.Add(hours(day))
+				g.wet = g.wet || high.After(from.Add(-hours(2))) && high.Before(until.Add(hours(2)))
+			}
+		}
+	}
+	g.lo, g.hi = site.Spot{-aroundHere, -aroundHere}, site.Spot{aroundHere, aroundHere}
+	if areas := m.Of(site.Area); len(areas) > 0 {
+		g.told = true
+		g.lo, g.hi, _ = site.Map{Things: areas}.Box()
+	}
+	g.sorted()
+	return g
+}
+
+// first places a candidate without knowing yet what it sends where; what does not go is told with its cause.
+func (c Case) first(ctx context.Context, g ground, x *candidate) (*Candidate, *Unfit) {
+	unfit := &Unfit{Name: x.name, Family: x.family.ID, Variant: x.variant.ID}
+	p := c.Purpose
+	switch {
+	case x.lacks != "":
+		unfit.Cause, unfit.Says = "bag", x.lacks
+		return nil, unfit
+	case len(x.hz) == 0:
+		unfit.Cause, unfit.Says = "bands", "it serves none of the wanted bands"
+		return nil, unfit
+	case p.MostKG > 0 && x.kg > p.MostKG:
+		unfit.Cause, unfit.Says = "weight", fmt.Sprintf("it weighs %.1f kg with what holds it, and you want to carry %.1f", x.kg, p.MostKG)
+		return nil, unfit
+	case p.SetupMinutes > 0 && x.minutes > 1.25*p.SetupMinutes:
+		unfit.Cause, unfit.Says = "minutes", fmt.Sprintf("it takes about %.0f minutes to set up, and you have %.0f", x.minutes, p.SetupMinutes)
+		return nil, unfit
+	}
+	x.sought = g.search(ctx, x)
+	if !x.sought.fits {
+		unfit.Cause, unfit.Says = x.sought.fails.cause, g.stands(x, x.sought.fails)
+		return nil, unfit
+	}
+	return &Candidate{Name: x.name, Family: x.family.ID, Variant: x.variant.ID, Recipe: x.recipe, Fits: true, Minutes: x.minutes, KG: x.kg,
+		WireM: x.wireM, SquareM: math.Round(x.foot.square()), Texts: x.texts, Parts: x.parts, from: x}, nil
+}
+
+// chosen are those that the solver looks at: recipes, then by the first estimate, no more than three of a family.
+func (c Case) chosen(list []*Candidate) []*Candidate {
+	sort.SliceStable(list, func(i, j int) bool {
+		a, b := list[i], list[j]
+		if (a.Recipe != "") != (b.Recipe != "") {
+			return a.Recipe != ""
+		}
+		return a.from.quick > b.from.quick
+	})
+	count := map[string]int{}
+	var out []*Candidate
+	for _, x := range list {
+		if count[x.Family]++; count[x.Family] <= 2 || x.Recipe != "" {
+			out = append(out, x)
+		}
+	}
+	return out[:min(len(out), solvedMost)]
+}
+
+// solve asks the solver what the candidates send where, and turns each to where that is most.
+func (c Case) solve(ctx context.Context, e *twin.Engine, g ground, list []*Candidate, hours []BandHours, step func()) error {
+	group, ctx := errgroup.WithContext(ctx)
+	group.SetLimit(2)
+	for _, y := range list {
+		group.Go(func() error {
+			defer step()
+			return c.sends(ctx, e, g, y, hours)
+		})
+	}
+	return group.Wait()
+}
+
+// sends fills the bands of a candidate.
+func (c Case) sends(ctx context.Context, e *twin.Engine, g ground, y *Candidate, hours []BandHours) error {
+	beams := map[float64]twin.Beam{}
+	x := y.from
+	for _, hz := range x.hz {
+		b, err := e.Beam(ctx, twin.Setup{Built: x.built, Planned: true, Ground: c.Site.Ground, PowerW: c.Purpose.power(), Units: c.Units}, hz)
+		if ctx.Err() != nil {
+			return ctx.Err()
+		}
+		if err == nil {
+			beams[hz] = b
+		}
+	}
+	y.Solved = len(beams) > 0
+	heard := c.heard(g, hours, beams)
+	var value [turns]float64
+	for t := range value {
+		value[t] = signal(heard(t))
+	}
+	l := g.best(x, x.sought, func(t int) float64 { return value[t] })
+	y.Placement = g.placed(x, l)
+	y.Bands = heard(turn(l.bearing))
+	return ctx.Err()
+}
+
+// heard gives the gains over the paths that carry, by where the antenna is turned to.
+func (c Case) heard(g ground, hours []BandHours, beams map[float64]twin.Beam) func(turn int) []Band {
+	paths := c.Purpose.paths()
+	ups := make([]float64, len(paths))
+	for k, path := range paths {
+		ups[k] = sky.HopsOver(path.KM).TakeOff
+	}
+	// Every angle and direction is asked of the solver's field once.
+	gains := map[[3]float64]float64{}
+	gain := func(hz, up float64, t int) float64 {
+		key := [3]float64{hz, up, float64((t%turns + turns) % turns)}
+		v, ok := gains[key]
+		if !ok {
+			v = beams[hz].Gain(up, key[2]*360/turns)
+			gains[key] = v
+		}
+		return v
+	}
+	return func(t int) (out []Band) {
+		for i, hz := range c.Purpose.hertz() {
+			b := Band{MHz: hz / 1e6, Name: hours[i].Name, Relative: -missing, Open: hours[i].share() > 0}
+			_, b.Served = beams[hz]
+			sum, weight, angle := 0.0, 0.0, 0.0
+			for k, path := range paths {
+				w := 1e-3 // what never carries decides nothing but between bands that are all shut
+				for _, h := range hours[i].Hours {
+					w += carries(h.paths[k].State)
+				}
+				angle, weight = angle+w*ups[k], weight+w
+				if b.Served {
+					v := gain(hz, ups[k], t-turn(math.Mod(path.Bearing, 360)))
+					if rise := g.m.RiseAt(path.Bearing); ups[k] < rise {
+						v -= 2 * (rise - ups[k]) // a ridge shades: two decibels a degree
+					}
+					sum += w * math.Max(v, -missing)
+				}
+			}
+			b.TakeOff = math.Round(angle / weight)
+			if b.Served {
+				b.Relative = math.Round(10*sum/weight) / 10
+			}
+			out = append(out, b)
+		}
+		return out
+	}
+}
+
+// signal is the mean over the bands, those that carry counting for ten of the others.
+func signal(bands []Band) float64 {
+	sum, weight := 0.0, 0.0
+	for _, b := range bands {
+		w := 0.1
+		if b.Open {
+			w = 1
+		}
+		sum, weight = sum+w*b.Relative, weight+w
+	}
+	return sum / math.Max(weight, 1e-9)
+}
+
+// judge counts its points and says what speaks for it.
+func (c Case) judge(y *Candidate) {
+	y.Points = Points{Signal: signal(y.Bands), Minutes: -y.Minutes / 5, Weight: -y.KG, Wire: -y.WireM / 20, Space: -y.SquareM / 100,
+		Trust: y.from.trust}
+	var sent []string
+	for _, b := range y.Bands {
+		if !b.Served {
+			sent = append(sent, b.Name+" not served")
+			continue
+		}
+		sent = append(sent, fmt.Sprintf("%+.1f dBi on %s at %.0f degrees up", b.Relative, b.Name, b.TakeOff))
+	}
+	clock := "estimated"
+	if y.from.clocked {
+		clock = "by your clock"
+	}
+	y.Reasons = []string{"Sends " + join(sent) + ", " + c.Purpose.whither() + ".",
+		fmt.Sprintf("%.0f minutes to set up, %s; %.1f kg; %s of wire on %.0f m2.", y.Minutes, clock, y.KG, c.Units.Long(y.WireM), y.SquareM),
+		strings.ToUpper(y.from.trustSays[:1]) + y.from.trustSays[1:] + "."}
+	if p := y.Placement; p.Support != "" {
+		y.Reasons = append(y.Reasons, fmt.Sprintf("Stands by %s, %s.", article(p.Support), p.Says))
+	}
+	y.Reasons = append(y.Reasons, y.Placement.Warnings...)
+}
+
+func article(s string) string {
+	if strings.HasPrefix(s, "pole") {
+		return "a " + s
+	}
+	return "the " + s
+}
+
+// score is what it comes to by some weights.
+func (p Points) score(w Weights) float64 {
+	return w.Signal*p.Signal + w.Minutes*p.Minutes + w.Weight*p.Weight + w.Wire*p.Wire + w.Space*p.Space + w.Trust*p.Trust
+}
+
+// Ranked orders candidates by some weights: no more than a sum each, so that it follows a finger.
+func Ranked(list []Candidate, w Weights) []Candidate {
+	out := slices.Clone(list)
+	for i := range out {
+		out[i].Score = math.Round(100*out[i].Points.score(w)) / 100
+	}
+	sort.SliceStable(out, func(i, j int) bool { return out[i].Score > out[j].Score })
+	return out
+}
+
+// helps says of what does not fit what would.
+func (a *Answer) helps() {
+	for i, u := range a.Unfit {
+		for _, y := range a.Candidates {
+			if y.Family == u.Family && y.Variant != u.Variant && y.from.recipe == "" {
+				a.Unfit[i].Helps = fmt.Sprintf("%s fits, %+.1f dBi", lower(y.Name), signal(y.Bands))
+				break
+			}
+		}
+	}
+}
+
+func lower(s string) string { return strings.ToLower(s[:1]) + s[1:] }
+
+// finish adds what follows from the first choice: dangers, the day, what to pack.
+func (a *Answer) finish(c Case, g ground, at place.Point) {
+	setup := 20.0
+	if len(a.Candidates) == 0 {
+		a.Sentence = "Nothing fits here as it stands."
+		if len(a.Unfit) > 0 {
+			a.Sentence += " " + a.commonest()
+		}
+	} else {
+		first := a.Candidates[0]
+		setup = first.Minutes
+		a.Sentence = fmt.Sprintf("Put up the %s: %s.", lower(first.Name), first.Placement.Says)
+		if len(a.Candidates) > 1 {
+			second := a.Candidates[1]
+			a.Sentence += fmt.Sprintf(" It is %.1f dB ahead of the %s as you weigh them.", first.Score-second.Score, lower(second.Name))
+		}
+	}
+	shut := true
+	for _, b := range a.Hours {
+		shut = shut && b.share() == 0
+	}
+	if shut {
+		a.Sentence = "None of these bands carries " + c.Purpose.whither() + " in these hours. " + a.Sentence
+	}
+	a.Hazards = c.hazards(a, g, at)
+	a.Day = c.Purpose.plan(at, a.Map.Rules, a.Hours, setup)
+	a.Packing = c.packing(a)
+}
+
+// commonest is what stands in the way of most.
+func (a *Answer) commonest() string {
+	count := map[string]int{}
+	best := a.Unfit[0]
+	for _, u := range a.Unfit {
+		if count[u.Cause]++; count[u.Cause] > count[best.Cause] {
+			best = u
+		}
+	}
+	return strings.ToUpper(best.Says[:1]) + best.Says[1:] + "."
+}
+
+// drawn is what the first choice is drawn like.
+func (a *Answer) drawn() (antenna.Drawing, bool) {
+	if len(a.Candidates) == 0 {
+		return antenna.Drawing{}, false
+	}
+	return a.Candidates[0].from.drawing, true
+}

@@ -2,6 +2,7 @@ package main
 
 import (
 	"encoding/json"
+	"fmt"
 	"math"
 	"strings"
 	"testing"
@@ -102,9 +103,47 @@ func TestScriptsNameWhatTheyCannotRead(t *testing.T) {
 		{"advise", `{"setup":{"family":"dipole","variant":"flat"},"wanted_mhz":[7.1],"revisions":[{"readings":[[7.1]]}]}`, "readings"},
 		{"advise", `{"setup":{"family":"dipole","variant":"flat"},"wanted_mhz":[7.1],"revisions":[]}`, "revisions"},
 		{"advise", `not json`, "not understood"},
+		{"scout", `{"site":{"lines":["tree, up there"]},"purpose":{"date":"2026-05-16","frequencies_mhz":[7.1]}}`, "lines.0"},
+		{"scout", `{"site":{"lines":[]},"purpose":{"date":"2026-05-16","frequencies_mhz":[]}}`, "frequencies_mhz"},
+		{"scout", `{"site":{"lines":[]},"purpose":{"date":"2026-05-16","frequencies_mhz":[7.1]},"bag":[{"kind":"boat","name":"x"}]}`, "bag.0"},
 	} {
 		if code, _, errs := reed(t, c.command, "-in", write(t, "case.json", c.in)); code != 2 || !strings.Contains(errs, c.says) {
 			t.Errorf("%s %s: %d %q", c.command, c.in, code, errs)
 		}
+	}
+}
+
+func TestAScriptAsksWhatFitsASite(t *testing.T) {
+	const site = `{"site":{"lines":["area, 40 by 30 m","tree, 10 m at 320, 12 m high"%s],"ground":"average","place":"46.5 N 12.0 W"},
+		"purpose":{"date":"2026-05-16","from":"09:00","until":"15:00","frequencies_mhz":[14.06],"mode":"cw"},
+		"bag":[{"kind":"wire","name":"reel","texts":{"conductor":"0.8","outer":"1.6","left":"60 m"}},
+			{"kind":"transformer","name":"49:1","texts":{"primary":"2","secondary":"14"}}]}`
+	var a struct {
+		Candidates []struct {
+			Family    string
+			Fits      bool
+			Score     float64
+			Reasons   []string
+			Placement struct{ Support string }
+			Bands     []struct {
+				MHz      float64 `json:"mhz"`
+				Relative float64 `json:"relative_db"`
+			}
+		}
+		Unfit   []struct{ Cause string }
+		Hazards []struct {
+			Code  string
+			Stops bool
+		}
+		Hours   []struct{ Says string }
+		Packing []struct{ When string }
+	}
+	asked(t, "scout", fmt.Sprintf(site, ""), &a)
+	if len(a.Candidates) == 0 || a.Candidates[0].Placement.Support != "tree" || len(a.Candidates[0].Bands) != 1 || len(a.Packing) == 0 {
+		t.Errorf("without a pole something else than the tree holds it: %+v", a.Candidates)
+	}
+	asked(t, "scout", fmt.Sprintf(site, `,"power line, 14 m at 270 to 14 m at 45"`), &a)
+	if len(a.Candidates) > 0 || len(a.Hazards) == 0 || a.Hazards[0].Code != "power-line" || !a.Hazards[0].Stops {
+		t.Errorf("beside an overhead line it is not refused: %+v %+v", a.Candidates, a.Hazards)
 	}
 }

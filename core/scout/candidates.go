@@ -296,6 +296,9 @@ func (x *candidate) ask(b bag, c Case, plan antenna.Plan) {
 // stands takes away the supports that a rod needs none of: it stands by itself, on what holds its feed.
 func (x *candidate) stands(e antenna.Electric) {
 	if e.Diameter == 0 || e.SpreadHenries > 0 {
+		if family.Of(x.built.Shape).Beam() == nil { // a beam's wires hang on its own spreaders
+			x.foot.holdEnds()
+		}
 		return
 	}
 	kept := x.foot.supports[:0]

@@ -29,7 +29,7 @@ type support struct {
 type run struct {
 	from, to antenna.Point
 	radiates bool
-	text     string // what it is, in words
+	holds    bool // what hangs on it
 }
 
 // least is the height in metres from which on a pole counts as one, and lay that up to which a wire lies on the ground.
@@ -49,15 +49,42 @@ func footprintOf(d antenna.Drawing) (out footprint) {
 		case "fence":
 			out.fence = append(out.fence, l)
 		case "string":
-			out.wires = append(out.wires, run{l.From, l.To, false, "a string"})
+			out.wires = append(out.wires, run{l.From, l.To, false, false})
 			out.stakes = append(out.stakes, l.To)
 		case "radiator", "loop":
-			out.wires = append(out.wires, run{l.From, l.To, true, "the wire"})
+			out.wires = append(out.wires, run{l.From, l.To, true, true})
 		default:
-			out.wires = append(out.wires, run{l.From, l.To, false, "a " + l.Role})
+			out.wires = append(out.wires, run{l.From, l.To, false, true})
 		}
 	}
 	return out
+}
+
+// holdEnds adds what must hold the ends of wires that hang up and are drawn with nothing: a flat wire has two.
+func (f *footprint) holdEnds() {
+	near := func(a, b antenna.Point) bool { return math.Hypot(a[0]-b[0], a[1]-b[1]) < 0.7 }
+	held := func(p antenna.Point, but int, falls bool) bool {
+		for _, s := range f.supports {
+			if near(p, antenna.Point{s.x, s.y}) {
+				return true
+			}
+		}
+		for i, w := range f.wires {
+			// A string to the ground holds what hangs down towards it, and no level wire up.
+			if i != but && (falls || w.holds) && (near(p, w.from) && math.Abs(p[2]-w.from[2]) < 0.7 || near(p, w.to) && math.Abs(p[2]-w.to[2]) < 0.7) {
+				return true
+			}
+		}
+		return near(p, f.feed) && math.Abs(p[2]-f.feed[2]) < 0.7
+	}
+	for i, w := range f.wires {
+		for _, p := range []antenna.Point{w.from, w.to} {
+			falls := p[2] < math.Max(w.from[2], w.to[2])-0.3
+			if w.radiates && p[2] > leastPole && !held(p, i, falls) {
+				f.supports = append(f.supports, support{p[0], p[1], p[2]})
+			}
+		}
+	}
 }
 
 // high is how high the tallest support stands, in metres.

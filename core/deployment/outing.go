@@ -1,6 +1,7 @@
 package deployment
 
 import (
+	"encoding/json"
 	"strings"
 	"time"
 
@@ -11,17 +12,22 @@ import (
 
 // Outing is one visit to one place.
 type Outing struct {
-	ID      string `json:"id"`
-	Name    string `json:"name"`
-	Date    string `json:"date"`            // YYYY-MM-DD, UTC
-	Place   string `json:"place,omitempty"` // as typed: a locator or a position
-	Ground  string `json:"ground,omitempty"`
-	Scheme  string `json:"scheme,omitempty"`
-	OwnRef  string `json:"own_ref,omitempty"`
-	Until   string `json:"until,omitempty"` // gate or tide, HH:MM UTC
-	Notes   string `json:"notes,omitempty"`
-	Version int    `json:"version"`
-	Deleted bool   `json:"deleted,omitempty"`
+	ID     string `json:"id"`
+	Name   string `json:"name"`
+	Date   string `json:"date"`            // YYYY-MM-DD, UTC
+	Place  string `json:"place,omitempty"` // as typed: a locator or a position
+	Ground string `json:"ground,omitempty"`
+	Scheme string `json:"scheme,omitempty"`
+	OwnRef string `json:"own_ref,omitempty"`
+	Until  string `json:"until,omitempty"` // gate or tide, HH:MM UTC
+	Notes  string `json:"notes,omitempty"`
+	// Site is the id of a kept site, Purpose what it is for and Packed what of the packing list is ticked: those who scout
+	// know what they mean.
+	Site    string          `json:"site,omitempty"`
+	Purpose json.RawMessage `json:"purpose,omitempty"`
+	Packed  []string        `json:"packed,omitempty"`
+	Version int             `json:"version"`
+	Deleted bool            `json:"deleted,omitempty"`
 }
 
 // Check says what of an outing cannot be, by field: it needs a name and a day; place, ground and the time of the gate

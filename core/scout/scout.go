@@ -107,13 +107,10 @@ var middle = place.Point{Lat: 45, Lon: 0}
 
 // Scout answers a case. done is called with how far it is.
 func Scout(ctx context.Context, e *twin.Engine, c Case, done func(step, of int)) (Answer, error) {
-	m, notes := c.Site.Check()
-	faults := append(notes, c.Purpose.Check()...)
-	for _, f := range faults {
-		if f.Severity == "error" {
-			return Answer{}, FaultsError(faults)
-		}
+	if faults := c.Faults(); len(faults) > 0 {
+		return Answer{}, FaultsError(faults)
 	}
+	m, notes := c.Site.Check()
 	at, err := place.ParsePosition(c.Site.Place)
 	out := Answer{Candidates: []Candidate{}, Unfit: []Unfit{}, Hazards: []Hazard{}, Packing: []PackedGroup{}, Map: m, Notes: notes}
 	if err != nil {
@@ -152,6 +149,28 @@ func Scout(ctx context.Context, e *twin.Engine, c Case, done func(step, of int))
 	out.helps()
 	out.finish(c, g, at)
 	return out, nil
+}
+
+// Faults are the errors of site and purpose, by field; empty where it can be answered.
+func (c Case) Faults() (out []entry.Fault) {
+	_, notes := c.Site.Check()
+	for _, f := range append(notes, c.Purpose.Check()...) {
+		if f.Severity == "error" {
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
+// Weighed is the answer by the case's weights: the same candidates in another order, and what follows from the first.
+func (a Answer) Weighed(c Case) Answer {
+	at, err := place.ParsePosition(c.Site.Place)
+	if err != nil {
+		at = middle
+	}
+	a.Candidates = Ranked(a.Candidates, c.Purpose.weights())
+	a.finish(c, c.ground(a.Map), at)
+	return a
 }
 
 // FaultsError is that something of the case cannot be.

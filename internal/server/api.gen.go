@@ -28,6 +28,8 @@ import (
 	"reed/core/place"
 	"reed/core/quantity"
 	"reed/core/rigging"
+	"reed/core/scout"
+	"reed/core/site"
 	"reed/core/sweep"
 	"reed/core/trim"
 	"reed/core/twin"
@@ -154,6 +156,27 @@ func (e QuantitiesAt) Valid() bool {
 	}
 }
 
+// Defines values for SiteLinesUnit.
+const (
+	SiteLinesUnitEmpty SiteLinesUnit = ""
+	SiteLinesUnitFt    SiteLinesUnit = "ft"
+	SiteLinesUnitM     SiteLinesUnit = "m"
+)
+
+// Valid indicates whether the value is a known member of the SiteLinesUnit enum.
+func (e SiteLinesUnit) Valid() bool {
+	switch e {
+	case SiteLinesUnitEmpty:
+		return true
+	case SiteLinesUnitFt:
+		return true
+	case SiteLinesUnitM:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for SweepInputWhere.
 const (
 	SweepInputWhereFeed  SweepInputWhere = "feed"
@@ -218,6 +241,7 @@ const (
 	VersionInputKindPart       VersionInputKind = "part"
 	VersionInputKindPhoto      VersionInputKind = "photo"
 	VersionInputKindRecipe     VersionInputKind = "recipe"
+	VersionInputKindSite       VersionInputKind = "site"
 	VersionInputKindSweep      VersionInputKind = "sweep"
 )
 
@@ -239,6 +263,8 @@ func (e VersionInputKind) Valid() bool {
 	case VersionInputKindPhoto:
 		return true
 	case VersionInputKindRecipe:
+		return true
+	case VersionInputKindSite:
 		return true
 	case VersionInputKindSweep:
 		return true
@@ -335,6 +361,12 @@ type BandCount struct {
 
 // BandForecast defines model for BandForecast.
 type BandForecast = twin.Band
+
+// BandHour defines model for BandHour.
+type BandHour = scout.BandHour
+
+// BandHours defines model for BandHours.
+type BandHours = scout.BandHours
 
 // BandQuestion defines model for BandQuestion.
 type BandQuestion struct {
@@ -500,6 +532,9 @@ type CutLists struct {
 	Sentence string      `json:"sentence"`
 }
 
+// DayEvent defines model for DayEvent.
+type DayEvent = scout.Event
+
 // Deployment defines model for Deployment.
 type Deployment = deployment.Deployment
 
@@ -648,6 +683,9 @@ type Guess = exchange.Guess
 // Handle a height of a field that can be moved in the drawing
 type Handle = antenna.Handle
 
+// Hazard defines model for Hazard.
+type Hazard = scout.Hazard
+
 // Health defines model for Health.
 type Health struct {
 	// Goroutines told to the machine itself alone
@@ -670,6 +708,9 @@ type JudgedMove = standin.Judged
 
 // Kind defines model for Kind.
 type Kind = kit.Kind
+
+// Laid defines model for Laid.
+type Laid = scout.Laid
 
 // LayoutInput defines model for LayoutInput.
 type LayoutInput struct {
@@ -909,6 +950,12 @@ type Overview struct {
 	Swr         []float64  `json:"swr"`
 }
 
+// Packed defines model for Packed.
+type Packed = scout.Packed
+
+// PackedGroup defines model for PackedGroup.
+type PackedGroup = scout.PackedGroup
+
 // PairInput defines model for PairInput.
 type PairInput struct {
 	// Name how the device is called in Settings
@@ -1043,6 +1090,9 @@ type Proposal struct {
 	// Verb in one word what was done, for a button
 	Verb string `json:"verb,omitempty,omitzero"`
 }
+
+// Purpose what an outing is for; times are UTC, HH:MM
+type Purpose = scout.Purpose
 
 // Quantities what the shown sweep says beside SWR, at the same frequencies; null outside the sweep and where the phase is not known
 type Quantities struct {
@@ -1214,6 +1264,45 @@ type Scheme = onair.Scheme
 // School defines model for School.
 type School = antenna.School
 
+// ScoutAnswer defines model for ScoutAnswer.
+type ScoutAnswer = scout.Answer
+
+// ScoutBand defines model for ScoutBand.
+type ScoutBand = scout.Band
+
+// ScoutCandidate defines model for ScoutCandidate.
+type ScoutCandidate = scout.Candidate
+
+// ScoutComputed defines model for ScoutComputed.
+type ScoutComputed = Computed[scout.Answer]
+
+// ScoutDay defines model for ScoutDay.
+type ScoutDay = scout.Day
+
+// ScoutPlacement defines model for ScoutPlacement.
+type ScoutPlacement = scout.Placement
+
+// ScoutPoints defines model for ScoutPoints.
+type ScoutPoints = scout.Points
+
+// ScoutQuestion defines model for ScoutQuestion.
+type ScoutQuestion struct {
+	Id string `json:"id"`
+
+	// Purpose what an outing is for; times are UTC, HH:MM
+	Purpose Purpose `json:"purpose"`
+
+	// Site a place that is kept for all outings to it, described by lines as it is paced
+	Site Site `json:"site"`
+
+	// Slot computations of one slot take each other's place
+	Slot   string `json:"slot"`
+	WaitMs int    `json:"wait_ms,omitempty,omitzero"`
+}
+
+// ScoutWeights defines model for ScoutWeights.
+type ScoutWeights = scout.Weights
+
 // Segment defines model for Segment.
 type Segment = band.Segment
 
@@ -1228,6 +1317,53 @@ type Shape = antenna.Record
 
 // ShownForecast a forecast of one band at the end of the coax where it is measured
 type ShownForecast = twin.Shown
+
+// Site a place that is kept for all outings to it, described by lines as it is paced
+type Site = site.Site
+
+// SiteLines defines model for SiteLines.
+type SiteLines struct {
+	Lines []string      `json:"lines"`
+	Move  *SiteMove     `json:"move,omitempty"`
+	Unit  SiteLinesUnit `json:"unit,omitempty,omitzero"`
+}
+
+// SiteLinesUnit defines model for SiteLines.Unit.
+type SiteLinesUnit string
+
+// SiteMap defines model for SiteMap.
+type SiteMap = site.Map
+
+// SiteMove a point of a thing is put elsewhere
+type SiteMove struct {
+	Line  int `json:"line"`
+	Point int `json:"point"`
+
+	// To metres east and north
+	To SiteSpot `json:"to"`
+}
+
+// SitePattern defines model for SitePattern.
+type SitePattern = site.Pattern
+
+// SiteRead defines model for SiteRead.
+type SiteRead struct {
+	Faults []Fault  `json:"faults"`
+	Lines  []string `json:"lines"`
+	Map    SiteMap  `json:"map"`
+}
+
+// SiteShelf defines model for SiteShelf.
+type SiteShelf struct {
+	Patterns []SitePattern `json:"patterns"`
+	Sites    []Site        `json:"sites"`
+}
+
+// SiteSpot metres east and north
+type SiteSpot = site.Spot
+
+// SiteThing defines model for SiteThing.
+type SiteThing = site.Thing
 
 // Sketch a wire as it hangs in a few strokes, on a sheet of 120 by 50
 type Sketch = family.Sketch
@@ -1344,6 +1480,12 @@ type TrimAdvice = trim.Told
 
 // TrimComputed defines model for TrimComputed.
 type TrimComputed = Computed[trim.Told]
+
+// Twilight defines model for Twilight.
+type Twilight = place.Twilight
+
+// Unfit defines model for Unfit.
+type Unfit = scout.Unfit
 
 // Use defines model for Use.
 type Use = store.Use
@@ -1499,6 +1641,12 @@ type GetReferenceParams struct {
 	Region int `form:"region,omitempty" json:"region,omitempty,omitzero"`
 }
 
+// PutSiteParams defines parameters for PutSite.
+type PutSiteParams struct {
+	// Version The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between.
+	Version From `form:"version,omitempty" json:"version,omitempty,omitzero"`
+}
+
 // PutSweepParams defines parameters for PutSweep.
 type PutSweepParams struct {
 	// Version The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between.
@@ -1550,6 +1698,9 @@ type ComputePracticeJSONRequestBody = PracticeQuestion
 
 // ComputeRadialsJSONRequestBody defines body for ComputeRadials for application/json ContentType.
 type ComputeRadialsJSONRequestBody = RadialsQuestion
+
+// ComputeScoutJSONRequestBody defines body for ComputeScout for application/json ContentType.
+type ComputeScoutJSONRequestBody = ScoutQuestion
 
 // ComputeSweepJSONRequestBody defines body for ComputeSweep for application/json ContentType.
 type ComputeSweepJSONRequestBody = SweepQuestion
@@ -1607,6 +1758,12 @@ type PutRecipeJSONRequestBody = RecipeInput
 
 // PutRevisionJSONRequestBody defines body for PutRevision for application/json ContentType.
 type PutRevisionJSONRequestBody = RevisionInput
+
+// ReadSiteJSONRequestBody defines body for ReadSite for application/json ContentType.
+type ReadSiteJSONRequestBody = SiteLines
+
+// PutSiteJSONRequestBody defines body for PutSite for application/json ContentType.
+type PutSiteJSONRequestBody = Site
 
 // PutSweepJSONRequestBody defines body for PutSweep for application/json ContentType.
 type PutSweepJSONRequestBody = SweepInput
@@ -1673,6 +1830,9 @@ type ServerInterface interface {
 
 	// (POST /api/compute/radials)
 	ComputeRadials(ctx *echo.Context) error
+
+	// (POST /api/compute/scout)
+	ComputeScout(ctx *echo.Context) error
 
 	// (POST /api/compute/sweep)
 	ComputeSweep(ctx *echo.Context) error
@@ -1787,6 +1947,15 @@ type ServerInterface interface {
 
 	// (POST /api/round)
 	LookRound(ctx *echo.Context) error
+
+	// (GET /api/sites)
+	ListSites(ctx *echo.Context) error
+
+	// (POST /api/sites/lines)
+	ReadSite(ctx *echo.Context) error
+
+	// (PUT /api/sites/{id})
+	PutSite(ctx *echo.Context, id Id, params PutSiteParams) error
 
 	// (PUT /api/sweeps/{id})
 	PutSweep(ctx *echo.Context, id Id, params PutSweepParams) error
@@ -1997,6 +2166,15 @@ func (w *ServerInterfaceWrapper) ComputeRadials(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ComputeRadials(ctx)
+	return err
+}
+
+// ComputeScout converts echo context to params.
+func (w *ServerInterfaceWrapper) ComputeScout(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ComputeScout(ctx)
 	return err
 }
 
@@ -2664,6 +2842,49 @@ func (w *ServerInterfaceWrapper) LookRound(ctx *echo.Context) error {
 	return err
 }
 
+// ListSites converts echo context to params.
+func (w *ServerInterfaceWrapper) ListSites(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListSites(ctx)
+	return err
+}
+
+// ReadSite converts echo context to params.
+func (w *ServerInterfaceWrapper) ReadSite(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ReadSite(ctx)
+	return err
+}
+
+// PutSite converts echo context to params.
+func (w *ServerInterfaceWrapper) PutSite(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutSiteParams
+	// ------------- Optional query parameter "version" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "version", ctx.QueryParams(), &params.Version, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter version: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.PutSite(ctx, id, params)
+	return err
+}
+
 // PutSweep converts echo context to params.
 func (w *ServerInterfaceWrapper) PutSweep(ctx *echo.Context) error {
 	var err error
@@ -2805,6 +3026,10 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/compute/sweep", wrapper.ComputeSweep, options.OperationMiddlewares["computeSweep"]...)
 	router.POST(options.BaseURL+"/api/compute/move", wrapper.ComputeMove, options.OperationMiddlewares["computeMove"]...)
 	router.POST(options.BaseURL+"/api/compute/practice", wrapper.ComputePractice, options.OperationMiddlewares["computePractice"]...)
+	router.POST(options.BaseURL+"/api/compute/scout", wrapper.ComputeScout, options.OperationMiddlewares["computeScout"]...)
+	router.GET(options.BaseURL+"/api/sites", wrapper.ListSites, options.OperationMiddlewares["listSites"]...)
+	router.POST(options.BaseURL+"/api/sites/lines", wrapper.ReadSite, options.OperationMiddlewares["readSite"]...)
+	router.PUT(options.BaseURL+"/api/sites/:id", wrapper.PutSite, options.OperationMiddlewares["putSite"]...)
 	router.POST(options.BaseURL+"/api/compute/velocity", wrapper.ComputeVelocity, options.OperationMiddlewares["computeVelocity"]...)
 	router.DELETE(options.BaseURL+"/api/computations/:id", wrapper.StopComputation, options.OperationMiddlewares["stopComputation"]...)
 	router.GET(options.BaseURL+"/api/computations/:id", wrapper.GetComputation, options.OperationMiddlewares["getComputation"]...)
@@ -3570,6 +3795,45 @@ type ComputeRadialsdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ComputeRadialsdefaultApplicationProblemPlusJSONResponse) VisitComputeRadialsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputeScoutRequestObject struct {
+	Body *ComputeScoutJSONRequestBody
+}
+
+type ComputeScoutResponseObject interface {
+	VisitComputeScoutResponse(w http.ResponseWriter) error
+}
+
+type ComputeScout200JSONResponse ScoutComputed
+
+func (response ComputeScout200JSONResponse) VisitComputeScoutResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputeScoutdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ComputeScoutdefaultApplicationProblemPlusJSONResponse) VisitComputeScoutResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5080,6 +5344,124 @@ func (response LookRounddefaultApplicationProblemPlusJSONResponse) VisitLookRoun
 	return err
 }
 
+type ListSitesRequestObject struct {
+}
+
+type ListSitesResponseObject interface {
+	VisitListSitesResponse(w http.ResponseWriter) error
+}
+
+type ListSites200JSONResponse SiteShelf
+
+func (response ListSites200JSONResponse) VisitListSitesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSitesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListSitesdefaultApplicationProblemPlusJSONResponse) VisitListSitesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadSiteRequestObject struct {
+	Body *ReadSiteJSONRequestBody
+}
+
+type ReadSiteResponseObject interface {
+	VisitReadSiteResponse(w http.ResponseWriter) error
+}
+
+type ReadSite200JSONResponse SiteRead
+
+func (response ReadSite200JSONResponse) VisitReadSiteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadSitedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadSitedefaultApplicationProblemPlusJSONResponse) VisitReadSiteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutSiteRequestObject struct {
+	Id     Id `json:"id"`
+	Params PutSiteParams
+	Body   *PutSiteJSONRequestBody
+}
+
+type PutSiteResponseObject interface {
+	VisitPutSiteResponse(w http.ResponseWriter) error
+}
+
+type PutSite200JSONResponse Site
+
+func (response PutSite200JSONResponse) VisitPutSiteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutSitedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutSitedefaultApplicationProblemPlusJSONResponse) VisitPutSiteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type PutSweepRequestObject struct {
 	Id     Id `json:"id"`
 	Params PutSweepParams
@@ -5297,6 +5679,9 @@ type StrictServerInterface interface {
 	// (POST /api/compute/radials)
 	ComputeRadials(ctx context.Context, request ComputeRadialsRequestObject) (ComputeRadialsResponseObject, error)
 
+	// (POST /api/compute/scout)
+	ComputeScout(ctx context.Context, request ComputeScoutRequestObject) (ComputeScoutResponseObject, error)
+
 	// (POST /api/compute/sweep)
 	ComputeSweep(ctx context.Context, request ComputeSweepRequestObject) (ComputeSweepResponseObject, error)
 
@@ -5410,6 +5795,15 @@ type StrictServerInterface interface {
 
 	// (POST /api/round)
 	LookRound(ctx context.Context, request LookRoundRequestObject) (LookRoundResponseObject, error)
+
+	// (GET /api/sites)
+	ListSites(ctx context.Context, request ListSitesRequestObject) (ListSitesResponseObject, error)
+
+	// (POST /api/sites/lines)
+	ReadSite(ctx context.Context, request ReadSiteRequestObject) (ReadSiteResponseObject, error)
+
+	// (PUT /api/sites/{id})
+	PutSite(ctx context.Context, request PutSiteRequestObject) (PutSiteResponseObject, error)
 
 	// (PUT /api/sweeps/{id})
 	PutSweep(ctx context.Context, request PutSweepRequestObject) (PutSweepResponseObject, error)
@@ -6171,6 +6565,52 @@ func (sh *strictHandler) ComputeRadials(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(ComputeRadialsResponseObject); ok {
 		return validResponse.VisitComputeRadialsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ComputeScout operation middleware
+func (sh *strictHandler) ComputeScout(ctx *echo.Context) error {
+	var request ComputeScoutRequestObject
+
+	var body ComputeScoutJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ComputeScout(ctx.Request().Context(), request.(ComputeScoutRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ComputeScout")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ComputeScoutResponseObject); ok {
+		return validResponse.VisitComputeScoutResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -7545,6 +7985,124 @@ func (sh *strictHandler) LookRound(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(LookRoundResponseObject); ok {
 		return validResponse.VisitLookRoundResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListSites operation middleware
+func (sh *strictHandler) ListSites(ctx *echo.Context) error {
+	var request ListSitesRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListSites(ctx.Request().Context(), request.(ListSitesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListSites")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListSitesResponseObject); ok {
+		return validResponse.VisitListSitesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ReadSite operation middleware
+func (sh *strictHandler) ReadSite(ctx *echo.Context) error {
+	var request ReadSiteRequestObject
+
+	var body ReadSiteJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReadSite(ctx.Request().Context(), request.(ReadSiteRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReadSite")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ReadSiteResponseObject); ok {
+		return validResponse.VisitReadSiteResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PutSite operation middleware
+func (sh *strictHandler) PutSite(ctx *echo.Context, id Id, params PutSiteParams) error {
+	var request PutSiteRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	var body PutSiteJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutSite(ctx.Request().Context(), request.(PutSiteRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutSite")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PutSiteResponseObject); ok {
+		return validResponse.VisitPutSiteResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -57,6 +57,9 @@ func TestNotebooksOfEveryReleasedFormAreRead(t *testing.T) {
 					t.Errorf("%s: %v", name, err)
 				}
 				var n int
+				if name == sites.name {
+					continue // there were none yet
+				}
 				if err := s.r.QueryRow("SELECT count(*) FROM " + name).Scan(&n); err != nil || n == 0 {
 					t.Errorf("there is no %s in it: %v", name, err)
 				}

@@ -288,6 +288,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/scout": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What fits a site for a purpose, with the bag and the recipes. It is begun, and waited for up to wait_ms; asked again when it is done, it is answered at once; other weights are no other question. */
+        post: operations["computeScout"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listSites"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description what lines of a site come to, with one thing moved where that is asked; nothing is written */
+        post: operations["readSite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["putSite"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute/velocity": {
         parameters: {
             query?: never;
@@ -2026,6 +2094,290 @@ export interface components {
             /** @description gate or tide, HH:MM UTC */
             until?: string;
             notes?: string;
+            /** @description the id of the site that it goes to */
+            site?: string;
+            purpose?: components["schemas"]["Purpose"];
+            /** @description what of the packing list is ticked */
+            packed?: string[];
+        };
+        /** @description what an outing is for; times are UTC, HH:MM */
+        Purpose: {
+            date: string;
+            from?: string;
+            until?: string;
+            frequencies_mhz: number[];
+            /** Format: double */
+            near_km?: number;
+            far?: {
+                /** Format: double */
+                bearing: number;
+                /** Format: double */
+                km: number;
+            };
+            mode?: string;
+            /** Format: double */
+            power_w?: number;
+            /** Format: double */
+            sunspots?: number;
+            alone?: boolean;
+            /** Format: double */
+            setup_minutes?: number;
+            /** Format: double */
+            carry_minutes?: number;
+            /** Format: double */
+            most_kg?: number;
+            /** Format: double */
+            wind_ms?: number;
+            /** Format: double */
+            celsius?: number;
+            storm?: boolean;
+            high_water?: string[];
+            weights?: components["schemas"]["ScoutWeights"];
+        };
+        ScoutWeights: {
+            /** Format: double */
+            signal: number;
+            /** Format: double */
+            minutes: number;
+            /** Format: double */
+            weight: number;
+            /** Format: double */
+            wire: number;
+            /** Format: double */
+            space: number;
+            /** Format: double */
+            trust: number;
+        };
+        /** @description a place that is kept for all outings to it, described by lines as it is paced */
+        Site: {
+            id: string;
+            name: string;
+            place?: string;
+            ground?: string;
+            noise?: string;
+            /** @enum {string} */
+            unit?: "" | "m" | "ft";
+            lines: string[];
+            notes?: string;
+            version: number;
+            deleted?: boolean;
+        };
+        /** @description metres east and north */
+        SiteSpot: number[];
+        SiteThing: {
+            kind: string;
+            name?: string;
+            points: components["schemas"]["SiteSpot"][];
+            /** Format: double */
+            high_m?: number;
+            /** Format: double */
+            wide_m?: number;
+            metal?: boolean;
+            line: number;
+        };
+        SiteMap: {
+            things: components["schemas"]["SiteThing"][];
+        };
+        SitePattern: {
+            id: string;
+            name: string;
+            lines: string[];
+        };
+        SiteShelf: {
+            sites: components["schemas"]["Site"][];
+            patterns: components["schemas"]["SitePattern"][];
+        };
+        SiteLines: {
+            lines: string[];
+            /** @enum {string} */
+            unit?: "" | "m" | "ft";
+            move?: components["schemas"]["SiteMove"];
+        };
+        /** @description a point of a thing is put elsewhere */
+        SiteMove: {
+            line: number;
+            point: number;
+            to: components["schemas"]["SiteSpot"];
+        };
+        SiteRead: {
+            map: components["schemas"]["SiteMap"];
+            lines: string[];
+            faults: components["schemas"]["Fault"][];
+        };
+        ScoutQuestion: {
+            id: string;
+            /** @description computations of one slot take each other's place */
+            slot: string;
+            wait_ms?: number;
+            site: components["schemas"]["Site"];
+            purpose: components["schemas"]["Purpose"];
+        };
+        ScoutComputed: {
+            id: string;
+            /** @enum {string} */
+            state: "running" | "done" | "failed" | "stopped";
+            /** @description it has not begun: as many run at once as there are cores */
+            waits?: boolean;
+            step: number;
+            of: number;
+            error?: string;
+            result?: components["schemas"]["ScoutAnswer"];
+        };
+        Laid: {
+            role: string;
+            from: components["schemas"]["SiteSpot"];
+            to: components["schemas"]["SiteSpot"];
+            /** Format: double */
+            from_m: number;
+            /** Format: double */
+            to_m: number;
+        };
+        ScoutPlacement: {
+            at: components["schemas"]["SiteSpot"];
+            says: string;
+            /** Format: double */
+            bearing: number;
+            support: string;
+            poles: number;
+            stakes: number;
+            lines: components["schemas"]["Laid"][];
+            feed: components["schemas"]["SiteSpot"];
+            /** Format: double */
+            fall_m: number;
+            /** Format: double */
+            clear_m: number;
+            low_ends: number;
+            warnings?: string[];
+        };
+        ScoutBand: {
+            /** Format: double */
+            mhz: number;
+            name: string;
+            /** Format: double */
+            relative_db: number;
+            /** Format: double */
+            take_off: number;
+            served: boolean;
+            open: boolean;
+        };
+        ScoutCandidate: {
+            name: string;
+            family: string;
+            variant: string;
+            recipe?: string;
+            fits: boolean;
+            /** Format: double */
+            score: number;
+            reasons: string[];
+            placement?: components["schemas"]["ScoutPlacement"];
+            bands: components["schemas"]["ScoutBand"][];
+            points: components["schemas"]["ScoutPoints"];
+            /** Format: double */
+            minutes: number;
+            /** Format: double */
+            kg: number;
+            /** Format: double */
+            wire_m: number;
+            /** Format: double */
+            square_m: number;
+            texts?: components["schemas"]["Texts"];
+            parts?: components["schemas"]["Texts"];
+            solved: boolean;
+        };
+        ScoutPoints: {
+            /** Format: double */
+            signal: number;
+            /** Format: double */
+            minutes: number;
+            /** Format: double */
+            weight: number;
+            /** Format: double */
+            wire: number;
+            /** Format: double */
+            space: number;
+            /** Format: double */
+            trust: number;
+        };
+        Unfit: {
+            name: string;
+            family: string;
+            variant: string;
+            cause: string;
+            says: string;
+            helps?: string;
+        };
+        Hazard: {
+            code: string;
+            title: string;
+            text: string;
+            figure?: string;
+            stops?: boolean;
+        };
+        BandHour: {
+            /** Format: date-time */
+            at: string;
+            /** @enum {string} */
+            state: "open" | "perhaps" | "shut" | "weak";
+            /** Format: double */
+            share: number;
+            /** Format: double */
+            muf_mhz: number;
+            /** Format: double */
+            absorbed_db: number;
+            /** Format: double */
+            over_db: number;
+        };
+        BandHours: {
+            /** Format: double */
+            mhz: number;
+            name: string;
+            hours: components["schemas"]["BandHour"][];
+            says: string;
+        };
+        DayEvent: {
+            /** Format: date-time */
+            at: string;
+            kind: string;
+            says: string;
+        };
+        Twilight: {
+            civil: components["schemas"]["Sun"];
+            nautical: components["schemas"]["Sun"];
+        };
+        ScoutDay: {
+            /** Format: date-time */
+            from: string;
+            /** Format: date-time */
+            until: string;
+            sun: components["schemas"]["Sun"];
+            twilight: components["schemas"]["Twilight"];
+            bands: components["schemas"]["BandHours"][];
+            events: components["schemas"]["DayEvent"][];
+            says: string[];
+        };
+        Packed: {
+            id: string;
+            name: string;
+            count: number;
+            /** Format: double */
+            grams?: number;
+            why?: string;
+            missing?: boolean;
+        };
+        PackedGroup: {
+            when: string;
+            items: components["schemas"]["Packed"][];
+        };
+        ScoutAnswer: {
+            sentence: string;
+            candidates: components["schemas"]["ScoutCandidate"][];
+            unfit: components["schemas"]["Unfit"][];
+            hazards: components["schemas"]["Hazard"][];
+            hours: components["schemas"]["BandHours"][];
+            day: components["schemas"]["ScoutDay"];
+            packing: components["schemas"]["PackedGroup"][];
+            map: components["schemas"]["SiteMap"];
+            notes: components["schemas"]["Fault"][] | null;
         };
         Outing: {
             name: string;
@@ -2037,6 +2389,11 @@ export interface components {
             /** @description gate or tide, HH:MM UTC */
             until?: string;
             notes?: string;
+            /** @description the id of the site that it goes to */
+            site?: string;
+            purpose?: components["schemas"]["Purpose"];
+            /** @description what of the packing list is ticked */
+            packed?: string[];
             id: string;
             version: number;
             deleted?: boolean;
@@ -2732,7 +3089,7 @@ export interface components {
         };
         VersionInput: {
             /** @enum {string} */
-            kind: "outing" | "deployment" | "sweep" | "contact" | "part" | "marks" | "recipe" | "photo" | "operator";
+            kind: "outing" | "deployment" | "sweep" | "contact" | "part" | "marks" | "recipe" | "photo" | "operator" | "site";
             /** @description of the operator: me */
             id: string;
             to: number;
@@ -3325,6 +3682,107 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PracticeComputed"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    computeScout: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScoutQuestion"];
+            };
+        };
+        responses: {
+            /** @description begun or done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScoutComputed"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listSites: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description sites by name, and plain patterns to start from */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteShelf"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    readSite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SiteLines"];
+            };
+        };
+        responses: {
+            /** @description as understood */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteRead"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putSite: {
+        parameters: {
+            query?: {
+                /** @description The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between. */
+                version?: components["parameters"]["From"];
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Site"];
+            };
+        };
+        responses: {
+            /** @description stored */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Site"];
                 };
             };
             default: components["responses"]["Problem"];

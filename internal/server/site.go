@@ -1,0 +1,114 @@
+package server
+
+import (
+	"context"
+	"errors"
+	"slices"
+	"strings"
+
+	"reed/core/kit"
+	"reed/core/quantity"
+	"reed/core/scout"
+	"reed/core/site"
+)
+
+// ListSites lists the sites that are kept, and plain ones to start from.
+func (s *Server) ListSites(ctx context.Context, _ ListSitesRequestObject) (ListSitesResponseObject, error) {
+	list, err := s.store.Sites(ctx)
+	if list == nil {
+		list = []site.Site{}
+	}
+	return ListSites200JSONResponse{Sites: list, Patterns: site.Patterns()}, err
+}
+
+// ReadSite says what lines come to, with one thing moved where that is asked.
+func (s *Server) ReadSite(ctx context.Context, r ReadSiteRequestObject) (ReadSiteResponseObject, error) {
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	in := *r.Body
+	lines := slices.Clone(in.Lines)
+	m, faults := site.Read(lines, string(in.Unit))
+	if in.Move != nil {
+		for _, t := range m.Things {
+			if t.Line != in.Move.Line {
+				continue
+			}
+			if line, ok := t.Moved(in.Move.Point, in.Move.To, me.Units); ok {
+				lines[t.Line] = line
+			}
+		}
+		m, faults = site.Read(lines, string(in.Unit))
+	}
+	out := SiteRead{Map: m, Lines: lines, Faults: []Fault{}}
+	for _, f := range faults {
+		out.Faults = append(out.Faults, f.In(me.Units))
+	}
+	return ReadSite200JSONResponse(out), nil
+}
+
+// PutSite stores a site.
+func (s *Server) PutSite(ctx context.Context, r PutSiteRequestObject) (PutSiteResponseObject, error) {
+	v := *r.Body
+	v.ID, v.Name, v.Deleted = r.Id, strings.TrimSpace(v.Name), false
+	_, faults := v.Check()
+	if err := faulty(quantity.SI, "", faults); err != nil {
+		return nil, err
+	}
+	v, err := s.store.PutSite(ctx, v, r.Params.Version)
+	return PutSite200JSONResponse(v), err
+}
+
+// ComputeScout answers what fits a site. The weights only order what was found, so that they follow a finger.
+func (s *Server) ComputeScout(ctx context.Context, r ComputeScoutRequestObject) (ComputeScoutResponseObject, error) {
+	q := *r.Body
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	bag, err := s.bag(ctx)
+	if err != nil {
+		return nil, err
+	}
+	recipes, err := s.store.Recipes(ctx)
+	if err != nil {
+		return nil, err
+	}
+	c := scout.Case{Site: q.Site, Purpose: q.Purpose, Recipes: recipes, Units: me.Units}
+	if c.Site.Name == "" {
+		c.Site.Name = "here"
+	}
+	for _, id := range sorted(bag) {
+		c.Bag = append(c.Bag, bag[id])
+	}
+	weights := c.Purpose.Weights
+	c.Purpose.Weights = nil
+	if faults := c.Faults(); len(faults) > 0 {
+		return nil, faulty(me.Units, "", faults)
+	}
+	out, err := answer(ctx, s, asks{q.Id, q.Slot, q.WaitMs}, []any{"scout", c}, func(ctx context.Context, done func(step, of int)) (scout.Answer, error) {
+		a, err := scout.Scout(ctx, &s.twin, c, done)
+		var faults scout.FaultsError
+		if errors.As(err, &faults) {
+			return a, faulty(me.Units, "", faults)
+		}
+		return a, err
+	})
+	if out.Result != nil && weights != nil {
+		c.Purpose.Weights = weights
+		a := out.Result.Weighed(c)
+		out.Result = &a
+	}
+	return ComputeScout200JSONResponse(out), err
+}
+
+// sorted are the ids of a bag in their order, so that the same bag is the same question.
+func sorted(bag map[string]kit.Part) []string {
+	out := make([]string, 0, len(bag))
+	for id := range bag {
+		out = append(out, id)
+	}
+	slices.Sort(out)
+	return out
+}

@@ -1,0 +1,68 @@
+package server
+
+import (
+	"strings"
+	"testing"
+
+	"reed/core/scout"
+	"reed/core/site"
+)
+
+func TestASiteIsKeptAndItsLinesAreReadAsTheyAreTyped(t *testing.T) {
+	c := newClient(t)
+	put := func(lines []string, version string, want int, out any) {
+		c.call("PUT", "/api/sites/"+uid(71)+"?version="+version, map[string]any{"id": uid(71), "name": " Gannet Spit ", "lines": lines, "version": 0}, want, out)
+	}
+	var kept site.Site
+	put([]string{"area, 40 by 30 m", "tree, 10 m at 0, 9 m high"}, "0", 200, &kept)
+	if kept.Name != "Gannet Spit" || kept.Version != 1 {
+		t.Errorf("%+v", kept)
+	}
+	var bad Problem
+	put([]string{"area, 40 by 30 m", "tree, over there"}, "1", 422, &bad)
+	if len(bad.Errors) != 1 || bad.Errors[0].Path != "lines.1" {
+		t.Errorf("%+v", bad.Errors)
+	}
+	var shelf SiteShelf
+	c.call("GET", "/api/sites", nil, 200, &shelf)
+	if len(shelf.Sites) != 1 || len(shelf.Sites[0].Lines) != 2 || len(shelf.Patterns) < 4 {
+		t.Errorf("%+v", shelf)
+	}
+	var read SiteRead
+	c.call("POST", "/api/sites/lines", map[string]any{"lines": []string{"tree, 10 m at 0, 9 m high", "power line, 9 m at 0 to 9 m at 90"},
+		"move": map[string]any{"line": 0, "point": 0, "to": []float64{-4, 0}}}, 200, &read)
+	if !strings.HasPrefix(read.Lines[0], "tree, 4.00 m at 270") || len(read.Faults) != 1 || read.Faults[0].Severity != "caution" {
+		t.Errorf("%+v", read)
+	}
+}
+
+func TestAnOutingIsScouted(t *testing.T) {
+	c := newClient(t)
+	ask := func(lines ...string) map[string]any {
+		return map[string]any{"site": map[string]any{"id": uid(71), "name": "x", "lines": lines, "place": "46.5 N 12 W", "version": 0},
+			"purpose": map[string]any{"date": "2026-05-16", "from": "09:00", "until": "15:00", "frequencies_mhz": []float64{14.06}}}
+	}
+	open := compute[scout.Answer](c, "scout", ask("area, 40 by 30 m"))
+	if open.Result == nil || len(open.Result.Candidates) < 5 {
+		t.Fatalf("%+v", open)
+	}
+	first := open.Result.Candidates[0]
+	other := ask("area, 40 by 30 m")
+	other["purpose"].(map[string]any)["weights"] = map[string]float64{"signal": 0, "minutes": 0, "weight": 0, "wire": 5, "space": 0, "trust": 0}
+	if a := compute[scout.Answer](c, "scout", other); a.Result.Candidates[0].WireM > first.WireM || a.Result.Candidates[0].Score == first.Score ||
+		!strings.Contains(a.Result.Sentence, strings.ToLower(a.Result.Candidates[0].Name[:5])) {
+		t.Errorf("only wire counts, and %s is first: %s", a.Result.Candidates[0].Name, a.Result.Sentence)
+	}
+	near := compute[scout.Answer](c, "scout", ask("area, 10 by 10 m", "power line, 6 m at 300 to 6 m at 60, 7 m high"))
+	if len(near.Result.Hazards) == 0 || near.Result.Hazards[0].Code != "power-line" && len(near.Result.Candidates) == 0 {
+		t.Errorf("%+v", near.Result.Hazards)
+	}
+	var bad Problem
+	wrong := ask("area, 40 by 30 m")
+	wrong["purpose"].(map[string]any)["from"] = "noon"
+	wrong["id"], wrong["slot"] = uid(72), "scout"
+	c.call("POST", "/api/compute/scout", wrong, 422, &bad)
+	if len(bad.Errors) != 1 || bad.Errors[0].Path != "from" {
+		t.Errorf("%+v", bad)
+	}
+}

@@ -39,7 +39,8 @@ func TestASiteIsKeptAndItsLinesAreReadAsTheyAreTyped(t *testing.T) {
 func TestAnOutingIsScouted(t *testing.T) {
 	c := newClient(t)
 	ask := func(lines ...string) map[string]any {
-		return map[string]any{"site": map[string]any{"id": uid(71), "name": "x", "lines": lines, "place": "46.5 N 12 W", "version": 0},
+		c.asked++
+		return map[string]any{"id": uid(7000 + c.asked), "slot": "scout", "wait_ms": 5000, "site": map[string]any{"id": uid(71), "name": "x", "lines": lines, "place": "46.5 N 12 W", "version": 0},
 			"purpose": map[string]any{"date": "2026-05-16", "from": "09:00", "until": "15:00", "frequencies_mhz": []float64{14.06}}}
 	}
 	open := compute[scout.Answer](c, "scout", ask("area, 40 by 30 m"))
@@ -60,7 +61,6 @@ func TestAnOutingIsScouted(t *testing.T) {
 	var bad Problem
 	wrong := ask("area, 40 by 30 m")
 	wrong["purpose"].(map[string]any)["from"] = "noon"
-	wrong["id"], wrong["slot"] = uid(72), "scout"
 	c.call("POST", "/api/compute/scout", wrong, 422, &bad)
 	if len(bad.Errors) != 1 || bad.Errors[0].Path != "from" {
 		t.Errorf("%+v", bad)

@@ -138,6 +138,12 @@ func (l packer) putUp(c Case, y Candidate) {
 		l.add(toPutUp, Packed{ID: "stakes", Name: "stakes", Count: p.Stakes + 1, Why: "one to spare", Missing: !l.bag.empty && stakes < p.Stakes})
 		l.add(toPutUp, Packed{ID: "strings", Name: "strings with tighteners", Count: p.Stakes, Why: "and flags for them"})
 	}
+	for _, k := range kit.Kinds() {
+		// What else the plan is made of: whip, coil, open line.
+		if y.Parts[k.ID] != "" && !k.Carried && !slices.Contains([]string{"wire", "transformer", "pole"}, k.ID) && len(k.Fills) > 0 {
+			l.part(toPutUp, k.ID, k.Name, "")
+		}
+	}
 	if y.WireM > 0 {
 		l.add(toPutUp, Packed{ID: "wire", Name: y.Name + ", wires", Count: 1, Grams: y.WireM * y.from.built.Conductor().Grams,
 			Why: c.Units.Long(y.WireM) + " in all"})

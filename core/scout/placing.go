@@ -107,8 +107,20 @@ func (f footprint) origin() (x, y float64) {
 	return x, y
 }
 
+// long reports whether it has a direction: it is longer than it is wide, or the other way round.
+func (f footprint) long() bool {
+	a, b := f.sizes()
+	return a > 1.3*b || b > 1.3*a
+}
+
 // square is the ground in square metres that it takes: its length by its width, a metre at least.
 func (f footprint) square() float64 {
+	a, b := f.sizes()
+	return math.Max(1, a) * math.Max(1, b)
+}
+
+// sizes are how long and how wide it is, in metres.
+func (f footprint) sizes() (long, wide float64) {
 	lo, hi := [2]float64{math.Inf(1), math.Inf(1)}, [2]float64{math.Inf(-1), math.Inf(-1)}
 	for _, w := range f.wires {
 		for _, p := range []antenna.Point{w.from, w.to} {
@@ -118,9 +130,9 @@ func (f footprint) square() float64 {
 		}
 	}
 	if math.IsInf(lo[0], 1) {
-		return 1
+		return 0, 0
 	}
-	return math.Max(1, hi[0]-lo[0]) * math.Max(1, hi[1]-lo[1])
+	return hi[0] - lo[0], hi[1] - lo[1]
 }
 
 // Placement is where an antenna stands: the foot of its pole, or its feed, and the bearing of its long axis.
@@ -662,9 +674,15 @@ func (g ground) placed(x *candidate, l laying) *Placement {
 	m, b := l.at.Polar()
 	where := "here"
 	if m > 0.5 {
-		where = fmt.Sprintf("%s at %s", g.units.Amount(m, 100), degrees(b))
+		where = fmt.Sprintf("%s at %s", g.units.Whole(m), degrees(b))
+		if m < 3 {
+			where = fmt.Sprintf("%s at %s", g.units.Rough(m), degrees(b))
+		}
 	}
-	p.Says = fmt.Sprintf("foot %s, along %s", where, degrees(l.bearing))
+	p.Says = "foot " + where
+	if x.foot.long() {
+		p.Says += ", along " + degrees(l.bearing)
+	}
 	if p.LowEnds > 0 {
 		p.Warnings = append(p.Warnings, fmt.Sprintf("%d low ends or feeds below %s: flag them", p.LowEnds, g.units.Rough(rigging.HeadClearance)))
 	}

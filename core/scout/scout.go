@@ -3,6 +3,7 @@ package scout
 import (
 	"context"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"sort"
@@ -303,6 +304,10 @@ func (c Case) sends(ctx context.Context, e *twin.Engine, g ground, y *Candidate,
 	}
 	l := g.best(x, x.sought, func(t int) float64 { return value[t] })
 	y.Placement = g.placed(x, l)
+	if y.Texts != nil {
+		y.Texts = maps.Clone(y.Texts)
+		y.Texts["bearing"] = fmt.Sprintf("%.0f", y.Placement.Bearing)
+	}
 	y.Bands = heard(turn(l.bearing))
 	return ctx.Err()
 }
@@ -441,8 +446,7 @@ func (a *Answer) finish(c Case, g ground, at place.Point) {
 		setup = first.Minutes
 		a.Sentence = fmt.Sprintf("Put up the %s: %s.", lower(first.Name), first.Placement.Says)
 		if len(a.Candidates) > 1 {
-			second := a.Candidates[1]
-			a.Sentence += fmt.Sprintf(" It is %.1f dB ahead of the %s as you weigh them.", first.Score-second.Score, lower(second.Name))
+			a.Sentence += fmt.Sprintf(" %.1f dB ahead of the next, as you weigh them.", first.Score-a.Candidates[1].Score)
 		}
 	}
 	shut := true

@@ -390,6 +390,9 @@ func fillOuting(ctx context.Context, st *store.Store, engine *twin.Engine, o out
 		return day.Add(time.Duration(begin.Hour()*60+begin.Minute()+minutes) * time.Minute)
 	}
 	o.ID, o.Date = id("outing", o.Name), day.Format(time.DateOnly)
+	if err := fillSite(ctx, st, &o, at(0)); err != nil {
+		return err
+	}
 	if _, err := st.PutOuting(ctx, o.Outing, 0); err != nil {
 		return err
 	}

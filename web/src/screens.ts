@@ -1,6 +1,6 @@
 /** The screens, each loaded when it is opened. */
 export const screens = {
-  new: () => import("./stages/scout/Scout").then((m) => ({ default: m.OutingForm })),
+  new: () => import("./stages/scout/OutingForm").then((m) => ({ default: m.OutingForm })),
   scout: () => import("./stages/scout/Scout"),
   cut: () => import("./stages/cut/Cut"),
   raise: () => import("./stages/raise/Raise"),

@@ -54,7 +54,7 @@ var (
 	askFar     = askLength("far_height", "Far end up", highest)
 	askPole    = askLength("pole_height", "Pole", highest)
 	askRod     = withHelp(askLength(antenna.Rod, "Earth rod in the soil", 3), "how deep; none if left empty")
-	askBearing = entry.Field{ID: "bearing", Label: "Bearing", Kind: entry.Amount, Unit: "degrees", Max: 360, Only: "built"}
+	askBearing = entry.Field{ID: "bearing", Label: "Bearing", Kind: entry.Amount, Unit: "degrees", Max: 360}
 	askApex    = entry.Field{ID: "apex_angle", Label: "Angle between legs", Kind: entry.Amount, Unit: "degrees", Min: 30, Max: 180}
 )
 

@@ -1,0 +1,98 @@
+import { expect, outing, press, put, tabTo, test, type, uid } from "./app";
+
+test("from an empty site to a choice, a packing list and a schedule, by keyboard", async ({ page, app }) => {
+  const me = await (await fetch(`${app.url}/api/me`)).json();
+  await put(app, "/api/me", { ...me, call: "Q1REED" });
+  await put(app, `/api/outings/${uid(1)}`, { name: "Gannet Spit", date: "2026-05-16", place: "IN36", ground: "average" });
+  await page.goto(`${app.url}/o/${uid(1)}/scout`);
+  await tabTo(page, /One thing a line/);
+  await page.keyboard.press("ControlOrMeta+a");
+  for (const line of ["area, 40 by 30 m", "tree, 10 m at 320 degrees, 12 m high", "bench, 6 m at 90"]) {
+    await page.keyboard.type(line);
+    await page.keyboard.press("Enter");
+  }
+  await type(page, /Frequencies, MHz/, "7.1 14.06");
+  await type(page, /^From, UTC/, "09:00");
+  await type(page, /^Until, UTC/, "14:00");
+  await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible({ timeout: 30000 });
+  const first = await page.getByRole("heading", { level: 1 }).innerText();
+  await expect(page.getByRole("region", { name: "The hours" })).toContainText("Begin to pack by");
+  await expect(page.getByRole("region", { name: "To pack" })).toContainText("coax");
+
+  // What cannot be read is said at its line, and nothing is lost.
+  await tabTo(page, /One thing a line/);
+  await page.keyboard.press("ControlOrMeta+End");
+  await page.keyboard.type("power line, over there");
+  await expect(page.getByText(/line 4, power line, over there/)).toBeVisible();
+
+  // A power line near: everything is refused, with the figure; farther off it fits again.
+  const lines = page.getByLabel("One thing a line");
+  const power = async (m: number) => {
+    await lines.focus();
+    await page.keyboard.press("ControlOrMeta+a");
+    await page.keyboard.type("area, 6 by 6 m");
+    await page.keyboard.press("Enter");
+    await page.keyboard.type(`power line, ${m} m at 270 to ${m} m at 90, 8 m high`);
+  };
+  await power(30);
+  await expect(page.getByText("An overhead line is within reach")).toBeVisible({ timeout: 30000 });
+  await expect(page.getByRole("heading", { level: 1 })).toContainText("Nothing fits");
+  await expect(page.getByText(/too near to the overhead line/).first()).toBeVisible();
+  await lines.focus();
+  await page.keyboard.press("ControlOrMeta+a");
+  await page.keyboard.type("area, 40 by 30 m");
+  await page.keyboard.press("Enter");
+  await page.keyboard.type("power line, 90 m at 300 to 90 m at 60, 8 m high");
+  await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible({ timeout: 30000 });
+  await expect(page.getByText("An overhead line is within reach")).toBeHidden();
+  expect(first).not.toBe("");
+
+  await press(page, "Keep site and purpose");
+  await expect(page.getByText("Kept.")).toBeVisible();
+  const kept = await (await fetch(`${app.url}/api/sites`)).json();
+  expect(kept.sites[0].lines).toHaveLength(2);
+
+  // The choice is carried to Cut, and from there to Raise, without a length typed twice.
+  const name = await page.locator(".candidate.on .candidatename").innerText();
+  await press(page, "Cut it");
+  await expect(page).toHaveURL(/\/cut$/);
+  await expect(page.getByLabel("For, MHz")).toHaveValue(/7\.1/);
+  await expect(page.getByRole("heading", { name: /^Cut |^Wind |turns|for/ }).first()).toBeVisible();
+  expect(name.length).toBeGreaterThan(3);
+});
+
+test("the weights move the list as they are dragged, and the site is moved by hand, by thumb", async ({ page, app }) => {
+  await page.setViewportSize({ width: 390, height: 844 });
+  await outing(app);
+  await page.goto(`${app.url}/o/${uid(1)}/scout`);
+  const fold = (name: string) => page.locator("summary").filter({ hasText: new RegExp(`^${name}`) }).click();
+  await fold("The site");
+  await page.getByLabel("Start from").selectOption({ label: "Clearing with one tree" });
+  await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible({ timeout: 30000 });
+  const names = () => page.locator(".candidatename").allInnerTexts();
+  const before = await names();
+  await fold("What counts");
+  await page.getByRole("slider", { name: "Signal" }).fill("0");
+  await page.getByRole("slider", { name: "Minutes" }).fill("3");
+  await expect.poll(names).not.toEqual(before);
+
+  const tree = page.getByRole("button", { name: "Move the tree" });
+  await tree.scrollIntoViewIfNeeded();
+  const box = await tree.boundingBox();
+  if (!box) throw new Error("there is no tree");
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width / 2 + 40, box.y + box.height / 2 + 20, { steps: 4 });
+  await page.mouse.up();
+  await expect(page.getByLabel("One thing a line")).not.toHaveValue(/tree, 10 m at 320/);
+  await expect(page.getByLabel("One thing a line")).toHaveValue(/tree, [\d.]+ m at \d+, 12/);
+
+  // Ticks of the packing list stay, also with the link down.
+  await fold("To pack");
+  await page.context().setOffline(true);
+  await page.getByRole("region", { name: "To pack" }).getByRole("checkbox").first().check();
+  await page.context().setOffline(false);
+  await page.reload();
+  await fold("To pack");
+  await expect(page.getByRole("region", { name: "To pack" }).getByRole("checkbox").first()).toBeChecked({ timeout: 30000 });
+});

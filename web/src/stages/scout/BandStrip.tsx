@@ -1,0 +1,51 @@
+import type { Schemas } from "../../api/client";
+import { utc } from "./DayStrip";
+
+const states: Record<string, string> = { open: "open", perhaps: "some days", shut: "shut", weak: "weak" };
+
+/** The hours of the outing: bands as they open and shut, and the moments that count. */
+export function BandStrip({ day }: { day: Schemas["ScoutDay"] }) {
+  return (
+    <section className="stack" aria-label="The hours">
+      <div className="scroll">
+        <table className="hours">
+          <thead>
+            <tr>
+              <th>Band</th>
+              {day.bands[0]?.hours.map((h) => (
+                <th key={h.at} className="mono">
+                  {utc(h.at).slice(0, 2)}
+                </th>
+              ))}
+              <th>by rule of thumb</th>
+            </tr>
+          </thead>
+          <tbody>
+            {day.bands.map((b) => (
+              <tr key={b.mhz}>
+                <th scope="row">{b.name}</th>
+                {b.hours.map((h) => (
+                  <td key={h.at} className={`hour ${h.state}`} title={`${states[h.state]}: up to ${h.muf_mhz.toFixed(1)} MHz comes back`}>
+                    <span className="small">{h.state === "open" ? "●" : h.state === "perhaps" ? "◐" : h.state === "weak" ? "–" : "×"}</span>
+                  </td>
+                ))}
+                <td className="small">{b.says}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+      <p className="small soft">● open, ◐ on some days, – comes back too weak, × goes through the layer</p>
+      <ul className="plain events">
+        {day.events.map((e) => (
+          <li key={e.kind + e.at}>
+            <span className="mono">{utc(e.at)}</span> {e.says}
+          </li>
+        ))}
+      </ul>
+      {day.says.map((s) => (
+        <p key={s}>{s}</p>
+      ))}
+    </section>
+  );
+}

@@ -1,0 +1,67 @@
+import TextField from "@mui/material/TextField";
+import type { Scouting, Typed } from "./useScout";
+
+type Text = { [K in keyof Typed]: Typed[K] extends string ? K : never }[keyof Typed];
+
+/** What the outing is for. */
+export function PurposeForm({ scout: s }: { scout: Scouting }) {
+  const one = (id: Text, label: string, help = "", mode: "decimal" | "text" = "decimal") => (
+    <TextField
+      label={label}
+      helperText={help || undefined}
+      inputMode={mode}
+      value={s.v[id]}
+      onChange={(e) => s.set({ [id]: e.target.value } as Partial<Typed>)}
+    />
+  );
+  const where: [Typed["where"], string][] = [
+    ["anywhere", "anywhere"],
+    ["near", "near, all round"],
+    ["far", "one far place"],
+  ];
+  return (
+    <section className="stack" aria-label="What it is for">
+      <fieldset className="choice">
+        <legend>To reach</legend>
+        {where.map(([id, name]) => (
+          <label key={id}>
+            <input type="radio" name="where" checked={s.v.where === id} onChange={() => s.set({ where: id })} />
+            {name}
+          </label>
+        ))}
+      </fieldset>
+      <div className="fields">
+        {one("bands", "Frequencies, MHz", "like 7.03 14.06; the first matters most", "text")}
+        {s.v.where === "near" && one("near", "Up to, km")}
+        {s.v.where === "far" && one("bearing", "Bearing, degrees")}
+        {s.v.where === "far" && one("km", "Distance, km")}
+        {one("from", "From, UTC", "like 09:00", "text")}
+        {one("until", "Until, UTC", "", "text")}
+        <TextField
+          select
+          label="Mode"
+          value={s.v.mode}
+          onChange={(e) => s.set({ mode: e.target.value })}
+          slotProps={{ select: { native: true } }}
+        >
+          <option value="cw">CW</option>
+          <option value="ssb">SSB</option>
+          <option value="digital">slow digital</option>
+        </TextField>
+        {one("minutes", "Minutes to set up", "none if it does not matter")}
+        {one("kg", "To carry, kg")}
+        {one("wind", "Wind, m/s", "of the bulletin, in gusts")}
+        {one("sunspots", "Sunspot number", "70 if left empty")}
+        {one("high", "High water, UTC", "like 01:10 13:35", "text")}
+      </div>
+      <div className="row">
+        <label className="tall">
+          <input type="checkbox" checked={s.v.alone} onChange={(e) => s.set({ alone: e.target.checked })} /> alone
+        </label>
+        <label className="tall">
+          <input type="checkbox" checked={s.v.storm} onChange={(e) => s.set({ storm: e.target.checked })} /> thunderstorms in the bulletin
+        </label>
+      </div>
+    </section>
+  );
+}

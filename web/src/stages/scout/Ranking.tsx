@@ -1,0 +1,103 @@
+import Button from "@mui/material/Button";
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
+import { useWide } from "../../parts/Fold";
+import { type Scouting, useCarry } from "./useScout";
+
+const counts = [
+  ["signal", "Signal"],
+  ["minutes", "Minutes"],
+  ["weight", "Weight"],
+  ["wire", "Wire"],
+  ["space", "Space"],
+  ["trust", "Trust"],
+] as const;
+
+/** What counts how much, as one drags it. */
+export function Weights({ weights, set }: { weights: Schemas["ScoutWeights"]; set: (w: Schemas["ScoutWeights"]) => void }) {
+  return (
+    <fieldset className="weights">
+      <legend>What counts</legend>
+      {counts.map(([id, name]) => (
+        <label key={id}>
+          <span>{name}</span>
+          <input
+            type="range"
+            min="0"
+            max="3"
+            step="0.25"
+            value={weights[id]}
+            onChange={(e) => set({ ...weights, [id]: Number(e.target.value) })}
+          />
+          <span className="mono">{weights[id]}×</span>
+        </label>
+      ))}
+    </fieldset>
+  );
+}
+
+function One({ c, n, on, pick, carry }: { c: Schemas["ScoutCandidate"]; n: number; on: boolean; pick: () => void; carry: () => void }) {
+  return (
+    <li className={on ? "candidate on" : "candidate"}>
+      <button type="button" className="candidatehead" aria-pressed={on} onClick={pick}>
+        <span className="mono">{n}</span>
+        <span className="candidatename">{c.name}</span>
+        <span className="mono tide">{c.score.toFixed(1)} dB</span>
+      </button>
+      {on && (
+        <div className="stack tight">
+          <ul className="plain small">
+            {c.reasons.map((r) => (
+              <li key={r}>{r}</li>
+            ))}
+          </ul>
+          <div>
+            <Button variant="contained" onClick={carry}>
+              {c.recipe ? "Lay it out" : "Cut it"}
+            </Button>
+          </div>
+        </div>
+      )}
+    </li>
+  );
+}
+
+/** How many stand on a phone before one asks for the others. */
+const onPhone = 4;
+
+/** Candidates by rank, with what speaks for them, and what does not fit with what stands in the way. */
+export function Ranking({ scout: s }: { scout: Scouting }) {
+  const carry = useCarry(s.outing);
+  const wide = useWide();
+  const [all, setAll] = useState(false);
+  const a = s.answer.result;
+  const list = a?.candidates ?? [];
+  return (
+    <div className="stack">
+      <h2>What fits</h2>
+      {a?.candidates.length === 0 && <p className="note error">{a.sentence}</p>}
+      <ol className="plain candidates">
+        {(wide || all ? list : list.slice(0, onPhone)).map((c, i) => (
+          <One key={`${c.name}${c.recipe ?? ""}`} c={c} n={i + 1} on={i === s.at} pick={() => s.setAt(i)} carry={() => void carry(c)} />
+        ))}
+      </ol>
+      {!wide && !all && list.length > onPhone && (
+        <button type="button" className="linkbtn" onClick={() => setAll(true)}>
+          The other {list.length - onPhone}
+        </button>
+      )}
+      {a && a.unfit.length > 0 && (
+        <details className="fold">
+          <summary>What does not fit, and why: {a.unfit.length}</summary>
+          <ul className="plain unfit small">
+            {a.unfit.map((u) => (
+              <li key={u.name}>
+                <b>{u.name}</b>: {u.says}.{u.helps ? ` But ${u.helps}.` : ""}
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,183 @@
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { useNavigate } from "react-router";
+import { v7 as uuid } from "uuid";
+import { answered, type Schemas, useGet, useMe, wire } from "../../api/client";
+import { send } from "../../api/outbox";
+import { slot } from "../../parts/AskFields";
+import { keepDraft, useDraft, useLater } from "../../parts/draft";
+import { keepDeployment } from "../../parts/place";
+import { useComputed } from "../../parts/useComputed";
+import { empty } from "../cut/plan";
+
+/** What is typed of a site and of what one goes there for. */
+export type Typed = {
+  site: string;
+  name: string;
+  lines: string;
+  from: string;
+  until: string;
+  bands: string;
+  where: "anywhere" | "near" | "far";
+  near: string;
+  bearing: string;
+  km: string;
+  mode: string;
+  minutes: string;
+  kg: string;
+  wind: string;
+  sunspots: string;
+  high: string;
+  alone: boolean;
+  storm: boolean;
+};
+
+const number = (t: string) => (t.trim() === "" ? undefined : Number(t.replace(",", ".")));
+const listed = (t: string) => t.split(/[\s;]+/).filter(Boolean);
+/** What is no number is sent as one that cannot be, so that the server says so at its field. */
+const sent = (t: string) => {
+  const n = number(t);
+  return n !== undefined && Number.isNaN(n) ? -1 : n;
+};
+
+function typedOf(o: Schemas["Outing"], kept?: Schemas["Site"]): Typed {
+  const p = o.purpose;
+  return {
+    site: o.site ?? "",
+    name: kept?.name ?? o.name,
+    lines: (kept?.lines ?? ["area, 30 by 20 m"]).join("\n"),
+    from: p?.from ?? "09:00",
+    until: p?.until ?? o.until ?? "15:00",
+    bands: (p?.frequencies_mhz ?? [14.06, 7.03]).join(" "),
+    where: p?.far ? "far" : p?.near_km ? "near" : "anywhere",
+    near: String(p?.near_km ?? 500),
+    bearing: String(p?.far?.bearing ?? 290),
+    km: String(p?.far?.km ?? 3000),
+    mode: p?.mode ?? "cw",
+    minutes: String(p?.setup_minutes ?? ""),
+    kg: String(p?.most_kg ?? ""),
+    wind: String(p?.wind_ms ?? ""),
+    sunspots: String(p?.sunspots ?? ""),
+    high: (p?.high_water ?? []).join(" "),
+    alone: p?.alone ?? false,
+    storm: p?.storm ?? false,
+  };
+}
+
+export const usualWeights = { signal: 1, minutes: 1, weight: 1, wire: 1, space: 1, trust: 1 };
+
+function purposeOf(t: Typed, date: string, power: number | undefined, weights?: Schemas["ScoutWeights"]): Schemas["Purpose"] {
+  return {
+    date,
+    from: t.from || undefined,
+    until: t.until || undefined,
+    frequencies_mhz: listed(t.bands).map((b) => sent(b) ?? -1),
+    near_km: t.where === "near" ? sent(t.near) : undefined,
+    far: t.where === "far" ? { bearing: sent(t.bearing) ?? -1, km: sent(t.km) ?? -1 } : undefined,
+    mode: t.mode,
+    power_w: power,
+    setup_minutes: sent(t.minutes),
+    most_kg: sent(t.kg),
+    wind_ms: sent(t.wind),
+    sunspots: sent(t.sunspots),
+    high_water: listed(t.high).slice(0, 4),
+    alone: t.alone || undefined,
+    storm: t.storm || undefined,
+    weights,
+  };
+}
+
+/** What is typed of an outing's site, what it comes to, and what fits it. */
+export function useScout(outing: Schemas["OutingDetail"]) {
+  const o = outing.outing;
+  const me = useMe();
+  const shelf = useGet("/api/sites");
+  const kept = shelf.data?.sites.find((x) => x.id === o.site);
+  const [typed, put, forget] = useDraft<Typed | null>(`scout:${o.id}`, null);
+  const v = typed ?? typedOf(o, kept);
+  const [weights, setWeights] = useState<Schemas["ScoutWeights"]>(usualWeights);
+  const [at, setAt] = useState(0);
+  const [told, setTold] = useState("");
+  const unit = me.data?.imperial ? "ft" : "m";
+  const set = (change: Partial<Typed>) => put({ ...v, ...change });
+  const lines = useLater(v.lines, 250).split("\n");
+  const read = useQuery<Schemas["SiteRead"], Error>({
+    queryKey: ["site", lines, unit],
+    queryFn: () => answered(wire.POST("/api/sites/lines", { body: { lines, unit } })),
+    placeholderData: (before) => before,
+  });
+  const wrong = (read.data?.faults ?? []).some((f) => f.severity === "error");
+  const site: Schemas["Site"] = {
+    id: v.site || o.id,
+    name: v.name || o.name,
+    place: o.place,
+    ground: o.ground,
+    unit,
+    lines,
+    version: 0,
+  };
+  const ready = me.data && shelf.data && !wrong && !read.isPlaceholderData && read.data;
+  const settled = useLater(purposeOf(v, o.date, me.data?.power_w, weights), 200);
+  const computed = useComputed("scout", "scout", ready ? { site, purpose: settled } : undefined);
+  // The last answer stays with the page: the packing list is ticked where there is no link.
+  const [last, keepLast] = useDraft<Schemas["ScoutAnswer"] | null>(`scouted:${o.id}`, null);
+  useEffect(() => {
+    if (computed.result) keepLast(computed.result);
+    if (computed.result) setAt(0);
+  }, [computed.result, keepLast]);
+  const answer = { ...computed, result: computed.result ?? last ?? undefined };
+  const move = async (line: number, point: number, to: [number, number]) => {
+    const done = await answered(wire.POST("/api/sites/lines", { body: { lines: v.lines.split("\n"), unit, move: { line, point, to } } }));
+    set({ lines: done.lines.join("\n") });
+  };
+  const save = async () => {
+    setTold("");
+    const id = v.site || uuid();
+    try {
+      const version = shelf.data?.sites.find((x) => x.id === id)?.version ?? 0;
+      await send("put", "/api/sites/{id}", { id }, { ...site, id }, `Site ${v.name}`, version);
+      const purpose = purposeOf(v, o.date, undefined);
+      const done = await send("put", "/api/outings/{id}", { id: o.id }, { ...o, site: id, purpose }, `Outing ${o.name}`, o.version);
+      if (done) forget();
+      else set({ site: id });
+      setTold(done ? "Kept." : "The link is down: kept here, and sent when it is back.");
+    } catch (e) {
+      setTold(e instanceof Error ? e.message : String(e));
+    }
+  };
+  return { v, set, weights, setWeights, at, setAt, read: read.data, answer, shelf: shelf.data, move, save, told, outing: o };
+}
+
+export type Scouting = ReturnType<typeof useScout>;
+
+/** Carries a candidate on: a recipe is laid out, a plan stands filled in at Cut. */
+export function useCarry(outing: Schemas["Outing"]) {
+  const go = useNavigate();
+  return async (c: Schemas["ScoutCandidate"]) => {
+    if (c.recipe) {
+      const id = uuid();
+      const done = await send(
+        "put",
+        "/api/deployments/{id}/layout",
+        { id },
+        { outing_id: outing.id, recipe_id: c.recipe, name: c.name },
+        `Lay out ${c.name}`,
+      );
+      keepDeployment(outing.id, id);
+      if (done) void go(`/o/${outing.id}/raise`);
+      return;
+    }
+    const t = Object.fromEntries(Object.entries(c.texts ?? {}).map(([k, text]) => [slot(k).slice(2), text]));
+    const { wire: reel = "", ...parts } = c.parts ?? {};
+    keepDraft(`cut:${outing.id}:new`, {
+      ...empty,
+      family: c.family,
+      variant: c.variant,
+      wire: reel ? `bag:${reel}` : "pvc",
+      parts,
+      t: { ...empty.t, ...t },
+    });
+    keepDeployment(outing.id, "new");
+    void go(`/o/${outing.id}/cut`);
+  };
+}

@@ -104,6 +104,9 @@ func importFile(ctx context.Context, c *call) error {
 	if p.Sweep != nil {
 		return importSweep(ctx, c, st, p, raw, *deploymentName, *where)
 	}
+	if p.Kind == "site" {
+		return usagef("%s is a site: take it in Scout, or put the lines of its preview into a case for reed scout", c.args[0])
+	}
 	if len(p.Points) > 0 {
 		return usagef("%s: %s", c.args[0], p.Notes[len(p.Notes)-1].Text)
 	}

@@ -133,6 +133,11 @@ type Day struct {
 	Says     []string       `json:"says"`
 }
 
+// Day is the outing's day where setting up takes so many minutes.
+func (p Purpose) Day(at place.Point, rules site.Rules, setup float64) Day {
+	return p.plan(at, rules, p.Hours(at), setup)
+}
+
 // plan fills the day: what ends it, when to begin packing, which band to change to.
 func (p Purpose) plan(at place.Point, rules site.Rules, bands []BandHours, setup float64) Day {
 	from, until := p.window()

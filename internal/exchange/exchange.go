@@ -55,13 +55,17 @@ type Record struct {
 
 // Preview is what an import would do.
 type Preview struct {
-	Kind     string        `json:"kind"` // adif, adx, touchstone or csv
+	Kind     string        `json:"kind"` // adif, adx, touchstone, csv or site
 	Name     string        `json:"name,omitempty"`
 	Encoding string        `json:"encoding"`
 	Header   []onair.Field `json:"header,omitempty"`
 	Records  []Record      `json:"records,omitempty"`
 	Sweep    *sweep.Sweep  `json:"sweep,omitempty"`
 	Points   []Point       `json:"points,omitempty"`
+	Places   []Place       `json:"places,omitempty"`
+	Ways     []Way         `json:"lines,omitempty"`
+	Areas    []Way         `json:"areas,omitempty"`
+	Site     *Described    `json:"site,omitempty"`
 	Counts   Counts        `json:"counts"`
 	Guesses  []Guess       `json:"guesses"`
 	Notes    []Note        `json:"notes"`
@@ -151,7 +155,7 @@ type FileError struct{ Found, Expected string }
 
 func (e *FileError) Error() string { return e.Found + "; expected " + e.Expected }
 
-const anyFile = "an ADIF log, a Touchstone file, or CSV with frequency and SWR, R and X, or return loss"
+const anyFile = "an ADIF log, a Touchstone file, CSV with frequency and SWR, R and X, or return loss, or GPX or GeoJSON of a site"
 
 // Read makes the preview of a file. name is only used as a hint of its kind.
 func Read(ctx context.Context, r io.Reader, name string, o Options) (*Preview, error) {
@@ -174,6 +178,10 @@ func Read(ctx context.Context, r io.Reader, name string, o Options) (*Preview, e
 		err = readADX(ctx, p, text, o)
 	case "touchstone":
 		err = readTouchstone(ctx, p, text, o)
+	case "gpx":
+		err = readGPX(ctx, p, text, o)
+	case "geojson":
+		err = readGeoJSON(ctx, p, text, o)
 	default:
 		err = readCSV(ctx, p, text, o)
 	}
@@ -241,6 +249,10 @@ func detect(text, name string) string {
 	ext := strings.ToLower(filepath.Ext(name))
 	trimmed := strings.TrimSpace(head)
 	switch {
+	case strings.HasPrefix(trimmed, "<") && strings.Contains(head, "<gpx") || ext == ".gpx":
+		return "gpx"
+	case strings.HasPrefix(trimmed, "{") && strings.Contains(head, `"type"`) || ext == ".geojson":
+		return "geojson"
 	case strings.HasPrefix(trimmed, "<?xml") || strings.HasPrefix(trimmed, "<adx"):
 		return "adx"
 	case strings.Contains(head, "<eoh>") || strings.Contains(head, "<eor>") || strings.Contains(head, "<call:") || ext == ".adi" ||

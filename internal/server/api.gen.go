@@ -1909,6 +1909,9 @@ type ServerInterface interface {
 	// (GET /api/outings/{id}/cutlists)
 	GetCutLists(ctx *echo.Context, id Id) error
 
+	// (GET /api/outings/{id}/day.ics)
+	ExportDay(ctx *echo.Context, id Id) error
+
 	// (GET /api/outings/{id}/log)
 	GetLog(ctx *echo.Context, id Id, params GetLogParams) error
 
@@ -2610,6 +2613,22 @@ func (w *ServerInterfaceWrapper) GetCutLists(ctx *echo.Context) error {
 	return err
 }
 
+// ExportDay converts echo context to params.
+func (w *ServerInterfaceWrapper) ExportDay(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ExportDay(ctx, id)
+	return err
+}
+
 // GetLog converts echo context to params.
 func (w *ServerInterfaceWrapper) GetLog(ctx *echo.Context) error {
 	var err error
@@ -3057,6 +3076,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/parts/:id", wrapper.GetPart, options.OperationMiddlewares["getPart"]...)
 	router.PUT(options.BaseURL+"/api/parts/:id", wrapper.PutPart, options.OperationMiddlewares["putPart"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/log", wrapper.GetLog, options.OperationMiddlewares["getLog"]...)
+	router.GET(options.BaseURL+"/api/outings/:id/day.ics", wrapper.ExportDay, options.OperationMiddlewares["exportDay"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/log.adi", wrapper.ExportLog, options.OperationMiddlewares["exportLog"]...)
 	router.POST(options.BaseURL+"/api/line", wrapper.ReadLine, options.OperationMiddlewares["readLine"]...)
 	router.PUT(options.BaseURL+"/api/contacts/:id/line", wrapper.PutLine, options.OperationMiddlewares["putLine"]...)
@@ -4826,6 +4846,51 @@ func (response GetCutListsdefaultApplicationProblemPlusJSONResponse) VisitGetCut
 	return err
 }
 
+type ExportDayRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type ExportDayResponseObject interface {
+	VisitExportDayResponse(w http.ResponseWriter) error
+}
+
+type ExportDay200TextcalendarResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ExportDay200TextcalendarResponse) VisitExportDayResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "text/calendar")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportDaydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportDaydefaultApplicationProblemPlusJSONResponse) VisitExportDayResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetLogRequestObject struct {
 	Id     Id `json:"id"`
 	Params GetLogParams
@@ -5756,6 +5821,9 @@ type StrictServerInterface interface {
 
 	// (GET /api/outings/{id}/cutlists)
 	GetCutLists(ctx context.Context, request GetCutListsRequestObject) (GetCutListsResponseObject, error)
+
+	// (GET /api/outings/{id}/day.ics)
+	ExportDay(ctx context.Context, request ExportDayRequestObject) (ExportDayResponseObject, error)
 
 	// (GET /api/outings/{id}/log)
 	GetLog(ctx context.Context, request GetLogRequestObject) (GetLogResponseObject, error)
@@ -7526,6 +7594,31 @@ func (sh *strictHandler) GetCutLists(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(GetCutListsResponseObject); ok {
 		return validResponse.VisitGetCutListsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ExportDay operation middleware
+func (sh *strictHandler) ExportDay(ctx *echo.Context, id Id) error {
+	var request ExportDayRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportDay(ctx.Request().Context(), request.(ExportDayRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportDay")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ExportDayResponseObject); ok {
+		return validResponse.VisitExportDayResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

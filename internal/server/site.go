@@ -1,15 +1,20 @@
 package server
 
 import (
+	"bytes"
 	"context"
+	"encoding/json"
 	"errors"
 	"slices"
 	"strings"
 
+	"reed/core/antenna"
 	"reed/core/kit"
+	"reed/core/place"
 	"reed/core/quantity"
 	"reed/core/scout"
 	"reed/core/site"
+	"reed/internal/exchange"
 )
 
 // ListSites lists the sites that are kept, and plain ones to start from.
@@ -102,6 +107,42 @@ func (s *Server) ComputeScout(ctx context.Context, r ComputeScoutRequestObject) 
 	}
 	return ComputeScout200JSONResponse(out), err
 }
+
+// ExportDay writes the day of an outing as a calendar.
+func (s *Server) ExportDay(ctx context.Context, r ExportDayRequestObject) (ExportDayResponseObject, error) {
+	o, err := s.store.Outing(ctx, r.Id)
+	if err != nil {
+		return nil, err
+	}
+	var p scout.Purpose
+	if len(o.Purpose) == 0 || json.Unmarshal(o.Purpose, &p) != nil {
+		return nil, invalid("purpose", "nothing is kept yet of what this outing is for; keep site and purpose first")
+	}
+	p.Date = o.Date
+	if err := faulty(quantity.SI, "purpose.", p.Check()); err != nil {
+		return nil, err
+	}
+	list, err := s.store.Sites(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var m site.Map
+	for _, x := range list {
+		if x.ID == o.Site {
+			m, _ = x.Check()
+		}
+	}
+	at, err := place.ParsePosition(o.Place)
+	if err != nil {
+		return nil, invalid("place", "the outing has no place, so the sun has no hours: "+err.Error())
+	}
+	setup := antenna.Or(p.SetupMinutes, usualSetup)
+	text := exchange.Calendar(o.ID, o.Name, o.Place, p.Day(at, m.Rules, setup), s.now())
+	return ExportDay200TextcalendarResponse{Body: bytes.NewReader(text), ContentLength: int64(len(text))}, nil
+}
+
+// usualSetup is how many minutes setting up takes where nobody says it.
+const usualSetup = 20
 
 // sorted are the ids of a bag in their order, so that the same bag is the same question.
 func sorted(bag map[string]kit.Part) []string {

@@ -66,3 +66,19 @@ func TestAnOutingIsScouted(t *testing.T) {
 		t.Errorf("%+v", bad)
 	}
 }
+
+func TestTheDayIsACalendarOnceItsPurposeIsKept(t *testing.T) {
+	c := newClient(t)
+	c.field()
+	c.call("GET", "/api/outings/"+uid(outing)+"/day.ics", nil, 422, nil)
+	var d OutingDetail
+	c.call("GET", "/api/outings/"+uid(outing), nil, 200, &d)
+	o := map[string]any{"name": d.Outing.Name, "date": d.Outing.Date, "place": d.Outing.Place,
+		"purpose": map[string]any{"date": d.Outing.Date, "from": "09:00", "until": "15:00", "frequencies_mhz": []float64{14.06}}}
+	c.call("PUT", "/api/outings/"+uid(outing)+"?version=1", o, 200, nil)
+	var text string
+	c.call("GET", "/api/outings/"+uid(outing)+"/day.ics", nil, 200, &text)
+	if !strings.Contains(text, "BEGIN:VCALENDAR") || !strings.Contains(text, "begin to pack") {
+		t.Errorf("%s", text)
+	}
+}

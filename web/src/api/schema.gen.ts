@@ -749,6 +749,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/outings/{id}/day.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description the moments of the outing's day by its kept site and purpose: setting up, sun, tide, bands, when to pack */
+        get: operations["exportDay"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/outings/{id}/log.adi": {
         parameters: {
             query?: never;
@@ -2806,6 +2823,21 @@ export interface components {
             records?: components["schemas"]["Record"][];
             sweep?: components["schemas"]["Sweep"];
             points?: components["schemas"]["FilePoint"][];
+            places?: {
+                name: string;
+                kind: string;
+                /** Format: double */
+                lat: number;
+                /** Format: double */
+                lon: number;
+                /** Format: double */
+                height_m?: number | null;
+            }[];
+            /** @description what a map file comes to as a site */
+            site?: {
+                place: string;
+                lines: string[];
+            };
             counts: components["schemas"]["Counts"];
             guesses: components["schemas"]["Guess"][];
             notes: components["schemas"]["Note"][];
@@ -4479,6 +4511,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Log"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    exportDay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description as iCalendar */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
                 };
             };
             default: components["responses"]["Problem"];

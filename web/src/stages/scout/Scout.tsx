@@ -46,6 +46,11 @@ function Judged({ outing, scout: s }: { outing: Schemas["OutingDetail"]; scout: 
       </div>
       <Fold name="The hours" says={a?.day.says[0] ?? "bands, sun, packing"} head>
         {a && <BandStrip day={a.day} />}
+        {outing.outing.purpose && (
+          <a className="linkbtn" href={`/api/outings/${outing.outing.id}/day.ics`} download={`${outing.outing.name}.ics`}>
+            The day as a calendar file
+          </a>
+        )}
       </Fold>
       <div className="wide turned">
         <div className="stack">

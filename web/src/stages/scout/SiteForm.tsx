@@ -1,5 +1,6 @@
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
+import { SiteFile } from "./SiteFile";
 import type { Scouting } from "./useScout";
 
 /** The site, one thing a line as it is paced, with what each line says wrong below. */
@@ -27,6 +28,7 @@ export function SiteForm({ scout: s }: { scout: Scouting }) {
           </option>
         ))}
       </select>
+      <SiteFile take={(lines) => s.set({ site: "", lines: lines.join("\n") })} />
       <TextField label="Called" value={s.v.name} onChange={(e) => s.set({ name: e.target.value })} />
       <TextField
         label="One thing a line"

@@ -65,7 +65,11 @@ test("the weights move the list as they are dragged, and the site is moved by ha
   await page.setViewportSize({ width: 390, height: 844 });
   await outing(app);
   await page.goto(`${app.url}/o/${uid(1)}/scout`);
-  const fold = (name: string) => page.locator("summary").filter({ hasText: new RegExp(`^${name}`) }).click();
+  const fold = (name: string) =>
+    page
+      .locator("summary")
+      .filter({ hasText: new RegExp(`^${name}`) })
+      .click();
   await fold("The site");
   await page.getByLabel("Start from").selectOption({ label: "Clearing with one tree" });
   await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible({ timeout: 30000 });

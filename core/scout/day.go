@@ -142,7 +142,8 @@ func (p Purpose) Day(at place.Point, rules site.Rules, setup float64) Day {
 func (p Purpose) plan(at place.Point, rules site.Rules, bands []BandHours, setup float64) Day {
 	from, until := p.window()
 	noon := from.Add(until.Sub(from) / 2)
-	d := Day{From: from, Until: until, Sun: place.SunOn(at, noon), Twilight: place.TwilightOn(at, noon), Bands: bands, Events: []Event{}, Says: []string{}}
+	d := Day{From: from, Until: until, Sun: place.SunOn(at, noon), Twilight: place.TwilightOn(at, noon), Bands: bands,
+		Events: []Event{}, Says: []string{}}
 	add := func(t time.Time, kind, says string) {
 		if !t.IsZero() && !t.Before(from.Add(-6*time.Hour)) && !t.After(until.Add(6*time.Hour)) {
 			d.Events = append(d.Events, Event{t, kind, says})

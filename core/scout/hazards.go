@@ -36,11 +36,13 @@ func (c Case) hazards(a *Answer, g ground, at place.Point) []Hazard {
 		}
 	}
 	if len(a.Candidates) == 0 && under > 0 {
-		add(underLine, "An overhead line is within reach", "Nothing of this may stand here: go farther from the line, or take a shorter pole and "+
-			"wire. There is no way to confirm this away.", fmt.Sprintf("%d candidates refused", under), true)
+		add(underLine, "An overhead line is within reach",
+			"Nothing of this may stand here: go farther from the line, or take a shorter pole and "+
+				"wire. There is no way to confirm this away.", fmt.Sprintf("%d candidates refused", under), true)
 	}
 	if c.Purpose.Storm {
-		add("lightning", "Thunderstorms are forecast", "Put nothing up. At the first thunder take everything down, and wait 30 minutes after the last.",
+		add("lightning", "Thunderstorms are forecast",
+			"Put nothing up. At the first thunder take everything down, and wait 30 minutes after the last.",
 			"30 minutes", true)
 	}
 	if d, ok := a.drawn(); ok {
@@ -70,7 +72,8 @@ func (c Case) wind(y Candidate) (Hazard, bool) {
 	}
 	up := y.from.foot.high()
 	w := rigging.Blow(pole(p, up), c.Purpose.WindMS)
-	h := Hazard{Code: "wind-load", Title: "Wind on the pole", Text: "Guy it at two thirds of its height; each of three guys holds this when the wind blows along it.",
+	h := Hazard{Code: "wind-load", Title: "Wind on the pole",
+		Text:   "Guy it at two thirds of its height; each of three guys holds this when the wind blows along it.",
 		Figure: fmt.Sprintf("%.0f N, %.0f N m at the clamp, %.0f N in a guy at %.0f m/s", w.Force, w.Moment, w.Guy, c.Purpose.WindMS)}
 	if rating := p.N("rating", 0); rating > 0 && w.Moment > rating {
 		h.Stops = true
@@ -102,7 +105,8 @@ func (c Case) crossed(g ground, y Candidate, add func(code, title, text, figure 
 			}
 		}
 		if least < 5 {
-			add("path", "Low wire or string near the "+t.Says(), "Flag it, and keep somebody by it when people come.", c.Units.Rough(least)+" away", false)
+			add("path", "Low wire or string near the "+t.Says(), "Flag it, and keep somebody by it when people come.",
+				c.Units.Rough(least)+" away", false)
 		}
 	}
 }
@@ -113,11 +117,13 @@ func (c Case) site(a *Answer, at place.Point, add func(code, title, text, figure
 	from, until := p.window()
 	for _, t := range a.Map.Of(site.PowerLine) {
 		if t.High == 0 {
-			add("line-height", "An overhead line of unknown height", "It counts as in reach of whatever falls. Never throw a line over it.", "", false)
+			add("line-height", "An overhead line of unknown height",
+				"It counts as in reach of whatever falls. Never throw a line over it.", "", false)
 		}
 	}
 	if g := c.ground(a.Map); g.wet && len(a.Map.Of(site.Wet))+len(a.Map.Of(site.Water)) > 0 {
-		add("tide", "High water while you are there", "Be above the line two hours before, with a way back that stays dry.", join(p.High)+" UTC", false)
+		add("tide", "High water while you are there", "Be above the line two hours before, with a way back that stays dry.",
+			join(p.High)+" UTC", false)
 	}
 	if dusk := place.TwilightOn(at, from.Add(until.Sub(from)/2)).Civil.Set; !dusk.IsZero() && until.After(dusk) {
 		add("dark", "It gets dark while you are there", "Have a lamp, and mark guys so that they are seen.", dusk.Format("15:04")+" UTC", false)
@@ -126,7 +132,8 @@ func (c Case) site(a *Answer, at place.Point, add func(code, title, text, figure
 	case p.Celsius != nil && *p.Celsius >= 30:
 		add("heat", "Heat", "Shade and water; glue and tape let go.", fmt.Sprintf("%.0f degrees C", *p.Celsius), false)
 	case p.Celsius != nil && *p.Celsius <= 2:
-		add("cold", "Cold", "Dry gloves; a battery gives a fifth less, poles and ties are slippery.", fmt.Sprintf("%.0f degrees C", *p.Celsius), false)
+		add("cold", "Cold", "Dry gloves; a battery gives a fifth less, poles and ties are slippery.", fmt.Sprintf("%.0f degrees C",
+			*p.Celsius), false)
 	}
 	if p.Alone {
 		add("alone", "Alone", "Tell somebody where you are and when you will be back.", until.Format("15:04")+" UTC", false)
@@ -162,7 +169,8 @@ func (c Case) battery(add func(code, title, text, figure string, stops bool)) {
 	need := until.Sub(from).Hours()
 	lasts := BatteryHours(cell, radio)
 	if lasts > 0 && need < 24 && lasts < need {
-		add("battery", "The battery does not last", "Bring a second, send less, or stop earlier.", fmt.Sprintf("about %.1f of %.1f hours", lasts, need), false)
+		add("battery", "The battery does not last", "Bring a second, send less, or stop earlier.",
+			fmt.Sprintf("about %.1f of %.1f hours", lasts, need), false)
 	}
 }
 

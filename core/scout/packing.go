@@ -42,7 +42,8 @@ var plugs = []struct {
 
 // plugsOf reads what a part's connectors are.
 func plugsOf(p kit.Part) (out []string) {
-	for _, w := range strings.FieldsFunc(strings.ToLower(p.W("connectors", "")), func(r rune) bool { return strings.ContainsRune(",;/+", r) }) {
+	for _, w := range strings.FieldsFunc(strings.ToLower(p.W("connectors", "")),
+		func(r rune) bool { return strings.ContainsRune(",;/+", r) }) {
 		w = strings.TrimSpace(w)
 		for _, x := range plugs {
 			if slices.Contains(x.words, w) {

@@ -71,7 +71,8 @@ func (f *footprint) holdEnds() {
 		}
 		for i, w := range f.wires {
 			// A string to the ground holds what hangs down towards it, and no level wire up.
-			if i != but && (falls || w.holds) && (near(p, w.from) && math.Abs(p[2]-w.from[2]) < 0.7 || near(p, w.to) && math.Abs(p[2]-w.to[2]) < 0.7) {
+			if i != but && (falls || w.holds) && (near(p, w.from) && math.Abs(p[2]-w.from[2]) < 0.7 || near(p, w.to) &&
+				math.Abs(p[2]-w.to[2]) < 0.7) {
 				return true
 			}
 		}
@@ -639,7 +640,8 @@ func (g ground) taste(x *candidate, l laying) float64 {
 
 // placed is a laying in full.
 func (g ground) placed(x *candidate, l laying) *Placement {
-	p := &Placement{At: l.at, Bearing: math.Round(l.bearing), Support: "pole", Feed: l.world(x.foot, x.foot.feed), FallM: rigging.FallRadius(x.drawing),
+	p := &Placement{At: l.at, Bearing: math.Round(l.bearing), Support: "pole", Feed: l.world(x.foot, x.foot.feed),
+		FallM:   rigging.FallRadius(x.drawing),
 		LowEnds: rigging.LowEnds(x.drawing), Clear: math.Inf(1)}
 	for _, line := range x.drawing.Lines {
 		p.Lines = append(p.Lines, Laid{line.Role, l.world(x.foot, line.From), l.world(x.foot, line.To), line.From[2], line.To[2]})

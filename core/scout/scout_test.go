@@ -67,7 +67,8 @@ func here(lines ...string) site.Site {
 // wide is the usual bag with a whip, a coil and open line beside.
 func wide(t testing.TB) []kit.Part {
 	return append(usualBag(t),
-		part(t, "wh", "whip", "five-metre whip", map[string]string{"whip_full": "5 m", "whip_sections": "10", "whip_radius": "5", "grams": "700"}),
+		part(t, "wh", "whip", "five-metre whip", map[string]string{"whip_full": "5 m", "whip_sections": "10", "whip_radius": "5",
+			"grams": "700"}),
 		part(t, "co", "coil", "tapped coil", map[string]string{"coil_former": "50", "coil_wire": "1.5", "turns": "40", "coil_length": "150"}))
 }
 

@@ -183,7 +183,8 @@ func readThing(text, unit string) (Thing, error) {
 	k, rest, ok := kindOf(text)
 	if !ok {
 		first, _, _ := strings.Cut(text, ",")
-		return Thing{}, fmt.Errorf("%q is nothing that is known here; begin with %s, like tree, path, power line", strings.TrimSpace(first), "what it is")
+		return Thing{}, fmt.Errorf("%q is nothing that is known here; begin with %s, like tree, path, power line",
+			strings.TrimSpace(first), "what it is")
 	}
 	t := Thing{Kind: k.ID, Name: name}
 	for _, part := range comma.Split(rest, -1) {
@@ -312,8 +313,9 @@ func (m Map) beside() (out []entry.Fault) {
 		k, _ := KindNamed(t.Kind)
 		if k.Holds && len(m.Of(Area)) > 0 {
 			if off := m.Outside(t.Points[0]); off > 0.5 {
-				out = append(out, entry.Say("lines."+strconv.Itoa(t.Line), "ask", "it stands %s outside of the usable area: it can hold an end only if "+
-					"a line may be thrown from within", quantity.Long(off)))
+				out = append(out, entry.Say("lines."+strconv.Itoa(t.Line), "ask",
+					"it stands %s outside of the usable area: it can hold an end only if "+
+						"a line may be thrown from within", quantity.Long(off)))
 			}
 		}
 	}

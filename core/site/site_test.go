@@ -19,7 +19,8 @@ func read(t *testing.T, lines ...string) Map {
 }
 
 func TestThingsStandWhereTheyWerePaced(t *testing.T) {
-	m := read(t, "tree, 14 m at 230 degrees, 9 m high", "path (to the hut), 10 m at N to 33 ft at east, 2 m wide", "area, 20 by 10 m", "bench, 2 m at sw",
+	m := read(t, "tree, 14 m at 230 degrees, 9 m high", "path (to the hut), 10 m at N to 33 ft at east, 2 m wide",
+		"area, 20 by 10 m", "bench, 2 m at sw",
 		"power line, 40 m at 300 to 40 m at 60, 8 m high", "no stakes", "hours 08:00 to 20:30", "ask the warden at the gate",
 		"horizon 12 degrees at 200", "building, 8 by 4 m towards 0 around 30 m at 90, 5 m high")
 	tree := m.Of(Tree)[0]
@@ -36,7 +37,8 @@ func TestThingsStandWhereTheyWerePaced(t *testing.T) {
 	if b := m.Of(Building)[0]; !Contains(b.Points, Spot{30, 3.9}) || Contains(b.Points, Spot{33, 0}) {
 		t.Errorf("8 m to the north and south of 30 m east: %+v", b.Points)
 	}
-	if m.Rules != (Rules{NoStakes: true, From: "08:00", Until: "20:30", Ask: "the warden at the gate"}) || m.RiseAt(215) != 12 || m.RiseAt(90) != 0 {
+	if m.Rules != (Rules{NoStakes: true, From: "08:00", Until: "20:30", Ask: "the warden at the gate"}) || m.RiseAt(215) != 12 ||
+		m.RiseAt(90) != 0 {
 		t.Errorf("%+v %+v", m.Rules, m.Horizon)
 	}
 	if got := m.Outside(Spot{13, 0}); math.Abs(got-3) > 1e-9 {
@@ -45,7 +47,8 @@ func TestThingsStandWhereTheyWerePaced(t *testing.T) {
 }
 
 func TestALineReadsBackAsItWasWritten(t *testing.T) {
-	m := read(t, "tree, 14 m at 230, 9 m high", "bench, 3 m at 10, metal", "power line (the old one), 40 m at 300 to 12 m at 60", "path, 5 m at 0 to 9 m at 90, 1.5 m wide")
+	m := read(t, "tree, 14 m at 230, 9 m high", "bench, 3 m at 10, metal", "power line (the old one), 40 m at 300 to 12 m at 60",
+		"path, 5 m at 0 to 9 m at 90, 1.5 m wide")
 	for _, units := range []quantity.System{quantity.SI, true} {
 		for _, x := range m.Things {
 			line := x.Write(units)

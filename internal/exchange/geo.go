@@ -86,7 +86,8 @@ func (g *geo) swap(o Options, firstLat, firstLon float64) {
 		choice = "exchanged"
 	}
 	g.swapped = choice == "exchanged"
-	g.p.guess("order", choice, fmt.Sprintf("the first point is at latitude and longitude %s; exchanged it would be at %s", as, other), "as written",
+	g.p.guess("order", choice, fmt.Sprintf("the first point is at latitude and longitude %s; exchanged it would be at %s", as,
+		other), "as written",
 		"exchanged")
 }
 

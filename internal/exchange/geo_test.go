@@ -24,8 +24,10 @@ func geoRead(t *testing.T, name, text string, choices map[string]string) *Previe
 const isleGPX = `<?xml version="1.0"?><gpx version="1.1" creator="x" xmlns="http://www.topografix.com/GPX/1/1">
 <wpt lat="46.52081" lon="-12.20833"><ele>0</ele><name>old oak</name><sym>tree</sym></wpt>
 <wpt lat="46.52090" lon="-12.20840"><name>bench by the dune</name></wpt>
-<rte><name>shore</name><type>water</type><rtept lat="46.5210" lon="-12.2090"></rtept><rtept lat="46.5211" lon="-12.2080"></rtept></rte>
-<trk><name>power line</name><trkseg><trkpt lat="46.5205" lon="-12.2090"></trkpt><trkpt lat="46.5206" lon="-12.2070"></trkpt></trkseg></trk></gpx>`
+<rte><name>shore</name><type>water</type><rtept lat="46.5210" lon="-12.2090"></rtept>
+<rtept lat="46.5211" lon="-12.2080"></rtept></rte>
+<trk><name>power line</name><trkseg>
+<trkpt lat="46.5205" lon="-12.2090"></trkpt><trkpt lat="46.5206" lon="-12.2070"></trkpt></trkseg></trk></gpx>`
 
 func TestAGPXOfASiteIsRead(t *testing.T) {
 	p := geoRead(t, "spit.gpx", isleGPX, nil)
@@ -92,7 +94,8 @@ func TestALongTrackIsThinned(t *testing.T) {
 	}
 	b.WriteString(`</trkseg></trk></gpx>`)
 	p := geoRead(t, "walk.gpx", b.String(), nil)
-	if n := len(p.Ways[0].Points); n > mostWay || n < 10 || len(p.Notes) == 0 || !strings.Contains(p.Notes[0].Text, "50000 points are thinned") {
+	if n := len(p.Ways[0].Points); n > mostWay || n < 10 || len(p.Notes) == 0 || !strings.Contains(p.Notes[0].Text,
+		"50000 points are thinned") {
 		t.Errorf("%d points, %+v", n, p.Notes)
 	}
 }
@@ -101,7 +104,8 @@ func TestHostileMapFilesAreRefused(t *testing.T) {
 	for name, text := range map[string]string{
 		"cut.gpx": isleGPX[:200], "none.gpx": `<gpx version="1.1"></gpx>`, "cut.geojson": `{"type":"FeatureCollection","features":[{`,
 		"odd.geojson": `{"type":"Whatever"}`, "empty.geojson": `{"type":"FeatureCollection","features":[]}`,
-		"bomb.gpx": `<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;&a;">]><gpx version="1.1"><wpt lat="1" lon="2"><name>&b;</name></wpt></gpx>`,
+		"bomb.gpx": `<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;&a;">]>` +
+			`<gpx version="1.1"><wpt lat="1" lon="2"><name>&b;</name></wpt></gpx>`,
 	} {
 		_, err := Read(context.Background(), strings.NewReader(text), name, Options{})
 		var fe *FileError

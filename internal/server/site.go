@@ -92,7 +92,8 @@ func (s *Server) ComputeScout(ctx context.Context, r ComputeScoutRequestObject) 
 	if faults := c.Faults(); len(faults) > 0 {
 		return nil, faulty(me.Units, "", faults)
 	}
-	out, err := answer(ctx, s, asks{q.Id, q.Slot, q.WaitMs}, []any{"scout", c}, func(ctx context.Context, done func(step, of int)) (scout.Answer, error) {
+	out, err := answer(ctx, s, asks{q.Id, q.Slot, q.WaitMs}, []any{"scout", c}, func(ctx context.Context, done func(step,
+		of int)) (scout.Answer, error) {
 		a, err := scout.Scout(ctx, &s.twin, c, done)
 		var faults scout.FaultsError
 		if errors.As(err, &faults) {

@@ -11,7 +11,8 @@ import (
 func TestASiteIsKeptAndItsLinesAreReadAsTheyAreTyped(t *testing.T) {
 	c := newClient(t)
 	put := func(lines []string, version string, want int, out any) {
-		c.call("PUT", "/api/sites/"+uid(71)+"?version="+version, map[string]any{"id": uid(71), "name": " Gannet Spit ", "lines": lines, "version": 0}, want, out)
+		c.call("PUT", "/api/sites/"+uid(71)+"?version="+version, map[string]any{"id": uid(71), "name": " Gannet Spit ",
+			"lines": lines, "version": 0}, want, out)
 	}
 	var kept site.Site
 	put([]string{"area, 40 by 30 m", "tree, 10 m at 0, 9 m high"}, "0", 200, &kept)
@@ -40,7 +41,8 @@ func TestAnOutingIsScouted(t *testing.T) {
 	c := newClient(t)
 	ask := func(lines ...string) map[string]any {
 		c.asked++
-		return map[string]any{"id": uid(7000 + c.asked), "slot": "scout", "wait_ms": 5000, "site": map[string]any{"id": uid(71), "name": "x", "lines": lines, "place": "46.5 N 12 W", "version": 0},
+		return map[string]any{"id": uid(7000 + c.asked), "slot": "scout", "wait_ms": 5000, "site": map[string]any{"id": uid(71),
+			"name": "x", "lines": lines, "place": "46.5 N 12 W", "version": 0},
 			"purpose": map[string]any{"date": "2026-05-16", "from": "09:00", "until": "15:00", "frequencies_mhz": []float64{14.06}}}
 	}
 	open := compute[scout.Answer](c, "scout", ask("area, 40 by 30 m"))
@@ -49,8 +51,10 @@ func TestAnOutingIsScouted(t *testing.T) {
 	}
 	first := open.Result.Candidates[0]
 	other := ask("area, 40 by 30 m")
-	other["purpose"].(map[string]any)["weights"] = map[string]float64{"signal": 0, "minutes": 0, "weight": 0, "wire": 5, "space": 0, "trust": 0}
-	if a := compute[scout.Answer](c, "scout", other); a.Result.Candidates[0].WireM > first.WireM || a.Result.Candidates[0].Score == first.Score ||
+	other["purpose"].(map[string]any)["weights"] = map[string]float64{"signal": 0, "minutes": 0, "weight": 0, "wire": 5,
+		"space": 0, "trust": 0}
+	if a := compute[scout.Answer](c, "scout", other); a.Result.Candidates[0].WireM > first.WireM ||
+		a.Result.Candidates[0].Score == first.Score ||
 		!strings.Contains(a.Result.Sentence, strings.ToLower(a.Result.Candidates[0].Name[:5])) {
 		t.Errorf("only wire counts, and %s is first: %s", a.Result.Candidates[0].Name, a.Result.Sentence)
 	}

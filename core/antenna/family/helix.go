@@ -28,7 +28,8 @@ func helix() Family {
 		Why:   "The slow-wave factor is for a helix alone; the solver adds its end and the ground.",
 		knobs: knobsHelix, electric: electricHelix, mend: mendLoaded,
 		fields: func(s antenna.Shape) []entry.Field {
-			out := []entry.Field{withHelp(askFor(""), "one tap for each band above the lowest, like 7.1 14.06"), askRadiator("radiator", "Wound length", 12),
+			out := []entry.Field{withHelp(askFor(""), "one tap for each band above the lowest, like 7.1 14.06"), askRadiator("radiator",
+				"Wound length", 12),
 				askSize("helix_diameter", "Wound on", "outer diameter of the pole", 0.3),
 				withHelp(entry.Field{ID: "helix_turns", Label: "Turns", Kind: entry.Amount, Max: 5000, Only: "built"}, "")}
 			for i, f := range s.All()[:len(s.More)] {

@@ -247,7 +247,8 @@ func planLoop(r antenna.Request, _ antenna.Wire, _ earth.Ground) antenna.Plan {
 		fmt.Sprintf("%.0f %% on %s MHz instead of %.0f", 100*Ring{Around: l.Around, Tube: 2 * l.Tube, ESR: l.ESR}.Efficiency(all[len(all)-1]),
 			quantity.ToKHz(all[len(all)-1]), 100*l.Efficiency(all[len(all)-1])), "heavier"),
 		school("size", fmt.Sprintf("half as large again, %s", say(r, 1.5*l.Around)),
-			fmt.Sprintf("%.0f %% on %s MHz", 100*Ring{Around: 1.5 * l.Around, Tube: l.Tube, ESR: l.ESR}.Efficiency(all[len(all)-1]), quantity.ToKHz(all[len(all)-1])),
+			fmt.Sprintf("%.0f %% on %s MHz", 100*Ring{Around: 1.5 * l.Around, Tube: l.Tube, ESR: l.ESR}.Efficiency(all[len(all)-1]),
+				quantity.ToKHz(all[len(all)-1])),
 			"the top band may be out of reach")}
 	return p
 }

@@ -42,7 +42,14 @@ const curlew = of("Curlew");
 const phone = [390, 844];
 await shot("shelf", "/");
 await shot("settings", "/settings");
-await shot("scout", at(heron, "scout"), { tag: heron });
+const bittern = of("Bittern");
+await shot("scout", at(bittern, "scout"), {
+  tag: bittern,
+  act: async (p) => {
+    await p.getByRole("button", { name: "Cut it" }).waitFor({ timeout: 60_000 });
+    await p.mouse.wheel(0, 200);
+  },
+});
 const godwit = of("Godwit");
 await shot("cut", at(godwit, "cut"), { tag: godwit });
 const settled = async (p) => {

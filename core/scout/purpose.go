@@ -13,7 +13,7 @@ import (
 )
 
 // Weights are what counts how much: 1 is the usual, 0 nothing. A decibel of signal weighs as much as five minutes of setting
-// up, a kilogram to carry, twenty metres of wire, or a hundred square metres of ground.
+// up, a kilogram carried for a quarter of an hour, twenty metres of wire, or a hundred square metres of ground.
 type Weights struct {
 	Signal  float64 `json:"signal"`
 	Minutes float64 `json:"minutes"`
@@ -156,7 +156,7 @@ func (p Purpose) Check() (out []entry.Fault) {
 		path      string
 		v, lo, hi float64
 	}{{"near_km", p.NearKM, 0, 4000}, {"power_w", p.PowerW, 0, 1500}, {"sunspots", p.sunspots(), 0, 400}, {"wind_ms", p.WindMS, 0, 60},
-		{"most_kg", p.MostKG, 0, 200}, {"setup_minutes", p.SetupMinutes, 0, 600}}
+		{"most_kg", p.MostKG, 0, 200}, {"setup_minutes", p.SetupMinutes, 0, 600}, {"carry_minutes", p.CarryMinutes, 0, 600}}
 	if p.Far != nil {
 		limits = append(limits, []struct {
 			path      string

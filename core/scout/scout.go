@@ -101,6 +101,7 @@ type Answer struct {
 const (
 	solvedMost = 10 // of the candidates that the solver looks at
 	aroundHere = 40 // metres that are taken as free to either side where no area is told
+	usualCarry = 15 // minutes of carrying in which a kilogram counts as a decibel
 )
 
 // middle is where bands are foretold from where no place is told: the temperate north.
@@ -118,6 +119,11 @@ func Scout(ctx context.Context, e *twin.Engine, c Case, done func(step, of int))
 		at = middle
 		out.Notes = append(out.Notes, entry.Say("place", "ask", "no place is told: hours are those of 45 degrees north at longitude 0"))
 	}
+	if len(m.Of(site.Area)) == 0 {
+		out.Notes = append(out.Notes, entry.Say("lines", "ask", "no usable area is told: %s to each side are taken as free",
+			quantity.Long(aroundHere)))
+	}
+	out.Notes = entry.In(c.Units, out.Notes)
 	out.Hours = c.Purpose.Hours(at)
 	g := c.ground(m)
 	list := candidates(c, m)
@@ -374,7 +380,8 @@ func signal(bands []Band) float64 {
 
 // judge counts its points and says what speaks for it.
 func (c Case) judge(y *Candidate) {
-	y.Points = Points{Signal: signal(y.Bands), Minutes: -y.Minutes / 5, Weight: -y.KG, Wire: -y.WireM / 20, Space: -y.SquareM / 100,
+	carry := antenna.Or(c.Purpose.CarryMinutes, usualCarry) / usualCarry
+	y.Points = Points{Signal: signal(y.Bands), Minutes: -y.Minutes / 5, Weight: -y.KG * carry, Wire: -y.WireM / 20, Space: -y.SquareM / 100,
 		Trust: y.from.trust}
 	var sent []string
 	for _, b := range y.Bands {

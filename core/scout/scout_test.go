@@ -300,6 +300,29 @@ func TestTheWeightsMoveTheList(t *testing.T) {
 	}
 }
 
+func TestAFarWalkMakesWeightCount(t *testing.T) {
+	c := Case{Site: here("area, 40 by 30 m"), Purpose: day(14.06), Bag: usualBag(t)}
+	y := scout(t, c).Candidates[0]
+	c.Purpose.CarryMinutes = 60
+	a := scout(t, c)
+	far := a.Candidates[slices.IndexFunc(a.Candidates, func(x Candidate) bool { return x.Name == y.Name })]
+	if math.Abs(far.Points.Weight/y.Points.Weight-4) > 1e-9 {
+		t.Errorf("%v dB for an hour, %v for a quarter", far.Points.Weight, y.Points.Weight)
+	}
+}
+
+func TestWhatIsNotToldIsSaid(t *testing.T) {
+	c := Case{Site: site.Site{Name: "x", Lines: []string{"tree, 4 m at 0, 9 m high"}}, Purpose: day(14.06), Bag: usualBag(t)}
+	a := scout(t, c)
+	said := ""
+	for _, n := range a.Notes {
+		said += n.Path + ": " + n.Text + "\n"
+	}
+	if !strings.Contains(said, "place: ") || !strings.Contains(said, "no usable area") {
+		t.Errorf("%s", said)
+	}
+}
+
 func TestARecipeComesBackWithItsClock(t *testing.T) {
 	c := Case{Site: here("area, 40 by 30 m"), Purpose: day(14.06), Bag: usualBag(t)}
 	first := scout(t, c).Candidates[0]

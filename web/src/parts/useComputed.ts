@@ -26,6 +26,8 @@ export interface Computing<T = unknown> {
   step: number;
   of: number;
   trouble: string;
+  // What of the trouble belongs to one field of the question.
+  fields?: { path: string; detail: string }[];
   stop: () => void;
   again: () => void;
 }
@@ -44,7 +46,13 @@ export function useComputed<Q extends Question>(
 ): Computing<Result<Q>> {
   const asked = useSteady(question && { question, since });
   const [found, setFound] = useState<{ answer: Result<Q>; of?: { question: Asked<Q>; since: number } }>();
-  const [state, setState] = useState({ running: false, waits: false, step: 0, of: 0, trouble: "" });
+  const [state, setState] = useState<Pick<Computing, "running" | "waits" | "step" | "of" | "trouble" | "fields">>({
+    running: false,
+    waits: false,
+    step: 0,
+    of: 0,
+    trouble: "",
+  });
   const [turn, setTurn] = useState(0);
   const now = useRef("");
   const halted = useRef(false);
@@ -53,7 +61,8 @@ export function useComputed<Q extends Question>(
     if (!asked) return;
     let alive = true;
     halted.current = false;
-    const idle = (trouble = "") => alive && setState({ running: false, waits: false, step: 0, of: 0, trouble });
+    const idle = (trouble = "", fields?: Computing["fields"]) =>
+      alive && setState({ running: false, waits: false, step: 0, of: 0, trouble, fields });
     const run = async (rough: boolean) => {
       const id = uuid();
       now.current = id;
@@ -90,7 +99,8 @@ export function useComputed<Q extends Question>(
       } catch (e) {
         if (halted.current) return;
         if (alive) setFound(undefined);
-        idle(e instanceof NoLink ? "The link is down: not computed." : e instanceof Trouble ? e.whole : (e as Error).message);
+        if (e instanceof Trouble) idle(e.whole, e.fields);
+        else idle(e instanceof NoLink ? "The link is down: not computed." : (e as Error).message);
       }
     })();
     return () => {

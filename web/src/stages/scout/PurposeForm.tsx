@@ -3,17 +3,39 @@ import type { Scouting, Typed } from "./useScout";
 
 type Text = { [K in keyof Typed]: Typed[K] extends string ? K : never }[keyof Typed];
 
+/** The fields of a purpose by their paths in the contract. */
+const at: Record<string, Text> = {
+  from: "from",
+  until: "until",
+  frequencies_mhz: "bands",
+  near_km: "near",
+  "far.bearing": "bearing",
+  "far.km": "km",
+  setup_minutes: "minutes",
+  carry_minutes: "carry",
+  most_kg: "kg",
+  wind_ms: "wind",
+  sunspots: "sunspots",
+  high_water: "high",
+};
+
 /** What the outing is for. */
 export function PurposeForm({ scout: s }: { scout: Scouting }) {
-  const one = (id: Text, label: string, help = "", mode: "decimal" | "text" = "decimal") => (
-    <TextField
-      label={label}
-      helperText={help || undefined}
-      inputMode={mode}
-      value={s.v[id]}
-      onChange={(e) => s.set({ [id]: e.target.value } as Partial<Typed>)}
-    />
-  );
+  const one = (id: Text, label: string, help = "", mode: "decimal" | "text" = "decimal") => {
+    const text = s.v[id].trim();
+    const said = s.answer.fields?.find((f) => at[f.path] === id)?.detail;
+    const wrong = mode === "decimal" && Number.isNaN(Number(text.replace(",", "."))) ? `"${text}" is no number` : said;
+    return (
+      <TextField
+        label={label}
+        error={wrong !== undefined}
+        helperText={wrong ?? (help || undefined)}
+        inputMode={mode}
+        value={s.v[id]}
+        onChange={(e) => s.set({ [id]: e.target.value } as Partial<Typed>)}
+      />
+    );
+  };
   const where: [Typed["where"], string][] = [
     ["anywhere", "anywhere"],
     ["near", "near, all round"],
@@ -49,7 +71,8 @@ export function PurposeForm({ scout: s }: { scout: Scouting }) {
           <option value="digital">slow digital</option>
         </TextField>
         {one("minutes", "Minutes to set up", "none if it does not matter")}
-        {one("kg", "To carry, kg")}
+        {one("carry", "Minutes to carry it", "15 if left empty")}
+        {one("kg", "At most, kg")}
         {one("wind", "Wind, m/s", "of the bulletin, in gusts")}
         {one("sunspots", "Sunspot number", "70 if left empty")}
         {one("high", "High water, UTC", "like 01:10 13:35", "text")}

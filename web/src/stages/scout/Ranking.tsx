@@ -76,6 +76,13 @@ export function Ranking({ scout: s }: { scout: Scouting }) {
     <div className="stack">
       <h2>What fits</h2>
       {a?.candidates.length === 0 && <p className="note error">{a.sentence}</p>}
+      {(a?.notes ?? [])
+        .filter((n) => !n.path.startsWith("lines."))
+        .map((n) => (
+          <p key={n.text} className="note small">
+            {n.text}
+          </p>
+        ))}
       <ol className="plain candidates">
         {(wide || all ? list : list.slice(0, onPhone)).map((c, i) => (
           <One key={`${c.name}${c.recipe ?? ""}`} c={c} n={i + 1} on={i === s.at} pick={() => s.setAt(i)} carry={() => void carry(c)} />

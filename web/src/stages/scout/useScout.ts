@@ -24,6 +24,7 @@ export type Typed = {
   km: string;
   mode: string;
   minutes: string;
+  carry: string;
   kg: string;
   wind: string;
   sunspots: string;
@@ -55,6 +56,7 @@ function typedOf(o: Schemas["Outing"], kept?: Schemas["Site"]): Typed {
     km: String(p?.far?.km ?? 3000),
     mode: p?.mode ?? "cw",
     minutes: String(p?.setup_minutes ?? ""),
+    carry: String(p?.carry_minutes ?? ""),
     kg: String(p?.most_kg ?? ""),
     wind: String(p?.wind_ms ?? ""),
     sunspots: String(p?.sunspots ?? ""),
@@ -77,6 +79,7 @@ function purposeOf(t: Typed, date: string, power: number | undefined, weights?: 
     mode: t.mode,
     power_w: power,
     setup_minutes: sent(t.minutes),
+    carry_minutes: sent(t.carry),
     most_kg: sent(t.kg),
     wind_ms: sent(t.wind),
     sunspots: sent(t.sunspots),
@@ -95,7 +98,7 @@ export function useScout(outing: Schemas["OutingDetail"]) {
   const kept = shelf.data?.sites.find((x) => x.id === o.site);
   const [typed, put, forget] = useDraft<Typed | null>(`scout:${o.id}`, null);
   const v = typed ?? typedOf(o, kept);
-  const [weights, setWeights] = useState<Schemas["ScoutWeights"]>(usualWeights);
+  const [weights, setWeights] = useState<Schemas["ScoutWeights"]>(o.purpose?.weights ?? usualWeights);
   const [at, setAt] = useState(0);
   const [told, setTold] = useState("");
   const unit = me.data?.imperial ? "ft" : "m";
@@ -136,7 +139,7 @@ export function useScout(outing: Schemas["OutingDetail"]) {
     try {
       const version = shelf.data?.sites.find((x) => x.id === id)?.version ?? 0;
       await send("put", "/api/sites/{id}", { id }, { ...site, id }, `Site ${v.name}`, version);
-      const purpose = purposeOf(v, o.date, undefined);
+      const purpose = purposeOf(v, o.date, undefined, weights);
       const done = await send("put", "/api/outings/{id}", { id: o.id }, { ...o, site: id, purpose }, `Outing ${o.name}`, o.version);
       if (done) forget();
       else set({ site: id });

@@ -65,10 +65,12 @@ func TestEveryFamilyConvergesAndConservesPower(t *testing.T) {
 			coarse, fine := at(t, s, f, 40), at(t, s, f, 80)
 			// High impedances are judged by admittance, with the wire's own impedance level as the measure.
 			z1, z2 := coarse.Z, fine.Z
-			// A loaded antenna is the small difference of two large reactances: the coil's is its measure.
+			// A loaded antenna is the small difference of two large reactances: the coil's, or the winding's, is its measure.
 			measure := math.Max(math.Hypot(real(z2), imag(z2)), 30)
 			if e := family.Of(s.Built.Shape).Electrics(f); e.Henries > 0 {
 				measure = math.Max(measure, 2*math.Pi*f*e.Henries)
+			} else if e.SpreadHenries > 0 {
+				measure = math.Max(measure, 2*math.Pi*f*e.SpreadHenries*(s.Built.Radiator().M-e.SpreadFrom))
 			} else if e.Farads > 0 {
 				measure = math.Max(measure, 1/(2*math.Pi*f*e.Farads))
 			}

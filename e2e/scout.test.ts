@@ -101,4 +101,12 @@ test("the weights move the list as they are dragged, and the site is moved by ha
   await page.reload();
   await fold("To pack");
   await expect(page.getByRole("region", { name: "To pack" }).getByRole("checkbox").first()).toBeChecked({ timeout: 30000 });
+
+  // What was missing is asked once, and kept for the next time.
+  await fold("Afterwards");
+  await page.getByLabel("Missing, a thing a line").fill("the choke");
+  await page.getByRole("button", { name: "Keep it for the next time" }).click();
+  await expect(page.getByText("Kept for the next time.")).toBeVisible();
+  const kept = await (await fetch(`${app.url}/api/outings/${uid(1)}`)).json();
+  expect(kept.outing.missing).toBe("the choke");
 });

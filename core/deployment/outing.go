@@ -26,8 +26,11 @@ type Outing struct {
 	Site    string          `json:"site,omitempty"`
 	Purpose json.RawMessage `json:"purpose,omitempty"`
 	Packed  []string        `json:"packed,omitempty"`
-	Version int             `json:"version"`
-	Deleted bool            `json:"deleted,omitempty"`
+	// Missing is what was missing there, Unused what was carried for nothing; a thing a line.
+	Missing string `json:"missing,omitempty"`
+	Unused  string `json:"unused,omitempty"`
+	Version int    `json:"version"`
+	Deleted bool   `json:"deleted,omitempty"`
 }
 
 // Check says what of an outing cannot be, by field: it needs a name and a day; place, ground and the time of the gate

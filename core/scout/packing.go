@@ -27,10 +27,11 @@ type Packed struct {
 
 // When things are needed, in that order.
 const (
-	toPutUp = "to put it up"
-	toFeed  = "to feed it"
-	toWork  = "on the air"
-	toStay  = "for yourself"
+	forgotten = "forgotten last time"
+	toPutUp   = "to put it up"
+	toFeed    = "to feed it"
+	toWork    = "on the air"
+	toStay    = "for yourself"
 )
 
 // Plugs are the kinds of a connector, by what people call them.
@@ -76,6 +77,9 @@ func (c Case) packing(a *Answer) []PackedGroup {
 	y := a.Candidates[0]
 	b := bag{c.Bag, len(c.Bag) == 0}
 	list := packer{bag: b, groups: map[string][]Packed{}}
+	for i, name := range c.Forgotten {
+		list.add(forgotten, Packed{ID: fmt.Sprintf("forgotten-%d", i), Name: name, Count: 1})
+	}
 	list.putUp(c, y)
 	list.feed(y)
 	list.add(toWork, Packed{ID: "key", Name: "microphone or key", Count: 1})
@@ -96,8 +100,14 @@ func (c Case) packing(a *Answer) []PackedGroup {
 		}
 	}
 	var out []PackedGroup
-	for _, when := range []string{toPutUp, toFeed, toWork, toStay} {
-		if items := list.groups[when]; len(items) > 0 {
+	for _, when := range []string{forgotten, toPutUp, toFeed, toWork, toStay} {
+		items := list.groups[when]
+		for i, p := range items {
+			if slices.ContainsFunc(c.Unused, func(u string) bool { return strings.EqualFold(u, p.Name) }) {
+				items[i].Why = strings.TrimSpace(p.Why + " (not used last time)")
+			}
+		}
+		if len(items) > 0 {
 			out = append(out, PackedGroup{when, items})
 		}
 	}

@@ -29,7 +29,9 @@ type Case struct {
 	Purpose Purpose
 	Bag     []kit.Part
 	Recipes []deployment.Recipe
-	Units   quantity.System
+	// Forgotten and Unused are what earlier outings said of their packing, the newest first.
+	Forgotten, Unused []string
+	Units             quantity.System
 }
 
 // Band is what a candidate sends on a band: Relative in dBi of all the radio's power at the angles and bearings of the paths

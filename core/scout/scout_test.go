@@ -391,6 +391,18 @@ func TestThePackingListFollowsThePlan(t *testing.T) {
 	}
 }
 
+func TestWhatWasForgottenStandsOnTop(t *testing.T) {
+	c := Case{Site: here("area, 40 by 30 m"), Purpose: day(14.06), Bag: usualBag(t), Forgotten: []string{"the BNC adapter"},
+		Unused: []string{"Spare fuse"}}
+	list := scout(t, c).Packing
+	if list[0].When != forgotten || list[0].Items[0].Name != "the BNC adapter" {
+		t.Errorf("%+v", list[0])
+	}
+	if !strings.Contains(fmt.Sprint(list), "not used last time") {
+		t.Errorf("%+v", list)
+	}
+}
+
 func TestTheBatteryLasts(t *testing.T) {
 	list := usualBag(t)
 	cell, radio := list[6], list[5]

@@ -15,6 +15,7 @@ import (
 	"reed/core/scout"
 	"reed/core/site"
 	"reed/internal/exchange"
+	"reed/internal/store"
 )
 
 // ListSites lists the sites that are kept, and plain ones to start from.
@@ -87,6 +88,9 @@ func (s *Server) ComputeScout(ctx context.Context, r ComputeScoutRequestObject) 
 	for _, id := range sorted(bag) {
 		c.Bag = append(c.Bag, bag[id])
 	}
+	if c.Forgotten, c.Unused, err = s.packedBefore(ctx, q.Site.ID, q.Purpose.Date); err != nil {
+		return nil, err
+	}
 	weights := c.Purpose.Weights
 	c.Purpose.Weights = nil
 	if faults := c.Faults(); len(faults) > 0 {
@@ -107,6 +111,38 @@ func (s *Server) ComputeScout(ctx context.Context, r ComputeScoutRequestObject) 
 		out.Result = &a
 	}
 	return ComputeScout200JSONResponse(out), err
+}
+
+// packedBefore is what the last outing before a day that said anything of its packing was missing, and had for nothing; one
+// to the same site goes first.
+func (s *Server) packedBefore(ctx context.Context, siteID, date string) (missing, unused []string, err error) {
+	all, err := s.store.Outings(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	var last *store.Outing
+	for i, o := range all {
+		if o.Date >= date || o.Missing == "" && o.Unused == "" {
+			continue
+		}
+		if here := o.Site == siteID; last == nil || here && last.Site != siteID || here == (last.Site == siteID) && o.Date > last.Date {
+			last = &all[i]
+		}
+	}
+	if last == nil {
+		return nil, nil, nil
+	}
+	return things(last.Missing), things(last.Unused), nil
+}
+
+// things are the lines of a text that are not empty.
+func things(text string) (out []string) {
+	for line := range strings.Lines(text) {
+		if line = strings.TrimSpace(line); line != "" {
+			out = append(out, line)
+		}
+	}
+	return out
 }
 
 // ExportDay writes the day of an outing as a calendar.

@@ -71,6 +71,25 @@ func TestAnOutingIsScouted(t *testing.T) {
 	}
 }
 
+func TestWhatWasMissingIsPackedNextTime(t *testing.T) {
+	c := newClient(t)
+	c.field()
+	put := func(id int, date, site, missing string) {
+		c.call("PUT", "/api/outings/"+uid(id)+"?version=0", map[string]any{"name": "x", "date": date, "site": site, "missing": missing}, 200, nil)
+	}
+	put(81, "2026-05-01", uid(71), "the choke\n\n a lamp")
+	put(82, "2026-05-09", uid(72), "gloves")
+	put(83, "2026-06-09", uid(71), "later on")
+	ask := map[string]any{"id": uid(7900), "slot": "scout", "wait_ms": 5000,
+		"site":    map[string]any{"id": uid(71), "name": "x", "lines": []string{"area, 40 by 30 m"}, "version": 0},
+		"purpose": map[string]any{"date": "2026-05-16", "frequencies_mhz": []float64{14.06}}}
+	a := compute[scout.Answer](c, "scout", ask)
+	first := a.Result.Packing[0]
+	if len(first.Items) != 2 || first.Items[0].Name != "the choke" || first.Items[1].Name != "a lamp" {
+		t.Errorf("the last outing there missed a choke and a lamp: %+v", first)
+	}
+}
+
 func TestTheDayIsACalendarOnceItsPurposeIsKept(t *testing.T) {
 	c := newClient(t)
 	c.field()

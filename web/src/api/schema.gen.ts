@@ -2116,6 +2116,10 @@ export interface components {
             purpose?: components["schemas"]["Purpose"];
             /** @description what of the packing list is ticked */
             packed?: string[];
+            /** @description what was missing there, a thing a line */
+            missing?: string;
+            /** @description what was carried for nothing, a thing a line */
+            unused?: string;
         };
         /** @description what an outing is for; times are UTC, HH:MM */
         Purpose: {
@@ -2411,6 +2415,10 @@ export interface components {
             purpose?: components["schemas"]["Purpose"];
             /** @description what of the packing list is ticked */
             packed?: string[];
+            /** @description what was missing there, a thing a line */
+            missing?: string;
+            /** @description what was carried for nothing, a thing a line */
+            unused?: string;
             id: string;
             version: number;
             deleted?: boolean;

@@ -37,7 +37,7 @@ export function OutingForm({ outing }: { outing?: Schemas["OutingDetail"] }) {
         "put",
         "/api/outings/{id}",
         { id: id },
-        { site: o?.site, purpose: o?.purpose, packed: o?.packed, ...v, name: v.name.trim() },
+        { site: o?.site, purpose: o?.purpose, packed: o?.packed, missing: o?.missing, unused: o?.unused, ...v, name: v.name.trim() },
         `Outing ${v.name}`,
         base(),
       );

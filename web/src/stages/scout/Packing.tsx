@@ -1,6 +1,43 @@
+import Button from "@mui/material/Button";
+import TextField from "@mui/material/TextField";
+import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { send } from "../../api/outbox";
 import { useDraft } from "../../parts/draft";
+
+/** The one question at the end of an outing: what it answers stands on top of the next list. */
+function Afterwards({ outing }: { outing: Schemas["Outing"] }) {
+  const [missing, setMissing, forget] = useDraft(`missing:${outing.id}`, outing.missing ?? "");
+  const [unused, setUnused, forgetUnused] = useDraft(`unused:${outing.id}`, outing.unused ?? "");
+  const [told, setTold] = useState("");
+  const keep = async () => {
+    try {
+      const done = await send("put", "/api/outings/{id}", { id: outing.id }, { ...outing, missing, unused }, "Packing", outing.version);
+      if (done) {
+        forget();
+        forgetUnused();
+      }
+      setTold(done ? "Kept for the next time." : "The link is down: kept here, and sent when it is back.");
+    } catch (e) {
+      setTold(e instanceof Error ? e.message : String(e));
+    }
+  };
+  return (
+    <details className="fold">
+      <summary>Afterwards: what was missing, what was not used?</summary>
+      <div className="stack">
+        <TextField label="Missing, a thing a line" multiline minRows={2} value={missing} onChange={(e) => setMissing(e.target.value)} />
+        <TextField label="Not used, a thing a line" multiline minRows={2} value={unused} onChange={(e) => setUnused(e.target.value)} />
+        <div>
+          <Button variant="outlined" onClick={() => void keep()}>
+            Keep it for the next time
+          </Button>{" "}
+          <span role="status">{told}</span>
+        </div>
+      </div>
+    </details>
+  );
+}
 
 /** What to pack for the first choice, by when it is needed; ticked here, also with the link down. */
 export function Packing({ outing, groups }: { outing: Schemas["Outing"]; groups: Schemas["PackedGroup"][] }) {
@@ -37,6 +74,7 @@ export function Packing({ outing, groups }: { outing: Schemas["Outing"]; groups:
           </ul>
         </div>
       ))}
+      <Afterwards outing={outing} />
       {grams > 0 && <p className="small soft">What is weighed comes to {(grams / 1000).toFixed(1)} kg.</p>}
     </section>
   );

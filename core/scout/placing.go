@@ -200,7 +200,6 @@ type ground struct {
 	limited                                                    bool // by a bag
 	units                                                      quantity.System
 	lo, hi                                                     site.Spot
-	told                                                       bool // that an area is
 	areas, lines, houses, paths, wets, fences, holders, straps []site.Thing
 	metal                                                      []site.Thing
 }
@@ -375,7 +374,7 @@ func (g ground) unheld(x *candidate, l *laying) (most float64) {
 	poles := 0
 	for i, s := range x.foot.supports {
 		at := l.world(x.foot, antenna.Point{s.x, s.y})
-		held := g.holds(at, s.high)
+		held := g.holds(at)
 		ox, oy := x.foot.origin()
 		first := math.Hypot(s.x-ox, s.y-oy) < 0.01
 		if first && l.holder >= 0 {
@@ -394,7 +393,7 @@ func (g ground) unheld(x *candidate, l *laying) (most float64) {
 }
 
 // holds is how high something at a spot can be tied to what stands there.
-func (g ground) holds(at site.Spot, _ float64) (high float64) {
+func (g ground) holds(at site.Spot) (high float64) {
 	for _, t := range g.holders {
 		if t.Apart(at) <= beside {
 			high = math.Max(high, t.Height()-treeSlack)
@@ -433,7 +432,7 @@ func (g ground) staked(x *candidate, l laying) (stakes, guyed int) {
 	}
 	for _, s := range x.foot.supports {
 		at := l.world(x.foot, antenna.Point{s.x, s.y})
-		if !(l.holder >= 0 && at.From(l.at) < 0.01) && !g.tied(at, strapped) && g.holds(at, s.high) < s.high {
+		if !(l.holder >= 0 && at.From(l.at) < 0.01) && !g.tied(at, strapped) && g.holds(at) < s.high {
 			guyed++
 		}
 	}
@@ -661,7 +660,7 @@ func (g ground) placed(x *candidate, l laying) *Placement {
 	}
 	for _, s := range x.foot.supports {
 		at := l.world(x.foot, antenna.Point{s.x, s.y})
-		if !(l.holder >= 0 && at.From(l.at) < 0.01) && g.holds(at, s.high) < s.high {
+		if !(l.holder >= 0 && at.From(l.at) < 0.01) && g.holds(at) < s.high {
 			p.Poles++
 		}
 	}

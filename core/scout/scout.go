@@ -96,6 +96,7 @@ type Answer struct {
 	Hours      []BandHours   `json:"hours"`
 	Day        Day           `json:"day"`
 	Packing    []PackedGroup `json:"packing"`
+	PackedKG   float64       `json:"packed_kg"` // what of it is weighed
 	Map        site.Map      `json:"map"`
 	Notes      []entry.Fault `json:"notes"`
 }
@@ -225,7 +226,6 @@ func (c Case) ground(m site.Map) ground {
 	}
 	g.lo, g.hi = site.Spot{-aroundHere, -aroundHere}, site.Spot{aroundHere, aroundHere}
 	if areas := m.Of(site.Area); len(areas) > 0 {
-		g.told = true
 		g.lo, g.hi, _ = site.Map{Things: areas}.Box()
 	}
 	g.sorted()
@@ -468,6 +468,12 @@ func (a *Answer) finish(c Case, g ground, at place.Point) {
 	a.Hazards = c.hazards(a, g, at)
 	a.Day = c.Purpose.plan(at, a.Map.Rules, a.Hours, setup)
 	a.Packing = c.packing(a)
+	a.PackedKG = 0
+	for _, g := range a.Packing {
+		for _, p := range g.Items {
+			a.PackedKG += p.Grams * float64(p.Count) / 1000
+		}
+	}
 }
 
 // commonest is what stands in the way of most.

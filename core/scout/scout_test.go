@@ -398,6 +398,9 @@ func TestWhatWasForgottenStandsOnTop(t *testing.T) {
 	if list[0].When != forgotten || list[0].Items[0].Name != "the BNC adapter" {
 		t.Errorf("%+v", list[0])
 	}
+	if kg := scout(t, c).PackedKG; kg < 0.8 { // coax 0.4 and battery 0.4, at the least
+		t.Errorf("%.2f kg are packed", kg)
+	}
 	if !strings.Contains(fmt.Sprint(list), "not used last time") {
 		t.Errorf("%+v", list)
 	}

@@ -168,14 +168,12 @@ type Rules struct {
 	Ask      string `json:"ask,omitempty"`
 }
 
-// Site is a place that is kept for all outings to it. Lines are its description, one thing a line; Ground is a preset's ID and
-// Noise one of Noises.
+// Site is a place that is kept for all outings to it. Lines are its description, one thing a line; Ground is a preset's ID.
 type Site struct {
 	ID      string   `json:"id"`
 	Name    string   `json:"name"`
 	Place   string   `json:"place,omitempty"`
 	Ground  string   `json:"ground,omitempty"`
-	Noise   string   `json:"noise,omitempty"`
 	Unit    string   `json:"unit,omitempty"` // of bare numbers in the lines
 	Lines   []string `json:"lines"`
 	Notes   string   `json:"notes,omitempty"`

@@ -2175,7 +2175,6 @@ export interface components {
             name: string;
             place?: string;
             ground?: string;
-            noise?: string;
             /** @enum {string} */
             unit?: "" | "m" | "ft";
             lines: string[];
@@ -2397,6 +2396,8 @@ export interface components {
             hours: components["schemas"]["BandHours"][];
             day: components["schemas"]["ScoutDay"];
             packing: components["schemas"]["PackedGroup"][];
+            /** Format: double */
+            packed_kg: number;
             map: components["schemas"]["SiteMap"];
             notes: components["schemas"]["Fault"][] | null;
         };

@@ -1,7 +1,9 @@
 import type { Schemas } from "../../api/client";
 import { utc } from "./DayStrip";
 
-const states: Record<string, string> = { open: "open", perhaps: "some days", shut: "shut", weak: "weak" };
+const states = { open: "open", perhaps: "some days", shut: "shut", weak: "weak" };
+
+const marks = { open: "●", perhaps: "◐", weak: "–", shut: "×" };
 
 /** The hours of the outing: bands as they open and shut, and the moments that count. */
 export function BandStrip({ day }: { day: Schemas["ScoutDay"] }) {
@@ -26,7 +28,7 @@ export function BandStrip({ day }: { day: Schemas["ScoutDay"] }) {
                 <th scope="row">{b.name}</th>
                 {b.hours.map((h) => (
                   <td key={h.at} className={`hour ${h.state}`} title={`${states[h.state]}: up to ${h.muf_mhz.toFixed(1)} MHz comes back`}>
-                    <span className="small">{h.state === "open" ? "●" : h.state === "perhaps" ? "◐" : h.state === "weak" ? "–" : "×"}</span>
+                    <span className="small">{marks[h.state]}</span>
                   </td>
                 ))}
                 <td className="small">{b.says}</td>

@@ -40,10 +40,9 @@ function Afterwards({ outing }: { outing: Schemas["Outing"] }) {
 }
 
 /** What to pack for the first choice, by when it is needed; ticked here, also with the link down. */
-export function Packing({ outing, groups }: { outing: Schemas["Outing"]; groups: Schemas["PackedGroup"][] }) {
+export function Packing({ outing, groups, kg }: { outing: Schemas["Outing"]; groups: Schemas["PackedGroup"][]; kg: number }) {
   const [ticked, setTicked] = useDraft<string[]>(`packed:${outing.id}`, outing.packed ?? []);
   const all = groups.flatMap((g) => g.items);
-  const grams = all.reduce((sum, p) => sum + (p.grams ?? 0) * p.count, 0);
   const tick = (id: string, on: boolean) => {
     const packed = on ? [...ticked, id] : ticked.filter((x) => x !== id);
     setTicked(packed);
@@ -75,7 +74,7 @@ export function Packing({ outing, groups }: { outing: Schemas["Outing"]; groups:
         </div>
       ))}
       <Afterwards outing={outing} />
-      {grams > 0 && <p className="small soft">What is weighed comes to {(grams / 1000).toFixed(1)} kg.</p>}
+      {kg > 0 && <p className="small soft">What is weighed comes to {kg.toFixed(1)} kg.</p>}
     </section>
   );
 }

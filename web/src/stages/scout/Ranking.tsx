@@ -70,6 +70,7 @@ export function Ranking({ scout: s }: { scout: Scouting }) {
   const carry = useCarry(s.outing);
   const wide = useWide();
   const [all, setAll] = useState(false);
+  const [told, setTold] = useState("");
   const a = s.answer.result;
   const list = a?.candidates ?? [];
   return (
@@ -85,9 +86,24 @@ export function Ranking({ scout: s }: { scout: Scouting }) {
         ))}
       <ol className="plain candidates">
         {(wide || all ? list : list.slice(0, onPhone)).map((c, i) => (
-          <One key={`${c.name}${c.recipe ?? ""}`} c={c} n={i + 1} on={i === s.at} pick={() => s.setAt(i)} carry={() => void carry(c)} />
+          <One
+            key={`${c.name}${c.recipe ?? ""}`}
+            c={c}
+            n={i + 1}
+            on={i === s.at}
+            pick={() => s.setAt(i)}
+            carry={() => {
+              setTold("");
+              carry(c).catch((e: Error) => setTold(e.message));
+            }}
+          />
         ))}
       </ol>
+      {told && (
+        <p className="note error small" role="status">
+          {told}
+        </p>
+      )}
       {!wide && !all && list.length > onPhone && (
         <button type="button" className="linkbtn" onClick={() => setAll(true)}>
           The other {list.length - onPhone}

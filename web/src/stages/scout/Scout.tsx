@@ -72,7 +72,7 @@ function Judged({ outing, scout: s }: { outing: Schemas["OutingDetail"]; scout: 
         </div>
         <div className="stack">
           <Fold name="To pack" head>
-            {a && <Packing outing={outing.outing} groups={a.packing} />}
+            {a && <Packing outing={outing.outing} groups={a.packing} kg={a.packed_kg} />}
           </Fold>
         </div>
       </div>

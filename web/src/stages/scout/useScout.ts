@@ -2,7 +2,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useNavigate } from "react-router";
 import { v7 as uuid } from "uuid";
-import { answered, type Schemas, useGet, useMe, wire } from "../../api/client";
+import { answered, NoLink, type Schemas, useGet, useMe, wire } from "../../api/client";
 import { send } from "../../api/outbox";
 import { slot } from "../../parts/AskFields";
 import { keepDraft, useDraft, useLater } from "../../parts/draft";
@@ -130,8 +130,13 @@ export function useScout(outing: Schemas["OutingDetail"]) {
   }, [computed.result, keepLast]);
   const answer = { ...computed, result: computed.result ?? last ?? undefined };
   const move = async (line: number, point: number, to: [number, number]) => {
-    const done = await answered(wire.POST("/api/sites/lines", { body: { lines: v.lines.split("\n"), unit, move: { line, point, to } } }));
-    set({ lines: done.lines.join("\n") });
+    setTold("");
+    try {
+      const done = await answered(wire.POST("/api/sites/lines", { body: { lines: v.lines.split("\n"), unit, move: { line, point, to } } }));
+      set({ lines: done.lines.join("\n") });
+    } catch (e) {
+      setTold(`Not moved: ${e instanceof NoLink ? "the link is down." : (e as Error).message}`);
+    }
   };
   const save = async () => {
     setTold("");
@@ -167,7 +172,8 @@ export function useCarry(outing: Schemas["Outing"]) {
         `Lay out ${c.name}`,
       );
       keepDeployment(outing.id, id);
-      if (done) void go(`/o/${outing.id}/raise`);
+      if (!done) throw new Error("The link is down: kept here, and laid out when it is back.");
+      void go(`/o/${outing.id}/raise`);
       return;
     }
     const t = Object.fromEntries(Object.entries(c.texts ?? {}).map(([k, text]) => [slot(k).slice(2), text]));

@@ -61,6 +61,72 @@ test("from an empty site to a choice, a packing list and a schedule, by keyboard
   await expect(page.getByLabel("For, MHz")).toHaveValue(/7\.1/);
   await expect(page.getByRole("heading", { name: /^Cut |^Wind |turns|for/ }).first()).toBeVisible();
   expect(name.length).toBeGreaterThan(3);
+
+  // And from there to Raise: what was planned stands there as what was put up.
+  await press(page, "Keep this plan, then raise it");
+  await expect(page).toHaveURL(/\/raise$/);
+  const radiator = page.getByLabel(/^(Radiator|First leg|Leg|Whip|Length)/).first();
+  await expect(radiator).toHaveValue(/\d/);
+  await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
+});
+
+test("a bulletin is filled in and marked, and a pasted one is read, by keyboard", async ({ page, app }) => {
+  await outing(app);
+  await page.goto(`${app.url}/o/${uid(1)}/scout`);
+  await press(page, "Fill in a simulated bulletin");
+  const text = page.getByLabel("Bulletin: weather, lightning, sun");
+  await expect(text).toHaveValue(/^simulated\nwind [\d.]+ m\/s/);
+  await expect(page.getByText("The bulletin is simulated")).toBeVisible({ timeout: 30000 });
+  await text.fill("wind 9 m/s, gusts 14 m/s; thunderstorms likely; sea state moderate");
+  await expect(page.getByText("Thunderstorms are forecast")).toBeVisible({ timeout: 30000 });
+  await expect(page.getByText(/not understood, and so not counted: "sea state moderate"/)).toBeVisible();
+  await expect(page.getByText(/70 % likely; 30 minutes after the last thunder/)).toBeVisible();
+  await text.fill("K 12");
+  await expect(page.getByText("a K index of 12 lies outside of 0 to 9", { exact: true })).toBeVisible({ timeout: 30000 });
+  await expect(text).toHaveValue("K 12");
+});
+
+test.describe("in the hand", () => {
+  test.use({ viewport: { width: 390, height: 844 }, hasTouch: true, isMobile: true });
+
+  test("from an empty site to a choice, a packing list and a schedule, by thumb", async ({ page, app }) => {
+    const me = await (await fetch(`${app.url}/api/me`)).json();
+    await put(app, "/api/me", { ...me, call: "Q1REED" });
+    await put(app, `/api/outings/${uid(1)}`, { name: "Gannet Spit", date: "2026-05-16", place: "IN36", ground: "average" });
+    await page.goto(`${app.url}/o/${uid(1)}/scout`);
+    const fold = (name: string) =>
+      page
+        .locator("summary")
+        .filter({ hasText: new RegExp(`^${name}`) })
+        .tap();
+    await fold("The site");
+    const lines = page.getByLabel("One thing a line");
+    await lines.fill("area, 30 by 24 m\ntree, 9 m at 300, 11 m high\nbench, 5 m at 90");
+    await fold("What it is for");
+    await page.getByLabel("Frequencies, MHz").fill("7.1 14.06");
+    await page.getByLabel("From, UTC").fill("09:00");
+    await page.getByLabel("Until, UTC").fill("14:00");
+    await page.getByText("near, all round").tap();
+    await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible({ timeout: 30000 });
+    await fold("The hours");
+    await expect(page.getByText(/Begin to pack by 1\d:\d\d/).last()).toBeVisible();
+    await fold("To pack");
+    const list = page.getByRole("region", { name: "To pack" });
+    await list.getByText("tape, ties, knife").tap();
+    await expect(list.getByRole("checkbox", { name: /tape, ties/ })).toBeChecked();
+    await fold("Dangers of this plan");
+    await expect(page.getByText("Pole, guys and stakes")).toBeVisible();
+
+    // Another choice is looked at, kept, and carried to Cut.
+    await page.locator(".candidatehead").nth(1).tap();
+    const second = await page.locator(".candidate.on .candidatename").innerText();
+    await page.getByRole("button", { name: "Keep site and purpose" }).tap();
+    await expect(page.getByText("Kept.")).toBeVisible();
+    await expect(page.locator(".candidate.on .candidatename")).toHaveText(second);
+    await page.getByRole("button", { name: "Cut it" }).tap();
+    await expect(page).toHaveURL(/\/cut$/);
+    await expect(page.getByLabel("For, MHz")).toHaveValue(/7\.1/);
+  });
 });
 
 test("the weights move the list as they are dragged, and the site is moved by hand, by thumb", async ({ page, app }) => {

@@ -130,10 +130,14 @@ func Kinds() []Kind {
 		{ID: "battery", Name: "Battery", about: aboutBattery, Fields: []entry.Field{must(amount("amp_hours", "Capacity", "Ah", 0.1, 500)),
 			must(amount("volts", "Nominal voltage", "V", 1, 60)), amount("milliohm", "Inner resistance", "mohm", 0, 2000),
 			amount("fuse_a", "Fuse at the battery", "A", 0, 100)}},
+		{ID: "adapter", Name: "Adapter or lead"},
 	}
 	for i := range kinds {
-		if slices.Contains([]string{"coax", "choke", "transformer", "tuner", "radio"}, kinds[i].ID) {
+		switch kinds[i].ID {
+		case "coax", "choke", "transformer", "tuner":
 			kinds[i].Fields = append(kinds[i].Fields, words("connectors", "Connectors", "like BNC, or PL, SMA; binding post"))
+		case "radio", "battery", "adapter":
+			kinds[i].Fields = append(kinds[i].Fields, words("connectors", "Connectors", "like BNC; 2.1 mm barrel; 3.5 mm"))
 		}
 		kinds[i].Fields = append(kinds[i].Fields, amount("grams", "Weight", "g", 0, 50000), length("packed", "Packed length", 5),
 			words("notes", "Notes", ""))
@@ -412,6 +416,15 @@ func between(pairs []Pair, x float64) float64 {
 		}
 	}
 	return pairs[len(pairs)-1].Value
+}
+
+// PowerAt is what a radio sends in watts at a battery's voltage; ok is false where it was not told.
+func (p Part) PowerAt(volts float64) (watts float64, ok bool) {
+	pairs, err := Pairs(p.W("power", ""))
+	if err != nil || len(pairs) == 0 {
+		return 0, false
+	}
+	return between(pairs, volts), true
 }
 
 // Coil is a coil of the bag.

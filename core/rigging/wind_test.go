@@ -36,3 +36,37 @@ func TestLoweringBringsItBelowItsRating(t *testing.T) {
 		t.Errorf("lowered to %v though it holds", h)
 	}
 }
+
+// A catenary whose ends are 100 m apart with a = 100 m hangs through 100 (cosh 0.5 - 1) = 12.76 m; a flat one as the parabola
+// w L^2 / 8 H.
+func TestAWireSags(t *testing.T) {
+	const g = 9.80665
+	if got := Sag(100, 1000/g, 100); math.Abs(got-12.7626) > 1e-3 {
+		t.Errorf("%v m", got)
+	}
+	if got, want := Sag(20, 7, 30), 0.007*g*400/8/30; math.Abs(got/want-1) > 1e-3 {
+		t.Errorf("%v m, as a parabola %v", got, want)
+	}
+	if Sag(20, 0, 30) != 0 || Sag(20, 7, 0) != 0 {
+		t.Error("nothing hangs through")
+	}
+}
+
+func TestABatterySagsAndLasts(t *testing.T) {
+	c := Cell{AmpHours: 3, Volts: 12.8, Ohms: 0.1}
+	if got := c.Under(2, 0.05); math.Abs(got-12.5) > 1e-9 {
+		t.Errorf("%v V", got)
+	}
+	d := Draw{0.4, 2}
+	mild := c.Hours(d, 0.25, 15)
+	if math.Abs(mild-0.8*3/0.8) > 1e-9 {
+		t.Errorf("%v hours", mild)
+	}
+	// Freezing takes a fifth: just above two degrees it does not.
+	if got := c.Hours(d, 0.25, 2); math.Abs(got/mild-0.8) > 1e-9 || c.Hours(d, 0.25, 2.1) != mild {
+		t.Errorf("%v hours in the cold", got)
+	}
+	if c.Hours(Draw{}, 0.25, 15) != 0 || (Cell{}).Hours(d, 0.25, 15) != 0 {
+		t.Error("hours of nothing")
+	}
+}

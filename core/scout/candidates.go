@@ -1,7 +1,9 @@
 package scout
 
 import (
+	"context"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -14,6 +16,7 @@ import (
 	"reed/core/quantity"
 	"reed/core/site"
 	"reed/core/sky"
+	"reed/core/twin"
 )
 
 // candidate is an antenna before it is placed: its plan, what it is drawn like, and what it asks of bag and site.
@@ -38,6 +41,11 @@ type candidate struct {
 	tree      float64 // metres that a tree must have to hold it, 0 for a pole
 	quick     float64 // first estimate in dB
 	sought    sought
+	// straight is what it was folded from, which lacked so many metres of room; folded is how much of each free end hangs, cost
+	// what that takes in dB.
+	straight            *candidate
+	short, folded, cost float64
+	solved              map[float64]twin.Beam
 }
 
 // bag is what is at hand, the best of each kind.
@@ -280,6 +288,9 @@ func (x *candidate) ask(b bag, c Case, plan antenna.Plan) {
 		}
 	}
 	x.kg = grams / 1000
+	if took := c.Clocks[x.family.ID]; !x.clocked && len(took) > 0 {
+		x.minutes, x.clocked = median(took), true
+	}
 	if !x.clocked {
 		x.minutes = 5 + 5*float64(len(x.foot.supports)) + 1.5*float64(len(x.foot.wires)) + 2*float64(len(x.foot.stakes))
 	}
@@ -381,3 +392,46 @@ func (x *candidate) estimate(c Case) {
 
 // missing is what a wanted band counts in decibels that an antenna does not serve.
 const missing = 25.0
+
+// median is the middle of some values; of an even number the mean of both in the middle.
+func median(values []float64) float64 {
+	list := slices.Sorted(slices.Values(values))
+	n := len(list)
+	return (list[(n-1)/2] + list[n/2]) / 2
+}
+
+// folded is a candidate that lacks room with its free ends let down as far as it takes, nil where that does not help either.
+func (c Case) folded(ctx context.Context, g ground, x *candidate, why Unfit) *Candidate {
+	if why.Cause != tooSmall || x.recipe != "" || x.straight != nil {
+		return nil
+	}
+	const more = 1.35
+	for m := math.Ceil(why.lacked*10) / 10; ; m = math.Ceil(m*more*10) / 10 {
+		shape, fields, ok := family.Of(x.built.Shape).Folded(m)
+		if !ok || ctx.Err() != nil {
+			return nil
+		}
+		y := *x
+		y.straight, y.short, y.folded = x, why.lacked, m
+		y.name += ", ends folded down"
+		y.built.Shape = shape
+		y.drawing, _ = family.Of(shape).Layout()
+		y.texts = maps.Clone(x.texts)
+		if angle := shape.ApexAngle(); angle != x.built.ApexAngle() {
+			y.texts[antenna.ApexAngle] = fmt.Sprintf("%.0f", angle)
+		}
+		for _, id := range fields {
+			y.texts[id] = fmt.Sprintf("%.2f m", shape.M(id))
+		}
+		y.foot = footprintOf(y.drawing)
+		y.stands(family.Of(shape).Electrics(shape.FrequencyHz))
+		if y.foot.high() > x.foot.high()+0.01 {
+			return nil
+		}
+		y.quick = 0
+		y.estimate(c)
+		if out, unfit := c.first(ctx, g, &y); unfit == nil {
+			return out
+		}
+	}
+}

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"reed/core/band"
+	"reed/core/bulletin"
 	"reed/core/place"
 	"reed/core/quantity"
 	"reed/core/site"
@@ -133,13 +134,15 @@ type Day struct {
 	Says     []string       `json:"says"`
 }
 
-// Day is the outing's day where setting up takes so many minutes.
-func (p Purpose) Day(at place.Point, rules site.Rules, setup float64) Day {
-	return p.plan(at, rules, p.Hours(at), setup)
+// Day is the outing's day on a site where setting up takes so many minutes and the battery lasts so many hours, 0 where that
+// is not known.
+func (c Case) Day(at place.Point, rules site.Rules, setup float64) Day {
+	_, lasts := c.lasting()
+	return c.Purpose.plan(at, rules, c.Purpose.Hours(at, c.Site.Noise), setup, lasts)
 }
 
 // plan fills the day: what ends it, when to begin packing, which band to change to.
-func (p Purpose) plan(at place.Point, rules site.Rules, bands []BandHours, setup float64) Day {
+func (p Purpose) plan(at place.Point, rules site.Rules, bands []BandHours, setup, lasts float64) Day {
 	from, until := p.window()
 	noon := from.Add(until.Sub(from) / 2)
 	d := Day{From: from, Until: until, Sun: place.SunOn(at, noon), Twilight: place.TwilightOn(at, noon), Bands: bands,
@@ -184,9 +187,29 @@ func (p Purpose) plan(at place.Point, rules site.Rules, bands []BandHours, setup
 	if !end.Add(-down).After(from.Add(up)) {
 		d.Says = append(d.Says, "That leaves no time on the air.")
 	}
+	p.weather(&d, add)
+	if out := from.Add(up).Add(time.Duration(lasts * float64(time.Hour))); lasts > 0 && out.Before(end) {
+		add(out, "battery", "the battery is empty by plan")
+		d.Says = append(d.Says, fmt.Sprintf("The battery lasts to about %s, sending a quarter of the time.", out.Format("15:04")))
+	}
 	d.Says = append(d.Says, changes(bands)...)
 	sort.SliceStable(d.Events, func(i, j int) bool { return d.Events[i].At.Before(d.Events[j].At) })
 	return d
+}
+
+// weather adds what the bulletin says of the day: lightning, and a magnetic storm.
+func (p Purpose) weather(d *Day, add func(t time.Time, kind, says string)) {
+	b := p.bulletin()
+	if clear, nearest, ok := b.Clear(d.From); ok {
+		add(clear, "thunder", fmt.Sprintf("30 minutes after the last flash; the nearest was %s off", sayKM(nearest)))
+	}
+	if b.K != nil && *b.K >= bulletin.Storm {
+		d.Says = append(d.Says, fmt.Sprintf("A magnetic storm, K %.0f: the upper bands shut earlier than this says, the more the nearer a path "+
+			"comes to the pole.", *b.K))
+	}
+	if b.Simulated {
+		d.Says = append(d.Says, "The bulletin is simulated: read a real one before you go.")
+	}
 }
 
 // changes says when an open band shuts and which other is open then.

@@ -5,10 +5,13 @@ import (
 	"math"
 	"time"
 
+	"reed/core/bulletin"
 	"reed/core/kit"
 	"reed/core/place"
+	"reed/core/quantity"
 	"reed/core/rigging"
 	"reed/core/site"
+	"reed/core/sky"
 )
 
 // Hazard is a danger of the plan with its figure. Stops says that the plan is not fit until something moves; it cannot be
@@ -23,64 +26,132 @@ type Hazard struct {
 
 func hours(n int) time.Duration { return time.Duration(n) * time.Hour }
 
+// Limits of what is told: metres from a path within which a low end is spoken of, and degrees C.
+const (
+	nearPath = 5.0
+	hot      = 30.0
+	freezing = 2.0
+)
+
+// danger gathers the dangers of a plan.
+type danger struct {
+	Case
+	a   *Answer
+	g   ground
+	at  place.Point
+	b   bag
+	out []Hazard
+}
+
+func (d *danger) add(code, title, text, figure string, stops bool) {
+	d.out = append(d.out, Hazard{code, title, text, figure, stops})
+}
+
 // hazards are those that Raise asks to confirm, and those of the site, the weather and the hours.
 func (c Case) hazards(a *Answer, g ground, at place.Point) []Hazard {
-	out := []Hazard{}
-	add := func(code, title, text, figure string, stops bool) {
-		out = append(out, Hazard{code, title, text, figure, stops})
+	d := danger{Case: c, a: a, g: g, at: at, b: bag{c.Bag, len(c.Bag) == 0}, out: []Hazard{}}
+	d.overhead()
+	d.thunder()
+	if drawn, ok := a.drawn(); ok {
+		first := a.Candidates[0]
+		for _, x := range rigging.Cautions(first.from.built.Shape, drawn, c.Purpose.power(), c.Units) {
+			switch {
+			case x.Code == "power-lines" && first.Placement.Clear > 0:
+				x.Figure = fmt.Sprintf("%s; the line that you told of is %s from the foot", x.Figure, c.Units.Rough(first.Placement.Clear))
+			case x.Code == "exposure":
+				x.Text, x.Figure = c.stays(first, x.Text, x.Figure)
+			}
+			d.add(x.Code, x.Title, x.Text, x.Figure, false)
+		}
+		d.wind(first)
+		d.crossed(first)
 	}
+	d.water()
+	d.light()
+	d.warmth()
+	d.people()
+	d.battery()
+	return d.out
+}
+
+// stays is how far people keep off by the solved near fields, band by band; as it was told where they are not known.
+func (c Case) stays(y Candidate, told, figure string) (string, string) {
+	var parts []string
+	for _, b := range y.Bands {
+		if b.Stay > 0 {
+			parts = append(parts, fmt.Sprintf("%s on %s", c.Units.Rough(b.Stay), b.Name))
+		}
+	}
+	if len(parts) == 0 {
+		return told, figure
+	}
+	mode := sky.ModeNamed(c.Purpose.Mode).Name
+	return "Drawn in the plan, by the solver's near fields and the stricter of the ICNIRP 2020 and FCC 47 CFR 1.1310 public levels, " +
+			"sending half of the time; it does not replace your authority's procedure.",
+		fmt.Sprintf("stay %s away with %s, %s", join(parts), quantity.Watts(c.Purpose.power()), mode)
+}
+
+// overhead is that lines are in reach, or of unknown height.
+func (d *danger) overhead() {
 	under := 0
-	for _, u := range a.Unfit {
+	for _, u := range d.a.Unfit {
 		if u.Cause == underLine {
 			under++
 		}
 	}
-	if len(a.Candidates) == 0 && under > 0 {
-		add(underLine, "An overhead line is within reach",
+	if len(d.a.Candidates) == 0 && under > 0 {
+		d.add(underLine, "An overhead line is within reach",
 			"Nothing of this may stand here: go farther from the line, or take a shorter pole and "+
 				"wire. There is no way to confirm this away.", fmt.Sprintf("%d candidates refused", under), true)
 	}
-	if c.Purpose.Storm {
-		add("lightning", "Thunderstorms are forecast",
-			"Put nothing up. At the first thunder take everything down, and wait 30 minutes after the last.",
-			"30 minutes", true)
-	}
-	if d, ok := a.drawn(); ok {
-		first := a.Candidates[0]
-		for _, x := range rigging.Cautions(first.from.built.Shape, d, c.Purpose.power(), c.Units) {
-			figure := x.Figure
-			if x.Code == "power-lines" && first.Placement.Clear > 0 {
-				figure = fmt.Sprintf("%s; the line that you told of is %s from the foot", x.Figure, c.Units.Rough(first.Placement.Clear))
-			}
-			add(x.Code, x.Title, x.Text, figure, false)
+	for _, t := range d.a.Map.Of(site.PowerLine) {
+		if t.High == 0 {
+			d.add("line-height", "An overhead line of unknown height",
+				"It counts as in reach of whatever falls. Never throw a line over it.", "", false)
 		}
-		if x, ok := c.wind(first); ok {
-			out = append(out, x)
-		}
-		c.crossed(g, first, add)
 	}
-	c.site(a, at, add)
-	return out
+}
+
+// thunder is what the bulletin says of lightning, and the 30-minute rule.
+func (d *danger) thunder() {
+	p := d.Purpose
+	b := p.bulletin()
+	from, until := p.window()
+	if p.Storm || b.Thunders() {
+		figure := "30 minutes"
+		if b.Thunder != nil {
+			figure = fmt.Sprintf("%.0f %% likely; 30 minutes after the last thunder", 100**b.Thunder)
+		}
+		d.add("lightning", "Thunderstorms are forecast",
+			"Put nothing up. At the first thunder take everything down, and wait 30 minutes after the last.", figure, true)
+	}
+	if clear, nearest, ok := b.Clear(from); ok && clear.After(from) && clear.Add(-bulletin.Wait).Before(until) {
+		d.add("flashes", "Lightning within reach", "Nothing stands until 30 minutes after the last flash within "+sayKM(bulletin.Reach)+".",
+			fmt.Sprintf("nearest %s; not before %s UTC", sayKM(nearest), clear.Format("15:04")), true)
+	}
 }
 
 // wind is what the foreseen wind does to the pole.
-func (c Case) wind(y Candidate) (Hazard, bool) {
-	b := bag{c.Bag, len(c.Bag) == 0}
-	p, ok := b.best("pole")
-	if !ok || y.Placement.Poles == 0 || c.Purpose.WindMS <= 0 {
-		return Hazard{}, false
+func (d *danger) wind(y Candidate) {
+	blows := d.Purpose.wind()
+	p, ok := d.b.best("pole")
+	if !ok && !d.b.empty || y.Placement.Poles == 0 || blows <= 0 {
+		return
 	}
 	up := y.from.foot.high()
-	w := rigging.Blow(pole(p, up), c.Purpose.WindMS)
+	w := rigging.Blow(pole(p, up), blows)
 	h := Hazard{Code: "wind-load", Title: "Wind on the pole",
 		Text:   "Guy it at two thirds of its height; each of three guys holds this when the wind blows along it.",
-		Figure: fmt.Sprintf("%.0f N, %.0f N m at the clamp, %.0f N in a guy at %.0f m/s", w.Force, w.Moment, w.Guy, c.Purpose.WindMS)}
+		Figure: fmt.Sprintf("%.0f N, %.0f N m at the clamp, %.0f N in a guy at %.0f m/s", w.Force, w.Moment, w.Guy, blows)}
+	if p.M("base") == 0 {
+		h.Text += " A pole of 40 mm at the foot is taken."
+	}
 	if rating := p.N("rating", 0); rating > 0 && w.Moment > rating {
 		h.Stops = true
-		h.Text = fmt.Sprintf("That is over the pole's %.0f N m. Lower it to %s, or guy it.", rating, c.Units.Long(rigging.LowerTo(pole(p, up),
-			c.Purpose.WindMS, rating)))
+		h.Text = fmt.Sprintf("That is over the pole's %.0f N m. Lower it to %s, or guy it.", rating, d.Units.Long(rigging.LowerTo(pole(p, up),
+			blows, rating)))
 	}
-	return h, true
+	d.out = append(d.out, h)
 }
 
 // pole is a pole of the bag, so far out, for the wind.
@@ -96,95 +167,122 @@ func pole(p kit.Part, up float64) rigging.Pole {
 }
 
 // crossed are guys and ends near paths.
-func (c Case) crossed(g ground, y Candidate, add func(code, title, text, figure string, stops bool)) {
-	for _, t := range g.m.Of(site.Path) {
+func (d *danger) crossed(y Candidate) {
+	for _, t := range d.g.m.Of(site.Path) {
 		least := math.Inf(1)
 		for _, l := range y.Placement.Lines {
 			if math.Min(l.FromM, l.ToM) < rigging.HeadClearance {
 				least = math.Min(least, math.Min(t.Apart(l.From), t.Apart(l.To)))
 			}
 		}
-		if least < 5 {
-			add("path", "Low wire or string near the "+t.Says(), "Flag it, and keep somebody by it when people come.",
-				c.Units.Rough(least)+" away", false)
+		if least < nearPath {
+			d.add("path", "Low wire or string near the "+t.Says(), "Flag it, and keep somebody by it when people come.",
+				d.Units.Rough(least)+" away", false)
 		}
 	}
 }
 
-// site are the dangers of place, weather and hours.
-func (c Case) site(a *Answer, at place.Point, add func(code, title, text, figure string, stops bool)) {
-	p := c.Purpose
+// water is the tide, and what it leaves of the area.
+func (d *danger) water() {
+	m := d.a.Map
+	if !d.g.wet || len(m.Of(site.Wet))+len(m.Of(site.Water)) == 0 {
+		return
+	}
+	figure := join(d.Purpose.High) + " UTC"
+	if dry, all := m.Dry(); all > 0 && dry < all {
+		figure += fmt.Sprintf("; %.0f of %.0f m2 stay dry", dry, all)
+	}
+	d.add("tide", "High water while you are there", "Be above the line two hours before, with a way back that stays dry.", figure, false)
+}
+
+// light is that it gets dark.
+func (d *danger) light() {
+	from, until := d.Purpose.window()
+	if dusk := place.TwilightOn(d.at, from.Add(until.Sub(from)/2)).Civil.Set; !dusk.IsZero() && until.After(dusk) {
+		d.add("dark", "It gets dark while you are there", "Have a lamp, and mark guys so that they are seen.", dusk.Format("15:04")+" UTC", false)
+	}
+}
+
+func (d *danger) warmth() {
+	low, high, ok := d.Purpose.warmth()
+	if ok && high >= hot {
+		d.add("heat", "Heat", "Shade and water; glue and tape let go.", fmt.Sprintf("%.0f degrees C", high), false)
+	}
+	if ok && low <= freezing {
+		d.add("cold", "Cold", "Dry gloves; a battery gives a fifth less, poles and ties are slippery.", fmt.Sprintf("%.0f degrees C", low), false)
+	}
+}
+
+// people are oneself, and whom one asks.
+func (d *danger) people() {
+	p, rules := d.Purpose, d.a.Map.Rules
 	from, until := p.window()
-	for _, t := range a.Map.Of(site.PowerLine) {
-		if t.High == 0 {
-			add("line-height", "An overhead line of unknown height",
-				"It counts as in reach of whatever falls. Never throw a line over it.", "", false)
-		}
-	}
-	if g := c.ground(a.Map); g.wet && len(a.Map.Of(site.Wet))+len(a.Map.Of(site.Water)) > 0 {
-		add("tide", "High water while you are there", "Be above the line two hours before, with a way back that stays dry.",
-			join(p.High)+" UTC", false)
-	}
-	if dusk := place.TwilightOn(at, from.Add(until.Sub(from)/2)).Civil.Set; !dusk.IsZero() && until.After(dusk) {
-		add("dark", "It gets dark while you are there", "Have a lamp, and mark guys so that they are seen.", dusk.Format("15:04")+" UTC", false)
-	}
-	switch {
-	case p.Celsius != nil && *p.Celsius >= 30:
-		add("heat", "Heat", "Shade and water; glue and tape let go.", fmt.Sprintf("%.0f degrees C", *p.Celsius), false)
-	case p.Celsius != nil && *p.Celsius <= 2:
-		add("cold", "Cold", "Dry gloves; a battery gives a fifth less, poles and ties are slippery.", fmt.Sprintf("%.0f degrees C",
-			*p.Celsius), false)
-	}
 	if p.Alone {
-		add("alone", "Alone", "Tell somebody where you are and when you will be back.", until.Format("15:04")+" UTC", false)
+		d.add("alone", "Alone", "Tell somebody where you are and when you will be back.", until.Format("15:04")+" UTC", false)
 	}
-	if a.Map.Rules.Ask != "" {
-		add("permission", "Permission", "Ask "+a.Map.Rules.Ask+". What the land's owner says goes first.", "", false)
+	if rules.Ask != "" {
+		d.add("permission", "Permission", "Ask "+rules.Ask+". What the land's owner says goes first.", "", false)
 	}
-	if a.Map.Rules.From != "" {
-		opens, _ := p.at(a.Map.Rules.From)
-		closes, _ := p.at(a.Map.Rules.Until)
+	if rules.From != "" {
+		opens, _ := p.at(rules.From)
+		closes, _ := p.at(rules.Until)
 		if from.Before(opens) || until.After(closes) {
-			add("hours", "The site is closed for a part of it", "Be out when it closes.", a.Map.Rules.From+" to "+a.Map.Rules.Until+" UTC", false)
+			d.add("hours", "The site is closed for a part of it", "Be out when it closes.", rules.From+" to "+rules.Until+" UTC", false)
 		}
 	}
-	c.battery(add)
 }
 
-// battery is whether it lasts, with a third of the time sent.
-func (c Case) battery(add func(code, title, text, figure string, stops bool)) {
+// sending is the share of the time that a radio sends.
+const sending = 0.25
+
+// leads is what supply leads and a fuse have in ohms.
+const leads = 0.05
+
+// powered is the bag's battery and radio; ok is false where it lacks one.
+func (c Case) powered() (cell rigging.Cell, d rigging.Draw, radio kit.Part, ok bool) {
 	b := bag{c.Bag, len(c.Bag) == 0}
-	cell, ok := b.best("battery")
-	if !ok {
-		return
-	}
-	if cell.N("fuse_a", 0) == 0 {
-		add("fuse", "No fuse at the battery", "A short circuit in the bag burns. Put one at its pole.", "", false)
-	}
-	radio, ok := b.best("radio")
-	if !ok {
-		return
-	}
+	p, have := b.best("battery")
+	radio, too := b.best("radio")
+	return rigging.Cell{AmpHours: p.N("amp_hours", 0), Volts: p.N("volts", 0), Ohms: p.N("milliohm", 0) / 1000, Fuse: p.N("fuse_a", 0)},
+		rigging.Draw{Receive: radio.N("receive_a", 0), Transmit: radio.N("transmit_a", 0)}, radio, have && too
+}
+
+// lasting is how many hours the outing takes, and how many the battery lasts; 0 where too little is known of it.
+func (c Case) lasting() (need, lasts float64) {
 	from, until := c.Purpose.window()
-	need := until.Sub(from).Hours()
-	lasts := BatteryHours(cell, radio)
-	if lasts > 0 && need < 24 && lasts < need {
-		add("battery", "The battery does not last", "Bring a second, send less, or stop earlier.",
+	cell, draw, _, ok := c.powered()
+	if !ok {
+		return until.Sub(from).Hours(), 0
+	}
+	mild := freezing + 1
+	if low, _, told := c.Purpose.warmth(); told {
+		mild = low
+	}
+	return until.Sub(from).Hours(), cell.Hours(draw, sending, mild)
+}
+
+// battery is its fuse, whether it lasts, and what it sags to while sending.
+func (d *danger) battery() {
+	if p, ok := d.b.best("battery"); ok && p.N("fuse_a", 0) == 0 {
+		d.add("fuse", "No fuse at the battery", "A short circuit in the bag burns. Put one at its pole.", "", false)
+	}
+	cell, draw, radio, ok := d.powered()
+	if !ok {
+		return
+	}
+	if cell.Fuse > 0 && draw.Transmit > cell.Fuse {
+		d.add("fuse-small", "The fuse blows when you send", "Take one just above what the radio draws, and no more than the leads bear.",
+			fmt.Sprintf("%.4g A drawn, %.4g A fused", draw.Transmit, cell.Fuse), false)
+	}
+	if need, lasts := d.lasting(); lasts > 0 && need < 24 && lasts < need {
+		d.add("battery", "The battery does not last", "Bring a second, send less, or stop earlier.",
 			fmt.Sprintf("about %.1f of %.1f hours", lasts, need), false)
 	}
-}
-
-// Shares of the time that a radio sends, and of a battery's charge that comes out before its voltage falls too far.
-const (
-	sending = 0.25
-	gives   = 0.8
-)
-
-// BatteryHours is how long a battery of the bag feeds a radio of it in hours; 0 where too little is known.
-func BatteryHours(cell, radio kit.Part) float64 {
-	draw := sending*radio.N("transmit_a", 0) + (1-sending)*radio.N("receive_a", 0)
-	if draw <= 0 {
-		return 0
+	under := cell.Under(draw.Transmit, leads)
+	full, told := radio.PowerAt(cell.Volts)
+	if left, _ := radio.PowerAt(under); told && left < 0.9*full {
+		d.add("sag", "The battery sags while you send", "Shorter or thicker leads, or a larger battery; some radios then reset.",
+			fmt.Sprintf("%.1f V under %.4g A: %s of %s, %.1f dB less", under, draw.Transmit, quantity.Watts(left), quantity.Watts(full),
+				10*math.Log10(full/math.Max(left, 1e-3))), false)
 	}
-	return gives * cell.N("amp_hours", 0) / draw
 }

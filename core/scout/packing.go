@@ -31,23 +31,40 @@ const (
 	toPutUp   = "to put it up"
 	toFeed    = "to feed it"
 	toWork    = "on the air"
+	toSpare   = "to spare"
 	toStay    = "for yourself"
 )
 
-// Plugs are the kinds of a connector, by what people call them.
-var plugs = []struct {
-	id    string
-	words []string
-}{{"PL", []string{"pl", "pl259", "pl-259", "so239", "so-239", "uhf"}}, {"BNC", []string{"bnc"}}, {"N", []string{"n"}},
-	{"SMA", []string{"sma"}}, {"binding post", []string{"binding post", "posts", "banana", "wing nut"}}}
+// What a plug carries.
+const (
+	radioFrequency = "rf"
+	supply         = "power"
+	sound          = "audio"
+)
 
-// plugsOf reads what a part's connectors are.
-func plugsOf(p kit.Part) (out []string) {
-	for _, w := range strings.FieldsFunc(strings.ToLower(p.W("connectors", "")),
-		func(r rune) bool { return strings.ContainsRune(",;/+", r) }) {
+// plugs are the kinds of a connector, by what people call them.
+var plugs = []struct {
+	id, carries string
+	words       []string
+}{{"PL", radioFrequency, []string{"pl", "pl259", "pl-259", "so239", "so-239", "uhf"}}, {"BNC", radioFrequency, []string{"bnc"}},
+	{"N", radioFrequency, []string{"n"}}, {"SMA", radioFrequency, []string{"sma"}},
+	{"binding post", radioFrequency, []string{"binding post", "posts", "banana", "wing nut"}},
+	{"2.1 mm barrel", supply, []string{"2.1 mm barrel", "barrel 2.1", "barrel"}}, {"2.5 mm barrel", supply,
+		[]string{"2.5 mm barrel", "barrel 2.5"}},
+	{"blades", supply, []string{"blades", "blade", "red and black blades"}}, {"rings", supply, []string{"rings", "ring terminals",
+		"bare wire"}},
+	{"12 V socket", supply, []string{"12 v socket", "car socket"}},
+	{"3.5 mm", sound, []string{"3.5 mm", "3.5", "jack"}}, {"6.3 mm", sound, []string{"6.3 mm", "6.35 mm"}}, {"mini-DIN", sound,
+		[]string{"mini-din", "din"}},
+	{"USB", sound, []string{"usb", "usb-c", "usb-b", "usb-a"}}}
+
+// plugsOf reads what a part's connectors of a kind are.
+func plugsOf(text, carries string) (out []string) {
+	text = strings.ReplaceAll(strings.ToLower(text), " to ", ";")
+	for _, w := range strings.FieldsFunc(text, func(r rune) bool { return strings.ContainsRune(",;/+", r) }) {
 		w = strings.TrimSpace(w)
 		for _, x := range plugs {
-			if slices.Contains(x.words, w) {
+			if x.carries == carries && slices.Contains(x.words, w) {
 				out = append(out, x.id)
 			}
 		}
@@ -55,9 +72,8 @@ func plugsOf(p kit.Part) (out []string) {
 	return out
 }
 
-// Adapter is what goes between two parts that are plugged together; empty where they fit, or where one of them does not say.
-func Adapter(a, b kit.Part) string {
-	from, to := plugsOf(a), plugsOf(b)
+// adapter is what goes between two lists of plugs; empty where they fit, or where one of them is not told.
+func adapter(from, to []string) string {
 	if len(from) == 0 || len(to) == 0 {
 		return ""
 	}
@@ -67,6 +83,11 @@ func Adapter(a, b kit.Part) string {
 		}
 	}
 	return from[len(from)-1] + " to " + to[0]
+}
+
+// Adapter is what goes between two parts that coax is led through; empty where they fit, or where one of them does not say.
+func Adapter(a, b kit.Part) string {
+	return adapter(plugsOf(a.W("connectors", ""), radioFrequency), plugsOf(b.W("connectors", ""), radioFrequency))
 }
 
 // packing lists what the first choice takes.
@@ -82,14 +103,9 @@ func (c Case) packing(a *Answer) []PackedGroup {
 	}
 	list.putUp(c, y)
 	list.feed(y)
-	list.add(toWork, Packed{ID: "key", Name: "microphone or key", Count: 1})
-	list.add(toWork, Packed{ID: "log", Name: "log, pencil", Count: 1, Why: "for when the phone is empty"})
-	list.part(toWork, "radio", "radio", "")
-	list.part(toWork, "battery", "battery, charged", "")
-	list.add(toWork, Packed{ID: "fuse", Name: "spare fuse", Count: 2})
-	if slices.ContainsFunc(c.Purpose.MHz, func(float64) bool { return c.Purpose.Mode == "digital" }) {
-		list.add(toWork, Packed{ID: "audio", Name: "computer and audio cable", Count: 1, Why: "slow digital modes"})
-	}
+	list.work(c)
+	list.add(toSpare, Packed{ID: "tape", Name: "tape, ties, knife", Count: 1})
+	list.add(toSpare, Packed{ID: "string", Name: "spare string", Count: 1, Why: "10 m"})
 	list.add(toStay, Packed{ID: "water", Name: "water, layers", Count: 1})
 	for _, e := range a.Hazards {
 		switch e.Code {
@@ -100,7 +116,7 @@ func (c Case) packing(a *Answer) []PackedGroup {
 		}
 	}
 	var out []PackedGroup
-	for _, when := range []string{forgotten, toPutUp, toFeed, toWork, toStay} {
+	for _, when := range []string{forgotten, toPutUp, toFeed, toWork, toSpare, toStay} {
 		items := list.groups[when]
 		for i, p := range items {
 			if slices.ContainsFunc(c.Unused, func(u string) bool { return strings.EqualFold(u, p.Name) }) {
@@ -181,9 +197,53 @@ func (l packer) feed(y Candidate) {
 		take("transformer", fmt.Sprintf("transformer %s", y.from.built.Ratio()), "")
 	}
 	for i := 1; i < len(chain); i++ {
-		if x := Adapter(chain[i-1], chain[i]); x != "" {
-			l.add(toFeed, Packed{ID: "adapter-" + strings.ReplaceAll(x, " ", "-"), Name: "adapter " + x, Count: 1,
-				Why: "between " + chain[i-1].Name + " and " + chain[i].Name})
+		l.adapt(toFeed, Adapter(chain[i-1], chain[i]), radioFrequency, "between "+chain[i-1].Name+" and "+chain[i].Name)
+	}
+}
+
+// adapt adds the adapter that is named, from the bag where it has one that carries so from the one plug to the other.
+func (l packer) adapt(when, name, carries, why string) {
+	if name == "" {
+		return
+	}
+	from, to, _ := strings.Cut(name, " to ")
+	x := Packed{ID: "adapter-" + strings.ReplaceAll(name, " ", "-"), Name: "adapter " + name, Count: 1, Why: why, Missing: !l.bag.empty}
+	for _, p := range l.bag.of("adapter") {
+		if has := plugsOf(p.W("connectors", ""), carries); slices.Contains(has, from) && slices.Contains(has, to) {
+			x.Name, x.Grams, x.Missing = p.Name+", "+name, p.Grams(), false
+			break
 		}
+	}
+	l.add(when, x)
+}
+
+// work is what one sends with: radio, battery, what is plugged between them, and what feeds them.
+func (l packer) work(c Case) {
+	l.add(toWork, Packed{ID: "key", Name: "microphone or key", Count: 1})
+	l.add(toWork, Packed{ID: "log", Name: "log, pencil", Count: 1, Why: "for when the phone is empty"})
+	radio, _ := l.part(toWork, "radio", "radio", "")
+	cell, powered := l.part(toWork, "battery", "battery, charged", "")
+	plug := func(p kit.Part, carries string) []string { return plugsOf(p.W("connectors", ""), carries) }
+	l.adapt(toWork, adapter(plug(cell, supply), plug(radio, supply)), supply, "between "+cell.Name+" and "+radio.Name)
+	fuse := "spare fuse"
+	if a := cell.N("fuse_a", 0); a > 0 {
+		fuse = fmt.Sprintf("spare fuse, %.4g A", a)
+	}
+	l.add(toSpare, Packed{ID: "fuse", Name: fuse, Count: 2})
+	if need, lasts := c.lasting(); powered && lasts > 0 && lasts < need {
+		second := Packed{ID: "battery-2", Name: "second battery", Count: 1, Why: fmt.Sprintf("one lasts %.1f of %.1f hours", lasts, need),
+			Missing: !l.bag.empty}
+		if list := l.bag.of("battery"); len(list) > 1 {
+			other := list[0]
+			if other.ID == cell.ID {
+				other = list[1]
+			}
+			second.Name, second.Grams, second.Missing = other.Name, other.Grams(), false
+		}
+		l.add(toWork, second)
+	}
+	if c.Purpose.Mode == "digital" {
+		l.add(toWork, Packed{ID: "audio", Name: "computer and audio cable", Count: 1, Why: "slow digital modes"})
+		l.adapt(toWork, adapter(plug(radio, sound), []string{"USB", "3.5 mm"}), sound, "between "+radio.Name+" and the computer")
 	}
 }

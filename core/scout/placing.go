@@ -70,10 +70,15 @@ func (f *footprint) holdEnds() {
 			}
 		}
 		for i, w := range f.wires {
-			// A string to the ground holds what hangs down towards it, and no level wire up.
-			if i != but && (falls || w.holds) && (near(p, w.from) && math.Abs(p[2]-w.from[2]) < 0.7 || near(p, w.to) &&
-				math.Abs(p[2]-w.to[2]) < 0.7) {
-				return true
+			if i == but {
+				continue
+			}
+			// What goes on level or upward from there holds it; a string to the ground, or a wire that falls, only what hangs down too.
+			for end, at := range []antenna.Point{w.from, w.to} {
+				other := []antenna.Point{w.to, w.from}[end]
+				if near(p, at) && math.Abs(p[2]-at[2]) < 0.7 && (falls || w.holds && other[2] > at[2]-0.7) {
+					return true
+				}
 			}
 		}
 		return near(p, f.feed) && math.Abs(p[2]-f.feed[2]) < 0.7
@@ -81,6 +86,9 @@ func (f *footprint) holdEnds() {
 	for i, w := range f.wires {
 		for _, p := range []antenna.Point{w.from, w.to} {
 			falls := p[2] < math.Max(w.from[2], w.to[2])-0.3
+			if falls && near(w.from, w.to) {
+				continue // it hangs straight down, free
+			}
 			if w.radiates && p[2] > leastPole && !held(p, i, falls) {
 				f.supports = append(f.supports, support{p[0], p[1], p[2]})
 			}
@@ -150,6 +158,16 @@ type Placement struct {
 	Clear    float64   `json:"clear_m"`
 	LowEnds  int       `json:"low_ends"`
 	Warnings []string  `json:"warnings,omitempty"`
+	// Falls are where what stands may come down, wires and all.
+	Falls []Circle `json:"falls"`
+	// SagM is how far the longest level wire hangs through in the middle.
+	SagM float64 `json:"sag_m"`
+}
+
+// Circle is so many metres about a spot.
+type Circle struct {
+	At site.Spot `json:"at"`
+	M  float64   `json:"m"`
 }
 
 // Laid is a line of the antenna on the site: both ends, and their heights in metres.
@@ -460,7 +478,7 @@ func (g ground) overPath(x *candidate, l laying) (most float64) {
 			for share := 0.0; share <= 1; share += 0.05 {
 				p := antenna.Between(w.from, w.to, share)
 				if t.Apart(l.world(x.foot, p)) <= half {
-					most = math.Max(most, rigging.HeadClearance-p[2])
+					most = math.Max(most, rigging.HeadClearance-(p[2]-4*share*(1-share)*x.sag(w)))
 				}
 			}
 		}
@@ -471,6 +489,17 @@ func (g ground) overPath(x *candidate, l laying) (most float64) {
 		}
 	}
 	return most
+}
+
+// pull is the force in newtons that a thin wire is tied with by hand.
+const pull = 30.0
+
+// sag is how far a wire hangs through in the middle, in metres; what stands upright does not.
+func (x *candidate) sag(w run) float64 {
+	if !w.radiates {
+		return 0
+	}
+	return rigging.Sag(math.Hypot(w.to[0]-w.from[0], w.to[1]-w.from[1]), x.built.Conductor().Grams, pull)
 }
 
 // fenceLack is how much of a wire along a fence has none beside it.
@@ -639,7 +668,7 @@ func (g ground) taste(x *candidate, l laying) float64 {
 
 // placed is a laying in full.
 func (g ground) placed(x *candidate, l laying) *Placement {
-	p := &Placement{At: l.at, Bearing: math.Round(l.bearing), Support: "pole", Feed: l.world(x.foot, x.foot.feed),
+	p := &Placement{At: l.at, Falls: []Circle{}, Bearing: math.Round(l.bearing), Support: "pole", Feed: l.world(x.foot, x.foot.feed),
 		FallM:   rigging.FallRadius(x.drawing),
 		LowEnds: rigging.LowEnds(x.drawing), Clear: math.Inf(1)}
 	for _, line := range x.drawing.Lines {
@@ -664,6 +693,12 @@ func (g ground) placed(x *candidate, l laying) *Placement {
 			p.Poles++
 		}
 	}
+	for _, s := range x.foot.supports {
+		p.Falls = append(p.Falls, Circle{l.world(x.foot, antenna.Point{s.x, s.y}), math.Ceil(lineShare*x.reach(s)*10) / 10})
+	}
+	for _, w := range x.foot.wires {
+		p.SagM = math.Max(p.SagM, math.Round(100*x.sag(w))/100)
+	}
 	stakes, guyed := g.staked(x, l)
 	p.Stakes = stakes + 3*guyed
 	for _, t := range g.lines {
@@ -683,6 +718,9 @@ func (g ground) placed(x *candidate, l laying) *Placement {
 	p.Says = "foot " + where
 	if x.foot.long() {
 		p.Says += ", along " + degrees(l.bearing)
+	}
+	if p.SagM >= 0.05 {
+		p.Warnings = append(p.Warnings, fmt.Sprintf("hangs through %s in the middle, tied with %.0f N", g.units.Rough(p.SagM), pull))
 	}
 	if p.LowEnds > 0 {
 		p.Warnings = append(p.Warnings, fmt.Sprintf("%d low ends or feeds below %s: flag them", p.LowEnds, g.units.Rough(rigging.HeadClearance)))

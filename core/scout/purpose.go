@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"reed/core/band"
+	"reed/core/bulletin"
 	"reed/core/entry"
 	"reed/core/place"
 	"reed/core/sky"
@@ -51,6 +52,7 @@ type Purpose struct {
 	WindMS       float64   `json:"wind_ms,omitempty"`
 	Celsius      *float64  `json:"celsius,omitempty"`
 	Storm        bool      `json:"storm,omitempty"`
+	Bulletin     string    `json:"bulletin,omitempty"` // as typed or pasted; what stands in a field of its own goes before it
 	High         []string  `json:"high_water,omitempty"`
 	Weights      *Weights  `json:"weights,omitempty"`
 }
@@ -63,11 +65,40 @@ const (
 	packing       = 0.6 // of the time of setting up, for taking down
 )
 
+func (p Purpose) bulletin() bulletin.Bulletin {
+	b, _ := bulletin.Read(p.Bulletin)
+	return b
+}
+
 func (p Purpose) sunspots() float64 {
-	if p.Sunspots == nil {
-		return usualSunspots
+	if p.Sunspots != nil {
+		return *p.Sunspots
 	}
-	return *p.Sunspots
+	if n, ok := p.bulletin().Spots(); ok {
+		return n
+	}
+	return usualSunspots
+}
+
+// wind is what it blows in m/s, 0 where nothing is told.
+func (p Purpose) wind() float64 {
+	if p.WindMS > 0 {
+		return p.WindMS
+	}
+	v, _ := p.bulletin().Blows()
+	return v
+}
+
+// warmth is how cold and how warm it gets in degrees C; ok is false where nothing is told.
+func (p Purpose) warmth() (low, high float64, ok bool) {
+	b := p.bulletin()
+	switch {
+	case p.Celsius != nil:
+		return *p.Celsius, *p.Celsius, true
+	case b.Low != nil && b.High != nil:
+		return *b.Low, *b.High, true
+	}
+	return 0, 0, false
 }
 
 func (p Purpose) power() float64 {
@@ -168,6 +199,8 @@ func (p Purpose) Check() (out []entry.Fault) {
 			bad(l.path, "%.4g lies outside of %.4g to %.4g", l.v, l.lo, l.hi)
 		}
 	}
+	_, said := bulletin.Read(p.Bulletin)
+	out = append(out, said...)
 	if p.Far != nil && p.NearKM > 0 {
 		bad("near_km", "near and far at once: choose one")
 	}
@@ -206,17 +239,19 @@ func (p Purpose) whither() string {
 	return "anywhere, 800 to 2800 km"
 }
 
-// Hours foretells the wanted bands for each hour of the outing: for every path, and of all the best.
-func (p Purpose) Hours(at place.Point) []BandHours {
+// Hours foretells the wanted bands for each hour of the outing: for every path, and of all the best. Noise is the ID of what
+// is around.
+func (p Purpose) Hours(at place.Point, noise string) []BandHours {
 	from, until := p.window()
+	spots := p.sunspots()
 	var out []BandHours
 	for _, f := range p.hertz() {
 		b := BandHours{MHz: f / 1e6}
 		for t := from.Truncate(time.Hour); t.Before(until); t = t.Add(time.Hour) {
 			h := BandHour{At: t}
 			for _, path := range p.paths() {
-				one := sky.Foretell(sky.Ask{From: at, Path: path, F: f, At: t.Add(30 * time.Minute), Sunspots: p.sunspots(), PowerW: p.power(),
-					Mode: sky.ModeNamed(p.Mode)})
+				one := sky.Foretell(sky.Ask{From: at, Path: path, F: f, At: t.Add(30 * time.Minute), Sunspots: spots, PowerW: p.power(),
+					Mode: sky.ModeNamed(p.Mode), Noise: noise})
 				h.paths = append(h.paths, one)
 			}
 			h.sum()

@@ -15,6 +15,7 @@ import (
 	"reed/core/antenna"
 	"reed/core/deployment"
 	"reed/core/entry"
+	"reed/core/exposure"
 	"reed/core/kit"
 	"reed/core/place"
 	"reed/core/quantity"
@@ -29,6 +30,8 @@ type Case struct {
 	Purpose Purpose
 	Bag     []kit.Part
 	Recipes []deployment.Recipe
+	// Clocks are how many minutes each family took to set up before.
+	Clocks map[string][]float64
 	// Forgotten and Unused are what earlier outings said of their packing, the newest first.
 	Forgotten, Unused []string
 	Units             quantity.System
@@ -43,6 +46,8 @@ type Band struct {
 	TakeOff  float64 `json:"take_off"`
 	Served   bool    `json:"served"`
 	Open     bool    `json:"open"`
+	// Stay is how far in metres people keep off its wires while one sends, 0 where it was not solved.
+	Stay float64 `json:"stay_m,omitempty"`
 }
 
 // Points are what its score is made of, in decibels.
@@ -85,6 +90,7 @@ type Unfit struct {
 	Cause   string `json:"cause"`
 	Says    string `json:"says"`
 	Helps   string `json:"helps,omitempty"`
+	lacked  float64
 }
 
 // Answer is the whole judgement.
@@ -99,6 +105,7 @@ type Answer struct {
 	PackedKG   float64       `json:"packed_kg"` // what of it is weighed
 	Map        site.Map      `json:"map"`
 	Notes      []entry.Fault `json:"notes"`
+	units      quantity.System
 }
 
 const (
@@ -117,7 +124,8 @@ func Scout(ctx context.Context, e *twin.Engine, c Case, done func(step, of int))
 	}
 	m, notes := c.Site.Check()
 	at, err := place.ParsePosition(c.Site.Place)
-	out := Answer{Candidates: []Candidate{}, Unfit: []Unfit{}, Hazards: []Hazard{}, Packing: []PackedGroup{}, Map: m, Notes: notes}
+	out := Answer{Candidates: []Candidate{}, Unfit: []Unfit{}, Hazards: []Hazard{}, Packing: []PackedGroup{}, Map: m, Notes: notes,
+		units: c.Units}
 	if err != nil {
 		at = middle
 		out.Notes = append(out.Notes, entry.Say("place", "ask", "no place is told: hours are those of 45 degrees north at longitude 0"))
@@ -126,8 +134,8 @@ func Scout(ctx context.Context, e *twin.Engine, c Case, done func(step, of int))
 		out.Notes = append(out.Notes, entry.Say("lines", "ask", "no usable area is told: %s to each side are taken as free",
 			quantity.Long(aroundHere)))
 	}
-	out.Notes = entry.In(c.Units, out.Notes)
-	out.Hours = c.Purpose.Hours(at)
+	out.Notes = entry.In(c.Units, append(out.Notes, c.Purpose.Check()...))
+	out.Hours = c.Purpose.Hours(at, c.Site.Noise)
 	g := c.ground(m)
 	list := candidates(c, m)
 	of := len(list) + solvedMost
@@ -138,9 +146,12 @@ func Scout(ctx context.Context, e *twin.Engine, c Case, done func(step, of int))
 			return Answer{}, err
 		}
 		step()
-		if y, unfit := c.first(ctx, g, x); unfit != nil {
+		y, unfit := c.first(ctx, g, x)
+		if unfit != nil {
+			y = c.folded(ctx, g, x, *unfit)
 			out.Unfit = append(out.Unfit, *unfit)
-		} else {
+		}
+		if y != nil {
 			fitting = append(fitting, y)
 		}
 	}
@@ -156,6 +167,9 @@ func Scout(ctx context.Context, e *twin.Engine, c Case, done func(step, of int))
 		out.Candidates = append(out.Candidates, *y)
 	}
 	out.Candidates = Ranked(out.Candidates, c.Purpose.weights())
+	if err := c.keepOff(ctx, out.Candidates); err != nil {
+		return Answer{}, err
+	}
 	out.helps()
 	out.finish(c, g, at)
 	return out, nil
@@ -252,7 +266,7 @@ func (c Case) first(ctx context.Context, g ground, x *candidate) (*Candidate, *U
 	}
 	x.sought = g.search(ctx, x)
 	if !x.sought.fits {
-		unfit.Cause, unfit.Says = x.sought.fails.cause, g.stands(x, x.sought.fails)
+		unfit.Cause, unfit.Says, unfit.lacked = x.sought.fails.cause, g.stands(x, x.sought.fails), x.sought.fails.lack
 		return nil, unfit
 	}
 	return &Candidate{Name: x.name, Family: x.family.ID, Variant: x.variant.ID, Recipe: x.recipe, Fits: true, Minutes: x.minutes, KG: x.kg,
@@ -291,18 +305,27 @@ func (c Case) solve(ctx context.Context, e *twin.Engine, g ground, list []*Candi
 	return group.Wait()
 }
 
-// sends fills the bands of a candidate.
-func (c Case) sends(ctx context.Context, e *twin.Engine, g ground, y *Candidate, hours []BandHours) error {
-	beams := map[float64]twin.Beam{}
-	x := y.from
+// beams solves a candidate on its bands; a band that cannot be solved is left out.
+func (c Case) beams(ctx context.Context, e *twin.Engine, x *candidate) (map[float64]twin.Beam, error) {
+	out := map[float64]twin.Beam{}
 	for _, hz := range x.hz {
 		b, err := e.Beam(ctx, twin.Setup{Built: x.built, Planned: true, Ground: c.Site.Ground, PowerW: c.Purpose.power(), Units: c.Units}, hz)
 		if ctx.Err() != nil {
-			return ctx.Err()
+			return nil, ctx.Err()
 		}
 		if err == nil {
-			beams[hz] = b
+			out[hz] = b
 		}
+	}
+	return out, nil
+}
+
+// sends fills the bands of a candidate.
+func (c Case) sends(ctx context.Context, e *twin.Engine, g ground, y *Candidate, hours []BandHours) error {
+	x := y.from
+	beams, err := c.beams(ctx, e, x)
+	if err != nil {
+		return err
 	}
 	y.Solved = len(beams) > 0
 	heard := c.heard(g, hours, beams)
@@ -317,6 +340,48 @@ func (c Case) sends(ctx context.Context, e *twin.Engine, g ground, y *Candidate,
 		y.Texts["bearing"] = fmt.Sprintf("%.0f", y.Placement.Bearing)
 	}
 	y.Bands = heard(turn(l.bearing))
+	x.solved = beams
+	if x.straight != nil {
+		return c.costs(ctx, e, g, y, hours)
+	}
+	return ctx.Err()
+}
+
+// keptOff is of how many candidates it is solved how far people keep off; of the others the rule for the far field is told.
+const keptOff = 3
+
+// keepOff solves how far people keep off the first candidates while one sends.
+func (c Case) keepOff(ctx context.Context, list []Candidate) error {
+	group, ctx := errgroup.WithContext(ctx)
+	group.SetLimit(2)
+	for _, y := range list[:min(keptOff, len(list))] {
+		for i, hz := range c.Purpose.hertz() {
+			if b, ok := y.from.solved[hz]; ok {
+				group.Go(func() (err error) {
+					y.Bands[i].Stay, err = b.Stay(ctx, c.Purpose.power(), exposure.DutyOf(c.Purpose.Mode))
+					return err
+				})
+			}
+		}
+	}
+	err := group.Wait()
+	for _, y := range list {
+		y.from.solved = nil // the kept answer holds no solver's work
+	}
+	return err
+}
+
+// costs says what folding took: the signal of the straight one, turned the best way, less that of the folded one.
+func (c Case) costs(ctx context.Context, e *twin.Engine, g ground, y *Candidate, hours []BandHours) error {
+	beams, err := c.beams(ctx, e, y.from.straight)
+	if err != nil {
+		return err
+	}
+	heard, most := c.heard(g, hours, beams), math.Inf(-1)
+	for t := range turns {
+		most = math.Max(most, signal(heard(t)))
+	}
+	y.from.cost = most - signal(y.Bands)
 	return ctx.Err()
 }
 
@@ -350,7 +415,7 @@ func (c Case) heard(g ground, hours []BandHours, beams map[float64]twin.Beam) fu
 				}
 				angle, weight = angle+w*ups[k], weight+w
 				if b.Served {
-					v := gain(hz, ups[k], t-turn(math.Mod(path.Bearing, 360)))
+					v := gain(hz, ups[k]+g.m.TiltAt(path.Bearing), t-turn(math.Mod(path.Bearing, 360)))
 					if rise := g.m.RiseAt(path.Bearing); ups[k] < rise {
 						v -= 2 * (rise - ups[k]) // a ridge shades: two decibels a degree
 					}
@@ -397,9 +462,13 @@ func (c Case) judge(y *Candidate) {
 	if y.from.clocked {
 		clock = "by your clock"
 	}
-	y.Reasons = []string{"Sends " + join(sent) + ", " + c.Purpose.whither() + ".",
+	if f := y.from; f.straight != nil {
+		y.Reasons = append(y.Reasons, fmt.Sprintf("Straight it is %s short of room; with %s hanging down it fits, %.1f dB less.",
+			c.Units.Long(math.Ceil(f.short*10)/10), c.Units.Long(f.folded), f.cost))
+	}
+	y.Reasons = append([]string{"Sends " + join(sent) + ", " + c.Purpose.whither() + ".",
 		fmt.Sprintf("%.0f minutes to set up, %s; %.1f kg; %s of wire on %.0f m2.", y.Minutes, clock, y.KG, c.Units.Long(y.WireM), y.SquareM),
-		strings.ToUpper(y.from.trustSays[:1]) + y.from.trustSays[1:] + "."}
+		strings.ToUpper(y.from.trustSays[:1]) + y.from.trustSays[1:] + "."}, y.Reasons...)
 	if p := y.Placement; p.Support != "" {
 		y.Reasons = append(y.Reasons, fmt.Sprintf("Stands by %s, %s.", article(p.Support), p.Says))
 	}
@@ -432,6 +501,10 @@ func Ranked(list []Candidate, w Weights) []Candidate {
 func (a *Answer) helps() {
 	for i, u := range a.Unfit {
 		for _, y := range a.Candidates {
+			if f := y.from; f.straight != nil && f.straight.name == u.Name {
+				a.Unfit[i].Helps = fmt.Sprintf("fold %s of each free end down and it fits, %.1f dB less", a.units.Long(f.folded), f.cost)
+				break
+			}
 			if y.Family == u.Family && y.Variant != u.Variant && y.from.recipe == "" {
 				a.Unfit[i].Helps = fmt.Sprintf("%s fits, %+.1f dBi", lower(y.Name), signal(y.Bands))
 				break
@@ -466,7 +539,8 @@ func (a *Answer) finish(c Case, g ground, at place.Point) {
 		a.Sentence = "None of these bands carries " + c.Purpose.whither() + " in these hours. " + a.Sentence
 	}
 	a.Hazards = c.hazards(a, g, at)
-	a.Day = c.Purpose.plan(at, a.Map.Rules, a.Hours, setup)
+	_, lasts := c.lasting()
+	a.Day = c.Purpose.plan(at, a.Map.Rules, a.Hours, setup, lasts)
 	a.Packing = c.packing(a)
 	a.PackedKG = 0
 	for _, g := range a.Packing {

@@ -406,14 +406,6 @@ func TestWhatWasForgottenStandsOnTop(t *testing.T) {
 	}
 }
 
-func TestTheBatteryLasts(t *testing.T) {
-	list := usualBag(t)
-	cell, radio := list[6], list[5]
-	if got, want := BatteryHours(cell, radio), 0.8*3/(0.25*2+0.75*0.4); math.Abs(got-want) > 1e-9 {
-		t.Errorf("%v hours, by hand %v", got, want)
-	}
-}
-
 func BenchmarkTenCandidates(b *testing.B) {
 	c := Case{Site: here("area, 40 by 30 m", "tree, 10 m at 320, 12 m high", "table, 6 m at 90"), Purpose: day(14.06, 7.1), Bag: usualBag(b)}
 	var last Answer

@@ -61,7 +61,7 @@ func Read(lines []string, unit string) (Map, []entry.Fault) {
 			out = append(out, entry.Say(path, "error", "%s", err))
 			continue
 		}
-		t.Line = i
+		t.Line, t.Stands = i, t.Height()
 		faults := t.check(path)
 		out = append(out, faults...)
 		if !hasError(faults) {

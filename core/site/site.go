@@ -5,12 +5,14 @@ package site
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 
 	"reed/core/entry"
 	"reed/core/moment/earth"
 	"reed/core/place"
 	"reed/core/quantity"
+	"reed/core/sky"
 )
 
 // Spot is metres east and north of where the site was paced from.
@@ -114,6 +116,8 @@ type Thing struct {
 	Wide   float64 `json:"wide_m,omitempty"`
 	Metal  bool    `json:"metal,omitempty"`
 	Line   int     `json:"line"`
+	// Stands is how high it is taken to be in metres.
+	Stands float64 `json:"stands_m"`
 }
 
 // Says is the thing in words.
@@ -174,7 +178,8 @@ type Site struct {
 	Name    string   `json:"name"`
 	Place   string   `json:"place,omitempty"`
 	Ground  string   `json:"ground,omitempty"`
-	Unit    string   `json:"unit,omitempty"` // of bare numbers in the lines
+	Noise   string   `json:"noise,omitempty"` // a surrounding's ID
+	Unit    string   `json:"unit,omitempty"`  // of bare numbers in the lines
 	Lines   []string `json:"lines"`
 	Notes   string   `json:"notes,omitempty"`
 	Version int      `json:"version"`
@@ -232,6 +237,30 @@ func (m Map) Outside(p Spot) float64 {
 	return least
 }
 
+// Dry is how many square metres of the usable area stay above high water, and how many there are in all: counted on a grid,
+// since areas may be of any shape.
+func (m Map) Dry() (dry, all float64) {
+	areas := m.Of(Area)
+	if len(areas) == 0 {
+		return 0, 0
+	}
+	lo, hi, _ := Map{Things: areas}.Box()
+	wet := m.Of(Wet)
+	const n = 120
+	one := (hi[0] - lo[0]) * (hi[1] - lo[1]) / (n * n)
+	for i := range n * n {
+		p := Spot{lo[0] + (hi[0]-lo[0])*(float64(i%n)+0.5)/n, lo[1] + (hi[1]-lo[1])*(float64(i/n)+0.5)/n}
+		if !m.Allows(p) {
+			continue
+		}
+		all += one
+		if !slices.ContainsFunc(wet, func(t Thing) bool { return Contains(t.Points, p) }) {
+			dry += one
+		}
+	}
+	return dry, all
+}
+
 // Box is the least and largest east and north of what is told; ok is false where nothing is.
 func (m Map) Box() (lo, hi Spot, ok bool) {
 	lo, hi = Spot{math.Inf(1), math.Inf(1)}, Spot{math.Inf(-1), math.Inf(-1)}
@@ -256,6 +285,14 @@ func (m Map) RiseAt(bearing float64) float64 {
 	return up
 }
 
+// TiltAt is how many degrees the ground falls toward a bearing: what leaves level there leaves so much higher over the slope.
+func (m Map) TiltAt(bearing float64) float64 {
+	if m.Slope == nil {
+		return 0
+	}
+	return m.Slope.Degrees * math.Cos((bearing-m.Slope.Bearing)*math.Pi/180)
+}
+
 // Check says what of a site cannot be, by field; lines are lines.0 and so on.
 func (s Site) Check() (Map, []entry.Fault) {
 	m, out := Read(s.Lines, s.Unit)
@@ -270,6 +307,9 @@ func (s Site) Check() (Map, []entry.Fault) {
 	}
 	if _, ok := earth.Kind(s.Ground); s.Ground != "" && !ok {
 		bad("ground", "%q is not a known kind of ground", s.Ground)
+	}
+	if _, ok := sky.SurroundingNamed(s.Noise); !ok {
+		bad("noise", "%q is not a known surrounding", s.Noise)
 	}
 	return m, out
 }

@@ -137,3 +137,22 @@ func FuzzLines(f *testing.F) {
 		}
 	})
 }
+
+func TestWhatHighWaterLeaves(t *testing.T) {
+	m, _ := Read([]string{"area, 40 by 20 m", "wet, 40 by 10 m around 5 m at 0"}, "m")
+	dry, all := m.Dry()
+	if math.Abs(all-800) > 8 || math.Abs(dry-400) > 12 {
+		t.Errorf("%.0f of %.0f m2", dry, all)
+	}
+	if dry, all = (Map{}).Dry(); dry != 0 || all != 0 {
+		t.Error("area of nothing")
+	}
+}
+
+func TestASurroundingHasToBeKnown(t *testing.T) {
+	for noise, fits := range map[string]bool{"": true, "city": true, "loud": false} {
+		if _, faults := (Site{Name: "x", Noise: noise}).Check(); (len(faults) == 0) != fits {
+			t.Errorf("%q: %v", noise, faults)
+		}
+	}
+}

@@ -142,11 +142,34 @@ func Absorbed(from place.Point, bearing, km, f float64, at time.Time, sunspots f
 	return sum
 }
 
-// Noise is the noise power in dBW in a width in hertz at a quiet rural place, as made by man: 67.2 - 27.7 log10(f/MHz) dB
-// over kT0 (ITU-R P.372), never below the galaxy's 52 - 23 log10(f/MHz).
-func Noise(f, width float64) float64 {
+// Surrounding is how noisy a place is by what people run there: c - d log10(f/MHz) dB over kT0 (ITU-R P.372).
+type Surrounding struct {
+	ID   string `json:"id"`
+	Name string `json:"name"`
+	c, d float64
+}
+
+// Surroundings lists them, the quietest first.
+func Surroundings() []Surrounding {
+	return []Surrounding{{"quiet", "far from everything", 53.6, 28.6}, {"rural", "countryside", 67.2, 27.7},
+		{"residential", "houses near", 72.5, 27.7}, {"city", "in a city", 76.8, 27.7}}
+}
+
+// SurroundingNamed finds one; the countryside where nothing is said.
+func SurroundingNamed(id string) (Surrounding, bool) {
+	for _, s := range Surroundings() {
+		if s.ID == id || id == "" && s.ID == "rural" {
+			return s, true
+		}
+	}
+	return Surrounding{}, false
+}
+
+// Noise is the noise power in dBW in a width in hertz, as made by man, never below the galaxy's 52 - 23 log10(f/MHz) over
+// kT0 (ITU-R P.372).
+func (s Surrounding) Noise(f, width float64) float64 {
 	l := math.Log10(f / 1e6)
-	return math.Max(67.2-27.7*l, 52-23*l) - 204 + 10*math.Log10(width)
+	return math.Max(s.c-s.d*l, 52-23*l) - 204 + 10*math.Log10(width)
 }
 
 // Mode is how much of a signal a way of sending needs: the width in hertz in which noise counts, and how many decibels over
@@ -203,6 +226,7 @@ type Ask struct {
 	Sunspots float64
 	PowerW   float64
 	Mode     Mode
+	Noise    string // of a surrounding, by its ID
 }
 
 // others is what fading, polarisation and the ground between hops take in dB (ITU-R P.533 takes 9.9 for what it does not
@@ -221,7 +245,8 @@ func Foretell(a Ask) Hour {
 		Lost: Absorbed(a.From, a.Path.Bearing, a.Path.KM, a.F, a.At, a.Sunspots)}
 	slant := float64(hop.N) * 2 * math.Hypot(hop.KM*1000/2, f2Height)
 	spread := 20 * math.Log10(4*math.Pi*slant*a.F/numeric.Light)
-	out.Over = 10*math.Log10(a.PowerW) - spread - out.Lost - others - bounce*float64(hop.N-1) - Noise(a.F, a.Mode.Width) - a.Mode.Need
+	around, _ := SurroundingNamed(a.Noise)
+	out.Over = 10*math.Log10(a.PowerW) - spread - out.Lost - others - bounce*float64(hop.N-1) - around.Noise(a.F, a.Mode.Width) - a.Mode.Need
 	switch {
 	case a.F > seldom*out.MUF:
 		out.State = Shut

@@ -15,7 +15,7 @@ func at(month time.Month, hour int) time.Time {
 }
 
 func state(f, km float64, month time.Month, hour int, sunspots float64) string {
-	return Foretell(Ask{isles, Path{60, km}, f, at(month, hour), sunspots, 10, ModeNamed("cw")}).State
+	return Foretell(Ask{isles, Path{60, km}, f, at(month, hour), sunspots, 10, ModeNamed("cw"), ""}).State
 }
 
 // What everyone knows of the bands, by a sun that is high or low, quiet or active. Noon stands at 13 UTC there.
@@ -41,7 +41,7 @@ func TestTheCommonFacts(t *testing.T) {
 		{"30 m near goes through at night", 10.12e6, 150, 1, 4, 20, Shut},
 	} {
 		if got := state(c.f, c.km, c.month, c.hour, c.sunspots); got != c.want {
-			h := Foretell(Ask{isles, Path{60, c.km}, c.f, at(c.month, c.hour), c.sunspots, 10, ModeNamed("cw")})
+			h := Foretell(Ask{isles, Path{60, c.km}, c.f, at(c.month, c.hour), c.sunspots, 10, ModeNamed("cw"), ""})
 			t.Errorf("%s: %s, not %s (MUF %.1f MHz, %.0f dB lost, %.0f dB over)", c.says, got, c.want, h.MUF/1e6, h.Lost, h.Over)
 		}
 	}
@@ -106,5 +106,23 @@ func BenchmarkDay(b *testing.B) {
 		for h := range 24 {
 			state(14.1e6, 2000, 4, h, 60)
 		}
+	}
+}
+
+// ITU-R P.372, by its formula at 7 MHz: 43.8 dB over kT0 in the countryside, 53.4 in a city; the galaxy is the floor.
+func TestNoiseByWhatIsAround(t *testing.T) {
+	kT0 := -204.0
+	for id, want := range map[string]float64{"rural": 43.79, "city": 53.39, "residential": 49.09} {
+		s, _ := SurroundingNamed(id)
+		if got := s.Noise(7e6, 1) - kT0; math.Abs(got-want) > 0.02 {
+			t.Errorf("%s: %.2f dB, want %.2f", id, got, want)
+		}
+	}
+	quiet, _ := SurroundingNamed("quiet")
+	if got, floor := quiet.Noise(28e6, 1)-kT0, 52-23*math.Log10(28); math.Abs(got-floor) > 1e-9 {
+		t.Errorf("%.2f dB, the galaxy's %.2f", got, floor)
+	}
+	if _, ok := SurroundingNamed("loud"); ok {
+		t.Error("loud is known")
 	}
 }

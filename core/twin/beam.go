@@ -13,6 +13,12 @@ type Beam struct {
 	// Before is what is lost in dB between the radio's socket and the wires, the match taken as made.
 	Before float64
 	x      *moment.Solution
+	up     []moment.Wire
+}
+
+// Stay is how far in metres people keep off its wires at a power in watts, sent for a share of the time, by the near fields.
+func (b Beam) Stay(ctx context.Context, powerW, duty float64) (float64, error) {
+	return keepOff(ctx, b.x, b.up, powerW, duty, b.F)
 }
 
 // Gain is the gain in dBi of all the radio's power towards an elevation and a direction in degrees, the latter from the
@@ -32,7 +38,7 @@ func (e *Engine) Beam(ctx context.Context, s Setup, f float64) (Beam, error) {
 	if err != nil {
 		return Beam{}, err
 	}
-	out := Beam{F: f, x: sol}
+	out := Beam{F: f, x: sol, up: c.hanging()}
 	for _, stage := range (chain{setup: s, electric: c.Electric, couple: real(sol.Z)}).Socket(f, sol.Z, true).Stages {
 		if stage.Name != "mismatch" {
 			out.Before += stage.DB

@@ -3,6 +3,7 @@ package twin
 import (
 	"context"
 	"math"
+	"slices"
 
 	"reed/core/exposure"
 	"reed/core/moment"
@@ -15,20 +16,24 @@ var offs = []float64{0.3, 0.5, 0.7, 1, 1.4, 2, 2.8, 4, 5.6, 8, 11}
 // be exposed to, at the set-up's power with the key down half of the time. Wires that lie on the ground are not counted: one
 // walks over them.
 func (x *solved) stay(ctx context.Context, s Setup, f float64) (float64, error) {
+	// All of the power: a better match or transformer would let it through.
+	return keepOff(ctx, x.at, x.hanging(), s.power(), exposure.Duty, f)
+}
+
+// keepOff is the distance in metres from wires that hang up beyond which the near fields of a solution are within what people
+// may be exposed to, at a power in watts for a share of the time.
+func keepOff(ctx context.Context, at *moment.Solution, up []moment.Wire, powerW, duty, f float64) (float64, error) {
 	volts, amps := exposure.Limits(f)
-	watts := s.power() * exposure.Duty // all of it: a better match or transformer would let it through
 	within := func(d float64) (bool, error) {
-		points := x.around(d)
-		if len(points) == 0 {
-			return true, nil
-		}
-		fields, err := x.at.Near(ctx, points, watts)
-		if err != nil {
-			return false, err
-		}
-		for _, p := range fields {
-			if p.E > volts || p.H > amps {
-				return false, nil
+		for points := range slices.Chunk(around(up, d), 6) { // the first that is too strong decides
+			fields, err := at.Near(ctx, points, powerW*duty)
+			if err != nil {
+				return false, err
+			}
+			for _, p := range fields {
+				if p.E > volts || p.H > amps {
+					return false, nil
+				}
 			}
 		}
 		return true, nil
@@ -47,22 +52,26 @@ func (x *solved) stay(ctx context.Context, s Setup, f float64) (float64, error) 
 		}
 	}
 	if ok, err := within(offs[hi]); err != nil || !ok {
-		return math.Max(exposure.Far(s.power(), exposure.Duty, f), offs[len(offs)-1]), err
+		return math.Max(exposure.Far(powerW, duty, f), offs[len(offs)-1]), err
 	}
 	const arm = 0.5 // nobody is told to stand nearer, whatever the fields are
 	return math.Max(offs[hi], arm), nil
 }
 
-// around are points at a distance from the wires that hang up: level to both sides and below, at both ends and between,
-// where nothing else of the antenna is nearer.
-func (x *solved) around(d float64) (out []moment.Vec) {
-	const ankle = 0.1
-	var up []moment.Wire
-	for i, w := range x.Model.Wires {
-		if !x.coax[i] && math.Max(w.From[2], w.To[2]) > 0.3 {
+// hanging are the wires that do not lie on the ground, without the coax.
+func (c Case) hanging() (up []moment.Wire) {
+	for i, w := range c.Model.Wires {
+		if !c.coax[i] && math.Max(w.From[2], w.To[2]) > 0.3 {
 			up = append(up, w)
 		}
 	}
+	return up
+}
+
+// around are points at a distance from wires: level to both sides and below, at both ends and between,
+// where nothing else of the antenna is nearer.
+func around(up []moment.Wire, d float64) (out []moment.Vec) {
+	const ankle = 0.1
 	shares := []float64{-1, 0, 0.25, 0.5, 0.75, 1, 2}
 	stride := 1
 	if len(up) > 10 { // a ring of many sides

@@ -12,15 +12,16 @@ import (
 
 // paced is a site as it was paced, and what one went there for.
 type paced struct {
-	lines   []string
-	mhz     []float64
-	near    float64
-	far     *scout.Far
-	mode    string
-	hours   int
-	wind    float64
-	water   []string
-	anybody bool // one is not alone
+	lines    []string
+	mhz      []float64
+	near     float64
+	far      *scout.Far
+	mode     string
+	hours    int
+	wind     float64
+	water    []string
+	anybody  bool // one is not alone
+	bulletin string
 }
 
 // sites are the places of the isles by name.
@@ -31,7 +32,8 @@ var sites = map[string]paced{
 		far: &scout.Far{Bearing: 285, KM: 3300}, wind: 6, water: []string{"15:40"}},
 	"Hollow Fell": {lines: []string{"area, 26 by 18 m towards 30", "mast (the beacon), 34 m at 190, 9 m high",
 		"post (cairn staff), 6 m at 70, 3 m high",
-		"no stakes"}, mhz: []float64{14.2}, mode: "ssb", hours: 4, wind: 11},
+		"no stakes"}, mhz: []float64{14.2}, mode: "ssb", hours: 4,
+		bulletin: "simulated\nwind 7 m/s\ngusts 11 m/s\n6 to 14 C\nthunderstorms 10 %\nflux 138\nK 3"},
 	"Alder Common": {lines: []string{"area, 46 by 34 m", "tree (west alder), 15 m at 262, 12 m high",
 		"tree (east alder), 15 m at 98, 11 m high",
 		"path, 25 m at 320 to 26 m at 40, 2 m wide", "table, 6 m at 180, metal", "hours 07:00 to 19:00", "ask the park office"},
@@ -54,7 +56,7 @@ func fillSite(ctx context.Context, st *store.Store, o *outing, begin time.Time) 
 	const clock = "15:04"
 	purpose := scout.Purpose{Date: o.Date, From: begin.Format(clock),
 		Until: begin.Add(time.Duration(p.hours) * time.Hour).Format(clock), MHz: p.mhz,
-		NearKM: p.near, Far: p.far, Mode: p.mode, WindMS: p.wind, High: p.water, Alone: !p.anybody}
+		NearKM: p.near, Far: p.far, Mode: p.mode, WindMS: p.wind, High: p.water, Alone: !p.anybody, Bulletin: p.bulletin}
 	text, err := json.Marshal(purpose)
 	o.Site, o.Purpose = v.ID, text
 	return err

@@ -14,7 +14,7 @@ import (
 
 func TestADayBecomesACalendar(t *testing.T) {
 	p := scout.Purpose{Date: "2026-05-16", From: "09:00", Until: "15:00", MHz: []float64{14.06}, High: []string{"12:10"}}
-	day := p.Day(place.Point{Lat: 46.5, Lon: -12}, site.Rules{Until: "14:30"}, 25)
+	day := scout.Case{Purpose: p}.Day(place.Point{Lat: 46.5, Lon: -12}, site.Rules{Until: "14:30"}, 25)
 	text := Calendar("x1", "Gannet Spit", "IN36", day, time.Date(2026, 5, 1, 0, 0, 0, 0, time.UTC))
 	c, err := ics.ParseCalendar(strings.NewReader(string(text)))
 	if err != nil {

@@ -30,6 +30,7 @@ import (
 	"reed/core/rigging"
 	"reed/core/scout"
 	"reed/core/site"
+	"reed/core/sky"
 	"reed/core/sweep"
 	"reed/core/trim"
 	"reed/core/twin"
@@ -419,6 +420,12 @@ type BudgetStage = circuit.Stage
 // Built defines model for Built.
 type Built = deployment.Form
 
+// BulletinText defines model for BulletinText.
+type BulletinText struct {
+	Simulated bool   `json:"simulated"`
+	Text      string `json:"text"`
+}
+
 // Cable defines model for Cable.
 type Cable = circuit.Coax
 
@@ -456,6 +463,9 @@ type Checked struct {
 
 // Choke defines model for Choke.
 type Choke = deployment.Choke
+
+// Circle defines model for Circle.
+type Circle = scout.Circle
 
 // Clock defines model for Clock.
 type Clock = deployment.Clock
@@ -622,6 +632,14 @@ type FileInput struct {
 
 // FilePoint defines model for FilePoint.
 type FilePoint = exchange.Point
+
+// Fix defines model for Fix.
+type Fix struct {
+	AccuracyM float64 `json:"accuracy_m"`
+	Locator   string  `json:"locator"`
+	Place     string  `json:"place"`
+	Simulated bool    `json:"simulated"`
+}
 
 // Forecast defines model for Forecast.
 type Forecast = twin.Forecast
@@ -1355,8 +1373,10 @@ type SiteRead struct {
 
 // SiteShelf defines model for SiteShelf.
 type SiteShelf struct {
-	Patterns []SitePattern `json:"patterns"`
-	Sites    []Site        `json:"sites"`
+	Patterns     []SitePattern `json:"patterns"`
+	Sites        []Site        `json:"sites"`
+	Surroundings []Surrounding `json:"surroundings"`
+	Weights      ScoutWeights  `json:"weights"`
 }
 
 // SiteSpot metres east and north
@@ -1394,6 +1414,9 @@ type Strip = antenna.Strip
 
 // Sun defines model for Sun.
 type Sun = place.Sun
+
+// Surrounding defines model for Surrounding.
+type Surrounding = sky.Surrounding
 
 // Sweep defines model for Sweep.
 type Sweep = sweep.Sweep
@@ -1544,6 +1567,12 @@ type From = int
 
 // Id defines model for Id.
 type Id = string
+
+// GetBulletinParams defines parameters for GetBulletin.
+type GetBulletinParams struct {
+	Place string `form:"place" json:"place"`
+	Date  string `form:"date" json:"date"`
+}
 
 // GetComputationParams defines parameters for GetComputation.
 type GetComputationParams struct {
@@ -1798,6 +1827,9 @@ type ServerInterface interface {
 	// (POST /api/bench)
 	Bench(ctx *echo.Context) error
 
+	// (GET /api/bulletin)
+	GetBulletin(ctx *echo.Context, params GetBulletinParams) error
+
 	// (POST /api/check)
 	Check(ctx *echo.Context) error
 
@@ -1875,6 +1907,9 @@ type ServerInterface interface {
 
 	// (DELETE /api/devices/{id})
 	RemoveDevice(ctx *echo.Context, id Id) error
+
+	// (GET /api/fix)
+	GetFix(ctx *echo.Context) error
 
 	// (GET /api/health)
 	GetHealth(ctx *echo.Context) error
@@ -2047,6 +2082,31 @@ func (w *ServerInterfaceWrapper) Bench(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.Bench(ctx)
+	return err
+}
+
+// GetBulletin converts echo context to params.
+func (w *ServerInterfaceWrapper) GetBulletin(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetBulletinParams
+	// ------------- Required query parameter "place" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "place", ctx.QueryParams(), &params.Place, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter place: %s", err))
+	}
+
+	// ------------- Required query parameter "date" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "date", ctx.QueryParams(), &params.Date, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter date: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetBulletin(ctx, params)
 	return err
 }
 
@@ -2442,6 +2502,15 @@ func (w *ServerInterfaceWrapper) RemoveDevice(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.RemoveDevice(ctx, id)
+	return err
+}
+
+// GetFix converts echo context to params.
+func (w *ServerInterfaceWrapper) GetFix(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetFix(ctx)
 	return err
 }
 
@@ -3048,6 +3117,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/compute/scout", wrapper.ComputeScout, options.OperationMiddlewares["computeScout"]...)
 	router.GET(options.BaseURL+"/api/sites", wrapper.ListSites, options.OperationMiddlewares["listSites"]...)
 	router.POST(options.BaseURL+"/api/sites/lines", wrapper.ReadSite, options.OperationMiddlewares["readSite"]...)
+	router.GET(options.BaseURL+"/api/bulletin", wrapper.GetBulletin, options.OperationMiddlewares["getBulletin"]...)
+	router.GET(options.BaseURL+"/api/fix", wrapper.GetFix, options.OperationMiddlewares["getFix"]...)
 	router.PUT(options.BaseURL+"/api/sites/:id", wrapper.PutSite, options.OperationMiddlewares["putSite"]...)
 	router.POST(options.BaseURL+"/api/compute/velocity", wrapper.ComputeVelocity, options.OperationMiddlewares["computeVelocity"]...)
 	router.DELETE(options.BaseURL+"/api/computations/:id", wrapper.StopComputation, options.OperationMiddlewares["stopComputation"]...)
@@ -3391,6 +3462,45 @@ type BenchdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response BenchdefaultApplicationProblemPlusJSONResponse) VisitBenchResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetBulletinRequestObject struct {
+	Params GetBulletinParams
+}
+
+type GetBulletinResponseObject interface {
+	VisitGetBulletinResponse(w http.ResponseWriter) error
+}
+
+type GetBulletin200JSONResponse BulletinText
+
+func (response GetBulletin200JSONResponse) VisitGetBulletinResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetBulletindefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetBulletindefaultApplicationProblemPlusJSONResponse) VisitGetBulletinResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -4403,6 +4513,44 @@ type RemoveDevicedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response RemoveDevicedefaultApplicationProblemPlusJSONResponse) VisitRemoveDeviceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetFixRequestObject struct {
+}
+
+type GetFixResponseObject interface {
+	VisitGetFixResponse(w http.ResponseWriter) error
+}
+
+type GetFix200JSONResponse Fix
+
+func (response GetFix200JSONResponse) VisitGetFixResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetFixdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetFixdefaultApplicationProblemPlusJSONResponse) VisitGetFixResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5711,6 +5859,9 @@ type StrictServerInterface interface {
 	// (POST /api/bench)
 	Bench(ctx context.Context, request BenchRequestObject) (BenchResponseObject, error)
 
+	// (GET /api/bulletin)
+	GetBulletin(ctx context.Context, request GetBulletinRequestObject) (GetBulletinResponseObject, error)
+
 	// (POST /api/check)
 	Check(ctx context.Context, request CheckRequestObject) (CheckResponseObject, error)
 
@@ -5788,6 +5939,9 @@ type StrictServerInterface interface {
 
 	// (DELETE /api/devices/{id})
 	RemoveDevice(ctx context.Context, request RemoveDeviceRequestObject) (RemoveDeviceResponseObject, error)
+
+	// (GET /api/fix)
+	GetFix(ctx context.Context, request GetFixRequestObject) (GetFixResponseObject, error)
 
 	// (GET /api/health)
 	GetHealth(ctx context.Context, request GetHealthRequestObject) (GetHealthResponseObject, error)
@@ -6168,6 +6322,31 @@ func (sh *strictHandler) Bench(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(BenchResponseObject); ok {
 		return validResponse.VisitBenchResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetBulletin operation middleware
+func (sh *strictHandler) GetBulletin(ctx *echo.Context, params GetBulletinParams) error {
+	var request GetBulletinRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetBulletin(ctx.Request().Context(), request.(GetBulletinRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetBulletin")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetBulletinResponseObject); ok {
+		return validResponse.VisitGetBulletinResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -7210,6 +7389,29 @@ func (sh *strictHandler) RemoveDevice(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(RemoveDeviceResponseObject); ok {
 		return validResponse.VisitRemoveDeviceResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetFix operation middleware
+func (sh *strictHandler) GetFix(ctx *echo.Context) error {
+	var request GetFixRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetFix(ctx.Request().Context(), request.(GetFixRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetFix")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetFixResponseObject); ok {
+		return validResponse.VisitGetFixResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -19,8 +19,11 @@ import (
 	"github.com/labstack/echo/v5"
 	"github.com/labstack/echo/v5/middleware"
 
+	"reed/core/bulletin"
+	"reed/core/place"
 	"reed/core/twin"
 	"reed/internal/access"
+	"reed/internal/standin"
 	"reed/internal/store"
 )
 
@@ -48,6 +51,19 @@ type Server struct {
 	round     func(ctx context.Context, own string) (string, error)
 	own       string
 	tags      tagCache
+	bulletins Bulletins
+	position  Position
+}
+
+// Bulletins are where weather, lightning and space weather come from. What is made up has to say so.
+type Bulletins interface {
+	Weather(ctx context.Context, at place.Point, day time.Time) (bulletin.Bulletin, error)
+	Space(ctx context.Context, at place.Point, day time.Time) (bulletin.Bulletin, error)
+}
+
+// Position is where a fix of one's position comes from, with its accuracy in metres.
+type Position interface {
+	Fix(ctx context.Context) (at place.Point, accuracy float64, simulated bool, err error)
 }
 
 // Options of a server. Now is its clock; Hosts are the names by which it may be called beside loopback.
@@ -65,6 +81,9 @@ type Options struct {
 	// Own, in such a notebook, is that address.
 	Round func(ctx context.Context, own string) (string, error)
 	Own   string
+	// Bulletins and Position are simulated where none are given.
+	Bulletins Bulletins
+	Position  Position
 }
 
 // New makes the handler of the whole application.
@@ -77,6 +96,12 @@ func New(st *store.Store, o Options) (http.Handler, error) {
 	}
 	s := &Server{store: st, now: func() time.Time { return o.Now().UTC() }, log: o.Log, version: o.Version, guard: o.Guard, lan: o.LAN,
 		addresses: o.Addresses, round: o.Round, own: o.Own}
+	if s.bulletins = o.Bulletins; s.bulletins == nil {
+		s.bulletins = standin.Bulletins{Seed: 2026}
+	}
+	if s.position = o.Position; s.position == nil {
+		s.position = standin.Position{Seed: 2026, At: standin.Isles}
+	}
 	s.jobs = newJobs(o.Log)
 	e := echo.New()
 	e.HTTPErrorHandler = s.handleError

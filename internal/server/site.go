@@ -5,8 +5,10 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"reed/core/antenna"
 	"reed/core/kit"
@@ -14,6 +16,7 @@ import (
 	"reed/core/quantity"
 	"reed/core/scout"
 	"reed/core/site"
+	"reed/core/sky"
 	"reed/internal/exchange"
 	"reed/internal/store"
 )
@@ -24,7 +27,7 @@ func (s *Server) ListSites(ctx context.Context, _ ListSitesRequestObject) (ListS
 	if list == nil {
 		list = []site.Site{}
 	}
-	return ListSites200JSONResponse{Sites: list, Patterns: site.Patterns()}, err
+	return ListSites200JSONResponse{Sites: list, Patterns: site.Patterns(), Weights: scout.Usual, Surroundings: sky.Surroundings()}, err
 }
 
 // ReadSite says what lines come to, with one thing moved where that is asked.
@@ -91,6 +94,9 @@ func (s *Server) ComputeScout(ctx context.Context, r ComputeScoutRequestObject) 
 	if c.Forgotten, c.Unused, err = s.packedBefore(ctx, q.Site.ID, q.Purpose.Date); err != nil {
 		return nil, err
 	}
+	if c.Clocks, err = s.clocks(ctx); err != nil {
+		return nil, err
+	}
 	weights := c.Purpose.Weights
 	c.Purpose.Weights = nil
 	if faults := c.Faults(); len(faults) > 0 {
@@ -111,6 +117,63 @@ func (s *Server) ComputeScout(ctx context.Context, r ComputeScoutRequestObject) 
 		out.Result = &a
 	}
 	return ComputeScout200JSONResponse(out), err
+}
+
+// clocks are how many minutes the user's own set-ups took, by family.
+func (s *Server) clocks(ctx context.Context) (map[string][]float64, error) {
+	all, err := s.store.Shelf(ctx, "", s.now())
+	if err != nil {
+		return nil, err
+	}
+	out := map[string][]float64{}
+	for _, o := range all {
+		for _, d := range o.Standing {
+			if d.Newest == nil {
+				continue
+			}
+			took := d.Newest.Built.SetupMinutes
+			if n := d.Clock.Minutes(); n > 0 {
+				took = n
+			}
+			if took > 0 {
+				out[d.Newest.Built.Family] = append(out[d.Newest.Built.Family], float64(took))
+			}
+		}
+	}
+	return out, nil
+}
+
+// GetBulletin is the bulletin of a place and day.
+func (s *Server) GetBulletin(ctx context.Context, r GetBulletinRequestObject) (GetBulletinResponseObject, error) {
+	at, err := place.ParsePosition(r.Params.Place)
+	if err != nil {
+		return nil, invalid("place", "a bulletin is of a place: "+err.Error())
+	}
+	day, err := time.Parse(time.DateOnly, r.Params.Date)
+	if err != nil {
+		return nil, invalid("date", fmt.Sprintf("%q is not a date; write it like 2026-05-16", r.Params.Date))
+	}
+	weather, err := s.bulletins.Weather(ctx, at, day)
+	if err != nil {
+		return nil, fmt.Errorf("the weather bulletin: %w", err)
+	}
+	space, err := s.bulletins.Space(ctx, at, day)
+	if err != nil {
+		return nil, fmt.Errorf("the space-weather bulletin: %w", err)
+	}
+	simulated := weather.Simulated || space.Simulated
+	weather.Simulated, space.Simulated = simulated, false
+	return GetBulletin200JSONResponse{Text: weather.Write() + "\n" + space.Write(), Simulated: simulated}, nil
+}
+
+// GetFix is where this machine is.
+func (s *Server) GetFix(ctx context.Context, _ GetFixRequestObject) (GetFixResponseObject, error) {
+	at, accuracy, simulated, err := s.position.Fix(ctx)
+	if err != nil {
+		return nil, fmt.Errorf("the position fix: %w", err)
+	}
+	return GetFix200JSONResponse{Place: fmt.Sprintf("%.5f, %.5f", at.Lat, at.Lon), Locator: place.Locator(at, 8), AccuracyM: accuracy,
+		Simulated: simulated}, nil
 }
 
 // packedBefore is what the last outing before a day that said anything of its packing was missing, and had for nothing; one
@@ -164,17 +227,26 @@ func (s *Server) ExportDay(ctx context.Context, r ExportDayRequestObject) (Expor
 		return nil, err
 	}
 	var m site.Map
+	c := scout.Case{Purpose: p}
 	for _, x := range list {
 		if x.ID == o.Site {
 			m, _ = x.Check()
+			c.Site = x
 		}
+	}
+	bag, err := s.bag(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for _, id := range sorted(bag) {
+		c.Bag = append(c.Bag, bag[id])
 	}
 	at, err := place.ParsePosition(o.Place)
 	if err != nil {
 		return nil, invalid("place", "the outing has no place, so the sun has no hours: "+err.Error())
 	}
 	setup := antenna.Or(p.SetupMinutes, usualSetup)
-	text := exchange.Calendar(o.ID, o.Name, o.Place, p.Day(at, m.Rules, setup), s.now())
+	text := exchange.Calendar(o.ID, o.Name, o.Place, c.Day(at, m.Rules, setup), s.now())
 	return ExportDay200TextcalendarResponse{Body: bytes.NewReader(text), ContentLength: int64(len(text))}, nil
 }
 

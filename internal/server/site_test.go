@@ -4,6 +4,7 @@ import (
 	"strings"
 	"testing"
 
+	"reed/core/place"
 	"reed/core/scout"
 	"reed/core/site"
 )
@@ -103,5 +104,57 @@ func TestTheDayIsACalendarOnceItsPurposeIsKept(t *testing.T) {
 	c.call("GET", "/api/outings/"+uid(outing)+"/day.ics", nil, 200, &text)
 	if !strings.Contains(text, "BEGIN:VCALENDAR") || !strings.Contains(text, "begin to pack") {
 		t.Errorf("%s", text)
+	}
+}
+
+func TestABulletinIsSimulatedAndSaysSo(t *testing.T) {
+	c := newClient(t)
+	var b, again BulletinText
+	c.call("GET", "/api/bulletin?place=46.5+N+12+W&date=2026-07-16", nil, 200, &b)
+	c.call("GET", "/api/bulletin?place=46.5+N+12+W&date=2026-07-16", nil, 200, &again)
+	if !b.Simulated || b != again || !strings.HasPrefix(b.Text, "simulated\n") || !strings.Contains(b.Text, "flux ") {
+		t.Errorf("%+v", b)
+	}
+	ask := map[string]any{"id": uid(7900), "slot": "scout", "wait_ms": 5000, "site": map[string]any{"id": uid(71), "name": "x",
+		"lines": []string{"area, 40 by 30 m"}, "place": "46.5 N 12 W", "version": 0}, "purpose": map[string]any{"date": "2026-07-16",
+		"from": "09:00", "until": "15:00", "frequencies_mhz": []float64{14.06}, "bulletin": b.Text}}
+	if a := compute[scout.Answer](c, "scout", ask); a.Result == nil || !strings.Contains(strings.Join(a.Result.Day.Says, " "), "simulated") {
+		t.Errorf("the mark is lost: %+v", a)
+	}
+	var bad Problem
+	c.call("GET", "/api/bulletin?place=nowhere&date=2026-07-16", nil, 422, &bad)
+	if len(bad.Errors) != 1 || bad.Errors[0].Path != "place" {
+		t.Errorf("%+v", bad)
+	}
+	c.call("GET", "/api/bulletin?place=46.5+N+12+W&date=today", nil, 422, &bad)
+	if bad.Errors[0].Path != "date" {
+		t.Errorf("%+v", bad)
+	}
+	var fix Fix
+	c.call("GET", "/api/fix", nil, 200, &fix)
+	if p, err := place.ParsePosition(fix.Place); err != nil || !fix.Simulated || place.Locator(p, 8) != fix.Locator || fix.AccuracyM <= 0 {
+		t.Errorf("%+v: %v", fix, err)
+	}
+}
+
+func TestOwnClocksComeFromTheRecords(t *testing.T) {
+	c := newClient(t)
+	c.field()
+	built := map[string]any{"family": "end-fed", "variant": "sloper", "frequency_hz": 7.1e6, "radiator": length("19.8 m"),
+		"feed_height": length("1.5 m"), "far_height": length("6 m"), "power_w": 10, "setup_minutes": 13}
+	c.call("PUT", "/api/revisions/"+uid(900), map[string]any{"deployment_id": uid(heron), "reason": "as cut", "built": built}, 200, nil)
+	ask := map[string]any{"id": uid(7901), "slot": "scout", "wait_ms": 5000, "site": map[string]any{"id": uid(71), "name": "x",
+		"lines": []string{"area, 60 by 40 m"}, "place": "46.5 N 12 W", "version": 0}, "purpose": map[string]any{"date": "2026-07-16",
+		"from": "09:00", "until": "15:00", "frequencies_mhz": []float64{7.1}}}
+	found := false
+	for _, y := range compute[scout.Answer](c, "scout", ask).Result.Candidates {
+		own := strings.Contains(strings.Join(y.Reasons, " "), "13 minutes to set up, by your clock")
+		if own != (y.Family == "end-fed") {
+			t.Errorf("%s: %v", y.Name, y.Reasons)
+		}
+		found = found || own
+	}
+	if !found {
+		t.Error("no end-fed wire is offered")
 	}
 }

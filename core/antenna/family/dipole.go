@@ -34,10 +34,36 @@ func dipole() Family {
 			if s.Variant == "inverted-v" {
 				out = append(out, askApex)
 			}
+			if folds(s) {
+				out = append(out, withHelp(askLength(hanging, "Ends hanging down", 20), "of each leg, straight down"))
+			}
 			return append(out, askPole, askBearing)
 		},
-		plan: planDipole, layout: layDipole,
+		plan: planDipole, layout: layDipole, fold: foldLegs,
 	}
+}
+
+// hanging is the field of how much of each leg hangs straight down.
+const hanging = "ends_down"
+
+func folds(s antenna.Shape) bool { return s.Variant == "flat" || s.Variant == "inverted-v" }
+
+// foldLegs lets so much of each leg hang down.
+func foldLegs(s antenna.Shape, m float64) (antenna.Shape, []string, bool) {
+	if !folds(s) || s.M(hanging) > 0 || m > mostFolded*s.Radiator().M {
+		return s, nil, false
+	}
+	s.Put(hanging, quantity.Metres(m))
+	if s.Variant == "inverted-v" && s.FarHeight().Typed == "" {
+		s.PutNumber(antenna.ApexAngle, math.Max(s.ApexAngle(), 120)) // flatter, so that the ends keep off the ground
+	}
+	d, faults := layDipole(s)
+	for _, l := range d.Lines {
+		if l.Role == "radiator" && l.To[2] < leastFolded {
+			return s, nil, false
+		}
+	}
+	return s, []string{hanging}, !antenna.HasError(faults)
 }
 
 // vFactor is how much longer legs that come together are cut than level ones as high on average, since each shields the
@@ -150,10 +176,13 @@ func layDipole(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {
 		run := math.Sqrt(math.Max(0, leg*leg-drop*drop))
 		return antenna.Point{side * run, 0, h - drop}
 	}
-	drop := 0.0
+	drop, tail := 0.0, 0.0
+	if folds(s) {
+		tail = math.Min(s.M(hanging), math.Min(a, b))
+	}
 	switch s.Variant {
 	case "inverted-v":
-		drop = a * math.Cos(s.ApexAngle()*math.Pi/360)
+		drop = (a - tail) * math.Cos(s.ApexAngle()*math.Pi/360)
 		if s.FarHeight().Typed != "" || s.ApexAngle() == 0 {
 			drop = h - far
 		}
@@ -167,9 +196,9 @@ func layDipole(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {
 	case "sloper":
 		drop = h - far
 	}
-	if math.Abs(drop) > math.Min(a, b)+1e-9 {
+	if math.Abs(drop) > math.Min(a, b)-tail+1e-9 {
 		faults = append(faults, antenna.CannotReach("far_height", math.Min(a, b), h, far))
-		drop = math.Copysign(math.Min(a, b), drop)
+		drop = math.Copysign(math.Min(a, b)-tail, drop)
 	}
 	if h-drop < -0.01 {
 		faults = append(faults, antenna.Say("far_height", "error",
@@ -188,7 +217,7 @@ func layDipole(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {
 			{Role: "radiator", From: feed, To: antenna.Point{0, 0, h - b}, Size: quantity.Metres(b)}}
 		return d, faults
 	}
-	left, right := end(a, drop, -1), end(b, drop, 1)
+	left, right := end(a-tail, drop, -1), end(b-tail, drop, 1)
 	if s.Variant == "sloper" {
 		left = end(a, -drop, -1)
 		if left[2] < -0.01 {
@@ -202,5 +231,14 @@ func layDipole(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {
 	}
 	d.Lines = append(d.Lines, antenna.Tie(feed, right), antenna.Line{Role: "radiator", From: feed, To: left, Size: quantity.Metres(a)},
 		antenna.Line{Role: "radiator", From: feed, To: right, Size: quantity.Metres(b)})
+	if tail > 0 {
+		for _, corner := range []antenna.Point{left, right} {
+			d.Lines = append(d.Lines, antenna.Line{Role: "radiator", From: corner, To: antenna.Point{corner[0], 0, corner[2] - tail}})
+		}
+		if low := left[2] - tail; low < 0.1 {
+			faults = append(faults, antenna.Say(hanging, "error", "ends of %s would hang to %s below the ground", quantity.Long(tail),
+				quantity.Long(-low)))
+		}
+	}
 	return d, faults
 }

@@ -36,7 +36,7 @@ func endFed() Family {
 			out = append(append(append(out, askCounterpoise()...), askTurns()...), askBearing)
 			return append(out, askBends(s)...)
 		},
-		plan: planEndFed, layout: layEndFed, hot: hotEnd,
+		plan: planEndFed, layout: layEndFed, hot: hotEnd, fold: foldEnd,
 	}
 }
 
@@ -150,7 +150,7 @@ func layEndFed(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {
 	lines, wrong, bent := course(s, feed, l)
 	switch {
 	case bent:
-		d.Lines, faults = append(d.Lines, lines...), wrong
+		d.Lines, faults = append(masts(lines), lines...), wrong
 	case s.Variant == "inverted-v":
 		half := l / 2
 		up, down := top-h, top-far

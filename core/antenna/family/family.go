@@ -84,6 +84,7 @@ type Family struct {
 	wires    func(antenna.Shape) []string // fields that are lengths of wire, beside radiator and leg
 	controls func() []Control             // by which it is set
 	mend     func(Match) string           // what brings its resistance to 50 ohm
+	fold     func(s antenna.Shape, m float64) (antenna.Shape, []string, bool)
 	beam     *Beam
 }
 
@@ -174,6 +175,15 @@ func (a Antenna) Near(powerW, f float64) float64 {
 		return 0
 	}
 	return a.kind.near(a.Shape, powerW, f)
+}
+
+// Folded is the antenna with so many metres of each free end hanging straight down, and the fields that say so; ok is false
+// where it has none to fold, or not so much.
+func (a Antenna) Folded(m float64) (s antenna.Shape, fields []string, ok bool) {
+	if a.kind.fold == nil || m <= 0 {
+		return a.Shape, nil, false
+	}
+	return a.kind.fold(a.Shape, m)
 }
 
 // Turns is how many turns of its coil are in circuit where they show an inductance in henries at f hertz; ok is false where

@@ -81,3 +81,51 @@ func course(s antenna.Shape, feed antenna.Point, length float64) (lines []antenn
 	}
 	return lines, faults, len(lines) > 0
 }
+
+// foldEnd lets the last metres of a straight wire hang down from where they begin.
+func foldEnd(s antenna.Shape, m float64) (antenna.Shape, []string, bool) {
+	d, _ := layEndFed(s)
+	var wire []antenna.Line
+	for _, l := range d.Lines {
+		if l.Role == "radiator" {
+			wire = append(wire, l)
+		}
+	}
+	if len(wire) != 1 || bent(s, 1) || m > mostFolded*wire[0].Length() || math.Abs(wire[0].To[0]-wire[0].From[0]) < 0.3*wire[0].Length() {
+		return s, nil, false
+	}
+	corner := antenna.Between(wire[0].From, wire[0].To, 1-m/wire[0].Length())
+	low := corner[2] - m
+	if low < leastFolded {
+		return s, nil, false
+	}
+	var fields []string
+	for i, height := range []float64{corner[2], low} {
+		out, _, up := bendID(i + 1)
+		s.Put(out, quantity.Metres(corner[0]-d.Feed[0]))
+		s.Put(up, quantity.Metres(height))
+		fields = append(fields, out, up)
+	}
+	return s, fields, true
+}
+
+// mostFolded is the share of a wire that is let hang: its end carries little current, but what is nearer to the middle does.
+// leastFolded is how far up in metres it ends, where nobody touches it with his hat on.
+const (
+	mostFolded  = 0.3
+	leastFolded = 2.5
+)
+
+// masts are poles below the highest bend of a course, which nothing else holds up.
+func masts(lines []antenna.Line) (out []antenna.Line) {
+	var top antenna.Point
+	for _, l := range lines[:len(lines)-1] {
+		if l.To[2] > top[2] {
+			top = l.To
+		}
+	}
+	if top[2] > 0 {
+		out = append(out, antenna.Line{Role: "pole", From: antenna.Point{top[0], top[1], 0}, To: top})
+	}
+	return out
+}

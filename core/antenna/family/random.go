@@ -34,7 +34,7 @@ func random() Family {
 			out = append(append(append(out, askCounterpoise()...), askTurns()...), askBearing)
 			return append(out, askBends(s)...)
 		},
-		plan: planRandom, layout: layEndFed,
+		plan: planRandom, layout: layEndFed, fold: foldEnd,
 		hot: func(s antenna.Shape, powerW float64) (string, float64) {
 			worst := 0.0
 			w, _ := s.WireKind()

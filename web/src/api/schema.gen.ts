@@ -338,6 +338,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bulletin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description weather, lightning and space weather for a place and day as a text that a purpose takes; the one that ships is simulated and says so */
+        get: operations["getBulletin"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description where this machine is; the one that ships is simulated and says so */
+        get: operations["getFix"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{id}": {
         parameters: {
             query?: never;
@@ -2152,6 +2186,7 @@ export interface components {
             /** Format: double */
             celsius?: number;
             storm?: boolean;
+            bulletin?: string;
             high_water?: string[];
             weights?: components["schemas"]["ScoutWeights"];
         };
@@ -2175,6 +2210,7 @@ export interface components {
             name: string;
             place?: string;
             ground?: string;
+            noise?: string;
             /** @enum {string} */
             unit?: "" | "m" | "ft";
             lines: string[];
@@ -2186,6 +2222,8 @@ export interface components {
         SiteSpot: number[];
         SiteThing: {
             kind: string;
+            /** Format: double */
+            stands_m: number;
             name?: string;
             points: components["schemas"]["SiteSpot"][];
             /** Format: double */
@@ -2203,7 +2241,24 @@ export interface components {
             name: string;
             lines: string[];
         };
+        BulletinText: {
+            text: string;
+            simulated: boolean;
+        };
+        Fix: {
+            place: string;
+            locator: string;
+            /** Format: double */
+            accuracy_m: number;
+            simulated: boolean;
+        };
+        Surrounding: {
+            id: string;
+            name: string;
+        };
         SiteShelf: {
+            weights: components["schemas"]["ScoutWeights"];
+            surroundings: components["schemas"]["Surrounding"][];
             sites: components["schemas"]["Site"][];
             patterns: components["schemas"]["SitePattern"][];
         };
@@ -2252,7 +2307,15 @@ export interface components {
             /** Format: double */
             to_m: number;
         };
+        Circle: {
+            at: components["schemas"]["SiteSpot"];
+            /** Format: double */
+            m: number;
+        };
         ScoutPlacement: {
+            falls: components["schemas"]["Circle"][];
+            /** Format: double */
+            sag_m: number;
             at: components["schemas"]["SiteSpot"];
             says: string;
             /** Format: double */
@@ -2279,6 +2342,8 @@ export interface components {
             take_off: number;
             served: boolean;
             open: boolean;
+            /** Format: double */
+            stay_m?: number;
         };
         ScoutCandidate: {
             name: string;
@@ -3794,6 +3859,51 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SiteRead"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getBulletin: {
+        parameters: {
+            query: {
+                place: string;
+                date: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the bulletin */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BulletinText"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getFix: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description a position */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Fix"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -6,6 +6,7 @@ import { type Schemas, useReference } from "../../api/client";
 import { send } from "../../api/outbox";
 import { showTrouble, useFormDraft } from "../../parts/draft";
 import { Choose, Field, LengthField } from "../../parts/fields";
+import { WhereIAm } from "./WhereIAm";
 
 type Form = { name: string; date: string; place: string; ground: string; scheme: string; own_ref: string; until: string; notes: string };
 
@@ -65,6 +66,7 @@ export function OutingForm({ outing }: { outing?: Schemas["OutingDetail"] }) {
         <Field form={form} name="own_ref" label="Your site reference" help="if it has one" autoComplete="off" />
         <Field form={form} name="until" label="Gate, tide or curfew, UTC" help="like 19:30" inputMode="numeric" />
       </div>
+      <WhereIAm take={(place) => form.setValue("place", place, { shouldDirty: true })} />
       <Field
         form={form}
         name="notes"

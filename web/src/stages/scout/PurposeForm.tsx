@@ -1,3 +1,4 @@
+import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import type { Scouting, Typed } from "./useScout";
 
@@ -18,6 +19,30 @@ const at: Record<string, Text> = {
   sunspots: "sunspots",
   high_water: "high",
 };
+
+/** The bulletin, typed or pasted; the one that is fetched is made up, and says so in its first line. */
+function BulletinField({ scout: s }: { scout: Scouting }) {
+  const said = s.answer.fields?.find((f) => f.path === "bulletin")?.detail;
+  const unread = s.answer.result?.notes?.find((f) => f.path === "bulletin")?.text;
+  return (
+    <div className="stack tight">
+      <TextField
+        label="Bulletin: weather, lightning, sun"
+        multiline
+        minRows={2}
+        value={s.v.bulletin}
+        error={said !== undefined}
+        helperText={said ?? unread ?? "like wind 6 m/s gusts 11 m/s; thunderstorms 40 %; lightning 14:20 12 km; flux 140; K 3"}
+        onChange={(e) => s.set({ bulletin: e.target.value })}
+      />
+      <div>
+        <Button variant="outlined" onClick={() => void s.fetchBulletin()}>
+          Fill in a simulated bulletin
+        </Button>
+      </div>
+    </div>
+  );
+}
 
 /** What the outing is for. */
 export function PurposeForm({ scout: s }: { scout: Scouting }) {
@@ -73,16 +98,17 @@ export function PurposeForm({ scout: s }: { scout: Scouting }) {
         {one("minutes", "Minutes to set up", "none if it does not matter")}
         {one("carry", "Minutes to carry it", "15 if left empty")}
         {one("kg", "At most, kg")}
-        {one("wind", "Wind, m/s", "of the bulletin, in gusts")}
-        {one("sunspots", "Sunspot number", "70 if left empty")}
+        {one("wind", "Wind, m/s", "goes before the bulletin's gusts")}
+        {one("sunspots", "Sunspot number", "of the bulletin, or 70, if left empty")}
         {one("high", "High water, UTC", "like 01:10 13:35", "text")}
       </div>
+      <BulletinField scout={s} />
       <div className="row">
         <label className="tall">
           <input type="checkbox" checked={s.v.alone} onChange={(e) => s.set({ alone: e.target.checked })} /> alone
         </label>
         <label className="tall">
-          <input type="checkbox" checked={s.v.storm} onChange={(e) => s.set({ storm: e.target.checked })} /> thunderstorms in the bulletin
+          <input type="checkbox" checked={s.v.storm} onChange={(e) => s.set({ storm: e.target.checked })} /> thunderstorms expected
         </label>
       </div>
     </section>

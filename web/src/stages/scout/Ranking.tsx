@@ -78,7 +78,7 @@ export function Ranking({ scout: s }: { scout: Scouting }) {
       <h2>What fits</h2>
       {a?.candidates.length === 0 && <p className="note error">{a.sentence}</p>}
       {(a?.notes ?? [])
-        .filter((n) => !n.path.startsWith("lines."))
+        .filter((n) => !n.path.startsWith("lines.") && n.path !== "bulletin")
         .map((n) => (
           <p key={n.text} className="note small">
             {n.text}

@@ -39,7 +39,7 @@ function Judged({ outing, scout: s }: { outing: Schemas["OutingDetail"]; scout: 
             <SiteSide map={s.read?.map} chosen={chosen} />
           </Fold>
           <Fold name="What counts" says="signal, minutes, weight">
-            <Weights weights={s.weights} set={s.setWeights} />
+            {s.weights && <Weights weights={s.weights} set={s.setWeights} />}
           </Fold>
         </div>
         <Ranking scout={s} />

@@ -9,7 +9,7 @@ export function SiteForm({ scout: s }: { scout: Scouting }) {
   const faults = s.read?.faults ?? [];
   const take = (id: string) => {
     const kept = s.shelf?.sites.find((x) => x.id === id);
-    if (kept) s.set({ site: kept.id, name: kept.name, lines: kept.lines.join("\n") });
+    if (kept) s.set({ site: kept.id, name: kept.name, noise: kept.noise || "rural", lines: kept.lines.join("\n") });
     const plain = s.shelf?.patterns.find((x) => x.id === id);
     if (plain) s.set({ site: "", lines: plain.lines.join("\n") });
   };
@@ -29,7 +29,22 @@ export function SiteForm({ scout: s }: { scout: Scouting }) {
         ))}
       </select>
       <SiteFile take={(lines) => s.set({ site: "", lines: lines.join("\n") })} />
-      <TextField label="Called" value={s.v.name} onChange={(e) => s.set({ name: e.target.value })} />
+      <div className="fields">
+        <TextField label="Called" value={s.v.name} onChange={(e) => s.set({ name: e.target.value })} />
+        <TextField
+          select
+          label="Noise around"
+          value={s.v.noise}
+          onChange={(e) => s.set({ noise: e.target.value })}
+          slotProps={{ select: { native: true } }}
+        >
+          {(s.shelf?.surroundings ?? [{ id: s.v.noise, name: s.v.noise }]).map((x) => (
+            <option key={x.id} value={x.id}>
+              {x.name}
+            </option>
+          ))}
+        </TextField>
+      </div>
       <TextField
         label="One thing a line"
         multiline

@@ -65,11 +65,27 @@ function Mark({ t, f }: { t: Thing; f: Frame }) {
   }
 }
 
-/** The antenna as it is laid in: dashed, since it is computed, with the circle in which something may fall. */
-function Laid({ p, f }: { p: Schemas["ScoutPlacement"]; f: Frame }) {
+/** The antenna as it is laid in: dashed, since it is computed, with the circles in which what stands may fall, and the ground
+ * that people keep off while one sends. */
+function Laid({ c, f }: { c: Schemas["ScoutCandidate"]; f: Frame }) {
+  const p = c.placement;
+  if (!p) return null;
+  const stay = Math.max(0, ...c.bands.map((b) => b.stay_m ?? 0));
+  const hot = p.lines.filter((l) => stay > 0 && Math.max(l.from_m, l.to_m) > 0.3 && (l.role === "radiator" || l.role === "loop"));
   return (
     <g>
+      {hot.map((l, i) => (
+        <path
+          key={`off${i + 1}`}
+          d={`${through(f, [l.from as Spot, l.to as Spot])}l0.01 0`}
+          className="site-off"
+          strokeWidth={2 * stay * f.k}
+        />
+      ))}
       <circle cx={f.x(p.feed as Spot)} cy={f.y(p.feed as Spot)} r={p.fall_m * f.k} className="site-fall" />
+      {p.falls.map((x, i) => (
+        <circle key={`fall${i + 1}`} cx={f.x(x.at as Spot)} cy={f.y(x.at as Spot)} r={x.m * f.k} className="site-fall one" />
+      ))}
       {p.lines.map((l, i) => {
         const flat = Math.hypot((l.from as Spot)[0] - (l.to as Spot)[0], (l.from as Spot)[1] - (l.to as Spot)[1]) < 0.05;
         const d = through(f, [l.from as Spot, l.to as Spot]);
@@ -141,11 +157,16 @@ export function SitePlan({ map, chosen, move }: Props) {
         {things.map((t) => (
           <Mark key={`${t.line}`} t={t} f={f} />
         ))}
-        {chosen?.placement && <Laid p={chosen.placement} f={f} />}
+        {chosen && <Laid c={chosen} f={f} />}
         {things.flatMap((t) =>
           t.kind === "area" || t.kind === "building" || t.kind === "wet"
             ? []
             : t.points.map((_, i) => <Grip key={`${t.line}:${i + 1}`} t={t} i={i} f={f} svg={svg.current} move={move} r={size.grip} />),
+        )}
+        {chosen?.placement && (
+          <text x="8" y="18" className="site-text">
+            ○ may fall{chosen.bands.some((b) => b.stay_m) ? ", shaded: keep off" : ""}
+          </text>
         )}
         <path d={`M${size.w - 22} 44V16M${size.w - 28} 24L${size.w - 22} 14L${size.w - 16} 24`} className="site-line" />
         <text x={size.w - 22} y="60" textAnchor="middle" className="site-text">

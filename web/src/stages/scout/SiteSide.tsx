@@ -13,7 +13,7 @@ export function SiteSide({ map, chosen }: { map?: Schemas["SiteMap"]; chosen?: S
   const along = (s: Spot) => (s[0] - at[0]) * Math.sin(a) + (s[1] - at[1]) * Math.cos(a);
   const holds = (map?.things ?? []).filter((t) => ["tree", "post", "mast"].includes(t.kind) && Math.abs(along(t.points[0] as Spot)) < 40);
   const xs = [...p.lines.flatMap((l) => [along(l.from as Spot), along(l.to as Spot)]), ...holds.map((t) => along(t.points[0] as Spot)), 0];
-  const zs = [...p.lines.flatMap((l) => [l.from_m, l.to_m]), ...holds.map((t) => t.high_m ?? 0), 3];
+  const zs = [...p.lines.flatMap((l) => [l.from_m, l.to_m]), ...holds.map((t) => t.stands_m), 3];
   const [lo, hi, top] = [Math.min(...xs) - 1, Math.max(...xs) + 1, Math.max(...zs) * 1.15];
   const k = Math.min((w - 60) / (hi - lo), 150 / top);
   const h = top * k + 26;
@@ -35,7 +35,7 @@ export function SiteSide({ map, chosen }: { map?: Schemas["SiteMap"]; chosen?: S
         {holds.map((t) => (
           <path
             key={t.line}
-            d={`M${x(along(t.points[0] as Spot))} ${y(0)}V${y(t.high_m ?? 6)}m-12 6q12 -16 24 0`}
+            d={`M${x(along(t.points[0] as Spot))} ${y(0)}V${y(t.stands_m)}m-12 6q12 -16 24 0`}
             className={t.kind === "tree" ? "site-trunk" : "site-line"}
           />
         ))}

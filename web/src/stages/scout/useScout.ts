@@ -31,6 +31,8 @@ export type Typed = {
   high: string;
   alone: boolean;
   storm: boolean;
+  bulletin: string;
+  noise: string;
 };
 
 const number = (t: string) => (t.trim() === "" ? undefined : Number(t.replace(",", ".")));
@@ -63,10 +65,10 @@ function typedOf(o: Schemas["Outing"], kept?: Schemas["Site"]): Typed {
     high: (p?.high_water ?? []).join(" "),
     alone: p?.alone ?? false,
     storm: p?.storm ?? false,
+    bulletin: p?.bulletin ?? "",
+    noise: kept?.noise ?? "rural",
   };
 }
-
-export const usualWeights = { signal: 1, minutes: 1, weight: 1, wire: 1, space: 1, trust: 1 };
 
 function purposeOf(t: Typed, date: string, power: number | undefined, weights?: Schemas["ScoutWeights"]): Schemas["Purpose"] {
   return {
@@ -86,6 +88,7 @@ function purposeOf(t: Typed, date: string, power: number | undefined, weights?: 
     high_water: listed(t.high).slice(0, 4),
     alone: t.alone || undefined,
     storm: t.storm || undefined,
+    bulletin: t.bulletin.trim() || undefined,
     weights,
   };
 }
@@ -97,8 +100,9 @@ export function useScout(outing: Schemas["OutingDetail"]) {
   const shelf = useGet("/api/sites");
   const kept = shelf.data?.sites.find((x) => x.id === o.site);
   const [typed, put, forget] = useDraft<Typed | null>(`scout:${o.id}`, null);
-  const v = typed ?? typedOf(o, kept);
-  const [weights, setWeights] = useState<Schemas["ScoutWeights"]>(o.purpose?.weights ?? usualWeights);
+  const v = typed ? { ...typedOf(o, kept), ...typed } : typedOf(o, kept);
+  const [dragged, setWeights] = useState<Schemas["ScoutWeights"] | undefined>(o.purpose?.weights);
+  const weights = dragged ?? shelf.data?.weights;
   const [at, setAt] = useState(0);
   const [told, setTold] = useState("");
   const unit = me.data?.imperial ? "ft" : "m";
@@ -115,6 +119,7 @@ export function useScout(outing: Schemas["OutingDetail"]) {
     name: v.name || o.name,
     place: o.place,
     ground: o.ground,
+    noise: v.noise,
     unit,
     lines,
     version: 0,
@@ -138,6 +143,15 @@ export function useScout(outing: Schemas["OutingDetail"]) {
       setTold(`Not moved: ${e instanceof NoLink ? "the link is down." : (e as Error).message}`);
     }
   };
+  const fetchBulletin = async () => {
+    setTold("");
+    try {
+      const got = await answered(wire.GET("/api/bulletin", { params: { query: { place: o.place ?? "", date: o.date } } }));
+      set({ bulletin: got.text });
+    } catch (e) {
+      setTold(e instanceof NoLink ? "The link is down: type the bulletin." : (e as Error).message);
+    }
+  };
   const save = async () => {
     setTold("");
     const id = v.site || uuid();
@@ -153,7 +167,7 @@ export function useScout(outing: Schemas["OutingDetail"]) {
       setTold(e instanceof Error ? e.message : String(e));
     }
   };
-  return { v, set, weights, setWeights, at, setAt, read: read.data, answer, shelf: shelf.data, move, save, told, outing: o };
+  return { v, set, weights, setWeights, at, setAt, read: read.data, answer, shelf: shelf.data, move, save, fetchBulletin, told, outing: o };
 }
 
 export type Scouting = ReturnType<typeof useScout>;

@@ -50,6 +50,19 @@ await shot("scout", at(bittern, "scout"), {
     await p.mouse.wheel(0, 200);
   },
 });
+await shot("scout-phone", at(bittern, "scout"), {
+  tag: bittern,
+  size: [390, 1640],
+  act: async (p) => {
+    await p.getByRole("button", { name: "Cut it" }).waitFor({ timeout: 60_000 });
+    for (const fold of ["The hours", "To pack"])
+      await p
+        .locator("summary")
+        .filter({ hasText: new RegExp(`^${fold}`) })
+        .click();
+    await p.getByRole("region", { name: "The hours" }).evaluate((e) => e.scrollIntoView({ block: "start" }));
+  },
+});
 const godwit = of("Godwit");
 await shot("cut", at(godwit, "cut"), { tag: godwit });
 const settled = async (p) => {
@@ -64,7 +77,6 @@ await shot("forecast", at(rail, "cut"), {
     await p.getByRole("region", { name: "Computed" }).evaluate((e) => e.scrollIntoView({ block: "start" }));
   },
 });
-await shot("beside", at(godwit, "cut"), { tag: godwit, act: (p) => p.getByRole("button", { name: "Cut lists side by side" }).click() });
 const wigeon = of("Wigeon");
 await shot("marks", at(wigeon, "sweep"), {
   tag: wigeon,

@@ -159,6 +159,19 @@ test("the weights move the list as they are dragged, and the site is moved by ha
   await expect(page.getByLabel("One thing a line")).not.toHaveValue(/tree, 10 m at 320/);
   await expect(page.getByLabel("One thing a line")).toHaveValue(/tree, [\d.]+ m at \d+, 12/);
 
+  // What is drawn into the plan stands as a line, and a corner of the area can be moved.
+  const plan = page.getByRole("group", { name: "The site from above" });
+  await plan.scrollIntoViewIfNeeded();
+  const touch = page.getByLabel("A touch of the plan");
+  await touch.selectOption({ label: "A touch draws: path" });
+  await plan.click({ position: { x: 60, y: 80 } });
+  await plan.click({ position: { x: 260, y: 90 } });
+  await page.getByRole("button", { name: "Done" }).click();
+  await expect(page.getByLabel("One thing a line")).toHaveValue(/\npath, [\d.]+ m at \d+ to [\d.]+ m at \d+$/);
+  await touch.selectOption({ label: "A touch moves corners" });
+  await page.getByRole("button", { name: "Move the area, point 1" }).press("ArrowUp");
+  await expect(page.getByLabel("One thing a line")).toHaveValue(/^area, [\d.]+ m at \d+ to /);
+
   // Ticks of the packing list stay, also with the link down.
   await fold("To pack");
   await page.context().setOffline(true);

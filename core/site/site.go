@@ -40,7 +40,9 @@ type Kind struct {
 	Words []string `json:"-"`
 	// Holds says that a wire may be tied to it or a line thrown over it, Straps that a pole may be strapped to it, Metal
 	// that it is of metal.
-	Holds, Straps, Metal bool
+	Holds  bool `json:"-"`
+	Straps bool `json:"-"`
+	Metal  bool `json:"-"`
 	High                 float64 `json:"-"` // metres, where none are told
 	Wide                 float64 `json:"-"`
 }
@@ -352,6 +354,16 @@ func (t Thing) Moved(point int, to Spot, units quantity.System) (string, bool) {
 	t.Points = append([]Spot(nil), t.Points...)
 	t.Points[point] = to
 	return t.Write(units), true
+}
+
+// Drawn is the line of a thing that was drawn; ok is false where its kind is not known or it has too few points.
+func Drawn(kind string, points []Spot, units quantity.System) (line string, ok bool) {
+	k, ok := KindNamed(kind)
+	least := map[string]int{AtSpot: 1, Along: 2, Within: 3}[k.Shape]
+	if !ok || len(points) < least {
+		return "", false
+	}
+	return Thing{Kind: kind, Points: points}.Write(units), true
 }
 
 // Pattern is a plain site to start from.

@@ -1339,8 +1339,18 @@ type ShownForecast = twin.Shown
 // Site a place that is kept for all outings to it, described by lines as it is paced
 type Site = site.Site
 
+// SiteAdd a thing that was drawn
+type SiteAdd struct {
+	Kind   string     `json:"kind"`
+	Points []SiteSpot `json:"points"`
+}
+
+// SiteKind defines model for SiteKind.
+type SiteKind = site.Kind
+
 // SiteLines defines model for SiteLines.
 type SiteLines struct {
+	Add   *SiteAdd      `json:"add,omitempty"`
 	Lines []string      `json:"lines"`
 	Move  *SiteMove     `json:"move,omitempty"`
 	Unit  SiteLinesUnit `json:"unit,omitempty,omitzero"`
@@ -1373,6 +1383,7 @@ type SiteRead struct {
 
 // SiteShelf defines model for SiteShelf.
 type SiteShelf struct {
+	Kinds        []SiteKind    `json:"kinds"`
 	Patterns     []SitePattern `json:"patterns"`
 	Sites        []Site        `json:"sites"`
 	Surroundings []Surrounding `json:"surroundings"`

@@ -27,7 +27,8 @@ func (s *Server) ListSites(ctx context.Context, _ ListSitesRequestObject) (ListS
 	if list == nil {
 		list = []site.Site{}
 	}
-	return ListSites200JSONResponse{Sites: list, Patterns: site.Patterns(), Weights: scout.Usual, Surroundings: sky.Surroundings()}, err
+	return ListSites200JSONResponse{Sites: list, Patterns: site.Patterns(), Weights: scout.Usual, Surroundings: sky.Surroundings(),
+		Kinds: site.Kinds()}, err
 }
 
 // ReadSite says what lines come to, with one thing moved where that is asked.
@@ -48,6 +49,17 @@ func (s *Server) ReadSite(ctx context.Context, r ReadSiteRequestObject) (ReadSit
 				lines[t.Line] = line
 			}
 		}
+		m, faults = site.Read(lines, string(in.Unit))
+	}
+	if in.Add != nil {
+		line, ok := site.Drawn(in.Add.Kind, in.Add.Points, me.Units)
+		if !ok {
+			return nil, invalid("add", "a line needs two points and an area three, of a kind that is known")
+		}
+		for len(lines) > 0 && strings.TrimSpace(lines[len(lines)-1]) == "" {
+			lines = lines[:len(lines)-1]
+		}
+		lines = append(lines, line)
 		m, faults = site.Read(lines, string(in.Unit))
 	}
 	out := SiteRead{Map: m, Lines: lines, Faults: []Fault{}}

@@ -36,6 +36,13 @@ func TestASiteIsKeptAndItsLinesAreReadAsTheyAreTyped(t *testing.T) {
 	if !strings.HasPrefix(read.Lines[0], "tree, 4.00 m at 270") || len(read.Faults) != 1 || read.Faults[0].Severity != "caution" {
 		t.Errorf("%+v", read)
 	}
+	c.call("POST", "/api/sites/lines", map[string]any{"lines": []string{"tree, 10 m at 0, 9 m high", " ", ""},
+		"add": map[string]any{"kind": "path", "points": [][]float64{{-5, 0}, {5, 0}}}}, 200, &read)
+	if len(read.Lines) != 2 || read.Lines[1] != "path, 5.00 m at 270 to 5.00 m at 90" || len(read.Map.Things) != 2 {
+		t.Errorf("%+v", read)
+	}
+	c.call("POST", "/api/sites/lines", map[string]any{"lines": []string{}, "add": map[string]any{"kind": "area",
+		"points": [][]float64{{-5, 0}, {5, 0}}}}, 422, &bad)
 }
 
 func TestAnOutingIsScouted(t *testing.T) {

@@ -330,7 +330,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description what lines of a site come to, with one thing moved where that is asked; nothing is written */
+        /** @description what lines of a site come to, with one thing moved or a drawn one added where that is asked; nothing is written */
         post: operations["readSite"];
         delete?: never;
         options?: never;
@@ -2257,6 +2257,7 @@ export interface components {
             name: string;
         };
         SiteShelf: {
+            kinds: components["schemas"]["SiteKind"][];
             weights: components["schemas"]["ScoutWeights"];
             surroundings: components["schemas"]["Surrounding"][];
             sites: components["schemas"]["Site"][];
@@ -2267,6 +2268,18 @@ export interface components {
             /** @enum {string} */
             unit?: "" | "m" | "ft";
             move?: components["schemas"]["SiteMove"];
+            add?: components["schemas"]["SiteAdd"];
+        };
+        /** @description a thing that was drawn */
+        SiteAdd: {
+            kind: string;
+            points: components["schemas"]["SiteSpot"][];
+        };
+        SiteKind: {
+            id: string;
+            name: string;
+            /** @enum {string} */
+            shape: "spot" | "line" | "area";
         };
         /** @description a point of a thing is put elsewhere */
         SiteMove: {

@@ -4,6 +4,7 @@ import { Fold } from "../../parts/Fold";
 import { Progress } from "../../parts/Progress";
 import { BandStrip } from "./BandStrip";
 import { DayStrip, utc } from "./DayStrip";
+import { DrawingBar, useDrawing } from "./Drawing";
 import { Hazards } from "./Hazards";
 import { OutingForm } from "./OutingForm";
 import { Packing } from "./Packing";
@@ -30,11 +31,13 @@ function daylight({ sun, outing }: Schemas["OutingDetail"]) {
 function Judged({ outing, scout: s }: { outing: Schemas["OutingDetail"]; scout: Scouting }) {
   const a = s.answer.result;
   const chosen = a?.candidates[s.at] ?? a?.candidates[0];
+  const drawing = useDrawing(s.shelf?.kinds ?? [], s.add);
   return (
     <>
       <div className="wide">
         <div className="stack">
-          <SitePlan map={s.read?.map} chosen={chosen} move={s.move} />
+          <SitePlan map={s.read?.map} chosen={chosen} move={s.move} drawing={drawing} />
+          <DrawingBar of={drawing} />
           <Fold name="From the side" says="heights along it">
             <SiteSide map={s.read?.map} chosen={chosen} />
           </Fold>

@@ -1,6 +1,7 @@
 import { useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { useWide } from "../../parts/Fold";
+import type { Drawing } from "./Drawing";
 
 type Spot = [number, number];
 type Thing = Schemas["SiteThing"];
@@ -104,11 +105,7 @@ const arrows: Record<string, Spot> = { ArrowLeft: [-0.5, 0], ArrowRight: [0.5, 0
 function Grip({ t, i, f, svg, move, r }: { t: Thing; i: number; f: Frame; svg: SVGSVGElement | null; move: Props["move"]; r: number }) {
   const p = t.points[i] as Spot;
   const [at, setAt] = useState<Spot>();
-  const spot = (e: React.PointerEvent): Spot => {
-    const m = svg?.getScreenCTM()?.inverse();
-    const q = m ? new DOMPoint(e.clientX, e.clientY).matrixTransform(m) : { x: 0, y: 0 };
-    return f.back(q.x, q.y);
-  };
+  const spot = (e: React.PointerEvent) => onPlan(svg, f, e);
   return (
     <circle
       cx={f.x(at ?? p)}
@@ -141,10 +138,27 @@ type Props = {
   map?: Schemas["SiteMap"];
   chosen?: Schemas["ScoutCandidate"];
   move: (line: number, point: number, to: Spot) => Promise<void>;
+  drawing: Drawing;
 };
 
+/** Where on the plan a pointer is. */
+const onPlan = (svg: SVGSVGElement | null, f: Frame, e: { clientX: number; clientY: number }): Spot => {
+  const m = svg?.getScreenCTM()?.inverse();
+  const q = m ? new DOMPoint(e.clientX, e.clientY).matrixTransform(m) : { x: 0, y: 0 };
+  return f.back(q.x, q.y);
+};
+
+const areas = ["area", "building", "wet"];
+
+/** Points of things that can be moved: those that stand and run, or the corners of areas. */
+function Grips({ things, ...to }: { things: Thing[]; corners: boolean } & Omit<Parameters<typeof Grip>[0], "t" | "i">) {
+  return things
+    .filter((t) => areas.includes(t.kind) === to.corners)
+    .flatMap((t) => t.points.map((_, i) => <Grip key={`${t.line}:${i + 1}`} t={t} i={i} {...to} />));
+}
+
 /** The site from above, north up and to scale. */
-export function SitePlan({ map, chosen, move }: Props) {
+export function SitePlan({ map, chosen, move, drawing: d }: Props) {
   const svg = useRef<SVGSVGElement>(null);
   const size = useWide() ? onDesk : inHand;
   const f = frame(size, map, chosen);
@@ -158,10 +172,14 @@ export function SitePlan({ map, chosen, move }: Props) {
           <Mark key={`${t.line}`} t={t} f={f} />
         ))}
         {chosen && <Laid c={chosen} f={f} />}
-        {things.flatMap((t) =>
-          t.kind === "area" || t.kind === "building" || t.kind === "wet"
-            ? []
-            : t.points.map((_, i) => <Grip key={`${t.line}:${i + 1}`} t={t} i={i} f={f} svg={svg.current} move={move} r={size.grip} />),
+        {!d.kind && <Grips things={things} corners={d.what === "corners"} f={f} svg={svg.current} move={move} r={size.grip} />}
+        {d.points.length > 0 && <path d={through(f, d.points)} className="site-drawn" />}
+        {d.points.map((p, i) => (
+          <circle key={`drawn${i + 1}`} cx={f.x(p)} cy={f.y(p)} r="5" className="site-drawn" />
+        ))}
+        {d.kind && (
+          // biome-ignore lint/a11y/noStaticElementInteractions: what is drawn here can be typed as a line
+          <rect width={size.w} height={size.h} className="site-sheet" onClick={(e) => d.tap(onPlan(svg.current, f, e))} />
         )}
         {chosen?.placement && (
           <text x="8" y="18" className="site-text">

@@ -134,15 +134,17 @@ export function useScout(outing: Schemas["OutingDetail"]) {
     if (computed.result) setAt(0);
   }, [computed.result, keepLast]);
   const answer = { ...computed, result: computed.result ?? last ?? undefined };
-  const move = async (line: number, point: number, to: [number, number]) => {
+  const change = async (how: Pick<Schemas["SiteLines"], "move" | "add">) => {
     setTold("");
     try {
-      const done = await answered(wire.POST("/api/sites/lines", { body: { lines: v.lines.split("\n"), unit, move: { line, point, to } } }));
+      const done = await answered(wire.POST("/api/sites/lines", { body: { lines: v.lines.split("\n"), unit, ...how } }));
       set({ lines: done.lines.join("\n") });
     } catch (e) {
-      setTold(`Not moved: ${e instanceof NoLink ? "the link is down." : (e as Error).message}`);
+      setTold(`Not changed: ${e instanceof NoLink ? "the link is down." : (e as Error).message}`);
     }
   };
+  const move = (line: number, point: number, to: [number, number]) => change({ move: { line, point, to } });
+  const add = (kind: string, points: [number, number][]) => change({ add: { kind, points } });
   const fetchBulletin = async () => {
     setTold("");
     try {
@@ -167,7 +169,23 @@ export function useScout(outing: Schemas["OutingDetail"]) {
       setTold(e instanceof Error ? e.message : String(e));
     }
   };
-  return { v, set, weights, setWeights, at, setAt, read: read.data, answer, shelf: shelf.data, move, save, fetchBulletin, told, outing: o };
+  return {
+    v,
+    set,
+    weights,
+    setWeights,
+    at,
+    setAt,
+    read: read.data,
+    answer,
+    shelf: shelf.data,
+    move,
+    add,
+    save,
+    fetchBulletin,
+    told,
+    outing: o,
+  };
 }
 
 export type Scouting = ReturnType<typeof useScout>;

@@ -73,10 +73,11 @@ func (f *footprint) holdEnds() {
 			if i == but {
 				continue
 			}
-			// What goes on level or upward from there holds it; a string to the ground, or a wire that falls, only what hangs down too.
+			// What goes on level or upward from there holds it; a string to the ground, or a wire that falls, only what hangs down too; what
+			// drops straight down pulls no way.
 			for end, at := range []antenna.Point{w.from, w.to} {
 				other := []antenna.Point{w.to, w.from}[end]
-				if near(p, at) && math.Abs(p[2]-at[2]) < 0.7 && (falls || w.holds && other[2] > at[2]-0.7) {
+				if near(p, at) && math.Abs(p[2]-at[2]) < 0.7 && (falls && !near(w.from, w.to) || w.holds && other[2] > at[2]-0.7) {
 					return true
 				}
 			}

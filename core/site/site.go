@@ -40,11 +40,11 @@ type Kind struct {
 	Words []string `json:"-"`
 	// Holds says that a wire may be tied to it or a line thrown over it, Straps that a pole may be strapped to it, Metal
 	// that it is of metal.
-	Holds  bool `json:"-"`
-	Straps bool `json:"-"`
-	Metal  bool `json:"-"`
-	High                 float64 `json:"-"` // metres, where none are told
-	Wide                 float64 `json:"-"`
+	Holds  bool    `json:"-"`
+	Straps bool    `json:"-"`
+	Metal  bool    `json:"-"`
+	High   float64 `json:"-"` // metres, where none are told
+	Wide   float64 `json:"-"`
 }
 
 // Shapes of a thing.

@@ -20,6 +20,7 @@ import (
 
 	"reed/core/band"
 	"reed/core/onair"
+	"reed/core/place"
 	"reed/core/sweep"
 )
 
@@ -55,11 +56,12 @@ type Record struct {
 
 // Preview is what an import would do.
 type Preview struct {
-	Kind     string        `json:"kind"` // adif, adx, touchstone, csv or site
+	Kind     string        `json:"kind"` // adif, adx, touchstone, csv, reports or site
 	Name     string        `json:"name,omitempty"`
 	Encoding string        `json:"encoding"`
 	Header   []onair.Field `json:"header,omitempty"`
 	Records  []Record      `json:"records,omitempty"`
+	Heard    []Heard       `json:"reports,omitempty"`
 	Sweep    *sweep.Sweep  `json:"sweep,omitempty"`
 	Points   []Point       `json:"points,omitempty"`
 	Places   []Place       `json:"places,omitempty"`
@@ -82,6 +84,9 @@ type Counts struct {
 }
 
 func (p *Preview) count() {
+	if p.Kind == "reports" {
+		return // counted as they were read
+	}
 	p.Counts = Counts{Records: len(p.Records), Points: len(p.Points)}
 	for _, r := range p.Records {
 		switch {
@@ -98,6 +103,7 @@ func (p *Preview) count() {
 // Shorten keeps the first records and points, for showing; the counts stay.
 func (p *Preview) Shorten(most int) {
 	p.Records, p.Points = p.Records[:min(len(p.Records), most)], p.Points[:min(len(p.Points), most)]
+	p.Heard = p.Heard[:min(len(p.Heard), most)]
 }
 
 // Point is one measured point with every value of its row as found.
@@ -146,6 +152,11 @@ type Options struct {
 	Region  band.Region
 	Now     time.Time
 	Choices map[string]string
+	// Own is one's own call and Home one's own place, for reception reports; either may be unknown.
+	Own  string
+	Home *place.Point
+	// Each is given the reception reports one by one, in place of the preview.
+	Each func(Heard) error
 }
 
 func (o Options) choice(code string) string { return o.Choices[code] }
@@ -174,8 +185,14 @@ func Read(ctx context.Context, r io.Reader, name string, o Options) (*Preview, e
 	switch kind := detect(text, name); kind {
 	case "adif":
 		err = readADI(ctx, p, text, o)
+		if t, list, ok := adifReports(p); err == nil && ok {
+			err = p.heardLog(ctx, t, list, o)
+		}
 	case "adx":
 		err = readADX(ctx, p, text, o)
+		if t, list, ok := adifReports(p); err == nil && ok {
+			err = p.heardLog(ctx, t, list, o)
+		}
 	case "touchstone":
 		err = readTouchstone(ctx, p, text, o)
 	case "gpx":
@@ -183,7 +200,11 @@ func Read(ctx context.Context, r io.Reader, name string, o Options) (*Preview, e
 	case "geojson":
 		err = readGeoJSON(ctx, p, text, o)
 	default:
-		err = readCSV(ctx, p, text, o)
+		if t, list, ok := reportTable(ctx, text); ok {
+			err = readReports(ctx, p, t, list, o)
+		} else {
+			err = readCSV(ctx, p, text, o)
+		}
 	}
 	if err != nil {
 		return nil, err

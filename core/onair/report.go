@@ -26,6 +26,7 @@ type Report struct {
 	SNR           *float64  `json:"snr_db"` // over the noise in 2500 Hz, as decoders count
 	PowerW        *float64  `json:"power_w"`
 	DistanceM     *float64  `json:"distance_m"`
+	Bearing       *float64  `json:"bearing,omitempty"` // from the sender to the receiver, degrees
 	Extra         []Field   `json:"extra,omitempty"`
 	Marks         []string  `json:"marks,omitempty"`
 	Batch         string    `json:"batch,omitempty"`
@@ -86,9 +87,9 @@ func (r Report) SameAs(o Report) bool {
 	return r.At.Sub(o.At).Abs() <= within
 }
 
-// Far fills the distance between sender and receiver in metres where both locators, or the sender's place, are known.
+// Far fills the bearing, and the distance in metres where none was told, where both locators, or the sender's place, are known.
 func (r *Report) Far(home *place.Point) {
-	if r.DistanceM != nil || r.Locator == "" {
+	if r.Locator == "" {
 		return
 	}
 	to, err := place.ParseLocator(even(r.Locator))
@@ -104,8 +105,12 @@ func (r *Report) Far(home *place.Point) {
 	default:
 		return
 	}
-	d := place.Distance(from, to)
-	r.DistanceM = &d
+	b := place.Bearing(from, to)
+	r.Bearing = &b
+	if r.DistanceM == nil {
+		d := place.Distance(from, to)
+		r.DistanceM = &d
+	}
 }
 
 // even is a locator cut to a length that can be read.

@@ -1,0 +1,103 @@
+package weigh
+
+import (
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"strings"
+	"testing"
+	"time"
+
+	"reed/core/onair"
+)
+
+func alternating(minutes int, bands ...string) onair.Run {
+	r := onair.Run{Begin: time.Date(2026, 5, 16, 14, 0, 0, 0, time.UTC), Mode: "WSPR", PowerW: 1, Minutes: minutes, Bands: bands, Seed: 5,
+		Aerials: []onair.Aerial{{Letter: "A", Name: "Heron"}, {Letter: "B", Name: "Stilt"}}}
+	r.Slots = r.Schedule()
+	return r
+}
+
+// drawn are reports of a run whose A is stronger by so much: paths of their own strength that fade slowly, and noise.
+func drawn(run onair.Run, better float64, receivers int, rng *rand.Rand) (out []onair.Report) {
+	for k := range receivers {
+		base, fade := -15+6*rng.NormFloat64(), 0.0
+		own := better + 1.5*rng.NormFloat64()
+		for _, s := range run.Slots {
+			fade = 0.7*fade + 3*rng.NormFloat64()
+			snr := base + fade + 1.5*rng.NormFloat64()
+			if s.By() == "A" {
+				snr += own
+			}
+			if v := math.Round(snr); v >= -28 && s.By() != "" {
+				out = append(out, onair.Report{At: s.At, Seconds: true, Sender: "Q1REED", Receiver: fmt.Sprintf("Q%dRX", k), Band: s.Band, Mode: "WSPR",
+					SNR: &v})
+			}
+		}
+	}
+	return out
+}
+
+func TestTheRunningDifferenceCoversTheTruth(t *testing.T) {
+	for _, truth := range []float64{0, 3} {
+		covered, told, n := 0, 0, 200
+		for seed := range n {
+			run := alternating(96, "20m")
+			d := Running(run, drawn(run, truth, 12, rand.New(rand.NewPCG(uint64(seed), 3))))[0]
+			if d.Lo == nil {
+				t.Fatalf("%+v", d)
+			}
+			if *d.Lo <= truth && truth <= *d.Hi {
+				covered++
+			}
+			if *d.Lo > 0 || *d.Hi < 0 {
+				told++
+			}
+		}
+		// 95 % of 200 is 190; three standard deviations are 9.
+		if covered < 178 || truth == 0 && told > 22 || truth == 3 && told < 190 {
+			t.Errorf("%v dB: covered in %d of %d, told apart in %d", truth, covered, n, told)
+		}
+	}
+}
+
+func TestPowersAreBroughtToOne(t *testing.T) {
+	run := alternating(40, "20m")
+	loud, quiet := 5.0, 0.5
+	var reports []onair.Report
+	for k := range 4 {
+		for _, s := range run.Slots {
+			v, w := -15.0, quiet
+			if s.Letter == "A" {
+				v, w = -5, loud // ten times the power, ten decibels more: the same antenna
+			}
+			reports = append(reports, onair.Report{At: s.At, Seconds: true, Receiver: fmt.Sprintf("Q%dRX", k), Band: "20m", Mode: "WSPR", SNR: &v, PowerW: &w})
+		}
+	}
+	if d := Running(run, reports)[0]; math.Abs(*d.DB) > 1e-9 || d.Receivers != 4 {
+		t.Errorf("%+v", d)
+	}
+}
+
+func TestSilenceAndCorrectedSlots(t *testing.T) {
+	run := alternating(24, "20m", "40m")
+	run.Slots[0].Sent = onair.Silent
+	swapped := run.Slots[1].Letter
+	other := map[string]string{"A": "B", "B": "A"}[swapped]
+	run.Slots[1].Sent = other
+	report := func(i int, receiver string) onair.Report {
+		v := -10.0
+		return onair.Report{At: run.Slots[i].At, Seconds: true, Receiver: receiver, Band: run.Slots[i].Band, Mode: "WSPR", SNR: &v}
+	}
+	d := Running(run, []onair.Report{report(0, "Q1RX"), report(1, "Q2RX")})
+	only := d[0].OnlyA
+	if other == "B" {
+		only = d[0].OnlyB
+	}
+	if d[0].OnlyA+d[0].OnlyB != 1 || only != 1 || d[0].DB != nil || !strings.HasPrefix(d[0].Says, "No receiver has heard both") {
+		t.Errorf("%+v", d[0])
+	}
+	if len(d) != 3 || d[1].Band != "20m" || d[2].Band != "40m" || d[1].SlotsA+d[1].SlotsB+d[2].SlotsA+d[2].SlotsB != len(run.Slots)-1 {
+		t.Errorf("%+v", d)
+	}
+}

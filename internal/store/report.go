@@ -1,0 +1,320 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"iter"
+	"strconv"
+	"strings"
+	"time"
+
+	"reed/core/onair"
+)
+
+// reportChunk is how many reports are stored at once: others may write between.
+const reportChunk = 10_000
+
+// NumberedReport is a report with its number in what it came with.
+type NumberedReport struct {
+	onair.Report
+	Number int
+}
+
+const addReport = `INSERT INTO report (batch, number, outing_id, deployment_id, at, seconds, sender, sender_base, receiver, receiver_base,
+	sender_locator, locator, freq, band, mode, snr, power, distance, bearing, extra, simulated)
+	VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (batch, number) DO NOTHING`
+
+// sameReport finds what was heard of a station at a receiver about a time.
+const sameReport = `SELECT at, seconds, sender, freq, band, mode FROM report
+	WHERE outing_id = ? AND receiver_base = ? AND at BETWEEN ? AND ? AND deleted = 0`
+
+// AddReports stores reports as they come, of an outing and a batch. What stands there already, from another file too, is
+// counted as known; a repeated batch adds nothing.
+func (s *Store) AddReports(ctx context.Context, outingID, batch string, all iter.Seq2[NumberedReport, error]) (added, known int, err error) {
+	var chunk []NumberedReport
+	flush := func() error {
+		a, k, err := s.addReports(ctx, outingID, batch, chunk)
+		added, known, chunk = added+a, known+k, chunk[:0]
+		return err
+	}
+	for r, err := range all {
+		if err != nil {
+			return added, known, err
+		}
+		if chunk = append(chunk, r); len(chunk) >= reportChunk {
+			if err := flush(); err != nil {
+				return added, known, err
+			}
+		}
+	}
+	return added, known, flush()
+}
+
+func (s *Store) addReports(ctx context.Context, outingID, batch string, chunk []NumberedReport) (added, known int, err error) {
+	err = s.inTx(ctx, "storing reports", func(tx *sql.Tx) error {
+		add, err := tx.PrepareContext(ctx, addReport)
+		if err != nil {
+			return err
+		}
+		defer add.Close()
+		same, err := tx.PrepareContext(ctx, sameReport)
+		if err != nil {
+			return err
+		}
+		defer same.Close()
+		for _, r := range chunk {
+			there, err := isThere(ctx, same, outingID, r.Report)
+			if err != nil {
+				return err
+			}
+			if there {
+				known++
+				continue
+			}
+			extra, err := reportExtra(r.Report)
+			if err != nil {
+				return err
+			}
+			res, err := add.ExecContext(ctx, batch, r.Number, outingID, null(r.DeploymentID), r.At.UnixMilli(), r.Seconds, r.Sender,
+				onair.BaseCall(r.Sender), r.Receiver, onair.BaseCall(r.Receiver), r.SenderLocator, r.Locator, r.FreqHz, r.Band, r.Mode, r.SNR,
+				r.PowerW, r.DistanceM, r.Bearing, extra, r.Simulated)
+			if err != nil {
+				return err
+			}
+			n, err := res.RowsAffected()
+			if err != nil {
+				return err
+			}
+			added += int(n)
+			known += 1 - int(n)
+		}
+		return nil
+	})
+	return added, known, err
+}
+
+// reportMore is what of a report has no column.
+type reportMore struct {
+	Extra []onair.Field `json:"extra,omitempty"`
+	Marks []string      `json:"marks,omitempty"`
+}
+
+func reportExtra(r onair.Report) (any, error) {
+	if len(r.Extra) == 0 && len(r.Marks) == 0 {
+		return nil, nil
+	}
+	text, err := json.Marshal(reportMore{r.Extra, r.Marks})
+	return string(text), err
+}
+
+// isThere reports whether the same reception is stored already.
+func isThere(ctx context.Context, same *sql.Stmt, outingID string, r onair.Report) (bool, error) {
+	about := max(onair.Within(r.Mode), time.Minute).Milliseconds()
+	rows, err := same.QueryContext(ctx, outingID, onair.BaseCall(r.Receiver), r.At.UnixMilli()-about, r.At.UnixMilli()+about)
+	if err != nil {
+		return false, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var at int64
+		old := onair.Report{Receiver: r.Receiver}
+		if err := rows.Scan(&at, &old.Seconds, &old.Sender, &old.FreqHz, &old.Band, &old.Mode); err != nil {
+			return false, err
+		}
+		if old.At = time.UnixMilli(at).UTC(); old.SameAs(r) {
+			return true, nil
+		}
+	}
+	return false, rows.Err()
+}
+
+// ReportFilter says which reports of an outing are wanted; what is zero does not matter.
+type ReportFilter struct {
+	Band, DeploymentID, Receiver string
+	From, Until                  time.Time
+}
+
+func (f ReportFilter) where(outingID string) (string, []any) {
+	text, args := "outing_id = ? AND deleted = 0", []any{outingID}
+	add := func(cond string, v any) { text, args = text+" AND "+cond, append(args, v) }
+	if f.Band != "" {
+		add("band = ?", f.Band)
+	}
+	if f.DeploymentID != "" {
+		add("deployment_id = ?", f.DeploymentID)
+	}
+	if f.Receiver != "" {
+		add("receiver_base = ?", onair.BaseCall(f.Receiver))
+	}
+	if !f.From.IsZero() {
+		add("at >= ?", f.From.UnixMilli())
+	}
+	if !f.Until.IsZero() {
+		add("at < ?", f.Until.UnixMilli())
+	}
+	return text, args
+}
+
+const reportColumns = `seq, batch, coalesce(deployment_id, ''), at, seconds, sender, receiver, sender_locator, locator, freq, band, mode, snr,
+	power, distance, bearing, extra, simulated`
+
+// Reports lists reports of an outing from the newest, so many after a key; next is the key of the page after, empty at the end.
+func (s *Store) Reports(ctx context.Context, outingID string, f ReportFilter, after string, most int) (out []onair.Report, next string,
+	err error) {
+	where, args := f.where(outingID)
+	if after != "" {
+		at, seq, ok := strings.Cut(after, ".")
+		a, err1 := strconv.ParseInt(at, 10, 64)
+		b, err2 := strconv.ParseInt(seq, 10, 64)
+		if !ok || err1 != nil || err2 != nil {
+			return nil, "", fmt.Errorf("%q is no key of a page: %w", after, ErrNotFound)
+		}
+		where, args = where+" AND (at, seq) < (?, ?)", append(args, a, b)
+	}
+	err = s.rows(ctx, "the reports", "SELECT "+reportColumns+" FROM report WHERE "+where+" ORDER BY at DESC, seq DESC LIMIT ?",
+		func(r *sql.Rows) error {
+			x, err := scanReport(r)
+			if x.OutingID = outingID; err == nil {
+				out = append(out, x)
+			}
+			return err
+		}, append(args, most+1)...)
+	if len(out) > most {
+		last := out[most-1]
+		next, out = fmt.Sprintf("%d.%s", last.At.UnixMilli(), last.ID), out[:most]
+	}
+	return out, next, err
+}
+
+func scanReport(r *sql.Rows) (x onair.Report, err error) {
+	var at, seq int64
+	var extra sql.NullString
+	err = r.Scan(&seq, &x.Batch, &x.DeploymentID, &at, &x.Seconds, &x.Sender, &x.Receiver, &x.SenderLocator, &x.Locator, &x.FreqHz, &x.Band,
+		&x.Mode, &x.SNR, &x.PowerW, &x.DistanceM, &x.Bearing, &extra, &x.Simulated)
+	x.ID, x.At = strconv.FormatInt(seq, 10), time.UnixMilli(at).UTC()
+	if err == nil && extra.Valid {
+		var more reportMore
+		err = json.Unmarshal([]byte(extra.String), &more)
+		x.Extra, x.Marks = more.Extra, more.Marks
+	}
+	return x, err
+}
+
+// ReceiverHeard is what one receiver heard of one antenna: how often, how strong in the mean and at best.
+type ReceiverHeard struct {
+	Receiver     string   `json:"receiver"`
+	Locator      string   `json:"locator"`
+	DeploymentID string   `json:"deployment_id"`
+	Reports      int      `json:"reports"`
+	MeanSNR      *float64 `json:"mean_snr_db"`
+	BestSNR      *float64 `json:"best_snr_db"`
+	DistanceM    *float64 `json:"distance_m"`
+	Bearing      *float64 `json:"bearing"`
+	Simulated    bool     `json:"simulated"`
+}
+
+// HeardBy groups an outing's reports by receiver and antenna, those that heard most first.
+func (s *Store) HeardBy(ctx context.Context, outingID string, f ReportFilter, most int) (out []ReceiverHeard, err error) {
+	where, args := f.where(outingID)
+	err = s.rows(ctx, "who heard", `SELECT receiver, max(locator), coalesce(deployment_id, ''), count(*), avg(snr), max(snr), max(distance),
+		max(bearing), max(simulated) FROM report WHERE `+where+" GROUP BY receiver, deployment_id ORDER BY count(*) DESC, receiver LIMIT ?",
+		func(r *sql.Rows) error {
+			var x ReceiverHeard
+			err := r.Scan(&x.Receiver, &x.Locator, &x.DeploymentID, &x.Reports, &x.MeanSNR, &x.BestSNR, &x.DistanceM, &x.Bearing, &x.Simulated)
+			out = append(out, x)
+			return err
+		}, append(args, most)...)
+	return out, err
+}
+
+// BandHeard is how much was heard on a band, by antenna.
+type BandHeard struct {
+	Band         string `json:"band"`
+	DeploymentID string `json:"deployment_id"`
+	Reports      int    `json:"reports"`
+	Receivers    int    `json:"receivers"`
+}
+
+// HeardOn sums an outing's reports by band and antenna.
+func (s *Store) HeardOn(ctx context.Context, outingID string) (out []BandHeard, err error) {
+	err = s.rows(ctx, "what was heard", `SELECT band, coalesce(deployment_id, ''), count(*), count(DISTINCT receiver) FROM report
+		WHERE outing_id = ? AND deleted = 0 GROUP BY band, deployment_id ORDER BY band, 2`, func(r *sql.Rows) error {
+		var x BandHeard
+		err := r.Scan(&x.Band, &x.DeploymentID, &x.Reports, &x.Receivers)
+		out = append(out, x)
+		return err
+	}, outingID)
+	return out, err
+}
+
+// RemoveReports takes the reports of a batch out, and PutBack those of it that were taken out back in.
+func (s *Store) RemoveReports(ctx context.Context, batch string) (n int, err error) {
+	return s.setReports(ctx, batch, true)
+}
+
+// PutBackReports undoes RemoveReports.
+func (s *Store) PutBackReports(ctx context.Context, batch string) (n int, err error) {
+	return s.setReports(ctx, batch, false)
+}
+
+func (s *Store) setReports(ctx context.Context, batch string, deleted bool) (n int, err error) {
+	err = s.inTx(ctx, "taking reports out", func(tx *sql.Tx) error {
+		res, err := tx.ExecContext(ctx, "UPDATE report SET deleted = ? WHERE batch = ? AND deleted <> ?", deleted, batch, deleted)
+		if err != nil {
+			return err
+		}
+		rows, err := res.RowsAffected()
+		n = int(rows)
+		return err
+	})
+	return n, err
+}
+
+// AssignReports says with which antenna the reports of a stretch on a band were sent.
+func (s *Store) AssignReports(ctx context.Context, outingID, band, deploymentID string, from, until time.Time) (n int, err error) {
+	err = s.inTx(ctx, "assigning reports", func(tx *sql.Tx) error {
+		res, err := tx.ExecContext(ctx, `UPDATE report SET deployment_id = ? WHERE outing_id = ? AND band = ? AND at >= ? AND at < ?
+			AND deleted = 0`, null(deploymentID), outingID, band, from.UnixMilli(), until.UnixMilli())
+		if err != nil {
+			return err
+		}
+		rows, err := res.RowsAffected()
+		n = int(rows)
+		return err
+	})
+	return n, err
+}
+
+var runs = keep(kind[onair.Run]{
+	name: "run", columns: []string{"outing_id"},
+	values: func(r onair.Run) []any { return []any{r.OutingID} },
+	strip:  func(r *onair.Run) { r.Version, r.Deleted = 0, false },
+})
+
+// PutRun stores a beacon run, made from a version.
+func (s *Store) PutRun(ctx context.Context, v onair.Run, from int) (onair.Run, error) {
+	err := s.inTx(ctx, "storing the run", func(tx *sql.Tx) (err error) {
+		v.Version, err = runs.put(ctx, tx, v.ID, v, from, v.Deleted, nil)
+		return err
+	})
+	return v, err
+}
+
+// Runs lists the beacon runs of an outing, the newest first.
+func (s *Store) Runs(ctx context.Context, outingID string) ([]onair.Run, error) {
+	return listed(ctx, s, "the runs", "SELECT version, doc FROM run WHERE outing_id = ? AND deleted = 0 ORDER BY id DESC",
+		func(v *onair.Run, version int) { v.Version = version }, outingID)
+}
+
+// Run reads one.
+func (s *Store) Run(ctx context.Context, id string) (onair.Run, error) {
+	v, version, deleted, err := runs.one(ctx, s.r, id)
+	v.Version, v.Deleted = version, deleted
+	if err == nil && deleted {
+		err = errors.Join(ErrNotFound, fmt.Errorf("the run %s was taken out", id))
+	}
+	return v, err
+}

@@ -97,9 +97,15 @@ func importFile(ctx context.Context, c *call) error {
 	if err != nil {
 		return err
 	}
-	p, raw, err := readFile(ctx, c.args[0], exchange.Options{Region: me.Region, Now: time.Now()})
+	o := exchange.Options{Region: me.Region, Now: time.Now(), Own: me.Call}
+	in := reportImport{ctx: ctx, st: st, outing: *outing, deployment: *deploymentName}
+	o.Each = in.take
+	p, raw, err := readFile(ctx, c.args[0], o)
 	if err != nil {
 		return err
+	}
+	if p.Kind == "reports" {
+		return in.finish(c, p)
 	}
 	if p.Sweep != nil {
 		return importSweep(ctx, c, st, p, raw, *deploymentName, *where)
@@ -113,29 +119,31 @@ func importFile(ctx context.Context, c *call) error {
 	return importLog(ctx, c, st, p, *outing)
 }
 
+// outingFor is the outing that is named, or a new one of a file and its day.
+func outingFor(ctx context.Context, st *store.Store, name, file string, day time.Time) (o store.Outing, err error) {
+	if name != "" {
+		all, err := st.Outings(ctx)
+		if err != nil {
+			return o, err
+		}
+		return pick("outing", name, all, func(o store.Outing) (string, string) { return o.ID, o.Name })
+	}
+	o = store.Outing{ID: uuid.Must(uuid.NewV7()).String(), Name: strings.TrimSuffix(file, filepath.Ext(file)), Date: day.UTC().Format(time.DateOnly)}
+	_, err = st.PutOuting(ctx, o, 0)
+	return o, err
+}
+
 func importLog(ctx context.Context, c *call, st *store.Store, p *exchange.Preview, name string) error {
-	all, err := st.Outings(ctx)
+	day := time.Now()
+	for _, r := range p.Records {
+		if r.Taken {
+			day = r.Contact.At
+			break
+		}
+	}
+	o, err := outingFor(ctx, st, name, p.Name, day)
 	if err != nil {
 		return err
-	}
-	var o store.Outing
-	if name != "" {
-		if o, err = pick("outing", name, all, func(o store.Outing) (string, string) { return o.ID, o.Name }); err != nil {
-			return err
-		}
-	} else {
-		day := time.Now().UTC()
-		for _, r := range p.Records {
-			if r.Taken {
-				day = r.Contact.At
-				break
-			}
-		}
-		o = store.Outing{ID: uuid.Must(uuid.NewV7()).String(), Name: strings.TrimSuffix(p.Name, filepath.Ext(p.Name)),
-			Date: day.Format(time.DateOnly)}
-		if _, err := st.PutOuting(ctx, o, 0); err != nil {
-			return err
-		}
 	}
 	have, err := st.Contacts(ctx, o.ID)
 	if err != nil {

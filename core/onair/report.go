@@ -1,6 +1,7 @@
 package onair
 
 import (
+	"fmt"
 	"math"
 	"slices"
 	"strings"
@@ -151,4 +152,50 @@ func ClockOff(reports []Report) (off time.Duration, ok bool) {
 		}
 	}
 	return off, near*10 >= len(offs)*8 && off.Abs() >= nothing
+}
+
+// At is the middle of a locator's square; ok is false where it cannot be read.
+func At(locator string) (p place.Point, ok bool) {
+	if len(locator) < 4 {
+		return p, false
+	}
+	p, err := place.ParseLocator(even(locator))
+	return p, err == nil
+}
+
+// Heard sums up who heard one.
+type Heard struct {
+	receivers map[string]bool
+	reports   int
+	far       float64
+	by        string
+	simulated bool
+}
+
+// Add adds what one receiver heard, so many reports, so many metres away where that is known.
+func (h *Heard) Add(receiver string, reports int, distance *float64, simulated bool) {
+	if h.receivers == nil {
+		h.receivers = map[string]bool{}
+	}
+	h.receivers[receiver] = true
+	h.reports += reports
+	h.simulated = h.simulated || simulated
+	if distance != nil && *distance > h.far {
+		h.far, h.by = *distance, receiver
+	}
+}
+
+// Says is the sum in a sentence.
+func (h *Heard) Says() string {
+	if h.reports == 0 {
+		return "Nobody has been told of yet who heard you."
+	}
+	out := fmt.Sprintf("%d receivers heard you, in %d reports", len(h.receivers), h.reports)
+	if h.by != "" {
+		out += fmt.Sprintf("; the farthest is %s at %.0f km", h.by, h.far/1000)
+	}
+	if h.simulated {
+		return out + ". Some of it is simulated."
+	}
+	return out + "."
 }

@@ -230,3 +230,49 @@ func (r Run) Says() string {
 	return fmt.Sprintf("%s in turn on %s, %d slots of %s from %s UTC.", strings.Join(names, " and "), strings.Join(r.Bands, ", "), len(r.Slots),
 		r.Mode, r.Begin.UTC().Format("15:04"))
 }
+
+// Sending is how long a transmission of the run lasts.
+func (r Run) Sending() time.Duration {
+	slot, ok := Slot(r.Mode)
+	if !ok || slot < time.Minute {
+		return time.Minute
+	}
+	return slot
+}
+
+// CheckSlots says what of corrected slots cannot be.
+func (r Run) CheckSlots() (out []entry.Fault) {
+	for i, s := range r.Slots {
+		path := fmt.Sprintf("slots.%d", i)
+		if _, ok := r.Aerial(s.Letter); !ok || !slices.Contains(r.Bands, s.Band) {
+			out = append(out, entry.Say(path, "error", "%s on %s is not of this run", s.Letter, s.Band))
+		}
+		if _, ok := r.Aerial(s.Sent); s.Sent != "" && s.Sent != Silent && !ok {
+			out = append(out, entry.Say(path, "error", "%q is no antenna of this run; write its letter, or %s for nothing", s.Sent, Silent))
+		}
+		if i > 0 && !s.At.After(r.Slots[i-1].At) {
+			out = append(out, entry.Say(path, "error", "slot %d does not come after the one before", i+1))
+		}
+	}
+	return out
+}
+
+// Span is a stretch of time on a band that belongs to an antenna, to none where DeploymentID is empty.
+type Span struct {
+	Band, DeploymentID string
+	From, Until        time.Time
+}
+
+// Spans are the stretches in which reports of the run's slots stand, by the clocks of those that there are.
+func (r Run) Spans(reports []Report) (out []Span) {
+	off, ok := ClockOff(reports)
+	if !ok {
+		off = 0
+	}
+	slot := r.Sending()
+	for _, s := range r.Slots {
+		a, _ := r.Aerial(s.By())
+		out = append(out, Span{s.Band, a.DeploymentID, s.At.Add(off - slot/2 + time.Millisecond), s.At.Add(off + slot/2)})
+	}
+	return out
+}

@@ -27,6 +27,9 @@ import (
 // MaxSize is the largest file in bytes that is read; larger ones are refused whole.
 const MaxSize = 32 << 20
 
+// maxOneByOne is the largest file of reception reports that are taken one by one: a million of them.
+const maxOneByOne = 160 << 20
+
 // Note is something odd. Severity is "error" (this part is not taken), "warning" or "note".
 type Note struct {
 	Severity string `json:"severity"`
@@ -170,12 +173,16 @@ const anyFile = "an ADIF log, a Touchstone file, CSV with frequency and SWR, R a
 
 // Read makes the preview of a file. name is only used as a hint of its kind.
 func Read(ctx context.Context, r io.Reader, name string, o Options) (*Preview, error) {
-	data, err := io.ReadAll(io.LimitReader(r, MaxSize+1))
+	limit := int64(MaxSize)
+	if o.Each != nil {
+		limit = maxOneByOne
+	}
+	data, err := io.ReadAll(io.LimitReader(r, limit+1))
 	if err != nil {
 		return nil, fmt.Errorf("reading %s: %w", name, err)
 	}
-	if len(data) > MaxSize {
-		return nil, &FileError{fmt.Sprintf("the file is larger than %d MB", MaxSize>>20), "a smaller one; split it"}
+	if int64(len(data)) > limit {
+		return nil, &FileError{fmt.Sprintf("the file is larger than %d MB", limit>>20), "a smaller one; split it"}
 	}
 	text, enc, err := decode(data)
 	if err != nil {

@@ -313,6 +313,9 @@ type Access struct {
 	Round bool `json:"round,omitempty,omitzero"`
 }
 
+// Aerial defines model for Aerial.
+type Aerial = onair.Aerial
+
 // Air defines model for Air.
 type Air = weigh.Air
 
@@ -362,6 +365,9 @@ type BandCount struct {
 
 // BandForecast defines model for BandForecast.
 type BandForecast = twin.Band
+
+// BandHeard defines model for BandHeard.
+type BandHeard = store.BandHeard
 
 // BandHour defines model for BandHour.
 type BandHour = scout.BandHour
@@ -714,6 +720,16 @@ type Health struct {
 	Version   string `json:"version"`
 }
 
+// Heard defines model for Heard.
+type Heard = exchange.Heard
+
+// HeardRun defines model for HeardRun.
+type HeardRun struct {
+	Added int `json:"added"`
+	Known int `json:"known"`
+	Slots int `json:"slots"`
+}
+
 // Imported defines model for Imported.
 type Imported struct {
 	Added   int `json:"added"`
@@ -1039,6 +1055,13 @@ type PhotoInput struct {
 // Piece defines model for Piece.
 type Piece = antenna.Piece
 
+// PlacedReceiver defines model for PlacedReceiver.
+type PlacedReceiver struct {
+	Heard ReceiverHeard `json:"heard"`
+	Lat   *float64      `json:"lat,omitempty"`
+	Lon   *float64      `json:"lon,omitempty"`
+}
+
 // PlacedTag defines model for PlacedTag.
 type PlacedTag struct {
 	Date     string `json:"date"`
@@ -1052,6 +1075,9 @@ type Plan = antenna.Plan
 
 // PlanRequest defines model for PlanRequest.
 type PlanRequest = antenna.Form
+
+// PlannedSlot defines model for PlannedSlot.
+type PlannedSlot = onair.PlannedSlot
 
 // Played defines model for Played.
 type Played = standin.Played
@@ -1185,6 +1211,9 @@ type ReadingView struct {
 	Where      string      `json:"where"`
 }
 
+// ReceiverHeard defines model for ReceiverHeard.
+type ReceiverHeard = store.ReceiverHeard
+
 // RecipeInfo defines model for RecipeInfo.
 type RecipeInfo struct {
 	Date     string `json:"date"`
@@ -1227,6 +1256,15 @@ type Reference struct {
 
 // Refined defines model for Refined.
 type Refined = twin.Refined
+
+// Report who heard whom; what is unknown is null
+type Report = onair.Report
+
+// ReportPage defines model for ReportPage.
+type ReportPage struct {
+	Next    string   `json:"next,omitempty,omitzero"`
+	Reports []Report `json:"reports"`
+}
 
 // Resonance defines model for Resonance.
 type Resonance = sweep.Resonance
@@ -1272,6 +1310,25 @@ type RibbonBand struct {
 
 // Row defines model for Row.
 type Row = weigh.Row
+
+// Run antennas that send in turn by the clock
+type Run = onair.Run
+
+// RunDifference defines model for RunDifference.
+type RunDifference = weigh.Difference
+
+// RunState defines model for RunState.
+type RunState struct {
+	Differences []RunDifference `json:"differences"`
+	Reports     int             `json:"reports"`
+
+	// Run antennas that send in turn by the clock
+	Run  Run    `json:"run"`
+	Says string `json:"says"`
+
+	// SlotS how long a transmission lasts
+	SlotS int `json:"slot_s"`
+}
 
 // Said a figure in its base unit, or the text that was typed for it: a frequency in hertz or like 7.03 (MHz), a power in watts or like 500 mW
 type Said = quantity.Said
@@ -1564,6 +1621,15 @@ type WeighView struct {
 	Own         []Segment   `json:"own,omitempty,omitzero"`
 }
 
+// WhoHeard defines model for WhoHeard.
+type WhoHeard struct {
+	Bands     []BandHeard      `json:"bands"`
+	Lat       *float64         `json:"lat,omitempty"`
+	Lon       *float64         `json:"lon,omitempty"`
+	Receivers []PlacedReceiver `json:"receivers"`
+	Sentence  string           `json:"sentence"`
+}
+
 // Width defines model for Width.
 type Width = sweep.Width
 
@@ -1648,6 +1714,13 @@ type PutOutingParams struct {
 	Version From `form:"version,omitempty" json:"version,omitempty,omitzero"`
 }
 
+// GetHeardParams defines parameters for GetHeard.
+type GetHeardParams struct {
+	Band  string    `form:"band,omitempty" json:"band,omitempty,omitzero"`
+	From  time.Time `form:"from,omitempty" json:"from,omitempty,omitzero"`
+	Until time.Time `form:"until,omitempty" json:"until,omitempty,omitzero"`
+}
+
 // GetLogParams defines parameters for GetLog.
 type GetLogParams struct {
 	// Before the next of the page before; without it the newest
@@ -1655,6 +1728,17 @@ type GetLogParams struct {
 
 	// Words only contacts whose call, reference or locator holds this
 	Words string `form:"words,omitempty" json:"words,omitempty,omitzero"`
+	Most  int    `form:"most,omitempty" json:"most,omitempty,omitzero"`
+}
+
+// ListReportsParams defines parameters for ListReports.
+type ListReportsParams struct {
+	Band       string `form:"band,omitempty" json:"band,omitempty,omitzero"`
+	Deployment string `form:"deployment,omitempty" json:"deployment,omitempty,omitzero"`
+	Receiver   string `form:"receiver,omitempty" json:"receiver,omitempty,omitzero"`
+
+	// After the next of the page before
+	After string `form:"after,omitempty" json:"after,omitempty,omitzero"`
 	Most  int    `form:"most,omitempty" json:"most,omitempty,omitzero"`
 }
 
@@ -1679,6 +1763,12 @@ type PutRecipeParams struct {
 // GetReferenceParams defines parameters for GetReference.
 type GetReferenceParams struct {
 	Region int `form:"region,omitempty" json:"region,omitempty,omitzero"`
+}
+
+// PutRunParams defines parameters for PutRun.
+type PutRunParams struct {
+	// Version The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between.
+	Version From `form:"version,omitempty" json:"version,omitempty,omitzero"`
 }
 
 // PutSiteParams defines parameters for PutSite.
@@ -1798,6 +1888,9 @@ type PutRecipeJSONRequestBody = RecipeInput
 
 // PutRevisionJSONRequestBody defines body for PutRevision for application/json ContentType.
 type PutRevisionJSONRequestBody = RevisionInput
+
+// PutRunJSONRequestBody defines body for PutRun for application/json ContentType.
+type PutRunJSONRequestBody = Run
 
 // ReadSiteJSONRequestBody defines body for ReadSite for application/json ContentType.
 type ReadSiteJSONRequestBody = SiteLines
@@ -1958,11 +2051,20 @@ type ServerInterface interface {
 	// (GET /api/outings/{id}/day.ics)
 	ExportDay(ctx *echo.Context, id Id) error
 
+	// (GET /api/outings/{id}/heard)
+	GetHeard(ctx *echo.Context, id Id, params GetHeardParams) error
+
 	// (GET /api/outings/{id}/log)
 	GetLog(ctx *echo.Context, id Id, params GetLogParams) error
 
 	// (GET /api/outings/{id}/log.adi)
 	ExportLog(ctx *echo.Context, id Id) error
+
+	// (GET /api/outings/{id}/reports)
+	ListReports(ctx *echo.Context, id Id, params ListReportsParams) error
+
+	// (GET /api/outings/{id}/runs)
+	ListRuns(ctx *echo.Context, id Id) error
 
 	// (GET /api/parts/{id})
 	GetPart(ctx *echo.Context, id Id) error
@@ -1996,6 +2098,12 @@ type ServerInterface interface {
 
 	// (POST /api/round)
 	LookRound(ctx *echo.Context) error
+
+	// (PUT /api/runs/{id})
+	PutRun(ctx *echo.Context, id Id, params PutRunParams) error
+
+	// (PUT /api/runs/{id}/network)
+	HearRun(ctx *echo.Context, id Id) error
 
 	// (GET /api/sites)
 	ListSites(ctx *echo.Context) error
@@ -2709,6 +2817,45 @@ func (w *ServerInterfaceWrapper) ExportDay(ctx *echo.Context) error {
 	return err
 }
 
+// GetHeard converts echo context to params.
+func (w *ServerInterfaceWrapper) GetHeard(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetHeardParams
+	// ------------- Optional query parameter "band" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "band", ctx.QueryParams(), &params.Band, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter band: %s", err))
+	}
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", ctx.QueryParams(), &params.From, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter from: %s", err))
+	}
+
+	// ------------- Optional query parameter "until" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "until", ctx.QueryParams(), &params.Until, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter until: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetHeard(ctx, id, params)
+	return err
+}
+
 // GetLog converts echo context to params.
 func (w *ServerInterfaceWrapper) GetLog(ctx *echo.Context) error {
 	var err error
@@ -2761,6 +2908,75 @@ func (w *ServerInterfaceWrapper) ExportLog(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ExportLog(ctx, id)
+	return err
+}
+
+// ListReports converts echo context to params.
+func (w *ServerInterfaceWrapper) ListReports(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListReportsParams
+	// ------------- Optional query parameter "band" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "band", ctx.QueryParams(), &params.Band, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter band: %s", err))
+	}
+
+	// ------------- Optional query parameter "deployment" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "deployment", ctx.QueryParams(), &params.Deployment, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter deployment: %s", err))
+	}
+
+	// ------------- Optional query parameter "receiver" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "receiver", ctx.QueryParams(), &params.Receiver, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter receiver: %s", err))
+	}
+
+	// ------------- Optional query parameter "after" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "after", ctx.QueryParams(), &params.After, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter after: %s", err))
+	}
+
+	// ------------- Optional query parameter "most" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "most", ctx.QueryParams(), &params.Most, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter most: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListReports(ctx, id, params)
+	return err
+}
+
+// ListRuns converts echo context to params.
+func (w *ServerInterfaceWrapper) ListRuns(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListRuns(ctx, id)
 	return err
 }
 
@@ -2938,6 +3154,47 @@ func (w *ServerInterfaceWrapper) LookRound(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.LookRound(ctx)
+	return err
+}
+
+// PutRun converts echo context to params.
+func (w *ServerInterfaceWrapper) PutRun(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutRunParams
+	// ------------- Optional query parameter "version" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "version", ctx.QueryParams(), &params.Version, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter version: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.PutRun(ctx, id, params)
+	return err
+}
+
+// HearRun converts echo context to params.
+func (w *ServerInterfaceWrapper) HearRun(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.HearRun(ctx, id)
 	return err
 }
 
@@ -3157,6 +3414,11 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/bag/import", wrapper.ImportBag, options.OperationMiddlewares["importBag"]...)
 	router.GET(options.BaseURL+"/api/parts/:id", wrapper.GetPart, options.OperationMiddlewares["getPart"]...)
 	router.PUT(options.BaseURL+"/api/parts/:id", wrapper.PutPart, options.OperationMiddlewares["putPart"]...)
+	router.GET(options.BaseURL+"/api/outings/:id/heard", wrapper.GetHeard, options.OperationMiddlewares["getHeard"]...)
+	router.GET(options.BaseURL+"/api/outings/:id/reports", wrapper.ListReports, options.OperationMiddlewares["listReports"]...)
+	router.GET(options.BaseURL+"/api/outings/:id/runs", wrapper.ListRuns, options.OperationMiddlewares["listRuns"]...)
+	router.PUT(options.BaseURL+"/api/runs/:id", wrapper.PutRun, options.OperationMiddlewares["putRun"]...)
+	router.PUT(options.BaseURL+"/api/runs/:id/network", wrapper.HearRun, options.OperationMiddlewares["hearRun"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/log", wrapper.GetLog, options.OperationMiddlewares["getLog"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/day.ics", wrapper.ExportDay, options.OperationMiddlewares["exportDay"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/log.adi", wrapper.ExportLog, options.OperationMiddlewares["exportLog"]...)
@@ -5050,6 +5312,46 @@ func (response ExportDaydefaultApplicationProblemPlusJSONResponse) VisitExportDa
 	return err
 }
 
+type GetHeardRequestObject struct {
+	Id     Id `json:"id"`
+	Params GetHeardParams
+}
+
+type GetHeardResponseObject interface {
+	VisitGetHeardResponse(w http.ResponseWriter) error
+}
+
+type GetHeard200JSONResponse WhoHeard
+
+func (response GetHeard200JSONResponse) VisitGetHeardResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetHearddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetHearddefaultApplicationProblemPlusJSONResponse) VisitGetHeardResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetLogRequestObject struct {
 	Id     Id `json:"id"`
 	Params GetLogParams
@@ -5115,6 +5417,85 @@ type ExportLogdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ExportLogdefaultApplicationProblemPlusJSONResponse) VisitExportLogResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListReportsRequestObject struct {
+	Id     Id `json:"id"`
+	Params ListReportsParams
+}
+
+type ListReportsResponseObject interface {
+	VisitListReportsResponse(w http.ResponseWriter) error
+}
+
+type ListReports200JSONResponse ReportPage
+
+func (response ListReports200JSONResponse) VisitListReportsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListReportsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListReportsdefaultApplicationProblemPlusJSONResponse) VisitListReportsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListRunsRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type ListRunsResponseObject interface {
+	VisitListRunsResponse(w http.ResponseWriter) error
+}
+
+type ListRuns200JSONResponse []RunState
+
+func (response ListRuns200JSONResponse) VisitListRunsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListRunsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListRunsdefaultApplicationProblemPlusJSONResponse) VisitListRunsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5568,6 +5949,86 @@ func (response LookRounddefaultApplicationProblemPlusJSONResponse) VisitLookRoun
 	return err
 }
 
+type PutRunRequestObject struct {
+	Id     Id `json:"id"`
+	Params PutRunParams
+	Body   *PutRunJSONRequestBody
+}
+
+type PutRunResponseObject interface {
+	VisitPutRunResponse(w http.ResponseWriter) error
+}
+
+type PutRun200JSONResponse RunState
+
+func (response PutRun200JSONResponse) VisitPutRunResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutRundefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutRundefaultApplicationProblemPlusJSONResponse) VisitPutRunResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type HearRunRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type HearRunResponseObject interface {
+	VisitHearRunResponse(w http.ResponseWriter) error
+}
+
+type HearRun200JSONResponse HeardRun
+
+func (response HearRun200JSONResponse) VisitHearRunResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type HearRundefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response HearRundefaultApplicationProblemPlusJSONResponse) VisitHearRunResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListSitesRequestObject struct {
 }
 
@@ -5990,11 +6451,20 @@ type StrictServerInterface interface {
 	// (GET /api/outings/{id}/day.ics)
 	ExportDay(ctx context.Context, request ExportDayRequestObject) (ExportDayResponseObject, error)
 
+	// (GET /api/outings/{id}/heard)
+	GetHeard(ctx context.Context, request GetHeardRequestObject) (GetHeardResponseObject, error)
+
 	// (GET /api/outings/{id}/log)
 	GetLog(ctx context.Context, request GetLogRequestObject) (GetLogResponseObject, error)
 
 	// (GET /api/outings/{id}/log.adi)
 	ExportLog(ctx context.Context, request ExportLogRequestObject) (ExportLogResponseObject, error)
+
+	// (GET /api/outings/{id}/reports)
+	ListReports(ctx context.Context, request ListReportsRequestObject) (ListReportsResponseObject, error)
+
+	// (GET /api/outings/{id}/runs)
+	ListRuns(ctx context.Context, request ListRunsRequestObject) (ListRunsResponseObject, error)
 
 	// (GET /api/parts/{id})
 	GetPart(ctx context.Context, request GetPartRequestObject) (GetPartResponseObject, error)
@@ -6028,6 +6498,12 @@ type StrictServerInterface interface {
 
 	// (POST /api/round)
 	LookRound(ctx context.Context, request LookRoundRequestObject) (LookRoundResponseObject, error)
+
+	// (PUT /api/runs/{id})
+	PutRun(ctx context.Context, request PutRunRequestObject) (PutRunResponseObject, error)
+
+	// (PUT /api/runs/{id}/network)
+	HearRun(ctx context.Context, request HearRunRequestObject) (HearRunResponseObject, error)
 
 	// (GET /api/sites)
 	ListSites(ctx context.Context, request ListSitesRequestObject) (ListSitesResponseObject, error)
@@ -7838,6 +8314,32 @@ func (sh *strictHandler) ExportDay(ctx *echo.Context, id Id) error {
 	return nil
 }
 
+// GetHeard operation middleware
+func (sh *strictHandler) GetHeard(ctx *echo.Context, id Id, params GetHeardParams) error {
+	var request GetHeardRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetHeard(ctx.Request().Context(), request.(GetHeardRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetHeard")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetHeardResponseObject); ok {
+		return validResponse.VisitGetHeardResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // GetLog operation middleware
 func (sh *strictHandler) GetLog(ctx *echo.Context, id Id, params GetLogParams) error {
 	var request GetLogRequestObject
@@ -7883,6 +8385,57 @@ func (sh *strictHandler) ExportLog(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(ExportLogResponseObject); ok {
 		return validResponse.VisitExportLogResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListReports operation middleware
+func (sh *strictHandler) ListReports(ctx *echo.Context, id Id, params ListReportsParams) error {
+	var request ListReportsRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListReports(ctx.Request().Context(), request.(ListReportsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListReports")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListReportsResponseObject); ok {
+		return validResponse.VisitListReportsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListRuns operation middleware
+func (sh *strictHandler) ListRuns(ctx *echo.Context, id Id) error {
+	var request ListRunsRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListRuns(ctx.Request().Context(), request.(ListRunsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListRuns")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListRunsResponseObject); ok {
+		return validResponse.VisitListRunsResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -8291,6 +8844,80 @@ func (sh *strictHandler) LookRound(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(LookRoundResponseObject); ok {
 		return validResponse.VisitLookRoundResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PutRun operation middleware
+func (sh *strictHandler) PutRun(ctx *echo.Context, id Id, params PutRunParams) error {
+	var request PutRunRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	var body PutRunJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutRun(ctx.Request().Context(), request.(PutRunRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutRun")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PutRunResponseObject); ok {
+		return validResponse.VisitPutRunResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// HearRun operation middleware
+func (sh *strictHandler) HearRun(ctx *echo.Context, id Id) error {
+	var request HearRunRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.HearRun(ctx.Request().Context(), request.(HearRunRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "HearRun")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(HearRunResponseObject); ok {
+		return validResponse.VisitHearRunResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

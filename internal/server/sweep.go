@@ -13,6 +13,7 @@ import (
 	"reed/core/band"
 	"reed/core/deployment"
 	"reed/core/phrase"
+	"reed/core/place"
 	"reed/core/quantity"
 	"reed/core/sweep"
 	"reed/internal/exchange"
@@ -35,7 +36,12 @@ func (s *Server) readFile(ctx context.Context, f FileInput) (*exchange.Preview, 
 	if err != nil {
 		return nil, err
 	}
-	p, err := exchange.Read(ctx, bytes.NewReader(f.Content), f.Name, exchange.Options{Region: me.Region, Now: s.now(), Choices: f.Choices})
+	home, err := s.homeOf(ctx, f.OutingId)
+	if err != nil {
+		return nil, err
+	}
+	p, err := exchange.Read(ctx, bytes.NewReader(f.Content), f.Name, exchange.Options{Region: me.Region, Now: s.now(), Choices: f.Choices,
+		Own: me.Call, Home: home})
 	if err != nil {
 		return nil, err
 	}
@@ -47,6 +53,21 @@ func (s *Server) readFile(ctx context.Context, f FileInput) (*exchange.Preview, 
 		p.MarkKnown(have)
 	}
 	return p, nil
+}
+
+// homeOf is the place of an outing, nil where there is none.
+func (s *Server) homeOf(ctx context.Context, outingID string) (*place.Point, error) {
+	if outingID == "" {
+		return nil, nil
+	}
+	o, err := s.store.Outing(ctx, outingID)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	return exchange.HomeOf(o.Place), nil
 }
 
 // Preview says what an import would do.

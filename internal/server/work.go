@@ -212,12 +212,16 @@ func (s *Server) PutImport(ctx context.Context, r PutImportRequestObject) (PutIm
 	if err != nil {
 		return nil, err
 	}
-	if p.Records == nil {
-		return nil, invalid("file", fmt.Sprintf("this is a file of kind %s, not a log; attach sweeps in Sweep", p.Kind))
-	}
 	batch, err := uuid.Parse(r.Id)
 	if err != nil {
 		return nil, invalid("id", err.Error())
+	}
+	if p.Heard != nil {
+		out, err := s.takeReports(ctx, r.Body.OutingId, batch, p)
+		return PutImport200JSONResponse(out), err
+	}
+	if p.Records == nil {
+		return nil, invalid("file", fmt.Sprintf("this is a file of kind %s, not a log; attach sweeps in Sweep", p.Kind))
 	}
 	contacts, known, refused := p.Contacts(r.Body.OutingId, batch)
 	added, err := s.store.AddContacts(ctx, contacts)
@@ -227,5 +231,9 @@ func (s *Server) PutImport(ctx context.Context, r PutImportRequestObject) (PutIm
 // UndoImport takes the contacts of an import out again.
 func (s *Server) UndoImport(ctx context.Context, r UndoImportRequestObject) (UndoImportResponseObject, error) {
 	n, err := s.store.RemoveBatch(ctx, r.Id)
-	return UndoImport200JSONResponse{Added: -n}, err
+	if err != nil {
+		return nil, err
+	}
+	heard, err := s.store.RemoveReports(ctx, r.Id)
+	return UndoImport200JSONResponse{Added: -n - heard}, err
 }

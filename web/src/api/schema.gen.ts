@@ -767,6 +767,95 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/outings/{id}/heard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description who heard what one sent, by receiver and antenna, and how much on each band */
+        get: operations["getHeard"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outings/{id}/reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get: operations["listReports"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outings/{id}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get: operations["listRuns"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** @description a beacon run; without slots its schedule is laid, with them they are kept as corrected */
+        put: operations["putRun"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}/network": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** @description asks the simulated reception network who heard the slots that are over; asked again it adds only what is new */
+        put: operations["hearRun"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/outings/{id}/log": {
         parameters: {
             query?: never;
@@ -2902,12 +2991,181 @@ export interface components {
             contact: components["schemas"]["Contact"];
             fields: components["schemas"]["Field"][];
         };
+        /** @description who heard whom; what is unknown is null */
+        Report: {
+            id?: string;
+            outing_id?: string;
+            deployment_id?: string;
+            /** Format: date-time */
+            at: string;
+            seconds: boolean;
+            sender: string;
+            sender_locator?: string;
+            receiver: string;
+            locator: string;
+            /** Format: double */
+            freq_hz: number | null;
+            band?: string;
+            mode: string;
+            /** Format: double */
+            snr_db: number | null;
+            /** Format: double */
+            power_w: number | null;
+            /** Format: double */
+            distance_m: number | null;
+            /** Format: double */
+            bearing?: number | null;
+            extra?: components["schemas"]["Field"][];
+            marks?: string[];
+            batch?: string;
+            simulated?: boolean;
+        };
+        Heard: {
+            id?: string;
+            outing_id?: string;
+            deployment_id?: string;
+            /** Format: date-time */
+            at: string;
+            seconds: boolean;
+            sender: string;
+            sender_locator?: string;
+            receiver: string;
+            locator: string;
+            /** Format: double */
+            freq_hz: number | null;
+            band?: string;
+            mode: string;
+            /** Format: double */
+            snr_db: number | null;
+            /** Format: double */
+            power_w: number | null;
+            /** Format: double */
+            distance_m: number | null;
+            /** Format: double */
+            bearing?: number | null;
+            extra?: components["schemas"]["Field"][];
+            marks?: string[];
+            batch?: string;
+            simulated?: boolean;
+            number: number;
+            line: number;
+            taken: boolean;
+            known?: boolean;
+        };
+        ReportPage: {
+            reports: components["schemas"]["Report"][];
+            next?: string;
+        };
+        ReceiverHeard: {
+            receiver: string;
+            locator: string;
+            deployment_id: string;
+            reports: number;
+            /** Format: double */
+            mean_snr_db: number | null;
+            /** Format: double */
+            best_snr_db: number | null;
+            /** Format: double */
+            distance_m: number | null;
+            /** Format: double */
+            bearing: number | null;
+            simulated: boolean;
+        };
+        BandHeard: {
+            band: string;
+            deployment_id: string;
+            reports: number;
+            receivers: number;
+        };
+        PlacedReceiver: {
+            heard: components["schemas"]["ReceiverHeard"];
+            /** Format: double */
+            lat?: number;
+            /** Format: double */
+            lon?: number;
+        };
+        WhoHeard: {
+            /** Format: double */
+            lat?: number;
+            /** Format: double */
+            lon?: number;
+            sentence: string;
+            receivers: components["schemas"]["PlacedReceiver"][];
+            bands: components["schemas"]["BandHeard"][];
+        };
+        Aerial: {
+            letter: string;
+            deployment_id: string;
+            revision?: number;
+            name: string;
+        };
+        PlannedSlot: {
+            /** Format: date-time */
+            at: string;
+            band: string;
+            letter: string;
+            /** @description the letter that really sent, - for nothing */
+            sent?: string;
+        };
+        /** @description antennas that send in turn by the clock */
+        Run: {
+            id: string;
+            outing_id: string;
+            /** Format: date-time */
+            begin: string;
+            mode: string;
+            /** Format: double */
+            power_w: number;
+            minutes: number;
+            guard_s: number;
+            bands: string[];
+            aerials: components["schemas"]["Aerial"][];
+            /** Format: int64 */
+            seed: number;
+            slots: components["schemas"]["PlannedSlot"][];
+            version: number;
+            deleted?: boolean;
+        };
+        RunDifference: {
+            band?: string;
+            a: string;
+            b: string;
+            /** Format: double */
+            difference_db: number | null;
+            /** Format: double */
+            lo_db: number | null;
+            /** Format: double */
+            hi_db: number | null;
+            receivers: number;
+            only_a: number;
+            only_b: number;
+            slots_a: number;
+            slots_b: number;
+            pairs: number;
+            /** Format: double */
+            minutes_to_settle: number | null;
+            says: string;
+        };
+        RunState: {
+            run: components["schemas"]["Run"];
+            says: string;
+            /** @description how long a transmission lasts */
+            slot_s: number;
+            reports: number;
+            differences: components["schemas"]["RunDifference"][];
+        };
+        HeardRun: {
+            added: number;
+            known: number;
+            slots: number;
+        };
         Preview: {
             kind: string;
             name?: string;
             encoding: string;
             header?: components["schemas"]["Field"][];
             records?: components["schemas"]["Record"][];
+            reports?: components["schemas"]["Heard"][];
             sweep?: components["schemas"]["Sweep"];
             points?: components["schemas"]["FilePoint"][];
             places?: {
@@ -4614,6 +4872,139 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BagThing"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getHeard: {
+        parameters: {
+            query?: {
+                band?: string;
+                from?: string;
+                until?: string;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description receivers and bands */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhoHeard"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listReports: {
+        parameters: {
+            query?: {
+                band?: string;
+                deployment?: string;
+                receiver?: string;
+                /** @description the next of the page before */
+                after?: string;
+                most?: number;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description reports, the newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listRuns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description beacon runs, the newest first, as they stand */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunState"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putRun: {
+        parameters: {
+            query?: {
+                /** @description The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between. */
+                version?: components["parameters"]["From"];
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Run"];
+            };
+        };
+        responses: {
+            /** @description stored */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunState"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    hearRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description what came in */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeardRun"];
                 };
             };
             default: components["responses"]["Problem"];

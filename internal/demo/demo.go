@@ -451,7 +451,7 @@ func fillOuting(ctx context.Context, st *store.Store, engine *twin.Engine, o out
 			return err
 		}
 	}
-	return nil
+	return fillHeard(ctx, st, engine, o, home, at)
 }
 
 // solved is what the solver makes of a plan's lengths, for the plan to be cut by.

@@ -8,11 +8,10 @@ import (
 
 	"github.com/google/uuid"
 
-	"reed/core/band"
+	"reed/core/deployment"
 	"reed/core/onair"
 	"reed/core/place"
 	"reed/core/quantity"
-	"reed/core/twin"
 	"reed/core/weigh"
 	"reed/internal/exchange"
 	"reed/internal/standin"
@@ -218,71 +217,43 @@ func (s *Server) HearRun(ctx context.Context, r HearRunRequestObject) (HearRunRe
 	if err != nil {
 		return nil, invalid("place", "the outing has no place, so nobody can say how far the network is: "+err.Error())
 	}
-	gains, err := s.gains(ctx, run, o.Ground, me.Region)
-	if err != nil {
-		return nil, err
+	by := standin.Sender{Call: me.Call, Region: me.Region, Ground: o.Ground, Built: map[string]deployment.Built{}}
+	for _, x := range run.Aerials {
+		if by.Built[x.Letter], err = s.builtOf(ctx, x); err != nil {
+			return nil, err
+		}
 	}
 	space, err := s.bulletins.Space(ctx, at, run.Begin)
 	if err != nil {
 		return nil, err
 	}
 	spots, _ := space.Spots()
-	net := standin.Network{Seed: 2026, Home: at, Sunspots: spots}
-	ears := net.Ears()
-	var list []onair.Report
-	out := HeardRun{}
-	for _, x := range run.Slots {
-		by := x.By()
-		if by == "" || x.At.Add(run.Sending()).After(s.now()) {
-			continue
-		}
-		out.Slots++
-		gain := gains[by+x.Band]
-		for _, heard := range net.Hear(standin.Sending{At: x.At, Call: me.Call, Band: x.Band, F: frequencyOf(me.Region, x.Band), Mode: run.Mode,
-			PowerW: run.PowerW, Gain: gain}, ears) {
-			aerial, _ := run.Aerial(by)
-			heard.DeploymentID = aerial.DeploymentID
-			list = append(list, heard)
-		}
+	ctx, done := context.WithTimeout(ctx, time.Minute)
+	defer done()
+	list, slots, err := standin.Network{Seed: 2026, Home: at, Sunspots: spots}.HearRun(ctx, &s.twin, run, by, s.now())
+	if err != nil {
+		return nil, err
 	}
+	out := HeardRun{Slots: slots}
 	batch := uuid.NewSHA1(uuid.NameSpaceOID, []byte("network "+run.ID+fmt.Sprint(run.Version)))
 	out.Added, out.Known, err = s.store.AddReports(ctx, run.OutingID, batch.String(), numbered(list))
 	return HearRun200JSONResponse(out), err
 }
 
-// frequencyOf is where on a band beacons are sent: somewhere in its middle is as good for a made-up network.
-func frequencyOf(region band.Region, name string) float64 {
-	b, _ := band.Named(region, name)
-	return (b.Lo + b.Hi) / 2
-}
-
-// gains are what the antennas of a run send towards an elevation and a bearing, by letter and band, from their twins.
-func (s *Server) gains(ctx context.Context, run onair.Run, ground string, region band.Region) (map[string]func(el, bearing float64) float64, error) {
-	out := map[string]func(el, bearing float64) float64{}
-	for _, a := range run.Aerials {
-		revisions, err := s.store.Revisions(ctx, a.DeploymentID)
-		if err != nil {
-			return nil, err
-		}
-		if len(revisions) == 0 {
-			return nil, invalid("aerials", fmt.Sprintf("%s is planned only; record in Raise what was put up", a.Name))
-		}
-		rev := revisions[len(revisions)-1]
-		for _, x := range revisions {
-			if x.Seq == a.Revision {
-				rev = x
-			}
-		}
-		for _, b := range run.Bands {
-			ctx, done := context.WithTimeout(ctx, time.Minute)
-			beam, err := s.twin.Beam(ctx, twin.Setup{Built: rev.Built, Ground: ground, PowerW: run.PowerW}, frequencyOf(region, b))
-			done()
-			if err != nil {
-				return nil, fmt.Errorf("the pattern of %s on %s: %w", a.Name, b, err)
-			}
-			axis := rev.Built.Bearing()
-			out[a.Letter+b] = func(el, bearing float64) float64 { return beam.Gain(el, axis-bearing) }
+// builtOf is an antenna of a run as it was put up: the revision that is named, or the newest.
+func (s *Server) builtOf(ctx context.Context, a onair.Aerial) (b deployment.Built, err error) {
+	revisions, err := s.store.Revisions(ctx, a.DeploymentID)
+	if err != nil {
+		return b, err
+	}
+	if len(revisions) == 0 {
+		return b, invalid("aerials", fmt.Sprintf("%s is planned only; record in Raise what was put up", a.Name))
+	}
+	b = revisions[len(revisions)-1].Built
+	for _, x := range revisions {
+		if x.Seq == a.Revision {
+			b = x.Built
 		}
 	}
-	return out, nil
+	return b, nil
 }

@@ -21,8 +21,9 @@ export function ImportLog({ outing }: { outing: Schemas["OutingDetail"] }) {
       const done = await send("put", "/api/imports/{id}", { id: batch }, { ...file.input, outing_id: id }, `Import of ${p?.name}`);
       fresh.current = uuid();
       file.close();
-      say(done ? `${many(done.added, "contact")} added.` : "The link is down: the import is kept here.", () =>
-        send("delete", "/api/imports/{id}", { id: batch }, undefined, "undo of an import"),
+      say(
+        done ? `${many(done.added, p?.kind === "reports" ? "report" : "contact")} added.` : "The link is down: the import is kept here.",
+        () => send("delete", "/api/imports/{id}", { id: batch }, undefined, "undo of an import"),
       );
     } catch (e) {
       setTold(e instanceof Trouble ? e.whole : String(e));
@@ -31,7 +32,12 @@ export function ImportLog({ outing }: { outing: Schemas["OutingDetail"] }) {
   return (
     <div className="stack">
       <div className="row">
-        <FileButton label="Import a log" name="log-file" accept=".adi,.adif,.adx,text/*" onFile={(f) => void file.open(f)} />
+        <FileButton
+          label="Import a log, or reports"
+          name="log-file"
+          accept=".adi,.adif,.adx,.csv,.tsv,.txt,text/*"
+          onFile={(f) => void file.open(f)}
+        />
         <a className="linkbtn" href={`/api/outings/${id}/log.adi`} download={`${outing.outing.name}-${outing.outing.date}.adi`}>
           Export as ADIF
         </a>
@@ -48,7 +54,49 @@ export function ImportLog({ outing }: { outing: Schemas["OutingDetail"] }) {
         </div>
       )}
       {p?.records && <Preview of={p} file={file} onKeep={() => void keep()} />}
+      {p?.kind === "reports" && <HeardPreview of={p} file={file} onKeep={() => void keep()} />}
     </div>
+  );
+}
+
+/** Reception reports as they would be taken. */
+function HeardPreview({ of: p, file, onKeep }: { of: Schemas["Preview"]; file: ReturnType<typeof useImport>; onKeep: () => void }) {
+  const shown = (p.reports ?? []).slice(0, 8);
+  return (
+    <section className="stack ruled" aria-label="Preview of the reports">
+      <h2>
+        {p.counts.added} of {many(p.counts.records, "report")} would be added
+      </h2>
+      <PreviewNotes of={p} choose={(c, v) => void file.choose(c, v)} />
+      <div className="scroll">
+        <table className="small">
+          <tbody>
+            {shown.map((r) => (
+              <tr key={r.number} className={r.taken && !r.known ? "" : "dup"}>
+                <td className="mono">{r.line}</td>
+                <td className="mono">{r.at.slice(0, 19).replace("T", " ")}</td>
+                <td className="mono">
+                  {r.receiver} heard {r.sender}
+                </td>
+                <td className="mono">{r.band}</td>
+                <td className="mono">{r.snr_db === null ? "" : `${r.snr_db} dB`}</td>
+                <td className="mono">{r.power_w === null ? "" : `${Number(r.power_w.toPrecision(3))} W`}</td>
+                <td>{r.known ? "known" : r.taken ? "" : "not taken"}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        {p.counts.records > shown.length && <p className="small soft">and {p.counts.records - shown.length} more</p>}
+      </div>
+      <div className="row">
+        <Button variant="contained" disabled={p.counts.added === 0} onClick={onKeep}>
+          Add {many(p.counts.added, "report")}
+        </Button>
+        <Button variant="outlined" onClick={file.close}>
+          Not now
+        </Button>
+      </div>
+    </section>
   );
 }
 

@@ -4,9 +4,11 @@ import { metres } from "../../draw/numbers";
 import { Sketch } from "../../draw/Sketch";
 import { Below } from "../../parts/Below";
 import { Facts } from "../../parts/Facts";
-import { useWide } from "../../parts/Fold";
+import { Fold, useWide } from "../../parts/Fold";
 import { Opening } from "../../parts/Opening";
 import { useAntennaInUse } from "../../parts/useAntenna";
+import { BeaconRun } from "./BeaconRun";
+import { Heard } from "./Heard";
 import { ImportLog } from "./ImportLog";
 import { LogLine } from "./Line";
 import { LogTable } from "./LogTable";
@@ -48,6 +50,12 @@ export default function Work({ outing }: { outing: Schemas["OutingDetail"] }) {
         <LogTable outing={outing} log={l} />
         {!wide && beside}
         <ImportLog outing={outing} />
+        <Fold name="Beacon run" says="antennas in turn, by the clock" head>
+          <BeaconRun outing={outing} />
+        </Fold>
+        <Fold name="Who heard you" says="map, receivers, reports" head>
+          <Heard outing={outing} />
+        </Fold>
       </Below>
     </>
   );

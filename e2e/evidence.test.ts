@@ -1,0 +1,88 @@
+import { type App, expect, outing, press, put, tabTo, test, uid } from "./app";
+
+const length = (typed: string) => ({ typed, unit: "m" });
+
+/** Two antennas that are up at one place: Heron, and Stilt beside it. */
+async function twoUp(app: App) {
+  await outing(app);
+  const shape = { family: "vertical", variant: "raised-radials", frequency_hz: 7.1e6 };
+  await put(app, `/api/deployments/${uid(20)}`, { outing_id: uid(1), name: "Stilt", plan: shape });
+  const radials = { count: 4, length: length("10 m"), height: length("0.5 m") };
+  const built = { ...shape, power_w: 5, radiator: length("10.2 m"), feed_height: length("0.5 m"), radials };
+  await put(app, `/api/revisions/${uid(30)}`, { deployment_id: uid(20), reason: "as cut", built });
+}
+
+test("antennas in turn by the clock, heard by the simulated network, a slot mended, the map looked at, by keyboard", async ({
+  page,
+  app,
+}) => {
+  await twoUp(app);
+  await page.goto(`${app.url}/o/${uid(1)}/work`);
+  const run = page.getByRole("region", { name: "Beacon run" });
+  await tabTo(page, /^For minutes/);
+  await page.keyboard.press("ControlOrMeta+a");
+  await page.keyboard.type("2");
+  await press(page, "Lay the schedule and begin");
+  await expect(run.getByText(/each antenna on each band once takes 4 minutes/).first()).toBeVisible();
+  await tabTo(page, /^For minutes/);
+  await page.keyboard.press("ControlOrMeta+a");
+  await page.keyboard.type("40");
+  await run.getByRole("checkbox", { name: "40 m" }).press("Space");
+  await press(page, "Lay the schedule and begin");
+  await expect(run.getByText(/in turn on 20m, 40m, 20 slots of WSPR/)).toBeVisible();
+  await expect(run.getByText(/(Switch to|Sending with) [AB] on/)).toBeVisible();
+  await expect(run.getByRole("timer")).toHaveText(/^\d:\d\d$/);
+  await press(page, "Ask the simulated network");
+  await expect(run.getByText("No slot is over yet.")).toBeVisible();
+
+  // A run that is over: the network is asked, the difference stands there with its interval, and a slot is mended.
+  const [state] = await (await fetch(`${app.url}/api/outings/${uid(1)}/runs`)).json();
+  const id = "ffffffff-0000-7000-8000-000000000041";
+  const begin = new Date(Date.now() - 3 * 3600_000).toISOString();
+  await put(app, `/api/runs/${id}`, { ...state.run, id, begin, minutes: 96, slots: [], version: 0 });
+  await page.reload();
+  await expect(run.getByText(/Over since/)).toBeVisible();
+  await press(page, "Ask the simulated network");
+  await expect(run.getByText(/\d+ simulated reports came in/)).toBeVisible();
+  await expect(run.getByText(/by \d+ receivers/).first()).toBeVisible();
+  await run.getByText("The slots, to be corrected: 48").press("Enter");
+  const slot = run.getByRole("combobox", { name: /^Sent at/ }).first();
+  await slot.selectOption("-");
+  await expect(run.getByText("Corrected.")).toBeVisible();
+  await expect(run.getByText(/(23 slots of A, 24|24 slots of A, 23) of B/).first()).toBeVisible();
+
+  // The map has both antennas, and a band at a time.
+  const heard = page.getByRole("region", { name: "Who heard you" });
+  await expect(heard.getByText(/receivers heard you.*Some of it is simulated/)).toBeVisible();
+  await expect(heard.getByText("A, Heron")).toBeVisible();
+  await expect(heard.getByText("B, Stilt")).toBeVisible();
+  const all = await heard.locator(".map-mark").count();
+  await heard.getByLabel("Band heard on").selectOption("40m");
+  await expect.poll(() => heard.locator(".map-mark").count()).toBeLessThan(all);
+});
+
+test("reports come in by a file: looked at first, then on the map, down to the single one, and taken out again", async ({ page, app }) => {
+  await twoUp(app);
+  await page.goto(`${app.url}/o/${uid(1)}/work`);
+  const rows = ["timestamp,sender,receiver,locator,frequency,mode,snr,power"];
+  for (let i = 0; i < 12; i++) {
+    const at = new Date(Date.UTC(2026, 4, 16, 10, 2 * i)).toISOString();
+    rows.push(`${at},Q1REED,Q5ABC,JO22ab,7.0386,WSPR,${-14 - (i % 3)},37`, `${at},Q1REED,Q6DEF,FN31,7.0386,WSPR,-2${i % 4},37`);
+  }
+  rows.push("2026-05-16 10:02:40,<Q1REED/P>,Q5ABC,JO22ab,7.0386,WSPR,-15,37", "2026-05-16 10:00:00,Q9OTH,Q5ABC,JO22ab,7.0386,WSPR,-3,37");
+  await page
+    .getByLabel("Import a log, or reports")
+    .setInputFiles({ name: "heard.csv", mimeType: "text/csv", buffer: Buffer.from(rows.join("\n")) });
+  const preview = page.getByRole("region", { name: "Preview of the reports" });
+  await expect(preview.getByRole("heading", { name: "24 of 26 reports would be added" })).toBeVisible();
+  await expect(preview.getByText(/1 reports are of other stations \(Q9OTH\)/)).toBeVisible();
+  await expect(preview.getByText(/powers of 37 to 37 are dBm/)).toBeVisible();
+  await preview.getByRole("button", { name: "Add 24 reports" }).click();
+  const heard = page.getByRole("region", { name: "Who heard you" });
+  await expect(heard.getByText(/^2 receivers heard you, in 24 reports; the farthest is Q6DEF at \d+ km/)).toBeVisible();
+  await expect(heard.getByRole("group", { name: /^Map round yourself, out to \d+ km/ })).toBeVisible();
+  await heard.getByRole("button", { name: "Q5ABC" }).click();
+  await expect(heard.getByRole("region", { name: "Reports of Q5ABC" }).getByRole("row")).toHaveCount(12);
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect(heard.getByText("Nobody has been told of yet who heard you.")).toBeVisible();
+});

@@ -1,0 +1,174 @@
+package server
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+)
+
+const heardCSV = `timestamp,sender,receiver,locator,frequency,mode,snr,power
+2026-05-16 14:00:00,Q2TAV,Q5ABC,JO22ab,14.0971,WSPR,-17,23
+2026-05-16 14:02:00,Q2TAV,Q5ABC,JO22ab,14.0971,WSPR,-20,23
+2026-05-16 14:00:00,Q2TAV,Q6DEF,FN31,14.0971,WSPR,-24,23
+2026-05-16 14:00:00,Q9OTH,Q6DEF,FN31,14.0971,WSPR,-4,23
+`
+
+func (c *client) importFile(id int, name, text string) (out Imported) {
+	c.t.Helper()
+	f := file(name, text)
+	f["outing_id"] = uid(outing)
+	c.call("PUT", "/api/imports/"+uid(id), f, 200, &out)
+	return out
+}
+
+func TestReportsAreImportedOnceAndTakenOutAgain(t *testing.T) {
+	c := newClient(t)
+	c.field()
+	var p Preview
+	f := file("heard.csv", heardCSV)
+	f["outing_id"] = uid(outing)
+	c.call("POST", "/api/preview", f, 200, &p)
+	if p.Kind != "reports" || len(p.Heard) != 4 || p.Heard[3].Taken {
+		t.Fatalf("%+v", p)
+	}
+	if out := c.importFile(501, "heard.csv", heardCSV); out != (Imported{Added: 3, Refused: 1}) {
+		t.Errorf("%+v", out)
+	}
+	if out := c.importFile(501, "heard.csv", heardCSV); out.Added != 0 {
+		t.Errorf("the same import again adds %+v", out)
+	}
+	// Another file with one of them, later in its slot, and a new one.
+	other := "timestamp,sender,receiver,locator,frequency,mode,snr\n2026-05-16 14:00:50,Q2TAV/P,Q5ABC,JO22ab,14.0971,WSPR,-17\n" +
+		"2026-05-16 14:04:00,Q2TAV/P,Q5ABC,JO22ab,14.0971,WSPR,-19\n"
+	if out := c.importFile(502, "other.csv", other); out.Added != 1 || out.Known != 1 {
+		t.Errorf("%+v", out)
+	}
+	var who WhoHeard
+	c.call("GET", "/api/outings/"+uid(outing)+"/heard", nil, 200, &who)
+	if len(who.Receivers) != 2 || who.Receivers[0].Heard.Reports != 3 || who.Receivers[0].Lat == nil || who.Lat == nil ||
+		!strings.HasPrefix(who.Sentence, "2 receivers heard you, in 4 reports; the farthest is Q6DEF at ") {
+		t.Errorf("%+v", who)
+	}
+	var page ReportPage
+	c.call("GET", "/api/outings/"+uid(outing)+"/reports?most=3", nil, 200, &page)
+	if len(page.Reports) != 3 || page.Next == "" || page.Reports[0].At.Minute() != 4 {
+		t.Errorf("%+v", page)
+	}
+	after := page.Next
+	page = ReportPage{}
+	c.call("GET", "/api/outings/"+uid(outing)+"/reports?most=3&after="+after, nil, 200, &page)
+	if len(page.Reports) != 1 || page.Next != "" {
+		t.Errorf("%+v", page)
+	}
+	c.call("GET", "/api/outings/"+uid(outing)+"/reports?receiver=Q6DEF", nil, 200, &page)
+	if len(page.Reports) != 1 {
+		t.Errorf("%+v", page)
+	}
+	c.call("GET", "/api/outings/"+uid(outing)+"/reports?after=nonsense", nil, 404, nil)
+	var undone Imported
+	c.call("DELETE", "/api/imports/"+uid(501), nil, 200, &undone)
+	if undone.Added != -3 {
+		t.Errorf("%+v", undone)
+	}
+	if out := c.importFile(501, "heard.csv", heardCSV); out.Added != 3 {
+		t.Errorf("taken out and brought back: %+v", out)
+	}
+}
+
+func (c *client) twoUp() {
+	c.field()
+	c.raise(901, heron, "end-fed", "sloper", "19.8 m")
+	c.raise(902, stilt, "vertical", "raised-radials", "10.2 m")
+}
+
+func aRun(minutes int) map[string]any {
+	return map[string]any{"id": uid(601), "outing_id": uid(outing), "begin": "2026-05-16T14:00:00Z", "mode": "WSPR", "power_w": 5,
+		"minutes": minutes, "guard_s": 0, "bands": []string{"40m"}, "seed": 3, "slots": []any{}, "version": 0,
+		"aerials": []map[string]any{{"letter": "A", "deployment_id": uid(heron), "name": "Heron"},
+			{"letter": "B", "deployment_id": uid(stilt), "name": "Stilt"}}}
+}
+
+func TestABeaconRunIsHeardByTheNetworkAndWeighed(t *testing.T) {
+	c := newClient(t)
+	c.twoUp()
+	var state RunState
+	c.call("PUT", "/api/runs/"+uid(601)+"?version=0", aRun(80), 200, &state)
+	if len(state.Run.Slots) != 40 || state.SlotS != 120 || state.Run.Version != 1 || !strings.Contains(state.Says, "A, Heron and B, Stilt in turn") {
+		t.Fatalf("%+v", state)
+	}
+	var in, again HeardRun
+	c.call("PUT", "/api/runs/"+uid(601)+"/network", nil, 200, &in)
+	c.call("PUT", "/api/runs/"+uid(601)+"/network", nil, 200, &again)
+	if in.Added < 40 || in.Slots == 0 || again.Added != 0 {
+		t.Errorf("%+v, again %+v", in, again)
+	}
+	var list []RunState
+	c.call("GET", "/api/outings/"+uid(outing)+"/runs", nil, 200, &list)
+	d := list[0].Differences[0]
+	if len(list) != 1 || d.DB == nil || d.Lo == nil || d.Receivers < 5 || list[0].Reports != in.Added {
+		t.Errorf("%+v", list)
+	}
+	var page ReportPage
+	c.call("GET", "/api/outings/"+uid(outing)+"/reports?most=1", nil, 200, &page)
+	if r := page.Reports[0]; !r.Simulated || r.DeploymentID == "" || r.Sender != "Q2TAV" {
+		t.Errorf("%+v", r)
+	}
+	// A slot that was sent with the other antenna is corrected: its reports go with it.
+	slots := list[0].Run.Slots
+	at := slots[0].At
+	slots[0].Sent = map[string]string{"A": "B", "B": "A"}[slots[0].Letter]
+	run := aRun(80)
+	run["slots"] = slots
+	c.call("PUT", "/api/runs/"+uid(601)+"?version=1", run, 200, &state)
+	want := map[string]string{"A": uid(heron), "B": uid(stilt)}[slots[0].Sent]
+	c.call("GET", "/api/outings/"+uid(outing)+"/reports?most=500", nil, 200, &page)
+	for _, r := range page.Reports {
+		if r.At.Equal(at) && r.DeploymentID != want {
+			t.Errorf("a report of the corrected slot belongs to %s", r.DeploymentID)
+		}
+	}
+	slots[0].Sent = "Z"
+	run["slots"] = slots
+	var bad Problem
+	c.call("PUT", "/api/runs/"+uid(601)+"?version=2", run, 422, &bad)
+	if bad.Errors[0].Path != "slots.0" {
+		t.Errorf("%+v", bad)
+	}
+	c.call("PUT", "/api/runs/"+uid(602)+"?version=0", aRun(2), 422, &bad)
+	if bad.Errors[0].Path != "minutes" {
+		t.Errorf("%+v", bad)
+	}
+}
+
+// Reports of a file come to the antennas of the run by their time, also where all their clocks are 40 s late.
+func TestImportedReportsBelongToTheSlotsOfTheRun(t *testing.T) {
+	c := newClient(t)
+	c.twoUp()
+	var state RunState
+	c.call("PUT", "/api/runs/"+uid(601)+"?version=0", aRun(40), 200, &state)
+	text := "timestamp,sender,receiver,locator,frequency,mode,snr\n"
+	for i, s := range state.Run.Slots {
+		snr := -20
+		if s.Letter == "A" {
+			snr = -14
+		}
+		for k := range 6 {
+			text += fmt.Sprintf("%s,Q2TAV,Q%dRX,JO22,7.0386,WSPR,%d\n", s.At.Add(40*time.Second).Format("2006-01-02 15:04:05"), k, snr-k+(i+k)%2)
+		}
+	}
+	c.importFile(503, "late.csv", text)
+	var list []RunState
+	c.call("GET", "/api/outings/"+uid(outing)+"/runs", nil, 200, &list)
+	if d := list[0].Differences[0]; d.DB == nil || *d.DB < 5 || *d.DB > 7 || d.Receivers != 6 {
+		t.Errorf("%+v", d)
+	}
+	var page ReportPage
+	c.call("GET", "/api/outings/"+uid(outing)+"/reports?most=500", nil, 200, &page)
+	for _, r := range page.Reports {
+		s, ok := state.Run.SlotOf(r.At, "40m", 40*time.Second)
+		if a, _ := state.Run.Aerial(s.By()); !ok || a.DeploymentID != r.DeploymentID {
+			t.Errorf("%s: %s is given to %s", r.At, s.Letter, r.DeploymentID)
+		}
+	}
+}

@@ -116,12 +116,12 @@ test("from the empty database to a comparison, by keyboard alone", async ({ page
   await page.keyboard.press("5");
   await expect(page).toHaveURL(/\/work$/);
   const lines = [
-    "Q2TAV 59 57 @2026-05-16T14:00 40m SSB #IN46 ~A",
-    "Q3TAV 59 55 @2026-05-16T14:10 #IN56 ~A",
-    "Q4TAV/P 59 57 @2026-05-16T14:20 #JN46 ~A",
-    "Q5TAV 57 55 @2026-05-16T15:00 #IN56 ~B",
-    "Q6TAV 57 57 @2026-05-16T15:30 #IN46 ~B",
-    "Q7TAV 57 58 @2026-05-16T16:00 #IN46 ~B",
+    "Q2TAV 59 57 @2026-05-16T14:00 40m SSB ^IN46 ~A",
+    "Q3TAV 59 55 @2026-05-16T14:10 ^IN56 ~A",
+    "Q4TAV/P 59 57 @2026-05-16T14:20 ^JN46 ~A",
+    "Q5TAV 57 55 @2026-05-16T15:00 ^IN56 ~B",
+    "Q6TAV 57 57 @2026-05-16T15:30 ^IN46 ~B",
+    "Q7TAV 57 58 @2026-05-16T16:00 ^IN46 ~B",
   ];
   for (const line of lines) {
     await type(page, /Call, reports/, line);

@@ -230,7 +230,7 @@ test("what a form shows untouched is what is stored and shown again", async ({ p
   }
   // A contact, opened for correction and kept as it stands.
   await page.goto(`${app.url}/o/${uid(1)}/work`);
-  await page.getByLabel(/Call, reports/).fill("Q3TAV 559 579 7.032 CW 5W #IN36ab =MI-0003 ; first");
+  await page.getByLabel(/Call, reports/).fill("Q3TAV 559 579 7.032 CW 5W ^IN36ab =MI-0003 ; first");
   await page.getByLabel(/Call, reports/).press("Enter");
   await page.getByRole("button", { name: /^Correct Q3TAV/ }).click();
   const form = page.getByRole("form", { name: "Correct Q3TAV" });

@@ -7,6 +7,7 @@ import (
 
 	"gonum.org/v1/gonum/integrate/quad"
 	"gonum.org/v1/gonum/mat"
+	"gonum.org/v1/gonum/stat/distuv"
 )
 
 // Constants of nature in SI units (CODATA 2018).
@@ -160,4 +161,12 @@ func Solve(a *mat.SymDense, r []float64) (x []float64, ok bool) {
 		return nil, false
 	}
 	return out.RawVector().Data, true
+}
+
+// Poisson is the exact 95 % interval of a rate from a count in a time (Garwood 1936).
+func Poisson(count, time float64) (lo, hi float64) {
+	if count > 0 {
+		lo = distuv.ChiSquared{K: 2 * count}.Quantile(0.025) / 2 / time
+	}
+	return lo, distuv.ChiSquared{K: 2*count + 2}.Quantile(0.975) / 2 / time
 }

@@ -158,3 +158,29 @@ func (c Contact) checkBand(region band.Region, bad func(path, format string, arg
 		bad("freq_hz", "%.6g MHz is not in %s", c.FreqHz/1e6, c.Band)
 	}
 }
+
+// Before is when a station was worked last, and how often in all.
+type Before struct {
+	Times             int
+	At                time.Time
+	Band, Where, With string
+}
+
+// Says tells it in a sentence, empty where it was never worked.
+func (b Before) Says(call string) string {
+	if b.Times == 0 {
+		return ""
+	}
+	often := "Worked once before"
+	if b.Times > 1 {
+		often = fmt.Sprintf("Worked %d times before, last", b.Times)
+	}
+	out := fmt.Sprintf("%s: %s at %s", often, b.At.UTC().Format(time.DateOnly), b.Where)
+	if b.Band != "" {
+		out += " on " + band.Said(b.Band)
+	}
+	if b.With != "" {
+		out += " with " + b.With
+	}
+	return out + "."
+}

@@ -22,7 +22,8 @@ var Grammar = [][2]string{
 	{"40m  7.032", "band, or frequency in MHz; stays"},
 	{"CW", "mode; stays"},
 	{"5W", "power; stays"},
-	{"#IN36ab", "their locator"},
+	{"^IN36ab", "their locator"},
+	{"&Ida", "their name"},
 	{"=MI-0003", "their site reference; several, one by one"},
 	{"+MI-0001", "your own, if not the outing's; several, one by one"},
 	{"!12 !34", "exchange sent, then received: serial number or text"},
@@ -160,9 +161,11 @@ var words = []struct {
 	is   func(*lineReader) bool
 	read func(*lineReader)
 }{
-	{func(r *lineReader) bool { return r.c.Call == "" && !strings.ContainsRune("@#=+~!", rune(r.word[0])) }, (*lineReader).call},
+	{func(r *lineReader) bool { return r.c.Call == "" && !strings.ContainsRune("@^#=+~!&", rune(r.word[0])) }, (*lineReader).call},
 	{begins('@'), (*lineReader).time},
-	{begins('#'), (*lineReader).locator},
+	{begins('^'), (*lineReader).locator},
+	{begins('#'), (*lineReader).locator}, // as it was written once: drafts and lines that wait may have it
+	{begins('&'), (*lineReader).name},
 	{begins('='), func(r *lineReader) { r.c.OtherRef = r.another(r.c.OtherRef, r.reference("=MI-0003")) }},
 	{begins('!'), (*lineReader).exchange},
 	{begins('~'), (*lineReader).antenna},
@@ -238,6 +241,16 @@ func (r *lineReader) locator() {
 		r.bad("%s", err)
 	}
 	r.c.Locator = r.rest()
+}
+
+func (r *lineReader) name() {
+	if r.rest() == "" {
+		r.bad("a name is missing after &, like &Ida")
+		return
+	}
+	if r.once("a name") {
+		r.c.Name = strings.ReplaceAll(r.rest(), "_", " ")
+	}
 }
 
 func (r *lineReader) reference(like string) string {

@@ -19,13 +19,13 @@ func context() Context {
 }
 
 func TestWholeLineIsRead(t *testing.T) {
-	c, p := ParseLine("q2tav/p 59 57 @1410 14.285 ssb 5W #IN46ab =mi-0003 +mi-0009 ~b ; strong; wind", context())
+	c, p := ParseLine("q2tav/p 59 57 @1410 14.285 ssb 5W ^IN46ab =mi-0003 +mi-0009 ~b &Ida_Maria ; strong; wind", context())
 	if len(p) != 0 {
 		t.Fatal(p)
 	}
 	want := Contact{At: time.Date(2026, 5, 16, 14, 10, 0, 0, time.UTC), Call: "Q2TAV/P", Band: "20m", FreqHz: 14.285e6, Mode: "SSB",
 		Sent: "59", Received: "57",
-		PowerW: 5, Locator: "IN46ab", OtherRef: "MI-0003", OwnRef: "MI-0009", DeploymentID: "dep-b", Comment: "strong; wind", Line: c.Line}
+		PowerW: 5, Locator: "IN46ab", OtherRef: "MI-0003", OwnRef: "MI-0009", Name: "Ida Maria", DeploymentID: "dep-b", Comment: "strong; wind", Line: c.Line}
 	if fmt.Sprint(c) != fmt.Sprint(want) {
 		t.Errorf("got  %+v\nwant %+v", c, want)
 	}
@@ -259,5 +259,19 @@ func TestALineWithManyReferences(t *testing.T) {
 	}
 	if len(c.Extra) != 2 || c.Extra[0] != (Field{Name: "STX", Value: "7"}) || c.Extra[1] != (Field{Name: "SRX_STRING", Value: "23K"}) {
 		t.Errorf("%+v", c.Extra)
+	}
+}
+
+func TestTheLocatorsOldMarkIsStillRead(t *testing.T) {
+	a, p := ParseLine("Q2TAV 59 57 40m SSB ^IN46", context())
+	b, q := ParseLine("Q2TAV 59 57 40m SSB #IN46", context())
+	if len(p)+len(q) > 0 || a.Locator != "IN46" || b.Locator != "IN46" {
+		t.Errorf("%+v %+v %v %v", a, b, p, q)
+	}
+	if _, p := ParseLine("Q2TAV 40m SSB &", context()); len(p) != 1 || p[0].From != 14 {
+		t.Errorf("%+v", p)
+	}
+	if _, p := ParseLine("Q2TAV 40m SSB &Ida &Tom", context()); len(p) != 1 {
+		t.Errorf("%+v", p)
 	}
 }

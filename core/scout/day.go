@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"sort"
+	"strings"
 	"time"
 
 	"reed/core/band"
@@ -139,6 +140,40 @@ type Day struct {
 func (c Case) Day(at place.Point, rules site.Rules, setup float64) Day {
 	_, lasts := c.lasting()
 	return c.Purpose.plan(at, rules, c.Purpose.Hours(at, c.Site.Noise), setup, lasts)
+}
+
+// soon is how long before it a moment is told of.
+const soon = 2 * time.Hour
+
+// Ahead tells what comes within two hours of a moment of the outing: the dark, the gate, high water, the last moment to pack, and
+// where a scheme counts by the UTC day its end, half an hour before.
+func (c Case) Ahead(at place.Point, rules site.Rules, setup float64, now time.Time, byDay bool) (out []string) {
+	_, lasts := c.lasting()
+	d := c.Purpose.plan(at, rules, nil, setup, lasts)
+	for _, e := range d.Events {
+		switch e.Kind {
+		case "begin", "on-air", "dawn", "sunrise", "thunder":
+			continue
+		}
+		if left := e.At.Sub(now); left > 0 && left <= soon {
+			out = append(out, fmt.Sprintf("%s in %s, at %s", capital(e.Says), lastsFor(left), e.At.Format("15:04")))
+		}
+	}
+	if end := now.UTC().Truncate(24 * time.Hour).Add(24 * time.Hour); byDay && end.Sub(now) <= soon/4 {
+		out = append(out, fmt.Sprintf("The UTC day ends in %s: what counts by the day begins anew", lastsFor(end.Sub(now))))
+	}
+	return out
+}
+
+func capital(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
+
+// lastsFor is a time in hours and minutes, rounded up.
+func lastsFor(d time.Duration) string {
+	m := int(math.Ceil(d.Minutes()))
+	if m >= 60 {
+		return fmt.Sprintf("%d:%02d h", m/60, m%60)
+	}
+	return fmt.Sprintf("%d min", m)
 }
 
 // plan fills the day: what ends it, when to begin packing, which band to change to.

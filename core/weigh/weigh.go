@@ -14,6 +14,7 @@ import (
 	"reed/core/band"
 	"reed/core/circuit"
 	"reed/core/deployment"
+	"reed/core/numeric"
 	"reed/core/onair"
 	"reed/core/place"
 	"reed/core/quantity"
@@ -142,7 +143,7 @@ func Summarise(contacts []onair.Contact, home place.Point) Air {
 		if gaps := float64(n - 1); n >= ratedContacts && a.Hours >= ratedHours {
 			a.Rated, a.PerHour = true, gaps/a.Hours
 			a.Bunched = bunched(sorted)
-			a.RateLo, a.RateHi = poisson(gaps/a.Bunched, a.Hours/a.Bunched)
+			a.RateLo, a.RateHi = numeric.Poisson(gaps/a.Bunched, a.Hours/a.Bunched)
 		}
 	}
 	if a.Located = len(km); a.Located > 0 {
@@ -187,14 +188,6 @@ func median(v []float64) float64 {
 		return stat.Mean(v[n/2-1:n/2+1], nil)
 	}
 	return v[len(v)/2]
-}
-
-// poisson is the exact 95 % interval of a rate from a count in a time (Garwood 1936).
-func poisson(count, hours float64) (lo, hi float64) {
-	if count > 0 {
-		lo = distuv.ChiSquared{K: 2 * count}.Quantile(0.025) / 2 / hours
-	}
-	return lo, distuv.ChiSquared{K: 2*count + 2}.Quantile(0.975) / 2 / hours
 }
 
 // RateRatio is the 95 % interval of B's rate over A's, given counts and times, by the exact binomial

@@ -10,6 +10,7 @@ import (
 
 	"reed/core/antenna"
 	"reed/core/deployment"
+	"reed/core/numeric"
 	"reed/core/onair"
 	"reed/core/place"
 	"reed/core/quantity"
@@ -175,14 +176,14 @@ func TestRateIntervalsHoldTheTruth(t *testing.T) {
 		for at := rng.ExpFloat64() / perHour; at < 1; at += rng.ExpFloat64() / perHour {
 			n++
 		}
-		if lo, hi := poisson(n, 1); lo <= perHour && perHour <= hi {
+		if lo, hi := numeric.Poisson(n, 1); lo <= perHour && perHour <= hi {
 			held++
 		}
 	}
 	if share := float64(held) / runs; share < 0.945 {
 		t.Errorf("the interval holds the true rate %.3f of the time", share)
 	}
-	if lo, hi := poisson(0, 2); lo != 0 || math.Abs(hi-1.844) > 0.01 {
+	if lo, hi := numeric.Poisson(0, 2); lo != 0 || math.Abs(hi-1.844) > 0.01 {
 		t.Errorf("nothing in two hours: %v to %v, want 0 to 1.844", lo, hi)
 	}
 }

@@ -237,11 +237,13 @@ const (
 	VersionInputKindContact    VersionInputKind = "contact"
 	VersionInputKindDeployment VersionInputKind = "deployment"
 	VersionInputKindMarks      VersionInputKind = "marks"
+	VersionInputKindNote       VersionInputKind = "note"
 	VersionInputKindOperator   VersionInputKind = "operator"
 	VersionInputKindOuting     VersionInputKind = "outing"
 	VersionInputKindPart       VersionInputKind = "part"
 	VersionInputKindPhoto      VersionInputKind = "photo"
 	VersionInputKindRecipe     VersionInputKind = "recipe"
+	VersionInputKindRun        VersionInputKind = "run"
 	VersionInputKindSite       VersionInputKind = "site"
 	VersionInputKindSweep      VersionInputKind = "sweep"
 )
@@ -255,6 +257,8 @@ func (e VersionInputKind) Valid() bool {
 		return true
 	case VersionInputKindMarks:
 		return true
+	case VersionInputKindNote:
+		return true
 	case VersionInputKindOperator:
 		return true
 	case VersionInputKindOuting:
@@ -264,6 +268,8 @@ func (e VersionInputKind) Valid() bool {
 	case VersionInputKindPhoto:
 		return true
 	case VersionInputKindRecipe:
+		return true
+	case VersionInputKindRun:
 		return true
 	case VersionInputKindSite:
 		return true
@@ -779,21 +785,40 @@ type LineProblem = onair.Problem
 
 // LineRead defines model for LineRead.
 type LineRead struct {
+	Bearing float64 `json:"bearing,omitempty,omitzero"`
+
+	// Before when the station was worked at other outings: how often, and where last
+	Before   string        `json:"before"`
 	Contact  Contact       `json:"contact"`
+	Km       float64       `json:"km,omitempty,omitzero"`
 	Problems []LineProblem `json:"problems"`
 
 	// Worked when this would be a duplicate: of what
 	Worked string `json:"worked"`
 }
 
+// LinesInput defines model for LinesInput.
+type LinesInput struct {
+	DeploymentId string   `json:"deployment_id,omitempty,omitzero"`
+	Lines        []string `json:"lines"`
+	OutingId     string   `json:"outing_id"`
+}
+
 // Log defines model for Log.
 type Log struct {
+	// Ahead what comes within two hours
+	Ahead []string    `json:"ahead"`
 	Bands []BandCount `json:"bands"`
 
 	// Next before what the next page begins; empty at the log's first contact
-	Next     string   `json:"next,omitempty,omitzero"`
-	Progress Progress `json:"progress"`
-	Rows     []LogRow `json:"rows"`
+	Next      string     `json:"next,omitempty,omitzero"`
+	NoteKinds []NoteKind `json:"note_kinds"`
+
+	// Notes all of the outing
+	Notes    []SaidNote `json:"notes"`
+	Paces    []Pace     `json:"paces"`
+	Progress Progress   `json:"progress"`
+	Rows     []LogRow   `json:"rows"`
 
 	// Stays what the next typed line takes over where it says nothing else
 	Stays struct {
@@ -947,6 +972,12 @@ type MovedBand = twin.MovedBand
 // Note defines model for Note.
 type Note = exchange.Note
 
+// NoteKind defines model for NoteKind.
+type NoteKind = onair.NoteKind
+
+// OnAirNote defines model for OnAirNote.
+type OnAirNote = onair.Note
+
 // Option defines model for Option.
 type Option = entry.Option
 
@@ -983,6 +1014,9 @@ type Overview struct {
 	Name        string     `json:"name"`
 	Swr         []float64  `json:"swr"`
 }
+
+// Pace defines model for Pace.
+type Pace = onair.Pace
 
 // Packed defines model for Packed.
 type Packed = scout.Packed
@@ -1333,6 +1367,13 @@ type RunState struct {
 // Said a figure in its base unit, or the text that was typed for it: a frequency in hertz or like 7.03 (MHz), a power in watts or like 500 mW
 type Said = quantity.Said
 
+// SaidNote defines model for SaidNote.
+type SaidNote struct {
+	Letter string    `json:"letter"`
+	Note   OnAirNote `json:"note"`
+	Says   string    `json:"says"`
+}
+
 // Scheme defines model for Scheme.
 type Scheme = onair.Scheme
 
@@ -1662,6 +1703,11 @@ type PutContactParams struct {
 	Version From `form:"version,omitempty" json:"version,omitempty,omitzero"`
 }
 
+// PutLineParams defines parameters for PutLine.
+type PutLineParams struct {
+	Version int `form:"version,omitempty" json:"version,omitempty,omitzero"`
+}
+
 // ConvertParams defines parameters for Convert.
 type ConvertParams struct {
 	Text string            `form:"text" json:"text"`
@@ -1704,6 +1750,12 @@ type PutMarksParams struct {
 
 // PutMeParams defines parameters for PutMe.
 type PutMeParams struct {
+	// Version The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between.
+	Version From `form:"version,omitempty" json:"version,omitempty,omitzero"`
+}
+
+// PutNoteParams defines parameters for PutNote.
+type PutNoteParams struct {
 	// Version The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between.
 	Version From `form:"version,omitempty" json:"version,omitempty,omitzero"`
 }
@@ -1862,11 +1914,17 @@ type PutImportJSONRequestBody = FileInput
 // ReadLineJSONRequestBody defines body for ReadLine for application/json ContentType.
 type ReadLineJSONRequestBody = LineInput
 
+// ReadLinesJSONRequestBody defines body for ReadLines for application/json ContentType.
+type ReadLinesJSONRequestBody = LinesInput
+
 // PutMarksJSONRequestBody defines body for PutMarks for application/json ContentType.
 type PutMarksJSONRequestBody = MarksInput
 
 // PutMeJSONRequestBody defines body for PutMe for application/json ContentType.
 type PutMeJSONRequestBody = MeForm
+
+// PutNoteJSONRequestBody defines body for PutNote for application/json ContentType.
+type PutNoteJSONRequestBody = OnAirNote
 
 // PutOutingJSONRequestBody defines body for PutOuting for application/json ContentType.
 type PutOutingJSONRequestBody = OutingInput
@@ -1983,7 +2041,7 @@ type ServerInterface interface {
 	PutContact(ctx *echo.Context, id Id, params PutContactParams) error
 
 	// (PUT /api/contacts/{id}/line)
-	PutLine(ctx *echo.Context, id Id) error
+	PutLine(ctx *echo.Context, id Id, params PutLineParams) error
 
 	// (GET /api/convert)
 	Convert(ctx *echo.Context, params ConvertParams) error
@@ -2027,6 +2085,9 @@ type ServerInterface interface {
 	// (POST /api/line)
 	ReadLine(ctx *echo.Context) error
 
+	// (POST /api/lines)
+	ReadLines(ctx *echo.Context) error
+
 	// (PUT /api/marks/{id})
 	PutMarks(ctx *echo.Context, id Id, params PutMarksParams) error
 
@@ -2035,6 +2096,9 @@ type ServerInterface interface {
 
 	// (PUT /api/me)
 	PutMe(ctx *echo.Context, params PutMeParams) error
+
+	// (PUT /api/notes/{id})
+	PutNote(ctx *echo.Context, id Id, params PutNoteParams) error
 
 	// (GET /api/outings)
 	ListOutings(ctx *echo.Context) error
@@ -2423,8 +2487,17 @@ func (w *ServerInterfaceWrapper) PutLine(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutLineParams
+	// ------------- Optional query parameter "version" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "version", ctx.QueryParams(), &params.Version, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter version: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.PutLine(ctx, id)
+	err = w.Handler.PutLine(ctx, id, params)
 	return err
 }
 
@@ -2683,6 +2756,15 @@ func (w *ServerInterfaceWrapper) ReadLine(ctx *echo.Context) error {
 	return err
 }
 
+// ReadLines converts echo context to params.
+func (w *ServerInterfaceWrapper) ReadLines(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ReadLines(ctx)
+	return err
+}
+
 // PutMarks converts echo context to params.
 func (w *ServerInterfaceWrapper) PutMarks(ctx *echo.Context) error {
 	var err error
@@ -2732,6 +2814,31 @@ func (w *ServerInterfaceWrapper) PutMe(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.PutMe(ctx, params)
+	return err
+}
+
+// PutNote converts echo context to params.
+func (w *ServerInterfaceWrapper) PutNote(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutNoteParams
+	// ------------- Optional query parameter "version" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "version", ctx.QueryParams(), &params.Version, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter version: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.PutNote(ctx, id, params)
 	return err
 }
 
@@ -3422,6 +3529,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/outings/:id/log", wrapper.GetLog, options.OperationMiddlewares["getLog"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/day.ics", wrapper.ExportDay, options.OperationMiddlewares["exportDay"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/log.adi", wrapper.ExportLog, options.OperationMiddlewares["exportLog"]...)
+	router.POST(options.BaseURL+"/api/lines", wrapper.ReadLines, options.OperationMiddlewares["readLines"]...)
+	router.PUT(options.BaseURL+"/api/notes/:id", wrapper.PutNote, options.OperationMiddlewares["putNote"]...)
 	router.POST(options.BaseURL+"/api/line", wrapper.ReadLine, options.OperationMiddlewares["readLine"]...)
 	router.PUT(options.BaseURL+"/api/contacts/:id/line", wrapper.PutLine, options.OperationMiddlewares["putLine"]...)
 	router.PUT(options.BaseURL+"/api/contacts/:id", wrapper.PutContact, options.OperationMiddlewares["putContact"]...)
@@ -4407,8 +4516,9 @@ func (response PutContactdefaultApplicationProblemPlusJSONResponse) VisitPutCont
 }
 
 type PutLineRequestObject struct {
-	Id   Id `json:"id"`
-	Body *PutLineJSONRequestBody
+	Id     Id `json:"id"`
+	Params PutLineParams
+	Body   *PutLineJSONRequestBody
 }
 
 type PutLineResponseObject interface {
@@ -4991,6 +5101,45 @@ func (response ReadLinedefaultApplicationProblemPlusJSONResponse) VisitReadLineR
 	return err
 }
 
+type ReadLinesRequestObject struct {
+	Body *ReadLinesJSONRequestBody
+}
+
+type ReadLinesResponseObject interface {
+	VisitReadLinesResponse(w http.ResponseWriter) error
+}
+
+type ReadLines200JSONResponse []LineRead
+
+func (response ReadLines200JSONResponse) VisitReadLinesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ReadLinesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadLinesdefaultApplicationProblemPlusJSONResponse) VisitReadLinesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type PutMarksRequestObject struct {
 	Id     Id `json:"id"`
 	Params PutMarksParams
@@ -5099,6 +5248,47 @@ type PutMedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response PutMedefaultApplicationProblemPlusJSONResponse) VisitPutMeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutNoteRequestObject struct {
+	Id     Id `json:"id"`
+	Params PutNoteParams
+	Body   *PutNoteJSONRequestBody
+}
+
+type PutNoteResponseObject interface {
+	VisitPutNoteResponse(w http.ResponseWriter) error
+}
+
+type PutNote200JSONResponse OnAirNote
+
+func (response PutNote200JSONResponse) VisitPutNoteResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutNotedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutNotedefaultApplicationProblemPlusJSONResponse) VisitPutNoteResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6427,6 +6617,9 @@ type StrictServerInterface interface {
 	// (POST /api/line)
 	ReadLine(ctx context.Context, request ReadLineRequestObject) (ReadLineResponseObject, error)
 
+	// (POST /api/lines)
+	ReadLines(ctx context.Context, request ReadLinesRequestObject) (ReadLinesResponseObject, error)
+
 	// (PUT /api/marks/{id})
 	PutMarks(ctx context.Context, request PutMarksRequestObject) (PutMarksResponseObject, error)
 
@@ -6435,6 +6628,9 @@ type StrictServerInterface interface {
 
 	// (PUT /api/me)
 	PutMe(ctx context.Context, request PutMeRequestObject) (PutMeResponseObject, error)
+
+	// (PUT /api/notes/{id})
+	PutNote(ctx context.Context, request PutNoteRequestObject) (PutNoteResponseObject, error)
 
 	// (GET /api/outings)
 	ListOutings(ctx context.Context, request ListOutingsRequestObject) (ListOutingsResponseObject, error)
@@ -7539,10 +7735,11 @@ func (sh *strictHandler) PutContact(ctx *echo.Context, id Id, params PutContactP
 }
 
 // PutLine operation middleware
-func (sh *strictHandler) PutLine(ctx *echo.Context, id Id) error {
+func (sh *strictHandler) PutLine(ctx *echo.Context, id Id, params PutLineParams) error {
 	var request PutLineRequestObject
 
 	request.Id = id
+	request.Params = params
 
 	var body PutLineJSONRequestBody
 	var err error
@@ -8047,6 +8244,52 @@ func (sh *strictHandler) ReadLine(ctx *echo.Context) error {
 	return nil
 }
 
+// ReadLines operation middleware
+func (sh *strictHandler) ReadLines(ctx *echo.Context) error {
+	var request ReadLinesRequestObject
+
+	var body ReadLinesJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ReadLines(ctx.Request().Context(), request.(ReadLinesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReadLines")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ReadLinesResponseObject); ok {
+		return validResponse.VisitReadLinesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // PutMarks operation middleware
 func (sh *strictHandler) PutMarks(ctx *echo.Context, id Id, params PutMarksParams) error {
 	var request PutMarksRequestObject
@@ -8161,6 +8404,55 @@ func (sh *strictHandler) PutMe(ctx *echo.Context, params PutMeParams) error {
 		return err
 	} else if validResponse, ok := response.(PutMeResponseObject); ok {
 		return validResponse.VisitPutMeResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PutNote operation middleware
+func (sh *strictHandler) PutNote(ctx *echo.Context, id Id, params PutNoteParams) error {
+	var request PutNoteRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	var body PutNoteJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutNote(ctx.Request().Context(), request.(PutNoteRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutNote")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PutNoteResponseObject); ok {
+		return validResponse.VisitPutNoteResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -5,6 +5,8 @@ import (
 	"strings"
 	"testing"
 	"time"
+
+	"reed/core/onair"
 )
 
 const heardCSV = `timestamp,sender,receiver,locator,frequency,mode,snr,power
@@ -170,5 +172,57 @@ func TestImportedReportsBelongToTheSlotsOfTheRun(t *testing.T) {
 		if a, _ := state.Run.Aerial(s.By()); !ok || a.DeploymentID != r.DeploymentID {
 			t.Errorf("%s: %s is given to %s", r.At, s.Letter, r.DeploymentID)
 		}
+	}
+}
+
+func TestNotesStandBesideTheContacts(t *testing.T) {
+	c := newClient(t)
+	c.field()
+	note := map[string]any{"id": uid(701), "outing_id": uid(outing), "deployment_id": uid(heron), "at": "2026-05-16T14:00:00Z", "kind": "noise",
+		"band": "40m", "text": "S4", "version": 0}
+	c.call("PUT", "/api/notes/"+uid(701)+"?version=0", note, 200, nil)
+	var log Log
+	c.call("GET", "/api/outings/"+uid(outing)+"/log", nil, 200, &log)
+	if len(log.Notes) != 1 || log.Notes[0].Says != "noise floor on 40 m: S4, about -103 dBm" || log.Notes[0].Letter != "A" || len(log.Paces) != 2 ||
+		len(log.NoteKinds) < 7 {
+		t.Errorf("%+v", log)
+	}
+	note["text"] = "loud"
+	var bad Problem
+	c.call("PUT", "/api/notes/"+uid(702)+"?version=0", note, 422, &bad)
+	if bad.Errors[0].Path != "text" {
+		t.Errorf("%+v", bad)
+	}
+}
+
+func TestManyLinesAreReadEachAfterTheOneBefore(t *testing.T) {
+	c := newClient(t)
+	c.field()
+	var out []LineRead
+	c.call("POST", "/api/lines", map[string]any{"outing_id": uid(outing), "lines": []string{"Q2TAX 59 57 @2026-05-16T14:00 40m SSB",
+		"Q3TAX 59 55 @2026-05-16T14:02", "nonsense here", "q2tax 57 57 @2026-05-16T14:05"}}, 200, &out)
+	if len(out) != 4 || out[1].Contact.Band != "40m" || len(out[2].Problems) == 0 || out[3].Worked != "Q2TAX counts nothing new" || out[0].Worked != "" {
+		t.Errorf("%+v", out)
+	}
+}
+
+func TestALineIsCorrectedInPlace(t *testing.T) {
+	c := newClient(t)
+	c.field()
+	put := func(version, line string, want int, out any) {
+		c.call("PUT", "/api/contacts/"+uid(801)+"/line"+version, map[string]any{"outing_id": uid(outing), "line": line}, want, out)
+	}
+	var first, second onair.Contact
+	put("", "Q2TAX 59 57 40m SSB @2026-05-16T14:00", 200, &first)
+	put("?version=1", "Q2TAZ 59 57 40m SSB ^IN46", 200, &second)
+	if second.ID != first.ID || second.Call != "Q2TAZ" || second.Locator != "IN46" || !second.At.Equal(first.At) || second.Version != 2 {
+		t.Errorf("%+v", second)
+	}
+	put("?version=1", "Q2TBB 59 57 40m SSB", 409, nil)
+	var read LineRead
+	c.call("PUT", "/api/outings/"+uid(2), map[string]any{"name": "Sedge Quay", "date": "2026-05-17", "place": "IN36"}, 200, nil)
+	c.call("POST", "/api/line", map[string]any{"outing_id": uid(2), "line": "Q2TAZ 59 57 40m SSB ^IN46"}, 200, &read)
+	if read.Before != "Worked once before: 2026-05-16 at Gannet Spit on 40 m." || read.Km < 100 || read.Worked != "" {
+		t.Errorf("%+v", read)
 	}
 }

@@ -203,7 +203,7 @@ func TestAnOutingFromPlanToComparison(t *testing.T) {
 		t.Errorf("through a cable: %q, %+v", view.Cable, view.Facts)
 	}
 
-	for i, line := range []string{"Q3AB 59 57 @1400 40m SSB #IN56 ~A", "Q4AB 59 55 @1410", "Q5AB 57 57 @1420 #JN46", "Q6AB 59 59 @1425 ~B"} {
+	for i, line := range []string{"Q3AB 59 57 @1400 40m SSB ^IN56 ~A", "Q4AB 59 55 @1410", "Q5AB 57 57 @1420 ^JN46", "Q6AB 59 59 @1425 ~B"} {
 		c.call("PUT", fmt.Sprintf("/api/contacts/%s/line", uid(41+i)), map[string]any{"outing_id": uid(outing), "line": line, "at": clock}, 200,
 			nil)
 	}

@@ -2,16 +2,22 @@ package server
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"net/http"
+	"strconv"
 	"strings"
+	"time"
 
 	"github.com/google/uuid"
 
+	"reed/core/antenna"
 	"reed/core/band"
 	"reed/core/onair"
 	"reed/core/place"
+	"reed/core/scout"
+	"reed/core/site"
 	"reed/internal/exchange"
 	"reed/internal/store"
 )
@@ -67,7 +73,14 @@ func (s *Server) ReadLine(ctx context.Context, r ReadLineRequestObject) (ReadLin
 		out.Worked = fmt.Sprintf("%s was worked at %s on %s already; it counts nothing new", c.Call,
 			first.At.UTC().Format("15:04"), band.Said(first.Band))
 	}
-	return out, nil
+	if home, err := place.ParsePosition(o.Place); err == nil {
+		if m, b, ok := c.Distance(home); ok {
+			out.Km, out.Bearing = m/1000, b
+		}
+	}
+	before, err := s.store.Before(ctx, r.Body.OutingId, c.Call)
+	out.Before = before.Says(c.Call)
+	return out, err
 }
 
 // PutLine logs a line. The same id again, as after a lost answer, changes nothing.
@@ -76,6 +89,11 @@ func (s *Server) PutLine(ctx context.Context, r PutLineRequestObject) (PutLineRe
 	switch {
 	case err == nil && have.Line == r.Body.Line:
 		return PutLine200JSONResponse(have), nil
+	case err == nil && r.Params.Version > 0:
+		r.Body.At = have.At // what a corrected line does not say of the time stays
+		if r.Body.DeploymentId == "" {
+			r.Body.DeploymentId = have.DeploymentID
+		}
 	case err != nil && !errors.Is(err, store.ErrNotFound):
 		return nil, err
 	}
@@ -92,8 +110,82 @@ func (s *Server) PutLine(ctx context.Context, r PutLineRequestObject) (PutLineRe
 		return nil, p
 	}
 	c.ID, c.OutingID = r.Id, r.Body.OutingId
-	c, err = s.store.PutContact(ctx, c, 0)
+	c, err = s.store.PutContact(ctx, c, r.Params.Version)
 	return PutLine200JSONResponse(c), err
+}
+
+// beside fills what stands beside the contacts: notes, the pace, and what comes soon.
+func (s *Server) beside(ctx context.Context, o store.Outing, out *GetLog200JSONResponse, letters map[string]string) (err error) {
+	out.Notes, out.Ahead, out.NoteKinds = []SaidNote{}, []string{}, onair.NoteKinds()
+	list, err := s.store.Notes(ctx, o.ID)
+	if err != nil {
+		return err
+	}
+	for _, n := range list {
+		out.Notes = append(out.Notes, SaidNote{Note: n, Says: n.Says(), Letter: letters[n.DeploymentID]})
+	}
+	if out.Paces, err = s.store.Paces(ctx, o.ID, s.now()); err != nil {
+		return err
+	}
+	at, err := place.ParsePosition(o.Place)
+	if err != nil || o.Date != s.now().Format(time.DateOnly) {
+		return nil // nothing is to come of a day that is over, or of nowhere
+	}
+	var p scout.Purpose
+	if len(o.Purpose) > 0 {
+		if err := json.Unmarshal(o.Purpose, &p); err != nil {
+			return fmt.Errorf("the purpose of the outing: %w", err)
+		}
+	}
+	p.Date = o.Date
+	out.Ahead = append(out.Ahead, scout.Case{Purpose: p}.Ahead(at, site.Rules{Until: o.Until}, antenna.Or(p.SetupMinutes, usualSetup), s.now(),
+		onair.SchemeNamed(o.Scheme).PerDay)...)
+	return nil
+}
+
+// ReadLines reads several lines, each after the one before.
+func (s *Server) ReadLines(ctx context.Context, r ReadLinesRequestObject) (ReadLinesResponseObject, error) {
+	lc, o, err := s.lineContext(ctx, LineInput{OutingId: r.Body.OutingId, DeploymentId: r.Body.DeploymentId})
+	if err != nil {
+		return nil, err
+	}
+	out := ReadLines200JSONResponse{}
+	scheme := onair.SchemeNamed(o.Scheme)
+	var before []onair.Contact
+	for i, line := range r.Body.Lines {
+		c, problems := onair.ParseLine(line, lc)
+		c.ID = strconv.Itoa(i)
+		x := LineRead{Contact: c, Problems: notNil(problems)}
+		if len(problems) == 0 {
+			lc.Band, lc.FreqHz, lc.Mode, lc.Submode, lc.PowerW, lc.Deployment = c.Band, c.FreqHz, c.Mode, c.Submode, c.PowerW, c.DeploymentID
+			same, err := s.store.ContactsWith(ctx, r.Body.OutingId, c.Call)
+			if err != nil {
+				return nil, err
+			}
+			if _, ok := scheme.Repeats(c, append(same, before...)); ok {
+				x.Worked = c.Call + " counts nothing new"
+			}
+			before = append(before, c)
+		}
+		out = append(out, x)
+	}
+	return out, nil
+}
+
+// PutNote stores a note.
+func (s *Server) PutNote(ctx context.Context, r PutNoteRequestObject) (PutNoteResponseObject, error) {
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	n := *r.Body
+	n.ID, n.Deleted = r.Id, false
+	n, faults := n.Read(me.Region, s.now())
+	if err := faulty(me.Units, "", faults); err != nil {
+		return nil, err
+	}
+	n, err = s.store.PutNote(ctx, n, r.Params.Version)
+	return PutNote200JSONResponse(n), err
 }
 
 // PutContact corrects a contact; what its form does not show stays as it was.
@@ -169,6 +261,9 @@ func (s *Server) GetLog(ctx context.Context, r GetLogRequestObject) (GetLogRespo
 			row.Km, row.Bearing = m/1000, b
 		}
 		out.Rows = append(out.Rows, row)
+	}
+	if err := s.beside(ctx, o, &out, letters); err != nil {
+		return nil, err
 	}
 	for _, b := range band.All(me.Region) {
 		if n := tally.ByBand[b.Name]; n > 0 {

@@ -214,3 +214,19 @@ func (s *Store) Page(ctx context.Context, outingID, before, words string, most i
 	}
 	return out, next, err
 }
+
+// before finds what was worked of a station at other outings, from an index.
+const before = `SELECT c.at, c.band, json_extract(o.doc, '$.name'), coalesce((SELECT json_extract(d.doc, '$.name') FROM deployment d WHERE d.id = c.deployment_id), ''),
+	count(*) OVER () FROM contact c JOIN outing o ON o.id = c.outing_id AND o.deleted = 0
+	WHERE c.call = ? AND c.outing_id <> ? AND c.deleted = 0 ORDER BY c.at DESC LIMIT 1`
+
+// Before is when a station was worked last at another outing than one.
+func (s *Store) Before(ctx context.Context, outingID, call string) (out onair.Before, err error) {
+	err = s.rows(ctx, "what was worked before", before, func(r *sql.Rows) error {
+		var at int64
+		err := r.Scan(&at, &out.Band, &out.Where, &out.With, &out.Times)
+		out.At = time.UnixMilli(at).UTC()
+		return err
+	}, upper(call), outingID)
+	return out, err
+}

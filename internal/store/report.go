@@ -318,3 +318,40 @@ func (s *Store) Run(ctx context.Context, id string) (onair.Run, error) {
 	}
 	return v, err
 }
+
+var notes = keep(kind[onair.Note]{
+	name: "note", columns: []string{"outing_id", "at"},
+	values: func(n onair.Note) []any { return []any{n.OutingID, n.At.UnixMilli()} },
+	strip:  func(n *onair.Note) { n.Version, n.Deleted = 0, false },
+})
+
+// PutNote stores a note, made from a version.
+func (s *Store) PutNote(ctx context.Context, v onair.Note, from int) (onair.Note, error) {
+	err := s.inTx(ctx, "storing the note", func(tx *sql.Tx) (err error) {
+		v.Version, err = notes.put(ctx, tx, v.ID, v, from, v.Deleted, nil)
+		return err
+	})
+	return v, err
+}
+
+// Notes lists the notes of an outing, the newest first.
+func (s *Store) Notes(ctx context.Context, outingID string) ([]onair.Note, error) {
+	return listed(ctx, s, "the notes", "SELECT version, doc FROM note WHERE outing_id = ? AND deleted = 0 ORDER BY at DESC, id DESC LIMIT 1000",
+		func(v *onair.Note, version int) { v.Version = version }, outingID)
+}
+
+// countSince counts an outing's contacts from a time on, from an index.
+const countSince = "SELECT count(*) FROM contact WHERE outing_id = ? AND at >= ? AND at <= ? AND deleted = 0"
+
+// Paces are how fast an outing's contacts come.
+func (s *Store) Paces(ctx context.Context, outingID string, now time.Time) (out []onair.Pace, err error) {
+	for _, minutes := range onair.Paces {
+		var n int
+		err := s.r.QueryRowContext(ctx, countSince, outingID, onair.Since(now, minutes).UnixMilli(), now.UnixMilli()).Scan(&n)
+		if err != nil {
+			return nil, fmt.Errorf("counting the last contacts: %w", err)
+		}
+		out = append(out, onair.PaceOf(minutes, n))
+	}
+	return out, nil
+}

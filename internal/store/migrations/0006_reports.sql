@@ -18,3 +18,9 @@ CREATE TABLE run (
   outing_id TEXT NOT NULL REFERENCES outing (id)
 );
 CREATE INDEX run_outing ON run (outing_id) WHERE deleted = 0;
+-- Notes are what is seen between contacts.
+CREATE TABLE note (
+  id TEXT PRIMARY KEY, version INTEGER NOT NULL, deleted INTEGER NOT NULL, doc TEXT NOT NULL, form INTEGER NOT NULL DEFAULT 1,
+  outing_id TEXT NOT NULL REFERENCES outing (id), at INTEGER NOT NULL
+);
+CREATE INDEX note_when ON note (outing_id, at) WHERE deleted = 0;

@@ -905,6 +905,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description what several lines would be logged as, each read after the one before; nothing is written */
+        post: operations["readLines"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notes/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** @description something between contacts: nothing heard on a band, noise, battery, interference, weather, two antennas by one station */
+        put: operations["putNote"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/line": {
         parameters: {
             query?: never;
@@ -929,6 +965,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
+        /** @description logs a line; with a version it is the corrected line of a contact that is there, which keeps its time where the line says none */
         put: operations["putLine"];
         post?: never;
         delete?: never;
@@ -3361,6 +3398,52 @@ export interface components {
             at?: string;
             deployment_id?: string;
         };
+        LinesInput: {
+            outing_id: string;
+            lines: string[];
+            deployment_id?: string;
+        };
+        OnAirNote: {
+            id: string;
+            outing_id: string;
+            deployment_id?: string;
+            /** Format: date-time */
+            at: string;
+            kind: string;
+            band?: string;
+            text?: string;
+            /** Format: double */
+            value?: number;
+            unit?: string;
+            call?: string;
+            other_id?: string;
+            version: number;
+            deleted?: boolean;
+        };
+        NoteKind: {
+            id: string;
+            name: string;
+            key: string;
+            asks?: string;
+            like?: string;
+            banded?: boolean;
+        };
+        SaidNote: {
+            note: components["schemas"]["OnAirNote"];
+            says: string;
+            letter: string;
+        };
+        Pace: {
+            minutes: number;
+            count: number;
+            /** Format: double */
+            per_hour: number;
+            /** Format: double */
+            lo_per_hour: number;
+            /** Format: double */
+            hi_per_hour: number;
+            says: string;
+        };
         LineProblem: {
             from: number;
             to: number;
@@ -3371,6 +3454,12 @@ export interface components {
             problems: components["schemas"]["LineProblem"][];
             /** @description when this would be a duplicate: of what */
             worked: string;
+            /** @description when the station was worked at other outings: how often, and where last */
+            before: string;
+            /** Format: double */
+            km?: number;
+            /** Format: double */
+            bearing?: number;
         };
         ContactInput: {
             outing_id: string;
@@ -3452,6 +3541,12 @@ export interface components {
             contacts: number;
         };
         Log: {
+            /** @description all of the outing */
+            notes: components["schemas"]["SaidNote"][];
+            note_kinds: components["schemas"]["NoteKind"][];
+            paces: components["schemas"]["Pace"][];
+            /** @description what comes within two hours */
+            ahead: string[];
             rows: components["schemas"]["LogRow"][];
             progress: components["schemas"]["Progress"];
             bands: components["schemas"]["BandCount"][];
@@ -3466,7 +3561,7 @@ export interface components {
         };
         VersionInput: {
             /** @enum {string} */
-            kind: "outing" | "deployment" | "sweep" | "contact" | "part" | "marks" | "recipe" | "photo" | "operator" | "site";
+            kind: "outing" | "deployment" | "sweep" | "contact" | "part" | "marks" | "recipe" | "photo" | "operator" | "site" | "note" | "run";
             /** @description of the operator: me */
             id: string;
             to: number;
@@ -5085,6 +5180,61 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    readLines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinesInput"];
+            };
+        };
+        responses: {
+            /** @description as understood */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineRead"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putNote: {
+        parameters: {
+            query?: {
+                /** @description The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between. */
+                version?: components["parameters"]["From"];
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnAirNote"];
+            };
+        };
+        responses: {
+            /** @description stored */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OnAirNote"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     readLine: {
         parameters: {
             query?: never;
@@ -5112,7 +5262,9 @@ export interface operations {
     };
     putLine: {
         parameters: {
-            query?: never;
+            query?: {
+                version?: number;
+            };
             header?: never;
             path: {
                 id: components["parameters"]["Id"];

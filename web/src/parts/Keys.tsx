@@ -18,6 +18,8 @@ const keys: [string, string][] = [
   ["Esc", "leave a field, so that these keys work"],
   ["space", "in Work, on an empty line: the next antenna"],
   ["Enter", "in Work: log the line"],
+  ["arrow up", "in Work, on an empty line: the last line again, to be corrected"],
+  ["Alt and n, f, v, r, i, w, p, m", "in Work: nothing heard, noise, battery, RF, interference, weather, a pair, field strength"],
 ];
 
 const typing = (e: KeyboardEvent) => {

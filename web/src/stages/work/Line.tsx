@@ -9,6 +9,7 @@ import { readDraft, useDraft, useLater } from "../../parts/draft";
 import { say, setVersion } from "../../parts/Undo";
 import { Chips, type Chosen, withChosen } from "./Chips";
 import { clock } from "./clock";
+import { Pasted, usePaste } from "./Paste";
 
 type Contact = Schemas["Contact"];
 
@@ -37,6 +38,7 @@ function understood(c: Contact, letter: string) {
     c.received && `got ${c.received}`,
     c.power_w && `${c.power_w} W`,
     c.locator,
+    c.name,
     c.other_ref && `at ${c.other_ref}`,
     letter && `with ${letter}`,
     c.comment,
@@ -70,23 +72,30 @@ function useLog(outing: string, antenna: string | undefined, input: RefObject<HT
   const fresh = useRef(uuid());
   const [refused, setRefused] = useState<Trouble>();
   const [told, setTold] = useState("");
+  // The contact whose line was brought back to be corrected.
+  const [mending, setMending] = useState<Contact>();
   const log = async () => {
     if (line.trim() === "") return;
     setRefused(undefined);
     setTold("");
-    const contact = fresh.current;
-    fresh.current = uuid();
+    const contact = mending?.id ?? fresh.current;
+    if (!mending) fresh.current = uuid();
+    const body = {
+      outing_id: outing,
+      line: withChosen(line, chosen),
+      at: new Date().toISOString(),
+      deployment_id: mending ? undefined : antenna,
+    };
     try {
-      const done = await send(
-        "put",
-        "/api/contacts/{id}/line",
-        { id: contact },
-        { outing_id: outing, line: withChosen(line, chosen), at: new Date().toISOString(), deployment_id: antenna },
-        line,
-      );
+      const done = await send("put", "/api/contacts/{id}/line", { id: contact }, body, line, mending?.version);
       if (readDraft<string>(`line:${outing}`) === line) forget();
       choose({});
-      if (done) say(`${done.call} logged at ${clock(done.at, false)}.`, () => setVersion("contact", contact, 0, done.version));
+      setMending(undefined);
+      const back = mending?.version ?? 0;
+      if (done)
+        say(`${done.call} ${mending ? "corrected" : "logged"} at ${clock(done.at, false)}.`, () =>
+          setVersion("contact", contact, back, done.version),
+        );
     } catch (e) {
       if (e instanceof Trouble) setRefused(e);
       else setTold(String(e));
@@ -97,7 +106,11 @@ function useLog(outing: string, antenna: string | undefined, input: RefObject<HT
     setRefused(undefined);
     put(text);
   };
-  return { line, setLine, log, refused, told, chosen, choose };
+  const mend = (c: Contact | undefined) => {
+    setMending(c);
+    setLine(c?.line ?? "");
+  };
+  return { line, setLine, log, refused, told, chosen, choose, mending, mend };
 }
 
 /** The one row that takes everything from the keyboard. */
@@ -114,7 +127,8 @@ export function LogLine({
 }) {
   const id = outing.outing.id;
   const input = useRef<HTMLInputElement>(null);
-  const { line, setLine, log, refused, told, chosen, choose } = useLog(id, tag?.id, input);
+  const { line, setLine, log, refused, told, chosen, choose, mending, mend } = useLog(id, tag?.id, input);
+  const paste = usePaste(id, tag?.id);
   const { read, complaints } = useRead(line, withChosen(line, chosen), id, tag?.id, refused);
   const letter = (d?: string) => outing.tags.find((t) => t.id === d)?.letter ?? "";
   return (
@@ -138,6 +152,19 @@ export function LogLine({
               e.preventDefault();
               nextAntenna();
             }
+            const last = kept.rows.find((r) => r.contact.line)?.contact;
+            if (e.key === "ArrowUp" && line === "" && last) {
+              e.preventDefault();
+              mend(last);
+            }
+            if (e.key === "Escape" && mending) mend(undefined);
+          }}
+          onPaste={(e) => {
+            const text = e.clipboardData.getData("text");
+            if (text.trim().includes("\n")) {
+              e.preventDefault();
+              void paste.look(text);
+            }
           }}
           placeholder="Q2TAV 59 57"
           autoComplete="off"
@@ -153,9 +180,15 @@ export function LogLine({
           }}
         />
         <Button type="submit" variant="contained">
-          Log it
+          {mending ? "Correct it" : "Log it"}
         </Button>
       </div>
+      {mending && (
+        <p className="small">
+          Correcting {mending.call} of {clock(mending.at, false)}; its time stays where the line says none. Esc leaves it as it was.
+        </p>
+      )}
+      <Pasted of={paste} />
       <Chips log={kept} line={line} onLine={setLine} chosen={chosen} onChoose={choose} />
       <div id="line-read" className="marked" role="status">
         {complaints.length > 0 ? (
@@ -170,6 +203,11 @@ export function LogLine({
         </p>
       ))}
       {read?.worked && <p className="note">{read.worked}</p>}
+      {(read?.before || read?.km !== undefined) && (
+        <p className="small soft">
+          {read.before} {read.km !== undefined && `${read.km.toFixed(0)} km at ${read.bearing?.toFixed(0)} degrees.`}
+        </p>
+      )}
       {told && <p className="note error">{told}</p>}
     </form>
   );

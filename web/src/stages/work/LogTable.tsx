@@ -5,6 +5,7 @@ import { answered, type Schemas, useGet, wire } from "../../api/client";
 import { useOutbox } from "../../api/outbox";
 import { metres } from "../../draw/numbers";
 import { useLater } from "../../parts/draft";
+import { remove } from "../../parts/Undo";
 import { Correct } from "./Correct";
 import { clock } from "./clock";
 import "./work.css";
@@ -41,6 +42,37 @@ function usePages(outing: string, newest: Log) {
     busy: older.isFetching,
     onMore: () => (open === undefined ? setWanted(from) : void older.fetchNextPage()),
   };
+}
+
+/** Contacts and notes as they came, the newest first; notes before the oldest contact that is shown only where it is the first. */
+function between(rows: Schemas["LogRow"][], notes: Schemas["SaidNote"][], whole: boolean) {
+  const last = rows.at(-1)?.contact.at;
+  const shown = notes.filter((n) => whole || last === undefined || n.note.at >= last);
+  const at = (x: Schemas["LogRow"] | Schemas["SaidNote"]) => ("says" in x ? x.note.at : x.contact.at);
+  return [...rows, ...shown].sort((a, b) => Date.parse(at(b)) - Date.parse(at(a)));
+}
+
+/** Something between contacts, in its place in the log. */
+function NoteRow({ of: n }: { of: Schemas["SaidNote"] }) {
+  return (
+    <tr className="noted">
+      <td className="mono">{clock(n.note.at, false)}</td>
+      <td colSpan={9}>
+        {n.letter && <span className="mono copper">{n.letter} </span>}
+        {n.says}
+      </td>
+      <td>
+        <button
+          type="button"
+          className="linkbtn small slim"
+          onClick={() => void remove("note", n.note.id, n.note.version, "The note is taken out.")}
+          aria-label={`Take out ${n.says}`}
+        >
+          take out
+        </button>
+      </td>
+    </tr>
+  );
 }
 
 /** The log: what waits here, then what is kept; each can be corrected in place. */
@@ -104,7 +136,8 @@ export function LogTable({ outing, log: l }: { outing: Schemas["OutingDetail"]; 
                 <td className="small clay">kept here</td>
               </tr>
             ))}
-            {rows.map((r) => {
+            {between(rows, typed === "" ? l.notes : [], !more).map((r) => {
+              if ("says" in r) return <NoteRow key={r.note.id} of={r} />;
               const c = r.contact;
               if (c.id === fixing)
                 return (

@@ -12,6 +12,7 @@ import { Heard } from "./Heard";
 import { ImportLog } from "./ImportLog";
 import { LogLine } from "./Line";
 import { LogTable } from "./LogTable";
+import { Notes } from "./Notes";
 import "./work.css";
 
 /** Work: contacts from one typed line, the antenna in use beside it, and the log below. */
@@ -40,8 +41,14 @@ export default function Work({ outing }: { outing: Schemas["OutingDetail"] }) {
         <div className="stack">
           <h1 className="steady">{l.progress.sentence}</h1>
           <Progress of={l.progress} />
+          {l.ahead.map((s) => (
+            <p key={s} className="note small">
+              {s}.
+            </p>
+          ))}
           <Below>
             <LogLine outing={outing} log={l} tag={tag} nextAntenna={nextAntenna} />
+            <Notes outing={outing} log={l} tag={tag} band={l.stays?.band ?? ""} />
           </Below>
         </div>
         {wide && beside}
@@ -93,9 +100,9 @@ function InUse({ outing, tag, onNext }: { outing: string; tag?: Schemas["Tag"]; 
 }
 
 /** How many on each band, how fast, and how many that count nothing new. */
-function counts({ bands, progress: p }: Schemas["Log"]): Schemas["Figure"][] {
+function counts({ bands, progress: p, paces }: Schemas["Log"]): Schemas["Figure"][] {
   const out = bands.map((b) => ({ label: metres(b.band), value: String(b.contacts), why: "" }));
-  if (p.per_hour > 0) out.push({ label: "last half hour", value: p.per_hour.toFixed(0), why: "an hour" });
+  for (const r of paces) if (r.count > 0) out.push({ label: `last ${r.minutes} minutes`, value: String(r.count), why: r.says });
   if (p.duplicates > 0) out.push({ label: "count nothing new", value: String(p.duplicates), why: "" });
   return out;
 }

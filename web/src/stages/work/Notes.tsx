@@ -1,0 +1,126 @@
+import Button from "@mui/material/Button";
+import { useEffect, useRef, useState } from "react";
+import { v7 as uuid } from "uuid";
+import { type Schemas, Trouble } from "../../api/client";
+import { send } from "../../api/outbox";
+import { say, setVersion } from "../../parts/Undo";
+
+type Kind = Schemas["NoteKind"];
+
+/** What has just been opened is typed into. */
+const focused = (e: HTMLInputElement | null) => e?.focus();
+
+/** What is seen between contacts, a key each: nothing heard, noise, battery, and what else is a result. */
+export function Notes({
+  outing,
+  log,
+  tag,
+  band,
+}: {
+  outing: Schemas["OutingDetail"];
+  log: Schemas["Log"];
+  tag?: Schemas["Tag"];
+  band: string;
+}) {
+  const [open, setOpen] = useState<Kind>();
+  const [text, setText] = useState("");
+  const [told, setTold] = useState("");
+  const other = outing.tags[(outing.tags.findIndex((t) => t.id === tag?.id) + 1) % Math.max(1, outing.tags.length)];
+  const keep = async (kind: Kind, typed: string) => {
+    setTold("");
+    const id = uuid();
+    const note: Schemas["OnAirNote"] = {
+      id,
+      outing_id: outing.outing.id,
+      deployment_id: tag?.id,
+      other_id: other?.id,
+      at: new Date().toISOString(),
+      kind: kind.id,
+      band: kind.banded ? band : undefined,
+      text: typed,
+      version: 0,
+    };
+    try {
+      const done = await send("put", "/api/notes/{id}", { id }, note, kind.name, 0);
+      setOpen(undefined);
+      setText("");
+      if (done) say(`Noted: ${kind.name}.`, () => setVersion("note", id, 0, done.version));
+    } catch (e) {
+      setOpen(kind);
+      setTold(e instanceof Trouble ? e.whole : String(e));
+    }
+  };
+  const press = (kind: Kind) => {
+    if (!kind.asks) void keep(kind, "");
+    else {
+      setTold("");
+      setOpen(open?.id === kind.id ? undefined : kind);
+    }
+  };
+  const latest = useRef(press);
+  latest.current = press;
+  const kinds = log.note_kinds;
+  useEffect(() => {
+    const key = (e: KeyboardEvent) => {
+      const kind = e.altKey && !e.ctrlKey && !e.metaKey ? kinds.find((k) => k.key === e.key.toLowerCase()) : undefined;
+      if (!kind) return;
+      e.preventDefault();
+      latest.current(kind);
+    };
+    addEventListener("keydown", key);
+    return () => removeEventListener("keydown", key);
+  }, [kinds]);
+  return (
+    <section className="stack tight" aria-label="Between contacts">
+      <div className="bandrow strip">
+        {kinds.map((k) => (
+          <button
+            type="button"
+            key={k.id}
+            className="chip"
+            aria-keyshortcuts={`Alt+${k.key}`}
+            aria-expanded={k.asks ? open?.id === k.id : undefined}
+            title={`Alt and ${k.key}`}
+            onClick={() => press(k)}
+          >
+            {k.name}
+          </button>
+        ))}
+      </div>
+      {open && (
+        <form
+          className="typeline"
+          onSubmit={(e) => {
+            e.preventDefault();
+            void keep(open, text);
+          }}
+        >
+          <label className="notefield">
+            <span className="small">
+              {open.name}
+              {open.id === "pair" && tag && other ? `: ${tag.letter}, then ${other.letter}` : ""}
+              {open.asks ? `: ${open.asks}` : ""}
+            </span>
+            <input
+              key={open.id}
+              ref={focused}
+              className="find mono"
+              value={text}
+              placeholder={open.like}
+              onChange={(e) => setText(e.target.value)}
+              onKeyDown={(e) => e.key === "Escape" && setOpen(undefined)}
+            />
+          </label>
+          <Button type="submit" variant="contained">
+            Note it
+          </Button>
+        </form>
+      )}
+      {told && (
+        <p className="note error small" role="alert">
+          {told}
+        </p>
+      )}
+    </section>
+  );
+}

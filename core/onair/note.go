@@ -49,8 +49,10 @@ const (
 	interfere = "interference"
 	weather   = "weather"
 	strength  = "field-strength"
-	pair      = "pair"
 )
+
+// Pair is two antennas by one patient station.
+const Pair = "pair"
 
 // NoteKinds lists them.
 func NoteKinds() []NoteKind {
@@ -61,7 +63,7 @@ func NoteKinds() []NoteKind {
 		{feedback, "RF in microphone or computer", "r", "", "", true},
 		{interfere, "interference", "i", "what it is like", "buzz each 20 kHz", true},
 		{weather, "weather", "w", "as it is", "gusts, light rain", false},
-		{pair, "A and B by one station", "p", "call, report of this antenna, report of the next", "Q2TAV 579 559", true},
+		{Pair, "A and B by one station", "p", "call, report of this antenna, report of the next", "Q2TAV 579 559", true},
 		{strength, "field strength", "m", "meter's reading and unit", "42 uA at the path", true},
 	}
 }
@@ -128,7 +130,7 @@ func (n Note) Read(region band.Region, now time.Time) (Note, []entry.Fault) {
 		} else {
 			put(number(m[1]), m[2])
 		}
-	case pair:
+	case Pair:
 		var why string
 		if n.Call, n.Value, why = pairOf(n.Text); why != "" {
 			bad("text", "%s; write the call and both reports, like Q2TAV 579 559 or Q2TAV -12 -15", why)

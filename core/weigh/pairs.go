@@ -69,21 +69,29 @@ func heardIn(run onair.Run, reports []onair.Report, band string) map[string]map[
 	return out
 }
 
-// paired is the mean difference of one receiver over the slots of a and b that lie next to each other, within three blocks.
+// paired is the mean difference of one receiver over the slots of a and b that lie nearest to each other, each in one pair: the
+// nearest two first, so that a and b turned round give the same.
 func paired(a, b []slotHeard, within time.Duration) (mean float64, pairs int) {
-	used := make([]bool, len(b))
-	sum := 0.0
-	slices.SortFunc(a, func(x, y slotHeard) int { return x.at.Compare(y.at) })
-	for _, x := range a {
-		best, least := -1, within+1
-		for i, y := range b {
-			if d := x.at.Sub(y.at).Abs(); !used[i] && d < least {
-				best, least = i, d
+	type couple struct {
+		i, k  int
+		apart time.Duration
+		at    int64
+	}
+	var all []couple
+	for i, x := range a {
+		for k, y := range b {
+			if d := x.at.Sub(y.at).Abs(); d <= within {
+				all = append(all, couple{i, k, d, x.at.Unix() + y.at.Unix()})
 			}
 		}
-		if best >= 0 {
-			used[best] = true
-			sum += x.snr - b[best].snr
+	}
+	slices.SortFunc(all, func(x, y couple) int { return cmp.Or(cmp.Compare(x.apart, y.apart), cmp.Compare(x.at, y.at)) })
+	usedA, usedB := make([]bool, len(a)), make([]bool, len(b))
+	sum := 0.0
+	for _, c := range all {
+		if !usedA[c.i] && !usedB[c.k] {
+			usedA[c.i], usedB[c.k] = true, true
+			sum += a[c.i].snr - b[c.k].snr
 			pairs++
 		}
 	}
@@ -192,7 +200,7 @@ func (d *Difference) judge(means []float64, lasted time.Duration, one, other str
 	d.Says = fmt.Sprintf("Not told apart yet%s: %+.1f dB for %s, %+.1f to %+.1f by %s.", where, mean, d.A, lo, hi, of)
 	if by > 0.1 {
 		// The doubt falls with the root of the time, as long as it is fading and not the receivers that differ.
-		if more := lasted.Minutes() * (math.Pow(half/by, 2) - 1); more <= longEnough {
+		if more := lasted.Minutes() * (math.Pow(half/by, 2) - 1); more > 0 && more <= longEnough {
 			more = math.Ceil(more/5) * 5
 			d.Minutes = &more
 			d.Says += fmt.Sprintf(" If it is that much, about %.0f minutes more would show it.", more)
@@ -200,4 +208,79 @@ func (d *Difference) judge(means []float64, lasted time.Duration, one, other str
 		}
 	}
 	d.Says += " So small a difference is not settled in an afternoon."
+}
+
+// Evidence is what one kind of it says of two antennas, never mixed with another kind.
+type Evidence struct {
+	Strength string       `json:"strength"` // strong, some or weak
+	Kind     string       `json:"kind"`
+	Says     string       `json:"says"`
+	Parts    []Difference `json:"parts,omitempty"`
+}
+
+// Alternated is what the slots of beacon runs say of two deployments that sent in turn: the newest run that has both; ok is
+// false where there is none, or nobody heard it.
+func Alternated(runs []onair.Run, heard func(onair.Run) ([]onair.Report, error), a, b string) (e Evidence, ok bool, err error) {
+	for _, run := range runs {
+		var one, other *onair.Aerial
+		for i, x := range run.Aerials {
+			switch x.DeploymentID {
+			case a:
+				one = &run.Aerials[i]
+			case b:
+				other = &run.Aerials[i]
+			}
+		}
+		if one == nil || other == nil {
+			continue
+		}
+		reports, err := heard(run)
+		if err != nil {
+			return e, false, err
+		}
+		if len(reports) == 0 {
+			continue
+		}
+		e = Evidence{Strength: "strong", Kind: "sent in turn, slot by slot"}
+		for _, band := range run.Bands {
+			e.Parts = append(e.Parts, between(run, reports, band, *one, *other))
+		}
+		all := between(run, reports, "", *one, *other)
+		if e.Says = all.Says; len(run.Bands) > 1 {
+			e.Parts = append([]Difference{all}, e.Parts...)
+		} else {
+			e.Says = e.Parts[0].Says
+		}
+		return e, true, nil
+	}
+	return e, false, nil
+}
+
+// Patient is what pairs of reports by one station each say of two deployments: positive where a was stronger.
+func Patient(notes []onair.Note, a, b, one, other string) (e Evidence, ok bool) {
+	by := map[string][]float64{}
+	for _, n := range notes {
+		if n.Kind != onair.Pair || n.Value == nil {
+			continue
+		}
+		switch {
+		case n.DeploymentID == a && n.OtherID == b:
+			by[onair.BaseCall(n.Call)] = append(by[onair.BaseCall(n.Call)], *n.Value)
+		case n.DeploymentID == b && n.OtherID == a:
+			by[onair.BaseCall(n.Call)] = append(by[onair.BaseCall(n.Call)], -*n.Value)
+		}
+	}
+	if len(by) == 0 {
+		return e, false
+	}
+	var means []float64
+	count := 0
+	for _, list := range by {
+		means, count = append(means, stat.Mean(list, nil)), count+len(list)
+	}
+	d := Difference{A: one, B: other, Receivers: len(means), Pairs: count}
+	d.judge(means, 0, one, other)
+	d.Minutes = nil
+	return Evidence{Strength: "some", Kind: fmt.Sprintf("%d pairs by patient stations, S-units taken as 6 dB", count), Says: d.Says,
+		Parts: []Difference{d}}, true
 }

@@ -101,3 +101,30 @@ func TestSilenceAndCorrectedSlots(t *testing.T) {
 		t.Errorf("%+v", d)
 	}
 }
+
+func TestEvidenceIsKeptApartByItsStrength(t *testing.T) {
+	run := alternating(60, "20m")
+	run.Aerials[0].DeploymentID, run.Aerials[1].DeploymentID = "a", "b"
+	reports := drawn(run, 4, 10, rand.New(rand.NewPCG(1, 3)))
+	heard := func(onair.Run) ([]onair.Report, error) { return reports, nil }
+	there, ok, err := Alternated([]onair.Run{run}, heard, "a", "b")
+	back, _, _ := Alternated([]onair.Run{run}, heard, "b", "a")
+	if err != nil || !ok || there.Strength != "strong" || len(there.Parts) != 1 || math.Abs(*there.Parts[0].DB+*back.Parts[0].DB) > 1e-9 ||
+		there.Parts[0].SlotsA != back.Parts[0].SlotsB {
+		t.Errorf("%+v, turned round %+v", there, back)
+	}
+	if _, ok, _ := Alternated([]onair.Run{run}, heard, "a", "c"); ok {
+		t.Error("a run without one of them is evidence")
+	}
+	value := func(v float64) *float64 { return &v }
+	pairs := []onair.Note{{Kind: onair.Pair, Call: "Q2TAV", DeploymentID: "a", OtherID: "b", Value: value(6)},
+		{Kind: onair.Pair, Call: "Q2TAV/P", DeploymentID: "b", OtherID: "a", Value: value(-12)},
+		{Kind: onair.Pair, Call: "Q3TAV", DeploymentID: "a", OtherID: "b", Value: value(6)}, {Kind: "noise", Value: value(-99)}}
+	e, ok := Patient(pairs, "a", "b", "Heron", "Stilt")
+	if !ok || *e.Parts[0].DB != 7.5 || e.Parts[0].Receivers != 2 || e.Parts[0].Pairs != 3 || e.Strength != "some" {
+		t.Errorf("%+v", e)
+	}
+	if _, ok := Patient(pairs, "a", "c", "", ""); ok {
+		t.Error("pairs of others are evidence")
+	}
+}

@@ -606,6 +606,9 @@ type Drawing = antenna.Drawing
 // Edge defines model for Edge.
 type Edge = sweep.Edge
 
+// Evidence defines model for Evidence.
+type Evidence = weigh.Evidence
+
 // Factor defines model for Factor.
 type Factor = antenna.Factor
 
@@ -1653,13 +1656,16 @@ type Voltage = twin.Voltage
 
 // WeighView defines model for WeighView.
 type WeighView struct {
-	A           PlacedTag   `json:"a"`
-	B           PlacedTag   `json:"b"`
-	Band        string      `json:"band"`
-	Comparison  Comparison  `json:"comparison"`
-	Curves      []PlotCurve `json:"curves"`
-	Frequencies []float64   `json:"frequencies"`
-	Own         []Segment   `json:"own,omitempty,omitzero"`
+	A          PlacedTag   `json:"a"`
+	B          PlacedTag   `json:"b"`
+	Band       string      `json:"band"`
+	Comparison Comparison  `json:"comparison"`
+	Curves     []PlotCurve `json:"curves"`
+
+	// Evidence what each kind of evidence says, the strongest first
+	Evidence    []Evidence `json:"evidence"`
+	Frequencies []float64  `json:"frequencies"`
+	Own         []Segment  `json:"own,omitempty,omitzero"`
 }
 
 // WhoHeard defines model for WhoHeard.

@@ -5,6 +5,7 @@ import (
 	"fmt"
 
 	"reed/core/band"
+	"reed/core/onair"
 	"reed/core/place"
 	"reed/core/sweep"
 	"reed/core/twin"
@@ -84,6 +85,37 @@ func (s *Server) ComputeBeside(ctx context.Context, r ComputeBesideRequestObject
 	return ComputeBeside200JSONResponse(out), err
 }
 
+// evidence is what each kind of it says, the strongest first; the strongest is the headline, and what the contacts say stands
+// beside it as the weakest.
+func (s *Server) evidence(ctx context.Context, a, b weigh.Side, idA, idB string, headline *string) ([]weigh.Evidence, error) {
+	out := []weigh.Evidence{}
+	if a.OutingID == b.OutingID {
+		runs, err := s.store.Runs(ctx, a.OutingID)
+		if err != nil {
+			return nil, err
+		}
+		e, ok, err := weigh.Alternated(runs, func(r onair.Run) ([]onair.Report, error) { return s.heardOf(ctx, r) }, idA, idB)
+		if err != nil {
+			return nil, err
+		}
+		if ok {
+			out = append(out, e)
+		}
+		notes, err := s.store.Notes(ctx, a.OutingID)
+		if err != nil {
+			return nil, err
+		}
+		if e, ok := weigh.Patient(notes, idA, idB, a.Name, b.Name); ok {
+			out = append(out, e)
+		}
+	}
+	if len(out) > 0 {
+		out = append(out, weigh.Evidence{Strength: "weak", Kind: "contacts", Says: *headline})
+		*headline = out[0].Says
+	}
+	return out, nil
+}
+
 // Weigh lays two deployments side by side.
 func (s *Server) Weigh(ctx context.Context, r WeighRequestObject) (WeighResponseObject, error) {
 	if r.Params.A == r.Params.B {
@@ -106,6 +138,9 @@ func (s *Server) Weigh(ctx context.Context, r WeighRequestObject) (WeighResponse
 	tagA.Tag.Name, tagB.Tag.Name = a.Name, b.Name
 	c := weigh.Compare(a, b, me.Units)
 	out := Weigh200JSONResponse{A: tagA, B: tagB, Comparison: c, Curves: []PlotCurve{}, Frequencies: []float64{}}
+	if out.Evidence, err = s.evidence(ctx, a, b, r.Params.A, r.Params.B, &out.Comparison.Headline); err != nil {
+		return nil, err
+	}
 	name := r.Params.Band
 	for _, row := range c.Rows { // by default the first band measured on both, otherwise on one
 		if name == "" && row.A.Measured && row.B.Measured {

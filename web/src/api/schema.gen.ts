@@ -3626,7 +3626,16 @@ export interface components {
             reasons: string[];
             uncontrolled: string[];
         };
+        Evidence: {
+            /** @enum {string} */
+            strength: "strong" | "some" | "weak";
+            kind: string;
+            says: string;
+            parts?: components["schemas"]["RunDifference"][];
+        };
         WeighView: {
+            /** @description what each kind of evidence says, the strongest first */
+            evidence: components["schemas"]["Evidence"][];
             a: components["schemas"]["PlacedTag"];
             b: components["schemas"]["PlacedTag"];
             comparison: components["schemas"]["Comparison"];

@@ -235,6 +235,34 @@ function Bands({ view, pickBand }: { view: Schemas["WeighView"]; pickBand: (b: s
   );
 }
 
+/** What each kind of evidence says, the strongest first; none is mixed with another. */
+function OnTheAir({ of }: { of: Schemas["Evidence"][] }) {
+  return (
+    <section className="stack tight" aria-label="Evidence from the air">
+      <h2>By the air, the strongest evidence first</h2>
+      <ul className="plain stack tight">
+        {of.map((e) => (
+          <li key={e.kind} className={`evidence ${e.strength}`}>
+            <b>{e.strength}</b> <span className="small soft">{e.kind}</span>
+            {(e.parts ?? []).length === 0 && <span className="block">{e.says}</span>}
+            {(e.parts ?? []).map((d) => (
+              <span key={d.band ?? ""} className="block">
+                {d.says}
+                {d.slots_a > 0 && (
+                  <span className="small soft">
+                    {" "}
+                    {d.slots_a} and {d.slots_b} slots; {d.only_a} heard only {d.a}, {d.only_b} only {d.b}.
+                  </span>
+                )}
+              </span>
+            ))}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
 /** What the model says of both, from what is recorded: where nothing was logged it is all that there is. */
 function Modelled({ of: c }: { of: Computing<Schemas["ModelAnswer"]> }) {
   return (
@@ -301,6 +329,7 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
         ))}
       </div>
       <Below>
+        {v && v.evidence.length > 0 && <OnTheAir of={v.evidence} />}
         {both && thin && <Modelled of={model} />}
         {v && (
           <div className="wide">

@@ -59,6 +59,18 @@ test("antennas in turn by the clock, heard by the simulated network, a slot mend
   const all = await heard.locator(".map-mark").count();
   await heard.getByLabel("Band heard on").selectOption("40m");
   await expect.poll(() => heard.locator(".map-mark").count()).toBeLessThan(all);
+
+  // A pair by one patient station, on the band that is chosen; then Weigh opens with both, each by its strength.
+  await page.getByRole("group", { name: "Band" }).getByRole("button", { name: "40 m" }).press("Enter");
+  await page.keyboard.press("Alt+p");
+  await page.getByPlaceholder("Q2TAV 579 559").fill("Q2TAV 579 559");
+  await page.keyboard.press("Enter");
+  await expect(page.getByRole("cell", { name: "A A and B by one station on 40 m: Q2TAV 579 559" })).toBeVisible();
+  await page.goto(`${app.url}/o/${uid(1)}/weigh`);
+  const evidence = page.getByRole("region", { name: "Evidence from the air" });
+  await expect(evidence.getByText("sent in turn, slot by slot")).toBeVisible();
+  await expect(evidence.getByText(/1 pairs by patient stations/)).toBeVisible();
+  await expect(evidence.getByText(/\+12.0 dB for .* by one receiver, which proves nothing/)).toBeVisible();
 });
 
 test("reports come in by a file: looked at first, then on the map, down to the single one, and taken out again", async ({ page, app }) => {

@@ -9,6 +9,7 @@ import { readDraft, useDraft, useLater } from "../../parts/draft";
 import { say, setVersion } from "../../parts/Undo";
 import { Chips, type Chosen, withChosen } from "./Chips";
 import { clock } from "./clock";
+import { Notes } from "./Notes";
 import { Pasted, usePaste } from "./Paste";
 
 type Contact = Schemas["Contact"];
@@ -132,83 +133,86 @@ export function LogLine({
   const { read, complaints } = useRead(line, withChosen(line, chosen), id, tag?.id, refused);
   const letter = (d?: string) => outing.tags.find((t) => t.id === d)?.letter ?? "";
   return (
-    <form
-      className="logline stack tight"
-      onSubmit={(e) => {
-        e.preventDefault();
-        void log();
-      }}
-    >
-      <div className="typeline">
-        <TextField
-          label="Call, reports, and what changed"
-          name="line"
-          value={line}
-          inputRef={input}
-          autoFocus={window.matchMedia("(min-width: 821px)").matches}
-          onChange={(e) => setLine(e.target.value)}
-          onKeyDown={(e) => {
-            if (e.key === " " && line === "") {
-              e.preventDefault();
-              nextAntenna();
-            }
-            const last = kept.rows.find((r) => r.contact.line)?.contact;
-            if (e.key === "ArrowUp" && line === "" && last) {
-              e.preventDefault();
-              mend(last);
-            }
-            if (e.key === "Escape" && mending) mend(undefined);
-          }}
-          onPaste={(e) => {
-            const text = e.clipboardData.getData("text");
-            if (text.trim().includes("\n")) {
-              e.preventDefault();
-              void paste.look(text);
-            }
-          }}
-          placeholder="Q2TAV 59 57"
-          autoComplete="off"
-          error={complaints.length > 0}
-          slotProps={{
-            htmlInput: {
-              autoCapitalize: "characters",
-              spellCheck: false,
-              enterKeyHint: "done",
-              maxLength: 1000,
-              "aria-describedby": "line-read",
-            },
-          }}
-        />
-        <Button type="submit" variant="contained">
-          {mending ? "Correct it" : "Log it"}
-        </Button>
-      </div>
-      {mending && (
-        <p className="small">
-          Correcting {mending.call} of {clock(mending.at, false)}; its time stays where the line says none. Esc leaves it as it was.
-        </p>
-      )}
-      <Pasted of={paste} />
-      <Chips log={kept} line={line} onLine={setLine} chosen={chosen} onChoose={choose} />
-      <div id="line-read" className="marked" role="status">
-        {complaints.length > 0 ? (
-          <Marked line={line} problems={complaints} />
-        ) : (
-          read && understood(read.contact, letter(read.contact.deployment_id))
+    <>
+      <form
+        className="logline stack tight"
+        onSubmit={(e) => {
+          e.preventDefault();
+          void log();
+        }}
+      >
+        <div className="typeline">
+          <TextField
+            label="Call, reports, and what changed"
+            name="line"
+            value={line}
+            inputRef={input}
+            autoFocus={window.matchMedia("(min-width: 821px)").matches}
+            onChange={(e) => setLine(e.target.value)}
+            onKeyDown={(e) => {
+              if (e.key === " " && line === "") {
+                e.preventDefault();
+                nextAntenna();
+              }
+              const last = kept.rows.find((r) => r.contact.line)?.contact;
+              if (e.key === "ArrowUp" && line === "" && last) {
+                e.preventDefault();
+                mend(last);
+              }
+              if (e.key === "Escape" && mending) mend(undefined);
+            }}
+            onPaste={(e) => {
+              const text = e.clipboardData.getData("text");
+              if (text.trim().includes("\n")) {
+                e.preventDefault();
+                void paste.look(text);
+              }
+            }}
+            placeholder="Q2TAV 59 57"
+            autoComplete="off"
+            error={complaints.length > 0}
+            slotProps={{
+              htmlInput: {
+                autoCapitalize: "characters",
+                spellCheck: false,
+                enterKeyHint: "done",
+                maxLength: 1000,
+                "aria-describedby": "line-read",
+              },
+            }}
+          />
+          <Button type="submit" variant="contained">
+            {mending ? "Correct it" : "Log it"}
+          </Button>
+        </div>
+        {mending && (
+          <p className="small">
+            Correcting {mending.call} of {clock(mending.at, false)}; its time stays where the line says none. Esc leaves it as it was.
+          </p>
         )}
-      </div>
-      {complaints.map((p) => (
-        <p key={p.text} className="note error">
-          {p.text}
-        </p>
-      ))}
-      {read?.worked && <p className="note">{read.worked}</p>}
-      {(read?.before || read?.km !== undefined) && (
-        <p className="small soft">
-          {read.before} {read.km !== undefined && `${read.km.toFixed(0)} km at ${read.bearing?.toFixed(0)} degrees.`}
-        </p>
-      )}
-      {told && <p className="note error">{told}</p>}
-    </form>
+        <Pasted of={paste} />
+        <Chips log={kept} line={line} onLine={setLine} chosen={chosen} onChoose={choose} />
+        <div id="line-read" className="marked" role="status">
+          {complaints.length > 0 ? (
+            <Marked line={line} problems={complaints} />
+          ) : (
+            read && understood(read.contact, letter(read.contact.deployment_id))
+          )}
+        </div>
+        {complaints.map((p) => (
+          <p key={p.text} className="note error">
+            {p.text}
+          </p>
+        ))}
+        {read?.worked && <p className="note">{read.worked}</p>}
+        {(read?.before || read?.km !== undefined) && (
+          <p className="small soft">
+            {read.before} {read.km !== undefined && `${read.km.toFixed(0)} km at ${read.bearing?.toFixed(0)} degrees.`}
+          </p>
+        )}
+        {told && <p className="note error">{told}</p>}
+      </form>
+      <Notes outing={outing} log={kept} tag={tag} band={chosen.band ?? kept.stays?.band ?? ""} />
+    </>
   );
 }

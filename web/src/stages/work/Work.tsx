@@ -12,7 +12,6 @@ import { Heard } from "./Heard";
 import { ImportLog } from "./ImportLog";
 import { LogLine } from "./Line";
 import { LogTable } from "./LogTable";
-import { Notes } from "./Notes";
 import "./work.css";
 
 /** Work: contacts from one typed line, the antenna in use beside it, and the log below. */
@@ -48,7 +47,6 @@ export default function Work({ outing }: { outing: Schemas["OutingDetail"] }) {
           ))}
           <Below>
             <LogLine outing={outing} log={l} tag={tag} nextAntenna={nextAntenna} />
-            <Notes outing={outing} log={l} tag={tag} band={l.stays?.band ?? ""} />
           </Below>
         </div>
         {wide && beside}

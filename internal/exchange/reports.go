@@ -290,18 +290,26 @@ type reportReader struct {
 	byMe    bool   // they are of what one heard oneself
 	shift   time.Duration
 	seed    maphash.Seed
-	before  map[uint64][]seenReport
+	before  map[uint64]int32 // the last of those with a key, from 1
+	seen    []seenReport
+	sampled []onair.Report
 	number  int
 	noGrid  int
 	others  map[string]int
 	noticed map[string]bool
 }
 
-// seenReport is what is kept of a report to know it again.
+// seenReport is what is kept of a report to know it again: little, since there may be a million. next is another with its key.
 type seenReport struct {
-	number int
-	report onair.Report
+	number, next int32
+	at           int64
+	freq         float64 // 0 where it is not known
+	band         string
+	seconds      bool
 }
+
+// mostSampled is how many reports are looked at for clocks that are off.
+const mostSampled = 20_000
 
 func (r *reportReader) cell(cells []string, what string) string {
 	i, ok := r.at[what]
@@ -328,7 +336,7 @@ func (r *reportReader) moment(cells []string) string {
 func readReports(ctx context.Context, p *Preview, t table, list []reportColumn, o Options) error {
 	p.Kind = "reports"
 	p.Heard = []Heard{}
-	r := &reportReader{p: p, o: o, table: t, columns: list, at: map[string]int{}, seed: maphash.MakeSeed(), before: map[uint64][]seenReport{},
+	r := &reportReader{p: p, o: o, table: t, columns: list, at: map[string]int{}, seed: maphash.MakeSeed(), before: map[uint64]int32{},
 		others: map[string]int{}, noticed: map[string]bool{}}
 	for i, c := range list {
 		if _, twice := r.at[c.holds]; c.holds != "" && !twice {
@@ -552,17 +560,11 @@ func (r *reportReader) conclude() {
 	if r.noGrid > 0 {
 		p.note("note", 0, 0, asLocator, "%d reports are of receivers without a locator: their distance is unknown, not zero", r.noGrid)
 	}
-	var taken []onair.Report
-	for _, h := range p.Heard {
-		if h.Taken && !h.Known {
-			taken = append(taken, h.Report)
-		}
-	}
-	if off, ok := onair.ClockOff(taken); ok {
+	if off, ok := onair.ClockOff(r.sampled); ok {
 		p.note("warning", 0, 0, asAt, "a clock is off: most reports stand %s %s the beginning of their slot; times are kept as they stand",
 			off.Abs().Round(time.Second), map[bool]string{true: "after", false: "before"}[off > 0])
 	}
-	r.clocks(taken)
+	r.clocks(r.sampled)
 }
 
 // clocks says which receivers' clocks are off where not all are.
@@ -851,16 +853,29 @@ func (w *rowReader) twice() {
 		return maphash.String(w.seed, fmt.Sprintf("%s|%s|%s|%d", onair.BaseCall(w.h.Sender), onair.BaseCall(w.h.Receiver), w.h.Mode, at))
 	}
 	for _, at := range []int64{bucket - 1, bucket, bucket + 1} {
-		for _, old := range w.before[key(at)] {
-			if old.report.SameAs(w.h.Report) {
+		for k := w.before[key(at)]; k > 0; k = w.seen[k-1].next {
+			old := w.seen[k-1]
+			was := onair.Report{At: time.Unix(0, old.at).UTC(), Seconds: old.seconds, Sender: w.h.Sender, Receiver: w.h.Receiver, Mode: w.h.Mode,
+				Band: old.band}
+			if old.freq > 0 {
+				was.FreqHz = &old.freq
+			}
+			if was.SameAs(w.h.Report) {
 				w.h.Known = true
 				w.p.note("note", w.h.Line, w.h.Number, "", "the same as report %d: one transmission at one receiver counts once", old.number)
 				return
 			}
 		}
 	}
-	kept := onair.Report{At: w.h.At, Seconds: w.h.Seconds, Sender: w.h.Sender, Receiver: w.h.Receiver, Mode: w.h.Mode, FreqHz: w.h.FreqHz, Band: w.h.Band}
-	w.before[key(bucket)] = append(w.before[key(bucket)], seenReport{w.h.Number, kept})
+	one := seenReport{number: int32(w.h.Number), next: w.before[key(bucket)], at: w.h.At.UnixNano(), band: w.h.Band, seconds: w.h.Seconds}
+	if w.h.FreqHz != nil {
+		one.freq = *w.h.FreqHz
+	}
+	w.seen = append(w.seen, one)
+	w.before[key(bucket)] = int32(len(w.seen))
+	if len(w.sampled) < mostSampled {
+		w.sampled = append(w.sampled, onair.Report{At: w.h.At, Seconds: w.h.Seconds, Receiver: w.h.Receiver, Mode: w.h.Mode})
+	}
 }
 
 // adifReports turns a log of receptions into a table: records that tell a signal over noise and who received it.

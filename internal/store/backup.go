@@ -172,7 +172,9 @@ func proven(ctx context.Context, path, from string) error {
 	for _, q := range []string{"DELETE FROM tally",
 		"INSERT INTO tally SELECT outing_id, day, coalesce(deployment_id, ''), band, count(*), sum(fresh) FROM contact WHERE deleted = 0 " +
 			"GROUP BY 1, 2, 3, 4",
-		"UPDATE outing SET counted_by = ''"} {
+		"UPDATE outing SET counted_by = ''", "DELETE FROM heard",
+		`INSERT INTO heard SELECT outing_id, band, coalesce(deployment_id, ''), receiver, max(locator), count(*), count(snr), total(snr),
+			max(distance), max(bearing), max(simulated) FROM report WHERE deleted = 0 GROUP BY 1, 2, 3, 4`} {
 		if _, err := db.ExecContext(ctx, q); err != nil {
 			return err
 		}

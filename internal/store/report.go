@@ -203,30 +203,46 @@ func scanReport(r *sql.Rows) (x onair.Report, err error) {
 	return x, err
 }
 
-// ReceiverHeard is what one receiver heard of one antenna: how often, how strong in the mean and at best.
+// ReceiverHeard is what one receiver heard of one antenna: how often, and how strong in the mean.
 type ReceiverHeard struct {
 	Receiver     string   `json:"receiver"`
 	Locator      string   `json:"locator"`
 	DeploymentID string   `json:"deployment_id"`
 	Reports      int      `json:"reports"`
 	MeanSNR      *float64 `json:"mean_snr_db"`
-	BestSNR      *float64 `json:"best_snr_db"`
 	DistanceM    *float64 `json:"distance_m"`
 	Bearing      *float64 `json:"bearing"`
 	Simulated    bool     `json:"simulated"`
 }
 
+const (
+	// summed is who heard at any time, from the sums; since and before it goes through the reports of a stretch.
+	summed = `SELECT receiver, max(locator), deployment_id, sum(reports), CASE WHEN sum(strengths) > 0 THEN sum(strength) / sum(strengths) END,
+		max(distance), max(bearing), max(simulated) FROM heard WHERE outing_id = ? AND reports > 0`
+	byReceiver = " GROUP BY receiver, deployment_id ORDER BY sum(reports) DESC, receiver LIMIT ?"
+	counted    = `SELECT receiver, max(locator), coalesce(deployment_id, ''), count(*), avg(snr), max(distance), max(bearing), max(simulated)
+		FROM report WHERE `
+	byCount = " GROUP BY receiver, deployment_id ORDER BY count(*) DESC, receiver LIMIT ?"
+)
+
 // HeardBy groups an outing's reports by receiver and antenna, those that heard most first.
 func (s *Store) HeardBy(ctx context.Context, outingID string, f ReportFilter, most int) (out []ReceiverHeard, err error) {
-	where, args := f.where(outingID)
-	err = s.rows(ctx, "who heard", `SELECT receiver, max(locator), coalesce(deployment_id, ''), count(*), avg(snr), max(snr), max(distance),
-		max(bearing), max(simulated) FROM report WHERE `+where+" GROUP BY receiver, deployment_id ORDER BY count(*) DESC, receiver LIMIT ?",
-		func(r *sql.Rows) error {
-			var x ReceiverHeard
-			err := r.Scan(&x.Receiver, &x.Locator, &x.DeploymentID, &x.Reports, &x.MeanSNR, &x.BestSNR, &x.DistanceM, &x.Bearing, &x.Simulated)
-			out = append(out, x)
-			return err
-		}, append(args, most)...)
+	query, args := summed, []any{outingID}
+	switch {
+	case !f.From.IsZero() || !f.Until.IsZero():
+		where, with := f.where(outingID)
+		query, args = counted+where+byCount, with
+	case f.Band != "":
+		query, args = summed+" AND band = ?"+byReceiver, append(args, f.Band)
+	default:
+		query += byReceiver
+	}
+	err = s.rows(ctx, "who heard", query, func(r *sql.Rows) error {
+		var x ReceiverHeard
+		err := r.Scan(&x.Receiver, &x.Locator, &x.DeploymentID, &x.Reports, &x.MeanSNR, &x.DistanceM, &x.Bearing, &x.Simulated)
+		out = append(out, x)
+		return err
+	}, append(args, most)...)
 	return out, err
 }
 
@@ -240,8 +256,8 @@ type BandHeard struct {
 
 // HeardOn sums an outing's reports by band and antenna.
 func (s *Store) HeardOn(ctx context.Context, outingID string) (out []BandHeard, err error) {
-	err = s.rows(ctx, "what was heard", `SELECT band, coalesce(deployment_id, ''), count(*), count(DISTINCT receiver) FROM report
-		WHERE outing_id = ? AND deleted = 0 GROUP BY band, deployment_id ORDER BY band, 2`, func(r *sql.Rows) error {
+	err = s.rows(ctx, "what was heard", `SELECT band, deployment_id, sum(reports), count(*) FROM heard
+		WHERE outing_id = ? AND reports > 0 GROUP BY band, deployment_id ORDER BY band, deployment_id`, func(r *sql.Rows) error {
 		var x BandHeard
 		err := r.Scan(&x.Band, &x.DeploymentID, &x.Reports, &x.Receivers)
 		out = append(out, x)

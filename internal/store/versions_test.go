@@ -321,6 +321,25 @@ func TestTheLogIsPagedToItsFirstContact(t *testing.T) {
 	}
 }
 
+// planOf is how SQLite goes about a query.
+func planOf(t *testing.T, s *Store, query string) (plan string) {
+	t.Helper()
+	args := make([]any, strings.Count(query, "?"))
+	for i := range args {
+		args[i] = 1
+	}
+	if err := scanAll(context.Background(), s.r, "EXPLAIN QUERY PLAN "+query, func(r *sql.Rows) error {
+		var id, parent, x int
+		var text string
+		err := r.Scan(&id, &parent, &x, &text)
+		plan += text + "\n"
+		return err
+	}, args...); err != nil {
+		t.Fatalf("%s: %v", query, err)
+	}
+	return plan
+}
+
 // What is asked at every key press reads an index, not the log.
 func TestQuestionsOfTheLogAreAnsweredFromIndexes(t *testing.T) {
 	s, _ := open(t)
@@ -331,20 +350,7 @@ func TestQuestionsOfTheLogAreAnsweredFromIndexes(t *testing.T) {
 		tallyOf:   "PRIMARY KEY", deployed: "PRIMARY KEY",
 		swept + " GROUP BY 1": "sweep_live", ofOne: "contact_station",
 	} {
-		args := make([]any, strings.Count(query, "?"))
-		for i := range args {
-			args[i] = 1
-		}
-		plan := ""
-		if err := scanAll(context.Background(), s.r, "EXPLAIN QUERY PLAN "+query, func(r *sql.Rows) error {
-			var id, parent, x int
-			var text string
-			err := r.Scan(&id, &parent, &x, &text)
-			plan += text + "\n"
-			return err
-		}, args...); err != nil {
-			t.Fatalf("%s: %v", query, err)
-		}
+		plan := planOf(t, s, query)
 		if !strings.Contains(plan, index) || strings.Contains(plan, "SCAN contact") || strings.Contains(plan, "TEMP B-TREE FOR ORDER") {
 			t.Errorf("%s\n%s", query, plan)
 		}

@@ -1,8 +1,9 @@
-// Logbench measures what a key press, a logged line, the first screen of Work and the shelf cost, with 1,000, 10,000 and
+// Logbench measures what a key press, a logged line, the first screen of Work, the map of who heard and the shelf cost, with 1,000, 10,000 and
 // 100,000 contacts, in one outing and spread over 300: p50 and p99 in milliseconds, and the program's memory.
 package main
 
 import (
+	"bufio"
 	"bytes"
 	"context"
 	"encoding/json"
@@ -17,6 +18,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"syscall"
 	"time"
 
 	"reed/core/antenna"
@@ -65,6 +67,47 @@ func fill(dir string, contacts, outings int) error {
 	return err
 }
 
+// reports writes a file of so many reception reports, of 400 receivers in slots of two minutes.
+func reports(path string, n int) error {
+	f, err := os.Create(path)
+	if err != nil {
+		return err
+	}
+	w := bufio.NewWriter(f)
+	_, _ = w.WriteString("timestamp,sender,receiver,locator,frequency,mode,snr,power\n")
+	begun := time.Now().UTC().Truncate(2 * time.Minute).Add(-time.Duration(n/400+1) * 2 * time.Minute)
+	for i := range n {
+		k := i % 400
+		_, _ = fmt.Fprintf(w, "%s,Q1REED,Q%d%c%c%c,%c%c%d%d,%s,WSPR,%d,23\n", begun.Add(time.Duration(i/400)*2*time.Minute).Format(time.DateTime),
+			k%10, 'A'+k%26, 'A'+k/26, 'A'+k%7, 'A'+k%18, 'F'+k%8, k%10, k/10%10, []string{"7.0386", "14.0956"}[i/400/10%2], -28+(i*7+k)%30)
+	}
+	if err := w.Flush(); err != nil {
+		return err
+	}
+	return f.Close()
+}
+
+// imports takes reports in through the program, and says how fast and with how much memory.
+func imports(binary, dir, outing string, n int) error {
+	file := filepath.Join(dir, "heard.csv")
+	if err := reports(file, n); err != nil {
+		return err
+	}
+	c := exec.Command(binary, "import", file, "--data", dir, "--outing", outing)
+	begun := time.Now()
+	out, err := c.CombinedOutput()
+	if err != nil {
+		return fmt.Errorf("%w: %s", err, out)
+	}
+	took := time.Since(begun).Seconds()
+	peak := 0
+	if u, ok := c.ProcessState.SysUsage().(*syscall.Rusage); ok {
+		peak = int(u.Maxrss >> 10)
+	}
+	fmt.Printf("%7d reports imported in %.0f s, %.0f a second, at most %d MB\n", n, took, float64(n)/took, peak)
+	return os.Remove(file)
+}
+
 type bench struct {
 	base   string
 	client http.Client
@@ -103,7 +146,7 @@ func times(n int, call func(i int) error) (p50, p99 float64, err error) {
 	return took[n/2], took[n*99/100], nil
 }
 
-func one(binary string, contacts, outings int) error {
+func one(binary string, contacts, outings, heard int) error {
 	dir, err := os.MkdirTemp("", "reed-bench-")
 	if err != nil {
 		return err
@@ -111,6 +154,11 @@ func one(binary string, contacts, outings int) error {
 	defer os.RemoveAll(dir)
 	if err := fill(dir, contacts, outings); err != nil {
 		return err
+	}
+	if heard > 0 {
+		if err := imports(binary, dir, id(1, outings-1), heard); err != nil {
+			return err
+		}
 	}
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
@@ -147,6 +195,9 @@ func one(binary string, contacts, outings int) error {
 			}
 			return b.ask("GET", "/api/outings/"+last+"/log", nil)
 		}},
+		{"map", 20, func(int) error { return b.ask("GET", "/api/outings/"+last+"/heard", nil) }},
+		{"map of a band", 20, func(int) error { return b.ask("GET", "/api/outings/"+last+"/heard?band=40m", nil) }},
+		{"reports", 50, func(int) error { return b.ask("GET", "/api/outings/"+last+"/reports", nil) }},
 		{"shelf", 100, func(int) error { return b.ask("GET", "/api/outings", nil) }},
 		{"search", 30, func(i int) error {
 			return b.ask("GET", "/api/outings/"+last+"/log?words=q"+fmt.Sprint(i%10)+"nobody", nil)
@@ -177,7 +228,11 @@ func main() {
 	fmt.Println("milliseconds, p50/p99:")
 	for _, n := range []int{1000, 10000, 100000} {
 		for _, outings := range []int{1, 300} {
-			if err := one(path, n, outings); err != nil {
+			heard := 0
+			if outings == 1 { // ten times as many reports, with one outing
+				heard = 10 * n
+			}
+			if err := one(path, n, outings, heard); err != nil {
 				fmt.Println("\nfailed:", err)
 				os.Exit(1)
 			}

@@ -3101,8 +3101,6 @@ export interface components {
             /** Format: double */
             mean_snr_db: number | null;
             /** Format: double */
-            best_snr_db: number | null;
-            /** Format: double */
             distance_m: number | null;
             /** Format: double */
             bearing: number | null;

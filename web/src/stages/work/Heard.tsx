@@ -85,7 +85,7 @@ function Receivers({
   const list = all ? w.receivers : w.receivers.slice(0, first);
   return (
     <div className="stack tight">
-      <div className="scroll low" tabIndex={0} role="region" aria-label="Receivers">
+      <div className="scroll" tabIndex={0} role="region" aria-label="Receivers">
         <table className="small">
           <thead>
             <tr>

@@ -119,9 +119,17 @@ await shot("why", at(curlew, "sweep"), {
 await shot("sweep-phone", at(curlew, "sweep"), { tag: curlew, size: phone, act: swept });
 await shot("work", at(heron, "work"), { tag: heron });
 await shot("work-phone", at(heron, "work"), { tag: heron, size: phone });
+await shot("heard", at(heron, "work"), {
+  light: "sun",
+  tag: heron,
+  act: async (p) => {
+    await p.getByRole("group", { name: /^Map round yourself/ }).waitFor({ timeout: 60_000 });
+    await p.getByRole("heading", { name: "Beacon run" }).evaluate((e) => e.scrollIntoView({ block: "start" }));
+  },
+  size: [1280, 1000],
+});
 const pair = { a: of("Stilt").tag.id, b: curlew.tag.id };
 await shot("weigh", at(curlew, "weigh"), { tag: curlew, pair });
-await shot("sun", at(heron, "sweep"), { tag: heron, light: "sun", act: swept });
 await shot("dusk", at(curlew, "weigh"), { tag: curlew, pair, light: "dusk" });
 await browser.close();
 child.kill();

@@ -128,7 +128,8 @@ func outingFor(ctx context.Context, st *store.Store, name, file string, day time
 		}
 		return pick("outing", name, all, func(o store.Outing) (string, string) { return o.ID, o.Name })
 	}
-	o = store.Outing{ID: uuid.Must(uuid.NewV7()).String(), Name: strings.TrimSuffix(file, filepath.Ext(file)), Date: day.UTC().Format(time.DateOnly)}
+	o = store.Outing{ID: uuid.Must(uuid.NewV7()).String(), Name: strings.TrimSuffix(file, filepath.Ext(file)),
+		Date: day.UTC().Format(time.DateOnly)}
 	_, err = st.PutOuting(ctx, o, 0)
 	return o, err
 }

@@ -111,6 +111,29 @@ func ParseLine(line string, ctx Context) (Contact, []Problem) {
 	return r.c, r.problems
 }
 
+// Whole is a line that stands for itself: the band or frequency and the mode that stayed from the one before are written into it.
+func Whole(line string, c Contact, ctx Context) string {
+	bare := ctx
+	bare.Band, bare.FreqHz, bare.Mode, bare.Submode = "", 0, "", ""
+	alone, _ := ParseLine(line, bare)
+	words, comment, commented := strings.Cut(line, ";")
+	words = strings.TrimSpace(words)
+	switch {
+	case alone.Band != "" || c.Band == "":
+	case c.FreqHz > 0:
+		words += " " + quantity.MHz(c.FreqHz)
+	default:
+		words += " " + c.Band
+	}
+	if alone.Mode == "" && c.Mode != "" {
+		words += " " + c.ModeLabel()
+	}
+	if commented {
+		return words + " ;" + comment
+	}
+	return words
+}
+
 // lineReader is a line under way: its contact so far, and the word that is read.
 type lineReader struct {
 	Context

@@ -25,7 +25,8 @@ func TestWholeLineIsRead(t *testing.T) {
 	}
 	want := Contact{At: time.Date(2026, 5, 16, 14, 10, 0, 0, time.UTC), Call: "Q2TAV/P", Band: "20m", FreqHz: 14.285e6, Mode: "SSB",
 		Sent: "59", Received: "57",
-		PowerW: 5, Locator: "IN46ab", OtherRef: "MI-0003", OwnRef: "MI-0009", Name: "Ida Maria", DeploymentID: "dep-b", Comment: "strong; wind", Line: c.Line}
+		PowerW: 5, Locator: "IN46ab", OtherRef: "MI-0003", OwnRef: "MI-0009", Name: "Ida Maria", DeploymentID: "dep-b",
+		Comment: "strong; wind", Line: c.Line}
 	if fmt.Sprint(c) != fmt.Sprint(want) {
 		t.Errorf("got  %+v\nwant %+v", c, want)
 	}
@@ -273,5 +274,25 @@ func TestTheLocatorsOldMarkIsStillRead(t *testing.T) {
 	}
 	if _, p := ParseLine("Q2TAV 40m SSB &Ida &Tom", context()); len(p) != 1 {
 		t.Errorf("%+v", p)
+	}
+}
+
+func TestALineIsMadeWhole(t *testing.T) {
+	for _, x := range []struct{ line, want string }{
+		{"Q2TAV 59 57", "Q2TAV 59 57 40m SSB"}, {"Q2TAV 599 579 CW ; nice", "Q2TAV 599 579 CW 40m ; nice"},
+		{"Q2TAV 59 57 14.285", "Q2TAV 59 57 14.285 SSB"}, {"Q2TAV 59 57 20m SSB", "Q2TAV 59 57 20m SSB"},
+	} {
+		ctx := context()
+		ctx.Band, ctx.Mode, ctx.FreqHz, ctx.Submode = "40m", "SSB", 0, ""
+		c, p := ParseLine(x.line, ctx)
+		if got := Whole(x.line, c, ctx); len(p) > 0 || got != x.want {
+			t.Errorf("%q is %q, want %q (%v)", x.line, got, x.want, p)
+		}
+		bare := ctx
+		bare.Band, bare.Mode = "", ""
+		if again, p := ParseLine(Whole(x.line, c, ctx), bare); len(p) > 0 || again.Band != c.Band || again.Mode != c.Mode ||
+			again.Call != c.Call {
+			t.Errorf("%q reads as %+v: %v", x.line, again, p)
+		}
 	}
 }

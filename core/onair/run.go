@@ -227,7 +227,8 @@ func (r Run) Says() string {
 	for _, a := range r.Aerials {
 		names = append(names, a.Letter+", "+a.Name)
 	}
-	return fmt.Sprintf("%s in turn on %s, %d slots of %s from %s UTC.", strings.Join(names, " and "), strings.Join(r.Bands, ", "), len(r.Slots),
+	return fmt.Sprintf("%s in turn on %s, %d slots of %s from %s UTC.", strings.Join(names, " and "), strings.Join(r.Bands, ", "),
+		len(r.Slots),
 		r.Mode, r.Begin.UTC().Format("15:04"))
 }
 

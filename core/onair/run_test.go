@@ -114,7 +114,8 @@ func TestReportsAreMatchedToSlotsByTime(t *testing.T) {
 	if got, ok := r.SlotOf(s.At, s.Band, 0); !ok || got.By() != "C" {
 		t.Errorf("%+v", got)
 	}
-	if sending, next := r.Now(r.Slots[2].At.Add(time.Minute)); sending == nil || !sending.At.Equal(r.Slots[2].At) || !next.At.Equal(r.Slots[3].At) {
+	if sending, next := r.Now(r.Slots[2].At.Add(time.Minute)); sending == nil || !sending.At.Equal(r.Slots[2].At) ||
+		!next.At.Equal(r.Slots[3].At) {
 		t.Errorf("%+v %+v", sending, next)
 	}
 }
@@ -132,8 +133,9 @@ func TestOneTransmissionIsOneReport(t *testing.T) {
 		"later in the slot": {func(r *Report) { r.At = at.Add(time.Minute) }, true},
 		"the next slot":     {func(r *Report) { r.At = at.Add(2 * time.Minute) }, false},
 		"a few hertz off":   {func(r *Report) { r.FreqHz = &g }, true}, "without a frequency": {func(r *Report) { r.FreqHz = nil }, true},
-		"another band": {func(r *Report) { r.Band, r.FreqHz = "40m", nil }, false}, "another receiver": {func(r *Report) { r.Receiver = "Q6DEF" }, false},
-		"another mode": {func(r *Report) { r.Mode = "FT8" }, false},
+		"another band":     {func(r *Report) { r.Band, r.FreqHz = "40m", nil }, false},
+		"another receiver": {func(r *Report) { r.Receiver = "Q6DEF" }, false},
+		"another mode":     {func(r *Report) { r.Mode = "FT8" }, false},
 	} {
 		b := a
 		x.change(&b)

@@ -71,7 +71,8 @@ func TestPowersAreBroughtToOne(t *testing.T) {
 			if s.Letter == "A" {
 				v, w = -5, loud // ten times the power, ten decibels more: the same antenna
 			}
-			reports = append(reports, onair.Report{At: s.At, Seconds: true, Receiver: fmt.Sprintf("Q%dRX", k), Band: "20m", Mode: "WSPR", SNR: &v, PowerW: &w})
+			reports = append(reports, onair.Report{At: s.At, Seconds: true, Receiver: fmt.Sprintf("Q%dRX", k), Band: "20m", Mode: "WSPR",
+				SNR: &v, PowerW: &w})
 		}
 	}
 	if d := Running(run, reports)[0]; math.Abs(*d.DB) > 1e-9 || d.Receivers != 4 {

@@ -26,7 +26,8 @@ func fillHeard(ctx context.Context, st *store.Store, engine *twin.Engine, o outi
 	if !ok {
 		return nil
 	}
-	run := onair.Run{ID: id("run", o.Name), OutingID: o.ID, Begin: at(x.minutes), Mode: "WSPR", PowerW: 1, Minutes: x.lasts, Bands: x.bands, Seed: 16}
+	run := onair.Run{ID: id("run", o.Name), OutingID: o.ID, Begin: at(x.minutes), Mode: "WSPR", PowerW: 1, Minutes: x.lasts,
+		Bands: x.bands, Seed: 16}
 	by := standin.Sender{Call: "Q1REED", Region: 1, Ground: o.Ground, Built: map[string]deployment.Built{}}
 	all, err := st.Deployments(ctx, o.ID)
 	if err != nil {

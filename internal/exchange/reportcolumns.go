@@ -57,7 +57,8 @@ func wordsOf(name string) (out []string) {
 // parted takes the side off a word like rxgrid or rcall.
 func parted(w string) []string {
 	for _, prefix := range []struct{ short, side string }{{"tx", "tx"}, {"rx", "rx"}, {"t", "tx"}, {"r", "rx"}} {
-		if rest, ok := strings.CutPrefix(w, prefix.short); ok && len(rest) > 2 && (things[rest] == asCall || things[rest] == asGrid || things[rest] == asPower) {
+		if rest, ok := strings.CutPrefix(w, prefix.short); ok && len(rest) > 2 && (things[rest] == asCall || things[rest] == asGrid ||
+			things[rest] == asPower) {
 			return []string{prefix.side, rest}
 		}
 	}
@@ -66,15 +67,18 @@ func parted(w string) []string {
 
 // sides are the words that say whose a column is; things those that say what it holds.
 var (
-	sides = map[string]string{"tx": asSender, "sender": asSender, "transmitter": asSender, "sent": asSender, "heard": asSender, "from": asSender,
-		"dx": asSender, "beacon": asSender, "rx": asReceiver, "receiver": asReceiver, "receiving": asReceiver, "reporter": asReceiver,
+	sides = map[string]string{"tx": asSender, "sender": asSender, "transmitter": asSender, "sent": asSender, "heard": asSender,
+		"from": asSender,
+		"dx":   asSender, "beacon": asSender, "rx": asReceiver, "receiver": asReceiver, "receiving": asReceiver, "reporter": asReceiver,
 		"spotter": asReceiver, "monitor": asReceiver, "listener": asReceiver, "skimmer": asReceiver, "by": asReceiver, "operator": asReceiver}
-	things = map[string]string{"call": asCall, "callsign": asCall, "sign": asCall, "station": asCall, "loc": asGrid, "locator": asGrid, "grid": asGrid,
+	things = map[string]string{"call": asCall, "callsign": asCall, "sign": asCall, "station": asCall, "loc": asGrid,
+		"locator": asGrid, "grid": asGrid,
 		"gridsquare": asGrid, "square": asGrid, "qth": asGrid, "mygridsquare": asGrid, "freq": asFreq, "frequency": asFreq, "qrg": asFreq,
 		"band": asBand, "mode": asMode, "submode": asSubmode, "snr": asSNR, "sn": asSNR, "db": asSNR, "power": asPower, "pwr": asPower,
 		"dbm": asPower, "watts": asPower, "distance": asDistance, "dist": asDistance, "km": asDistance, "miles": asDistance, "date": asDate,
 		"time": asTime, "utc": asTime, "timestamp": asAt, "datetime": asAt, "at": asAt, "seconds": asAt, "epoch": asAt, "unix": asAt}
-	units = map[string]string{"mhz": "MHz", "khz": "kHz", "hz": "Hz", "dbm": "dBm", "w": "W", "watt": "W", "watts": "W", "mw": "mW", "km": "km",
+	units = map[string]string{"mhz": "MHz", "khz": "kHz", "hz": "Hz", "dbm": "dBm", "w": "W", "watt": "W", "watts": "W",
+		"mw": "mW", "km": "km",
 		"mi": "mi", "miles": "mi", "m": "m", "metres": "m", "meters": "m", "local": "local", "utc": "UTC", "gmt": "UTC", "z": "UTC", "ms": "ms"}
 )
 

@@ -204,8 +204,7 @@ type survey struct {
 	senders, receivers        map[string]int
 	dayFirst, monthFirst, odd int // dates that can be read so only
 	dmy, mdy                  [2]time.Time
-	zoned, timed, local       bool
-	seconds                   int
+	zoned                     bool
 	powers                    sample
 	powerSteps                bool
 	modes                     map[string]int
@@ -288,7 +287,6 @@ type reportReader struct {
 	far     string
 	own     string // base call of whose reports are taken, empty for all
 	byMe    bool   // they are of what one heard oneself
-	shift   time.Duration
 	seed    maphash.Seed
 	before  map[uint64]int32 // the last of those with a key, from 1
 	seen    []seenReport
@@ -372,7 +370,8 @@ func (r *reportReader) decide() {
 		r.p.guess("columns", "by their cells", "no line names the columns: "+strings.Join(said, ", "), "by their cells")
 	}
 	if !r.has(asSender) {
-		r.p.note("note", 0, 0, asSender, "the file names no sender: these are taken as reports of %s", cmp.Or(strings.ToUpper(r.o.Own), "yourself"))
+		r.p.note("note", 0, 0, asSender, "the file names no sender: these are taken as reports of %s",
+			cmp.Or(strings.ToUpper(r.o.Own), "yourself"))
 	}
 	r.decideOrder()
 	r.decideZone()
@@ -464,7 +463,8 @@ func (r *reportReader) decideUnits() {
 		}
 		r.power = cmp.Or(r.o.choice("power-unit"), r.power)
 		if r.survey.powers.number > 0 {
-			r.p.guess("power-unit", r.power, fmt.Sprintf("powers of %.4g to %.4g are %s", r.survey.powers.lo, r.survey.powers.hi, r.power), "dBm", "W", "mW")
+			r.p.guess("power-unit", r.power, fmt.Sprintf("powers of %.4g to %.4g are %s", r.survey.powers.lo, r.survey.powers.hi,
+				r.power), "dBm", "W", "mW")
 		}
 	}
 	if _, ok := r.at[asDistance]; ok && r.unit(asDistance) == "" {
@@ -720,7 +720,8 @@ func (w *rowReader) what() {
 		v, ok := plainNumber(bareNumber(text, "mhz", "khz", "hz"))
 		unit := w.freq
 		for _, u := range []string{"MHz", "kHz", "Hz"} {
-			if n := len(text) - len(u); n > 0 && strings.EqualFold(text[n:], u) && (u != "Hz" || text[n-1] >= '0' && text[n-1] <= '9' || text[n-1] == ' ') {
+			if n := len(text) - len(u); n > 0 && strings.EqualFold(text[n:], u) && (u != "Hz" || text[n-1] >= '0' && text[n-1] <= '9' ||
+				text[n-1] == ' ') {
 				unit = u
 			}
 		}

@@ -92,18 +92,24 @@ func TestColumnsOfAnyOrderAndName(t *testing.T) {
 		"heard by": "time,heard by,grid,freq MHz,SNR,mode\n2026-05-16T14:32:00Z,Q5ABC,JO22,14.097102,-17,WSPR\n",
 		"a comment names them": "# made for Q1REED\n#utc,spotter,loc,dx,mhz freq,db,mode\n" +
 			"2026-05-16 14:32,Q5ABC,JO22,Q1REED,14.097102,-17,WSPR\n",
-		"a comment behind the names": "time,rx call,rx grid,tx call,freq,snr,mode\n# from here on\n2026-05-16 14:32,Q5ABC,JO22,Q1REED,14.097102,-17,WSPR\n",
-		"a comment before the names": "# made for Q1REED\ntime,rx call,rx grid,tx call,freq,snr,mode\n2026-05-16 14:32,Q5ABC,JO22,Q1REED,14.097102,-17,WSPR\n",
+		"a comment behind the names": "time,rx call,rx grid,tx call,freq,snr,mode\n# from here on\n" +
+			"2026-05-16 14:32,Q5ABC,JO22,Q1REED,14.097102,-17,WSPR\n",
+		"a comment before the names": "# made for Q1REED\ntime,rx call,rx grid,tx call,freq,snr,mode\n" +
+			"2026-05-16 14:32,Q5ABC,JO22,Q1REED,14.097102,-17,WSPR\n",
 		"a byte order mark and quotes": "\ufeff\"Date\",\"UTC\",\"TX call\",\"RX call\",\"RX grid\",\"MHz freq\",\"SNR\",\"Mode\"\r\n" +
 			"\"16.05.2026\",\"14:32\",\"Q1REED\",\"Q5ABC\",\"JO22\",\"14,097102\",\"-17\",\"WSPR\"\r\n",
 		"decimal commas": "zeit_utc time;date;sender;receiver;locator;freq;snr;mode\n14:32;2026-05-16;Q1REED;Q5ABC;JO22;14,097102;-17,0;WSPR\n",
-		"short names":    "Timestamp,Call,MHz,S/N,Drift,Grid,Pwr,Reporter,RGrid,mode\n2026-05-16 14:32,Q1REED,14.097102,-17,0,IN36xl,0.2,Q5ABC,JO22,WSPR\n",
-		"prefixes":       "date time,txcall,txgrid,rcall,rgrid,khz,db,mode\n2026-05-16 14:32,Q1REED,IN36xl,Q5ABC,JO22,14097.102,-17,WSPR\n",
-		"bars":           "timestamp | sender | receiver | locator | frequency | snr | mode\n2026-05-16 14:32 | Q1REED | Q5ABC | JO22 | 14.097102 | -17 | WSPR\n",
+		"short names": "Timestamp,Call,MHz,S/N,Drift,Grid,Pwr,Reporter,RGrid,mode\n" +
+			"2026-05-16 14:32,Q1REED,14.097102,-17,0,IN36xl,0.2,Q5ABC,JO22,WSPR\n",
+		"prefixes": "date time,txcall,txgrid,rcall,rgrid,khz,db,mode\n" +
+			"2026-05-16 14:32,Q1REED,IN36xl,Q5ABC,JO22,14097.102,-17,WSPR\n",
+		"bars": "timestamp | sender | receiver | locator | frequency | snr | mode\n" +
+			"2026-05-16 14:32 | Q1REED | Q5ABC | JO22 | 14.097102 | -17 | WSPR\n",
 	} {
 		t.Run(name, func(t *testing.T) {
 			h := heard(t, text, Options{Own: "Q1REED"}).Heard[0]
-			if h.Sender != "Q1REED" || h.Receiver != "Q5ABC" || h.Locator != "JO22" || math.Abs(value(h.FreqHz)-14097102) > 1 || value(h.SNR) != -17 ||
+			if h.Sender != "Q1REED" || h.Receiver != "Q5ABC" || h.Locator != "JO22" || math.Abs(value(h.FreqHz)-14097102) > 1 ||
+				value(h.SNR) != -17 ||
 				h.Mode != "WSPR" || h.At.Format("2006-01-02 15:04") != "2026-05-16 14:32" || !h.Taken {
 				t.Errorf("%+v", h)
 			}
@@ -146,7 +152,8 @@ func TestDayAndMonth(t *testing.T) {
 	if p.guessed("date-order") != dayFirst || !strings.Contains(fmt.Sprint(p.Guesses), "none of them says so") {
 		t.Errorf("%+v", p.Guesses)
 	}
-	if got := heard(t, head+row("04/05/2026"), Options{Choices: map[string]string{"date-order": monthFirst}}).Heard[0].At; got.Month() != time.April {
+	if got := heard(t, head+row("04/05/2026"),
+		Options{Choices: map[string]string{"date-order": monthFirst}}).Heard[0].At; got.Month() != time.April {
 		t.Errorf("%v", got)
 	}
 	// What would lie in the future is read the other way.
@@ -174,7 +181,8 @@ func TestZonesSecondsAndEpochs(t *testing.T) {
 	if p.guessed("time-zone") != "UTC" || !strings.Contains(fmt.Sprint(p.Guesses), "called local") || p.Heard[1].At.Hour() != 9 {
 		t.Errorf("%+v %v", p.Guesses, p.Heard[1].At)
 	}
-	if p := heard(t, text, Options{Choices: map[string]string{"time-zone": "UTC+2"}}); p.Heard[0].At.Hour() != 14 || p.guessed("time-zone") != "UTC+2" {
+	if p := heard(t, text, Options{Choices: map[string]string{"time-zone": "UTC+2"}}); p.Heard[0].At.Hour() != 14 ||
+		p.guessed("time-zone") != "UTC+2" {
 		t.Errorf("%v %v", p.Heard[0].At, p.Guesses)
 	}
 }
@@ -287,7 +295,8 @@ func TestClocksThatAreOffAreNoticed(t *testing.T) {
 		return out
 	}
 	head := "timestamp,sender,receiver,mode,snr\n"
-	if p := heard(t, head+rows(40*time.Second, "Q5ABC")+rows(41*time.Second, "Q6DEF"), Options{}); !p.says("40s after the beginning of their slot") &&
+	if p := heard(t, head+rows(40*time.Second, "Q5ABC")+rows(41*time.Second, "Q6DEF"),
+		Options{}); !p.says("40s after the beginning of their slot") &&
 		!p.says("41s after") {
 		t.Errorf("%+v", p.Notes)
 	}
@@ -301,22 +310,25 @@ func TestClocksThatAreOffAreNoticed(t *testing.T) {
 }
 
 func TestALogOfReceptions(t *testing.T) {
-	text := `<EOH><CALL:6>Q1REED<OPERATOR:5>Q5ABC<MY_GRIDSQUARE:4>JO22<GRIDSQUARE:6>IN36xl<QSO_DATE:8>20260516<TIME_ON:6>143200<FREQ:9>14.097102
-<MODE:4>WSPR<APP_X_SNR:3>-17<TX_PWR:3>0.2<EOR>`
+	text := `<EOH><CALL:6>Q1REED<OPERATOR:5>Q5ABC<MY_GRIDSQUARE:4>JO22<GRIDSQUARE:6>IN36xl<QSO_DATE:8>20260516<TIME_ON:6>143200
+<FREQ:9>14.097102<MODE:4>WSPR<APP_X_SNR:3>-17<TX_PWR:3>0.2<EOR>`
 	p, err := Read(context.Background(), strings.NewReader(text), "x.adi", Options{Region: 1})
 	if err != nil || p.Kind != "reports" {
 		t.Fatalf("%v %+v", err, p)
 	}
 	h := p.Heard[0]
-	if h.Sender != "Q1REED" || h.Receiver != "Q5ABC" || h.Locator != "JO22" || value(h.SNR) != -17 || value(h.PowerW) != 0.2 || h.Band != "20m" {
+	if h.Sender != "Q1REED" || h.Receiver != "Q5ABC" || h.Locator != "JO22" || value(h.SNR) != -17 || value(h.PowerW) != 0.2 ||
+		h.Band != "20m" {
 		t.Errorf("%+v", h)
 	}
-	p, _ = Read(context.Background(), strings.NewReader(text), "x.adi", Options{Region: 1, Choices: map[string]string{"direction": "CALL heard it"}})
+	p, _ = Read(context.Background(), strings.NewReader(text), "x.adi", Options{Region: 1,
+		Choices: map[string]string{"direction": "CALL heard it"}})
 	if h := p.Heard[0]; h.Sender != "Q5ABC" || h.Receiver != "Q1REED" || h.Locator != "IN36xl" {
 		t.Errorf("%+v", h)
 	}
 	// A contact with reports of both sides stays one.
-	p, _ = Read(context.Background(), strings.NewReader(strings.Replace(text, "<EOR>", "<RST_RCVD:3>-12<EOR>", 1)), "x.adi", Options{Region: 1})
+	p, _ = Read(context.Background(), strings.NewReader(strings.Replace(text, "<EOR>", "<RST_RCVD:3>-12<EOR>", 1)), "x.adi",
+		Options{Region: 1})
 	if p.Kind != "adif" || len(p.Records) != 1 {
 		t.Errorf("%+v", p)
 	}
@@ -362,7 +374,8 @@ func FuzzReports(f *testing.F) {
 	f.Add("2026-05-16 14:32:00;Q5ABC;JO22;Q1REED;14.097102;-17;0,2;1210\n")
 	f.Add("time\tcall\trx\tsnr\n1778941920\t<Q1REED>\tQ5ABC\t-1\n")
 	f.Fuzz(func(t *testing.T, text string) {
-		p, err := Read(context.Background(), strings.NewReader(text), "x.csv", Options{Region: 1, Now: time.Date(2026, 11, 1, 0, 0, 0, 0, time.UTC)})
+		p, err := Read(context.Background(), strings.NewReader(text), "x.csv", Options{Region: 1, Now: time.Date(2026, 11, 1, 0, 0, 0,
+			0, time.UTC)})
 		if err != nil || p.Kind != "reports" {
 			return
 		}

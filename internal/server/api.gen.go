@@ -796,6 +796,9 @@ type LineRead struct {
 	Km       float64       `json:"km,omitempty,omitzero"`
 	Problems []LineProblem `json:"problems"`
 
+	// Whole of several lines: this one with what stayed from those before written into it
+	Whole string `json:"whole,omitempty,omitzero"`
+
 	// Worked when this would be a duplicate: of what
 	Worked string `json:"worked"`
 }

@@ -96,7 +96,8 @@ func TestABeaconRunIsHeardByTheNetworkAndWeighed(t *testing.T) {
 	c.twoUp()
 	var state RunState
 	c.call("PUT", "/api/runs/"+uid(601)+"?version=0", aRun(80), 200, &state)
-	if len(state.Run.Slots) != 40 || state.SlotS != 120 || state.Run.Version != 1 || !strings.Contains(state.Says, "A, Heron and B, Stilt in turn") {
+	if len(state.Run.Slots) != 40 || state.SlotS != 120 || state.Run.Version != 1 || !strings.Contains(state.Says,
+		"A, Heron and B, Stilt in turn") {
 		t.Fatalf("%+v", state)
 	}
 	var in, again HeardRun
@@ -178,12 +179,14 @@ func TestImportedReportsBelongToTheSlotsOfTheRun(t *testing.T) {
 func TestNotesStandBesideTheContacts(t *testing.T) {
 	c := newClient(t)
 	c.field()
-	note := map[string]any{"id": uid(701), "outing_id": uid(outing), "deployment_id": uid(heron), "at": "2026-05-16T14:00:00Z", "kind": "noise",
+	note := map[string]any{"id": uid(701), "outing_id": uid(outing), "deployment_id": uid(heron), "at": "2026-05-16T14:00:00Z",
+		"kind": "noise",
 		"band": "40m", "text": "S4", "version": 0}
 	c.call("PUT", "/api/notes/"+uid(701)+"?version=0", note, 200, nil)
 	var log Log
 	c.call("GET", "/api/outings/"+uid(outing)+"/log", nil, 200, &log)
-	if len(log.Notes) != 1 || log.Notes[0].Says != "noise floor on 40 m: S4, about -103 dBm" || log.Notes[0].Letter != "A" || len(log.Paces) != 2 ||
+	if len(log.Notes) != 1 || log.Notes[0].Says != "noise floor on 40 m: S4, about -103 dBm" || log.Notes[0].Letter != "A" ||
+		len(log.Paces) != 2 ||
 		len(log.NoteKinds) < 7 {
 		t.Errorf("%+v", log)
 	}
@@ -201,7 +204,8 @@ func TestManyLinesAreReadEachAfterTheOneBefore(t *testing.T) {
 	var out []LineRead
 	c.call("POST", "/api/lines", map[string]any{"outing_id": uid(outing), "lines": []string{"Q2TAX 59 57 @2026-05-16T14:00 40m SSB",
 		"Q3TAX 59 55 @2026-05-16T14:02", "nonsense here", "q2tax 57 57 @2026-05-16T14:05"}}, 200, &out)
-	if len(out) != 4 || out[1].Contact.Band != "40m" || len(out[2].Problems) == 0 || out[3].Worked != "Q2TAX counts nothing new" || out[0].Worked != "" {
+	if len(out) != 4 || out[1].Contact.Band != "40m" || len(out[2].Problems) == 0 || out[3].Worked != "Q2TAX counts nothing new" ||
+		out[0].Worked != "" {
 		t.Errorf("%+v", out)
 	}
 }

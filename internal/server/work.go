@@ -157,6 +157,7 @@ func (s *Server) ReadLines(ctx context.Context, r ReadLinesRequestObject) (ReadL
 		c.ID = strconv.Itoa(i)
 		x := LineRead{Contact: c, Problems: notNil(problems)}
 		if len(problems) == 0 {
+			x.Whole = onair.Whole(line, c, lc)
 			lc.Band, lc.FreqHz, lc.Mode, lc.Submode, lc.PowerW, lc.Deployment = c.Band, c.FreqHz, c.Mode, c.Submode, c.PowerW, c.DeploymentID
 			same, err := s.store.ContactsWith(ctx, r.Body.OutingId, c.Call)
 			if err != nil {

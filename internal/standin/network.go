@@ -71,7 +71,8 @@ func (n Network) Ears() (out []Ear) {
 		// As many near as far: even in the root of the distance.
 		km := 60 + 9000*math.Pow(rng.Float64(), 1.6)
 		bearing := 360 * rng.Float64()
-		e := Ear{Call: fmt.Sprintf("Q%d%c%c%c", rng.IntN(10), 'A'+rng.IntN(26), 'A'+rng.IntN(26), 'A'+rng.IntN(26)), At: place.Toward(n.Home, bearing, km),
+		e := Ear{Call: fmt.Sprintf("Q%d%c%c%c", rng.IntN(10), 'A'+rng.IntN(26), 'A'+rng.IntN(26), 'A'+rng.IntN(26)),
+			At:    place.Toward(n.Home, bearing, km),
 			Noise: around[rng.IntN(len(around))].ID, Gain: -3 + 3*rng.NormFloat64()}
 		if i%9 != 4 { // some tell no place
 			e.Locator = place.Locator(e.At, 6)
@@ -95,8 +96,9 @@ type Sending struct {
 
 // Strength is the signal over noise in 2500 Hz at a receiver without fading, in dB.
 func (n Network) Strength(s Sending, e Ear) float64 {
-	h := sky.Foretell(sky.Ask{From: n.Home, Path: sky.Path{Bearing: e.Bearing, KM: e.KM}, F: s.F, At: s.At, Sunspots: n.Sunspots, PowerW: s.PowerW,
-		Mode: sky.Mode{Width: 2500}, Noise: e.Noise})
+	h := sky.Foretell(sky.Ask{From: n.Home, Path: sky.Path{Bearing: e.Bearing, KM: e.KM}, F: s.F, At: s.At, Sunspots: n.Sunspots,
+		PowerW: s.PowerW,
+		Mode:   sky.Mode{Width: 2500}, Noise: e.Noise})
 	out := h.Over + s.Gain(h.TakeOff, e.Bearing) + e.Gain
 	if over := s.F/h.MUF - 1; over > 0 {
 		out -= 100 * over

@@ -24,7 +24,8 @@ func level(db float64) func(float64, float64) float64 {
 
 func TestTheNetworkIsTheSameWorldTwiceAndSaysThatItIsSimulated(t *testing.T) {
 	n := world()
-	s := Sending{At: time.Date(2026, 5, 16, 14, 0, 0, 0, time.UTC), Call: "Q1REED", Band: "20m", F: 14.0971e6, Mode: "WSPR", PowerW: 1, Gain: level(0)}
+	s := Sending{At: time.Date(2026, 5, 16, 14, 0, 0, 0, time.UTC), Call: "Q1REED", Band: "20m", F: 14.0971e6, Mode: "WSPR",
+		PowerW: 1, Gain: level(0)}
 	a, b := n.Hear(s, n.Ears()), n.Hear(s, n.Ears())
 	if len(a) < 8 || len(a) != len(b) {
 		t.Fatalf("%d and %d reports", len(a), len(b))
@@ -83,7 +84,8 @@ func TestTwoAntennasDifferAsTheirPatternsDo(t *testing.T) {
 	beam := func(family_, variant string, f float64) func(el, bearing float64) float64 {
 		s := antenna.Shape{Family: family_, Variant: variant, FrequencyHz: f}
 		plan := family.Design(antenna.Request{Shape: s})
-		b, err := e.Beam(context.Background(), twin.Setup{Built: deployment.Built{Shape: plan.Shape, PowerW: 5}, Planned: true, Ground: "average"}, f)
+		b, err := e.Beam(context.Background(), twin.Setup{Built: deployment.Built{Shape: plan.Shape, PowerW: 5}, Planned: true,
+			Ground: "average"}, f)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -141,7 +143,8 @@ func TestTwoAntennasDifferAsTheirPatternsDo(t *testing.T) {
 		}
 		// A slot's difference spreads by 4*0.665 and 2*sqrt(2): 3.9 dB; the mean of 50 by 0.55, of which 2.5 dB is beyond four.
 		if worst > 2.5 || math.Abs(mean) > 0.5 || slices.Max(patterns)-slices.Min(patterns) < 3 {
-			t.Errorf("%s: off by %.1f dB at worst, %.2f in the mean; the patterns differ by %.1f to %.1f dB", x.band, worst, mean, slices.Min(patterns),
+			t.Errorf("%s: off by %.1f dB at worst, %.2f in the mean; the patterns differ by %.1f to %.1f dB", x.band, worst, mean,
+				slices.Min(patterns),
 				slices.Max(patterns))
 		}
 	}

@@ -216,7 +216,8 @@ func (s *Store) Page(ctx context.Context, outingID, before, words string, most i
 }
 
 // before finds what was worked of a station at other outings, from an index.
-const before = `SELECT c.at, c.band, json_extract(o.doc, '$.name'), coalesce((SELECT json_extract(d.doc, '$.name') FROM deployment d WHERE d.id = c.deployment_id), ''),
+const before = `SELECT c.at, c.band, json_extract(o.doc, '$.name'),
+	coalesce((SELECT json_extract(d.doc, '$.name') FROM deployment d WHERE d.id = c.deployment_id), ''),
 	count(*) OVER () FROM contact c JOIN outing o ON o.id = c.outing_id AND o.deleted = 0
 	WHERE c.call = ? AND c.outing_id <> ? AND c.deleted = 0 ORDER BY c.at DESC LIMIT 1`
 

@@ -33,7 +33,8 @@ const sameReport = `SELECT at, seconds, sender, freq, band, mode FROM report
 
 // AddReports stores reports as they come, of an outing and a batch. What stands there already, from another file too, is
 // counted as known; a repeated batch adds nothing.
-func (s *Store) AddReports(ctx context.Context, outingID, batch string, all iter.Seq2[NumberedReport, error]) (added, known int, err error) {
+func (s *Store) AddReports(ctx context.Context, outingID, batch string, all iter.Seq2[NumberedReport, error]) (added, known int,
+	err error) {
 	var chunk []NumberedReport
 	flush := func() error {
 		a, k, err := s.addReports(ctx, outingID, batch, chunk)
@@ -158,8 +159,8 @@ func (f ReportFilter) where(outingID string) (string, []any) {
 	return text, args
 }
 
-const reportColumns = `seq, batch, coalesce(deployment_id, ''), at, seconds, sender, receiver, sender_locator, locator, freq, band, mode, snr,
-	power, distance, bearing, extra, simulated`
+const reportColumns = `seq, batch, coalesce(deployment_id, ''), at, seconds, sender, receiver, sender_locator, locator, freq, band, mode,
+	snr, power, distance, bearing, extra, simulated`
 
 // Reports lists reports of an outing from the newest, so many after a key; next is the key of the page after, empty at the end.
 func (s *Store) Reports(ctx context.Context, outingID string, f ReportFilter, after string, most int) (out []onair.Report, next string,
@@ -352,7 +353,8 @@ func (s *Store) PutNote(ctx context.Context, v onair.Note, from int) (onair.Note
 
 // Notes lists the notes of an outing, the newest first.
 func (s *Store) Notes(ctx context.Context, outingID string) ([]onair.Note, error) {
-	return listed(ctx, s, "the notes", "SELECT version, doc FROM note WHERE outing_id = ? AND deleted = 0 ORDER BY at DESC, id DESC LIMIT 1000",
+	return listed(ctx, s, "the notes",
+		"SELECT version, doc FROM note WHERE outing_id = ? AND deleted = 0 ORDER BY at DESC, id DESC LIMIT 1000",
 		func(v *onair.Note, version int) { v.Version = version }, outingID)
 }
 

@@ -14,8 +14,9 @@ func some(n int, change func(i int, r *onair.Report)) func(func(NumberedReport, 
 	return func(yield func(NumberedReport, error) bool) {
 		for i := range n {
 			snr, freq := -10.0-float64(i), 7.0386e6
-			r := onair.Report{At: time.Date(2026, 5, 16, 14, 2*i, 0, 0, time.UTC), Seconds: true, Sender: "Q1REED/P", Receiver: fmt.Sprintf("Q%dRX", i%3),
-				Locator: "JO22", FreqHz: &freq, Band: "40m", Mode: "WSPR", SNR: &snr}
+			r := onair.Report{At: time.Date(2026, 5, 16, 14, 2*i, 0, 0, time.UTC), Seconds: true, Sender: "Q1REED/P",
+				Receiver: fmt.Sprintf("Q%dRX", i%3),
+				Locator:  "JO22", FreqHz: &freq, Band: "40m", Mode: "WSPR", SNR: &snr}
 			if change != nil {
 				change(i, &r)
 			}
@@ -113,7 +114,7 @@ func TestQuestionsOfReportsAreAnsweredFromIndexes(t *testing.T) {
 	s, _ := open(t)
 	where, _ := ReportFilter{}.where("x")
 	for query, index := range map[string]string{
-		sameReport: "report_who", summed + byReceiver: "heard", countSince: "contact_time", before: "contact_call",
+		sameReport: "report_who", summed + byReceiver: "heard", countSince: "COVERING INDEX contact_search", before: "contact_call",
 		"SELECT " + reportColumns + " FROM report WHERE " + where + " ORDER BY at DESC, seq DESC LIMIT 5": "report_when",
 	} {
 		if plan := planOf(t, s, query); !strings.Contains(plan, index) || strings.Contains(plan, "SCAN report") {

@@ -3452,6 +3452,8 @@ export interface components {
             problems: components["schemas"]["LineProblem"][];
             /** @description when this would be a duplicate: of what */
             worked: string;
+            /** @description of several lines: this one with what stayed from those before written into it */
+            whole?: string;
             /** @description when the station was worked at other outings: how often, and where last */
             before: string;
             /** Format: double */

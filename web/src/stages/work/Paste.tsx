@@ -35,12 +35,8 @@ export function usePaste(outing: string, antenna: string | undefined) {
         continue;
       }
       const c = r.contact;
-      // What stayed from the line before is written out, so that each line stands for itself.
-      const line = `${lines[i]} ${[c.band, c.submode || c.mode].filter((w) => w && !lines[i]?.toUpperCase().includes(w.toUpperCase())).join(" ")}`;
-      const [words = "", comment] = (lines[i] ?? "").split(/;(.*)/s);
-      const whole = comment === undefined ? line : `${words.trimEnd()} ${line.slice((lines[i] ?? "").length).trim()} ;${comment}`;
       try {
-        const body = { outing_id: outing, line: whole.trim(), at: c.at, deployment_id: c.deployment_id };
+        const body = { outing_id: outing, line: r.whole ?? "", at: c.at, deployment_id: c.deployment_id };
         await send("put", "/api/contacts/{id}/line", { id: uuid() }, body, lines[i] ?? "");
       } catch {
         left.push(i);

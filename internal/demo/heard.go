@@ -18,7 +18,7 @@ var alternated = map[string]struct {
 	bands   []string
 	minutes int
 	lasts   int
-}{"Gannet Spit": {[]string{"Heron", "Stilt"}, []string{"40m", "20m"}, 150, 160}}
+}{"Gannet Spit": {[]string{"Stilt", "Curlew"}, []string{"20m"}, 150, 120}}
 
 // fillHeard keeps a beacon run of an outing with what the simulated network heard of it.
 func fillHeard(ctx context.Context, st *store.Store, engine *twin.Engine, o outing, home place.Point, at func(int) time.Time) error {

@@ -60,6 +60,16 @@ test("antennas in turn by the clock, heard by the simulated network, a slot mend
   await heard.getByLabel("Band heard on").selectOption("40m");
   await expect.poll(() => heard.locator(".map-mark").count()).toBeLessThan(all);
 
+  // What the radio says goes into the line, and so does who is out.
+  await press(page, "Ask the radio");
+  await page.getByRole("region", { name: "Radio and board" }).getByRole("button", { name: /MHz/ }).press("Enter");
+  await expect(page.getByLabel(/Call, reports/)).toHaveValue(/^[\d.]+ (CW|SSB) \d+W$/);
+  await page.getByLabel(/Call, reports/).fill("");
+  await press(page, "Who is out");
+  await press(page, "Announce yourself");
+  await expect(page.getByText(/^Announced on [\d.]+ MHz/)).toBeVisible();
+  await expect(page.getByRole("region", { name: "Who is out, simulated" }).getByText("yourself")).toBeVisible();
+
   // A pair by one patient station, on the band that is chosen; then Weigh opens with both, each by its strength.
   await page.getByRole("group", { name: "Band" }).getByRole("button", { name: "40 m" }).press("Enter");
   await page.keyboard.press("Alt+p");

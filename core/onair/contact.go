@@ -184,3 +184,13 @@ func (b Before) Says(call string) string {
 	}
 	return out + "."
 }
+
+// CountsFor reports whether a contact counts for a site reference of one's own, one of several perhaps.
+func (c Contact) CountsFor(ref string) bool {
+	for have := range strings.SplitSeq(c.OwnRef, ",") {
+		if strings.EqualFold(strings.TrimSpace(have), strings.TrimSpace(ref)) {
+			return true
+		}
+	}
+	return false
+}

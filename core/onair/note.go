@@ -197,3 +197,18 @@ func (n Note) Says() string {
 	}
 	return out
 }
+
+// RadioSays is what a radio shows beside its frequency, in words.
+func RadioSays(name string, simulated bool, swr float64, dbm *float64) string {
+	out := name
+	if simulated {
+		out += ", simulated"
+	}
+	if swr >= 1 {
+		out += fmt.Sprintf("; SWR %.1f", swr)
+	}
+	if dbm != nil {
+		out += fmt.Sprintf("; %.0f dBm on the meter", *dbm)
+	}
+	return out + "."
+}

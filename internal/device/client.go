@@ -1,9 +1,10 @@
-// Package device speaks with an antenna analyser over TCP by the line protocol of docs/analyser-protocol.md, as
-// the one who asks and as the one who answers.
+// Package device speaks with an antenna analyser or a radio over TCP by the line protocols of docs/analyser-protocol.md and
+// docs/radio-protocol.md, as the one who asks and as the one who answers.
 package device
 
 import (
 	"bufio"
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -76,36 +77,46 @@ type Answer struct {
 }
 
 // Refused is what an analyser said instead of measuring.
-type Refused struct{ Text string }
+type Refused struct{ Who, Text string }
 
-func (e *Refused) Error() string { return "the analyser refuses: " + e.Text }
+func (e *Refused) Error() string { return "the " + cmp.Or(e.Who, analyser) + " refuses: " + e.Text }
+
+// Who is spoken with.
+const (
+	analyser = "analyser"
+	radio    = "radio"
+)
 
 // Unclear is a line that is not of the protocol.
 type Unclear struct {
+	Who    string
 	Line   int
 	Found  string
 	Wanted string
 }
 
 func (e *Unclear) Error() string {
-	return fmt.Sprintf("line %d from the analyser is %q, where %s was due; is it an analyser that speaks this protocol, at this address "+
-		"and port?", e.Line, e.Found, e.Wanted)
+	who := cmp.Or(e.Who, analyser)
+	return fmt.Sprintf("line %d from the %s is %q, where %s was due; is it an %s that speaks this protocol, at this address "+
+		"and port?", e.Line, who, e.Found, e.Wanted, who)
 }
 
 // Dropped is a link that ended, or fell silent, in the middle. Points is how many had come.
 type Dropped struct {
+	Who        string
 	Points, Of int
 	Cause      error
 }
 
 func (e *Dropped) Error() string {
-	what := "the link to the analyser ended"
+	who := cmp.Or(e.Who, analyser)
+	what := "the link to the " + who + " ended"
 	var timeout net.Error
 	if errors.As(e.Cause, &timeout) && timeout.Timeout() {
-		what = "the analyser fell silent"
+		what = "the " + who + " fell silent"
 	}
 	if e.Of == 0 {
-		return what + " before it measured"
+		return what + " before it answered"
 	}
 	return fmt.Sprintf("%s after %d of %d points; nothing of it is kept, sweep again", what, e.Points, e.Of)
 }
@@ -143,10 +154,19 @@ func (l *lines) next() (string, error) {
 
 // Measure connects to an analyser, asks for one sweep, and checks every point of it. An analyser that cannot be
 // reached, does not speak the protocol, refuses, falls silent or drops the link is an error that says which.
-func (c Client) Measure(ctx context.Context, address string, ask Ask, done func(points, of int)) (Answer, error) {
+func (c Client) Measure(ctx context.Context, address string, ask Ask, done func(points, of int)) (out Answer, err error) {
 	if err := ask.Check(); err != nil {
 		return Answer{}, err
 	}
+	err = c.speak(ctx, analyser, address, func(l *lines) error {
+		out, err = measure(l, ask, done)
+		return err
+	})
+	return out, err
+}
+
+// speak connects and holds one conversation.
+func (c Client) speak(ctx context.Context, who, address string, say func(*lines) error) error {
 	reach, idle := c.Reach, c.Idle
 	if reach == 0 {
 		reach = 4 * time.Second
@@ -156,23 +176,24 @@ func (c Client) Measure(ctx context.Context, address string, ask Ask, done func(
 	}
 	conn, err := (&net.Dialer{Timeout: reach}).DialContext(ctx, "tcp", address)
 	if err != nil {
-		return Answer{}, fmt.Errorf("no analyser answers at %s; is it on, and on this network? (%w)", address, err)
+		return fmt.Errorf("no %s answers at %s; is it on, and on this network? (%w)", who, address, err)
 	}
 	defer conn.Close()
 	// Closed, not given a deadline in the past: the next line's own deadline would take that one's place.
 	stop := context.AfterFunc(ctx, func() { conn.Close() })
 	defer stop()
-	out, err := measure(newLines(conn, idle), ask, done)
+	err = say(newLines(conn, idle))
 	if ctx.Err() != nil {
-		return Answer{}, ctx.Err()
+		return ctx.Err()
 	}
-	return out, err
+	return err
 }
 
 func measure(l *lines, ask Ask, done func(points, of int)) (Answer, error) {
-	c := &talk{lines: l, of: ask.N}
+	c := &talk{lines: l, who: analyser, of: ask.N}
 	var out Answer
-	if err := c.greet(&out); err != nil {
+	var err error
+	if out.Name, out.Simulated, err = c.greet(Greeting); err != nil {
 		return out, err
 	}
 	if ask.Port != "" {
@@ -195,7 +216,7 @@ func measure(l *lines, ask Ask, done func(points, of int)) (Answer, error) {
 		}
 		hz, gamma, ok := point(text)
 		if !ok || hz < ask.Lo*0.999 || hz > ask.Hi*1.001 || c.points > 0 && hz <= f[c.points-1] {
-			return out, &Unclear{l.n, clean(text), "a point beyond the one before: hertz, real and imaginary part"}
+			return out, &Unclear{c.who, l.n, clean(text), "a point beyond the one before: hertz, real and imaginary part"}
 		}
 		f, g = append(f, hz), append(g, gamma)
 		c.points++
@@ -210,9 +231,10 @@ func measure(l *lines, ask Ask, done func(points, of int)) (Answer, error) {
 	return out, nil
 }
 
-// talk is a conversation with an analyser: how many points came, of how many.
+// talk is a conversation with an analyser or a radio: how many points came, of how many.
 type talk struct {
 	*lines
+	who        string
 	points, of int
 }
 
@@ -221,16 +243,16 @@ func (c *talk) read(wanted string) (string, error) {
 	text, err := c.next()
 	switch {
 	case errors.Is(err, errLong):
-		return "", &Unclear{c.n, clean(text), wanted}
+		return "", &Unclear{c.who, c.n, clean(text), wanted}
 	case err != nil:
 		of := 0
 		if c.points > 0 {
 			of = c.of
 		}
-		return "", &Dropped{c.points, of, err}
+		return "", &Dropped{c.who, c.points, of, err}
 	}
 	if why, ok := strings.CutPrefix(text, "ERR "); ok {
-		return "", &Refused{clean(why)}
+		return "", &Refused{c.who, clean(why)}
 	}
 	return text, nil
 }
@@ -239,42 +261,39 @@ func (c *talk) read(wanted string) (string, error) {
 func (c *talk) expect(word string) error {
 	text, err := c.read(word)
 	if err == nil && text != word {
-		err = &Unclear{c.n, clean(text), word}
+		err = &Unclear{c.who, c.n, clean(text), word}
 	}
 	return err
 }
 
 func (c *talk) send(format string, args ...any) error {
 	if err := c.conn.SetWriteDeadline(time.Now().Add(c.idle)); err != nil {
-		return &Dropped{Cause: err}
+		return &Dropped{Who: c.who, Cause: err}
 	}
 	if _, err := fmt.Fprintf(c.conn, format+"\n", args...); err != nil {
-		return &Dropped{Cause: err}
+		return &Dropped{Who: c.who, Cause: err}
 	}
 	return nil
 }
 
 // greet reads who is there. What something else said there is nobody's business here.
-func (c *talk) greet(out *Answer) error {
-	const hello = Greeting + " 1 and a name"
+func (c *talk) greet(greeting string) (name string, simulated bool, err error) {
+	hello := greeting + " 1 and a name"
 	text, err := c.read(hello)
 	var unclear *Unclear
 	var refused *Refused
 	words := strings.Fields(text)
 	switch {
-	case errors.As(err, &unclear), errors.As(err, &refused), err == nil && (len(words) < 3 || words[0] != Greeting):
-		return &Unclear{c.n, "something that is no analyser of this protocol", hello}
+	case errors.As(err, &unclear), errors.As(err, &refused), err == nil && (len(words) < 3 || words[0] != greeting):
+		return "", false, &Unclear{c.who, c.n, "something that is no " + c.who + " of this protocol", hello}
 	case err != nil:
-		return err
+		return "", false, err
 	}
 	if v, err := strconv.Atoi(words[1]); err != nil || v != Version {
-		return fmt.Errorf("the analyser speaks version %s of the protocol, this program version %d", clean(words[1]), Version)
+		return "", false, fmt.Errorf("the %s speaks version %s of the protocol, this program version %d", c.who, clean(words[1]), Version)
 	}
-	out.Name = clean(strings.Join(words[2:], " "))
-	if name, ok := strings.CutPrefix(out.Name, "simulated "); ok {
-		out.Name, out.Simulated = name, true
-	}
-	return nil
+	name, simulated = strings.CutPrefix(clean(strings.Join(words[2:], " ")), "simulated ")
+	return name, simulated, nil
 }
 
 // point reads "hertz real imaginary".
@@ -320,6 +339,11 @@ type Source interface {
 // Serve answers on a listener until the context ends or the listener is closed. Each connection may ask for any
 // number of sweeps, one after the other.
 func Serve(ctx context.Context, ln net.Listener, src Source) error {
+	return accept(ctx, ln, func(ctx context.Context, conn net.Conn) { answer(ctx, conn, src) })
+}
+
+// accept holds a conversation with each who comes.
+func accept(ctx context.Context, ln net.Listener, speak func(ctx context.Context, conn net.Conn)) error {
 	stop := context.AfterFunc(ctx, func() { ln.Close() })
 	defer stop()
 	for {
@@ -328,7 +352,7 @@ func Serve(ctx context.Context, ln net.Listener, src Source) error {
 			if ctx.Err() != nil || errors.Is(err, net.ErrClosed) {
 				return nil
 			}
-			return fmt.Errorf("answering as an analyser: %w", err)
+			return fmt.Errorf("answering as an instrument: %w", err)
 		}
 		go func() {
 			defer conn.Close()
@@ -336,7 +360,7 @@ func Serve(ctx context.Context, ln net.Listener, src Source) error {
 			defer cancel()
 			stop := context.AfterFunc(ctx, func() { conn.Close() })
 			defer stop()
-			answer(ctx, conn, src)
+			speak(ctx, conn)
 		}()
 	}
 }

@@ -124,10 +124,10 @@ func TestWhatGoesWrongIsSaidForWhatItIs(t *testing.T) {
 		silent bool
 		want   string
 	}{
-		"silence":                 {"", true, "fell silent before it measured"},
+		"silence":                 {"", true, "fell silent before it answered"},
 		"silence in the middle":   {hello + "7000000 0.1 0.1\n7005000 0.1 0.1\n", true, "fell silent after 2 of 41 points"},
 		"the link drops":          {hello + "7000000 0.1 0.1\n", false, "the link to the analyser ended after 1 of 41"},
-		"the link drops at once":  {"", false, "ended before it measured"},
+		"the link drops at once":  {"", false, "ended before it answered"},
 		"another protocol":        {"HTTP/1.1 400 Bad Request\r\n\r\n", false, "is it an analyser that speaks this protocol"},
 		"a later version":         {"SWEEPLINE 7 bench one\n", false, "version 7"},
 		"bytes":                   {"\x00\xff\xfe\x01\n", false, "no analyser of this protocol"},

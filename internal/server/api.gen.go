@@ -301,6 +301,27 @@ func (e ConvertParamsKind) Valid() bool {
 	}
 }
 
+// Defines values for ExportLogAsParamsForm.
+const (
+	Adx     ExportLogAsParamsForm = "adx"
+	Csv     ExportLogAsParamsForm = "csv"
+	Geojson ExportLogAsParamsForm = "geojson"
+)
+
+// Valid indicates whether the value is a known member of the ExportLogAsParamsForm enum.
+func (e ExportLogAsParamsForm) Valid() bool {
+	switch e {
+	case Adx:
+		return true
+	case Csv:
+		return true
+	case Geojson:
+		return true
+	default:
+		return false
+	}
+}
+
 // Access defines model for Access.
 type Access struct {
 	// Allowed this device may use the notebook
@@ -327,6 +348,12 @@ type Air = weigh.Air
 
 // Allowance defines model for Allowance.
 type Allowance = antenna.Allowance
+
+// Announcement defines model for Announcement.
+type Announcement struct {
+	Mhz  string `json:"mhz"`
+	Mode string `json:"mode"`
+}
 
 // BagFile defines model for BagFile.
 type BagFile struct {
@@ -425,6 +452,9 @@ type BesideQuestion struct {
 	Slot   string `json:"slot"`
 	WaitMs int    `json:"wait_ms,omitempty,omitzero"`
 }
+
+// BoardSpot defines model for BoardSpot.
+type BoardSpot = standin.Spot
 
 // BudgetStage defines model for BudgetStage.
 type BudgetStage = circuit.Stage
@@ -915,7 +945,10 @@ type MeForm struct {
 	Imperial bool    `json:"imperial"`
 
 	// PowerW a figure in its base unit, or the text that was typed for it: a frequency in hertz or like 7.03 (MHz), a power in watts or like 500 mW
-	PowerW   Said          `json:"power_w"`
+	PowerW Said `json:"power_w"`
+
+	// Radio host:port of a radio on the network, empty for the simulated one
+	Radio    string        `json:"radio,omitempty,omitzero"`
 	Region   int           `json:"region"`
 	Segments []SegmentForm `json:"segments"`
 	Version  int           `json:"version,omitempty,omitzero"`
@@ -1212,6 +1245,20 @@ type RadialsQuestion struct {
 	// Slot computations of one slot take each other's place
 	Slot   string `json:"slot"`
 	WaitMs int    `json:"wait_ms,omitempty,omitzero"`
+}
+
+// RadioState defines model for RadioState.
+type RadioState struct {
+	Dbm *float64 `json:"dbm,omitempty"`
+
+	// Mhz as a line takes it
+	Mhz       string  `json:"mhz"`
+	Mode      string  `json:"mode"`
+	Name      string  `json:"name"`
+	Says      string  `json:"says"`
+	Simulated bool    `json:"simulated"`
+	Swr       float64 `json:"swr,omitempty,omitzero"`
+	Watts     float64 `json:"watts"`
 }
 
 // RaisedOnce defines model for RaisedOnce.
@@ -1695,6 +1742,9 @@ type From = int
 // Id defines model for Id.
 type Id = string
 
+// OwnRef defines model for OwnRef.
+type OwnRef = string
+
 // GetBulletinParams defines parameters for GetBulletin.
 type GetBulletinParams struct {
 	Place string `form:"place" json:"place"`
@@ -1790,6 +1840,28 @@ type GetLogParams struct {
 	// Words only contacts whose call, reference or locator holds this
 	Words string `form:"words,omitempty" json:"words,omitempty,omitzero"`
 	Most  int    `form:"most,omitempty" json:"most,omitempty,omitzero"`
+}
+
+// ExportLogParams defines parameters for ExportLog.
+type ExportLogParams struct {
+	// Ref only contacts that count for this site reference of one's own
+	Ref OwnRef `form:"ref,omitempty" json:"ref,omitempty,omitzero"`
+}
+
+// ExportLogAsParams defines parameters for ExportLogAs.
+type ExportLogAsParams struct {
+	// Ref only contacts that count for this site reference of one's own
+	Ref OwnRef `form:"ref,omitempty" json:"ref,omitempty,omitzero"`
+}
+
+// ExportLogAsParamsForm defines parameters for ExportLogAs.
+type ExportLogAsParamsForm string
+
+// AskRadioParams defines parameters for AskRadio.
+type AskRadioParams struct {
+	Deployment string `form:"deployment,omitempty" json:"deployment,omitempty,omitzero"`
+	Band       string `form:"band,omitempty" json:"band,omitempty,omitzero"`
+	Mode       string `form:"mode,omitempty" json:"mode,omitempty,omitzero"`
 }
 
 // ListReportsParams defines parameters for ListReports.
@@ -1937,6 +2009,9 @@ type PutNoteJSONRequestBody = OnAirNote
 
 // PutOutingJSONRequestBody defines body for PutOuting for application/json ContentType.
 type PutOutingJSONRequestBody = OutingInput
+
+// AnnounceJSONRequestBody defines body for Announce for application/json ContentType.
+type AnnounceJSONRequestBody = Announcement
 
 // PutPartJSONRequestBody defines body for PutPart for application/json ContentType.
 type PutPartJSONRequestBody = PartInput
@@ -2118,6 +2193,12 @@ type ServerInterface interface {
 	// (PUT /api/outings/{id})
 	PutOuting(ctx *echo.Context, id Id, params PutOutingParams) error
 
+	// (GET /api/outings/{id}/board)
+	GetBoard(ctx *echo.Context, id Id) error
+
+	// (PUT /api/outings/{id}/board)
+	Announce(ctx *echo.Context, id Id) error
+
 	// (GET /api/outings/{id}/cutlists)
 	GetCutLists(ctx *echo.Context, id Id) error
 
@@ -2131,7 +2212,13 @@ type ServerInterface interface {
 	GetLog(ctx *echo.Context, id Id, params GetLogParams) error
 
 	// (GET /api/outings/{id}/log.adi)
-	ExportLog(ctx *echo.Context, id Id) error
+	ExportLog(ctx *echo.Context, id Id, params ExportLogParams) error
+
+	// (GET /api/outings/{id}/log.{form})
+	ExportLogAs(ctx *echo.Context, id Id, form ExportLogAsParamsForm, params ExportLogAsParams) error
+
+	// (GET /api/outings/{id}/radio)
+	AskRadio(ctx *echo.Context, id Id, params AskRadioParams) error
 
 	// (GET /api/outings/{id}/reports)
 	ListReports(ctx *echo.Context, id Id, params ListReportsParams) error
@@ -2901,6 +2988,38 @@ func (w *ServerInterfaceWrapper) PutOuting(ctx *echo.Context) error {
 	return err
 }
 
+// GetBoard converts echo context to params.
+func (w *ServerInterfaceWrapper) GetBoard(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetBoard(ctx, id)
+	return err
+}
+
+// Announce converts echo context to params.
+func (w *ServerInterfaceWrapper) Announce(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.Announce(ctx, id)
+	return err
+}
+
 // GetCutLists converts echo context to params.
 func (w *ServerInterfaceWrapper) GetCutLists(ctx *echo.Context) error {
 	var err error
@@ -3022,8 +3141,89 @@ func (w *ServerInterfaceWrapper) ExportLog(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ExportLogParams
+	// ------------- Optional query parameter "ref" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "ref", ctx.QueryParams(), &params.Ref, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter ref: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
-	err = w.Handler.ExportLog(ctx, id)
+	err = w.Handler.ExportLog(ctx, id, params)
+	return err
+}
+
+// ExportLogAs converts echo context to params.
+func (w *ServerInterfaceWrapper) ExportLogAs(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// ------------- Path parameter "form" -------------
+	var form ExportLogAsParamsForm
+
+	err = runtime.BindStyledParameterWithOptions("simple", "form", ctx.Param("form"), &form, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter form: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ExportLogAsParams
+	// ------------- Optional query parameter "ref" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "ref", ctx.QueryParams(), &params.Ref, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter ref: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ExportLogAs(ctx, id, form, params)
+	return err
+}
+
+// AskRadio converts echo context to params.
+func (w *ServerInterfaceWrapper) AskRadio(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AskRadioParams
+	// ------------- Optional query parameter "deployment" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "deployment", ctx.QueryParams(), &params.Deployment, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter deployment: %s", err))
+	}
+
+	// ------------- Optional query parameter "band" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "band", ctx.QueryParams(), &params.Band, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter band: %s", err))
+	}
+
+	// ------------- Optional query parameter "mode" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "mode", ctx.QueryParams(), &params.Mode, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter mode: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.AskRadio(ctx, id, params)
 	return err
 }
 
@@ -3538,8 +3738,12 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/outings/:id/log", wrapper.GetLog, options.OperationMiddlewares["getLog"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/day.ics", wrapper.ExportDay, options.OperationMiddlewares["exportDay"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/log.adi", wrapper.ExportLog, options.OperationMiddlewares["exportLog"]...)
+	router.GET(options.BaseURL+"/api/outings/:id/log.:form", wrapper.ExportLogAs, options.OperationMiddlewares["exportLogAs"]...)
 	router.POST(options.BaseURL+"/api/lines", wrapper.ReadLines, options.OperationMiddlewares["readLines"]...)
 	router.PUT(options.BaseURL+"/api/notes/:id", wrapper.PutNote, options.OperationMiddlewares["putNote"]...)
+	router.GET(options.BaseURL+"/api/outings/:id/radio", wrapper.AskRadio, options.OperationMiddlewares["askRadio"]...)
+	router.GET(options.BaseURL+"/api/outings/:id/board", wrapper.GetBoard, options.OperationMiddlewares["getBoard"]...)
+	router.PUT(options.BaseURL+"/api/outings/:id/board", wrapper.Announce, options.OperationMiddlewares["announce"]...)
 	router.POST(options.BaseURL+"/api/line", wrapper.ReadLine, options.OperationMiddlewares["readLine"]...)
 	router.PUT(options.BaseURL+"/api/contacts/:id/line", wrapper.PutLine, options.OperationMiddlewares["putLine"]...)
 	router.PUT(options.BaseURL+"/api/contacts/:id", wrapper.PutContact, options.OperationMiddlewares["putContact"]...)
@@ -5427,6 +5631,85 @@ func (response PutOutingdefaultApplicationProblemPlusJSONResponse) VisitPutOutin
 	return err
 }
 
+type GetBoardRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type GetBoardResponseObject interface {
+	VisitGetBoardResponse(w http.ResponseWriter) error
+}
+
+type GetBoard200JSONResponse []BoardSpot
+
+func (response GetBoard200JSONResponse) VisitGetBoardResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetBoarddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetBoarddefaultApplicationProblemPlusJSONResponse) VisitGetBoardResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AnnounceRequestObject struct {
+	Id   Id `json:"id"`
+	Body *AnnounceJSONRequestBody
+}
+
+type AnnounceResponseObject interface {
+	VisitAnnounceResponse(w http.ResponseWriter) error
+}
+
+type Announce200JSONResponse BoardSpot
+
+func (response Announce200JSONResponse) VisitAnnounceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AnnouncedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AnnouncedefaultApplicationProblemPlusJSONResponse) VisitAnnounceResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetCutListsRequestObject struct {
 	Id Id `json:"id"`
 }
@@ -5592,7 +5875,8 @@ func (response GetLogdefaultApplicationProblemPlusJSONResponse) VisitGetLogRespo
 }
 
 type ExportLogRequestObject struct {
-	Id Id `json:"id"`
+	Id     Id `json:"id"`
+	Params ExportLogParams
 }
 
 type ExportLogResponseObject interface {
@@ -5616,6 +5900,93 @@ type ExportLogdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ExportLogdefaultApplicationProblemPlusJSONResponse) VisitExportLogResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportLogAsRequestObject struct {
+	Id     Id                    `json:"id"`
+	Form   ExportLogAsParamsForm `json:"form"`
+	Params ExportLogAsParams
+}
+
+type ExportLogAsResponseObject interface {
+	VisitExportLogAsResponse(w http.ResponseWriter) error
+}
+
+type ExportLogAs200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ExportLogAs200ApplicationoctetStreamResponse) VisitExportLogAsResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportLogAsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportLogAsdefaultApplicationProblemPlusJSONResponse) VisitExportLogAsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AskRadioRequestObject struct {
+	Id     Id `json:"id"`
+	Params AskRadioParams
+}
+
+type AskRadioResponseObject interface {
+	VisitAskRadioResponse(w http.ResponseWriter) error
+}
+
+type AskRadio200JSONResponse RadioState
+
+func (response AskRadio200JSONResponse) VisitAskRadioResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type AskRadiodefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AskRadiodefaultApplicationProblemPlusJSONResponse) VisitAskRadioResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6650,6 +7021,12 @@ type StrictServerInterface interface {
 	// (PUT /api/outings/{id})
 	PutOuting(ctx context.Context, request PutOutingRequestObject) (PutOutingResponseObject, error)
 
+	// (GET /api/outings/{id}/board)
+	GetBoard(ctx context.Context, request GetBoardRequestObject) (GetBoardResponseObject, error)
+
+	// (PUT /api/outings/{id}/board)
+	Announce(ctx context.Context, request AnnounceRequestObject) (AnnounceResponseObject, error)
+
 	// (GET /api/outings/{id}/cutlists)
 	GetCutLists(ctx context.Context, request GetCutListsRequestObject) (GetCutListsResponseObject, error)
 
@@ -6664,6 +7041,12 @@ type StrictServerInterface interface {
 
 	// (GET /api/outings/{id}/log.adi)
 	ExportLog(ctx context.Context, request ExportLogRequestObject) (ExportLogResponseObject, error)
+
+	// (GET /api/outings/{id}/log.{form})
+	ExportLogAs(ctx context.Context, request ExportLogAsRequestObject) (ExportLogAsResponseObject, error)
+
+	// (GET /api/outings/{id}/radio)
+	AskRadio(ctx context.Context, request AskRadioRequestObject) (AskRadioResponseObject, error)
 
 	// (GET /api/outings/{id}/reports)
 	ListReports(ctx context.Context, request ListReportsRequestObject) (ListReportsResponseObject, error)
@@ -8565,6 +8948,79 @@ func (sh *strictHandler) PutOuting(ctx *echo.Context, id Id, params PutOutingPar
 	return nil
 }
 
+// GetBoard operation middleware
+func (sh *strictHandler) GetBoard(ctx *echo.Context, id Id) error {
+	var request GetBoardRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetBoard(ctx.Request().Context(), request.(GetBoardRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetBoard")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetBoardResponseObject); ok {
+		return validResponse.VisitGetBoardResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// Announce operation middleware
+func (sh *strictHandler) Announce(ctx *echo.Context, id Id) error {
+	var request AnnounceRequestObject
+
+	request.Id = id
+
+	var body AnnounceJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.Announce(ctx.Request().Context(), request.(AnnounceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Announce")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AnnounceResponseObject); ok {
+		return validResponse.VisitAnnounceResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // GetCutLists operation middleware
 func (sh *strictHandler) GetCutLists(ctx *echo.Context, id Id) error {
 	var request GetCutListsRequestObject
@@ -8668,10 +9124,11 @@ func (sh *strictHandler) GetLog(ctx *echo.Context, id Id, params GetLogParams) e
 }
 
 // ExportLog operation middleware
-func (sh *strictHandler) ExportLog(ctx *echo.Context, id Id) error {
+func (sh *strictHandler) ExportLog(ctx *echo.Context, id Id, params ExportLogParams) error {
 	var request ExportLogRequestObject
 
 	request.Id = id
+	request.Params = params
 
 	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
 		return sh.ssi.ExportLog(ctx.Request().Context(), request.(ExportLogRequestObject))
@@ -8686,6 +9143,59 @@ func (sh *strictHandler) ExportLog(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(ExportLogResponseObject); ok {
 		return validResponse.VisitExportLogResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ExportLogAs operation middleware
+func (sh *strictHandler) ExportLogAs(ctx *echo.Context, id Id, form ExportLogAsParamsForm, params ExportLogAsParams) error {
+	var request ExportLogAsRequestObject
+
+	request.Id = id
+	request.Form = form
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportLogAs(ctx.Request().Context(), request.(ExportLogAsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportLogAs")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ExportLogAsResponseObject); ok {
+		return validResponse.VisitExportLogAsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AskRadio operation middleware
+func (sh *strictHandler) AskRadio(ctx *echo.Context, id Id, params AskRadioParams) error {
+	var request AskRadioRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.AskRadio(ctx.Request().Context(), request.(AskRadioRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AskRadio")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AskRadioResponseObject); ok {
+		return validResponse.VisitAskRadioResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

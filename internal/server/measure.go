@@ -22,7 +22,7 @@ type simulated struct {
 }
 
 // start begins to listen, once, and says where.
-func (x *simulated) start(src device.Source) (string, error) {
+func (x *simulated) start(serve func(ctx context.Context, ln net.Listener) error) (string, error) {
 	x.mu.Lock()
 	defer x.mu.Unlock()
 	if x.address != "" {
@@ -30,10 +30,10 @@ func (x *simulated) start(src device.Source) (string, error) {
 	}
 	ln, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
-		return "", fmt.Errorf("starting the simulated analyser: %w", err)
+		return "", fmt.Errorf("starting a simulated instrument: %w", err)
 	}
 	go func() {
-		if device.Serve(context.Background(), ln, src) != nil {
+		if serve(context.Background(), ln) != nil {
 			x.mu.Lock()
 			x.address = "" // the next use starts it again
 			x.mu.Unlock()
@@ -102,7 +102,9 @@ func (s *Server) ComputeSweep(ctx context.Context, r ComputeSweepRequestObject) 
 		if _, err := s.setup(ctx, ModelQuestion{RevisionId: rev.ID}); err != nil {
 			return nil, err
 		}
-		if address, err = s.bench.start(standin.Bench{Lookup: s.lookup}); err != nil {
+		if address, err = s.bench.start(func(ctx context.Context, ln net.Listener) error {
+			return device.Serve(ctx, ln, standin.Bench{Lookup: s.lookup})
+		}); err != nil {
 			return nil, err
 		}
 		ask.Port, who = port(rev.ID, in.Where == SweepQuestionWhereRadio, in.Take), "simulated"

@@ -230,3 +230,57 @@ func TestALineIsCorrectedInPlace(t *testing.T) {
 		t.Errorf("%+v", read)
 	}
 }
+
+func TestTheRadioIsAskedAndTheBoardLookedAt(t *testing.T) {
+	c := newClient(t)
+	c.twoUp()
+	var r RadioState
+	c.call("GET", "/api/outings/"+uid(outing)+"/radio?deployment="+uid(heron)+"&band=40m&mode=CW", nil, 200, &r)
+	if !r.Simulated || !strings.HasPrefix(r.Mhz, "7.0") || r.Mode != "CW" || r.Swr < 1 || r.Dbm == nil || !strings.Contains(r.Says,
+		"simulated; SWR") {
+		t.Errorf("%+v", r)
+	}
+	var list []BoardSpot
+	c.call("GET", "/api/outings/"+uid(outing)+"/board", nil, 200, &list)
+	n := len(list)
+	var own BoardSpot
+	c.call("PUT", "/api/outings/"+uid(outing)+"/board", map[string]any{"mhz": r.Mhz, "mode": r.Mode}, 200, &own)
+	c.call("GET", "/api/outings/"+uid(outing)+"/board", nil, 200, &list)
+	if len(list) != n+1 || !list[0].Own || list[0].Ref != "MI-0001" || !own.Simulated {
+		t.Errorf("%d, then %+v", n, list)
+	}
+	for _, bad := range []map[string]any{{"mhz": "9.3", "mode": "CW"}, {"mhz": "seven", "mode": "CW"}, {"mhz": "7.03", "mode": "SMOKE"}} {
+		c.call("PUT", "/api/outings/"+uid(outing)+"/board", bad, 422, nil)
+	}
+	// A radio that is not there is said at its field.
+	var me Me
+	c.call("GET", "/api/me", nil, 200, &me)
+	me.Radio = "127.0.0.1:1"
+	c.call("PUT", "/api/me?version=1", me, 200, &me)
+	var bad Problem
+	c.call("GET", "/api/outings/"+uid(outing)+"/radio", nil, 422, &bad)
+	if bad.Errors[0].Path != "radio" || !strings.Contains(bad.Errors[0].Detail, "no radio answers at 127.0.0.1:1") {
+		t.Errorf("%+v", bad)
+	}
+}
+
+func TestTheLogGoesOutInEveryFormAndByReference(t *testing.T) {
+	c := newClient(t)
+	c.field()
+	for i, line := range []string{"Q2TAX 59 57 40m SSB @2026-05-16T14:00 +MI-0001 +MI-0044 ^JO22", "Q3TAX 59 57 @2026-05-16T14:01 +MI-0001"} {
+		c.call("PUT", "/api/contacts/"+uid(850+i)+"/line", map[string]any{"outing_id": uid(outing), "line": line}, 200, nil)
+	}
+	get := func(path string) (text string) {
+		t.Helper()
+		c.call("GET", "/api/outings/"+uid(outing)+path, nil, 200, &text)
+		return text
+	}
+	for path, want := range map[string]int{"/log.adi": 2, "/log.adx": 2, "/log.csv": 2, "/log.geojson": 2,
+		"/log.adi?ref=mi-0044": 1, "/log.csv?ref=MI-0044": 1,
+		"/log.adx?ref=MI-9999": 0} {
+		if text := get(path); strings.Count(text, "TAX") != want {
+			t.Errorf("%s: %s", path, text)
+		}
+	}
+	c.call("GET", "/api/outings/"+uid(outing)+"/log.doc", nil, 400, nil)
+}

@@ -44,6 +44,8 @@ type Server struct {
 	jobs    *jobs
 	twin    twin.Engine
 	bench   simulated
+	set     simulated
+	board   board
 	guard   *access.Guard
 	lan     bool
 	// addresses are those at which other devices reach it.

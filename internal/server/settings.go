@@ -89,7 +89,7 @@ const mostUsual = 2000
 // read is the operator that was typed, and what of it cannot be.
 func (f MeForm) read() (me store.Me, faults []antenna.Fault) {
 	me = store.Me{Region: band.Region(f.Region), Units: quantity.System(f.Imperial), GoodSWR: f.GoodSwr,
-		Analyser: strings.TrimSpace(f.Analyser)}
+		Analyser: strings.TrimSpace(f.Analyser), Radio: strings.TrimSpace(f.Radio)}
 	bad := func(path string, err error) {
 		if err != nil {
 			faults = append(faults, antenna.Fault{Path: path, Severity: "error", Text: err.Error()})
@@ -104,6 +104,9 @@ func (f MeForm) read() (me store.Me, faults []antenna.Fault) {
 	}
 	if me.Analyser != "" {
 		bad("analyser", device.CheckAddress(me.Analyser))
+	}
+	if me.Radio != "" {
+		bad("radio", device.CheckAddress(me.Radio))
 	}
 	unread := map[int]bool{}
 	for i, x := range f.Segments {

@@ -1,6 +1,7 @@
 package server
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
@@ -274,29 +275,55 @@ func (s *Server) GetLog(ctx context.Context, r GetLogRequestObject) (GetLogRespo
 	return out, nil
 }
 
-// ExportLog writes the log as ADIF.
-func (s *Server) ExportLog(ctx context.Context, r ExportLogRequestObject) (ExportLogResponseObject, error) {
-	o, err := s.store.Outing(ctx, r.Id)
+// exported are the contacts of an outing that go out, all or those of one reference, and who made them.
+func (s *Server) exported(ctx context.Context, id, ref string) (owner exchange.Owner, out []onair.Contact, err error) {
+	o, err := s.store.Outing(ctx, id)
 	if err != nil {
-		return nil, err
+		return owner, nil, err
 	}
 	me, err := s.store.Me(ctx)
 	if err != nil {
-		return nil, err
+		return owner, nil, err
 	}
-	all, err := s.store.Contacts(ctx, r.Id)
+	all, err := s.store.Contacts(ctx, id)
 	if err != nil {
-		return nil, err
+		return owner, nil, err
 	}
-	owner := exchange.Owner{Call: me.Call, Version: s.version}
+	for _, c := range all {
+		if ref == "" || c.CountsFor(ref) {
+			out = append(out, c)
+		}
+	}
+	owner = exchange.Owner{Call: me.Call, Version: s.version}
 	if p, err := place.ParsePosition(o.Place); err == nil {
 		owner.Locator = place.Locator(p, 6)
+	}
+	return owner, out, nil
+}
+
+// ExportLog writes the log as ADIF.
+func (s *Server) ExportLog(ctx context.Context, r ExportLogRequestObject) (ExportLogResponseObject, error) {
+	owner, all, err := s.exported(ctx, r.Id, r.Params.Ref)
+	if err != nil {
+		return nil, err
 	}
 	var b strings.Builder
 	if err := exchange.WriteADI(&b, owner, all); err != nil {
 		return nil, err
 	}
 	return ExportLog200TextResponse(b.String()), nil
+}
+
+// ExportLogAs writes the log in another form.
+func (s *Server) ExportLogAs(ctx context.Context, r ExportLogAsRequestObject) (ExportLogAsResponseObject, error) {
+	owner, all, err := s.exported(ctx, r.Id, r.Params.Ref)
+	if err != nil {
+		return nil, err
+	}
+	write := map[ExportLogAsParamsForm]func(exchange.Owner, []onair.Contact) ([]byte, error){Adx: exchange.WriteADX, Csv: exchange.WriteLogCSV,
+		Geojson: exchange.WriteLogGeoJSON}
+	text, err := write[r.Form](owner, all)
+	return ExportLogAs200ApplicationoctetStreamResponse{Body: bytes.NewReader(text), ContentLength: int64(len(text))}, err
 }
 
 // PutImport stores the contacts of a log file.

@@ -22,6 +22,7 @@ type Me struct {
 	PowerW   float64         `json:"power_w"`
 	GoodSWR  float64         `json:"good_swr"`
 	Analyser string          `json:"analyser,omitempty"` // host:port of one on the network
+	Radio    string          `json:"radio,omitempty"`    // host:port, empty for the simulated one
 	Version  int             `json:"version"`
 }
 

@@ -905,6 +905,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/outings/{id}/log.{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description the log in another form: ADX, a table, or a map; every field that ADIF has is in each */
+        get: operations["exportLogAs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/lines": {
         parameters: {
             query?: never;
@@ -934,6 +951,45 @@ export interface paths {
         get?: never;
         /** @description something between contacts: nothing heard on a band, noise, battery, interference, weather, two antennas by one station */
         put: operations["putNote"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outings/{id}/radio": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** @description how the radio stands: the one of the settings, or the simulated one, which says so */
+        get: operations["askRadio"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outings/{id}/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** @description who is out now, by the simulated spotting board, with oneself where one was announced */
+        get: operations["getBoard"];
+        /** @description announces oneself on the simulated spotting board */
+        put: operations["announce"];
         post?: never;
         delete?: never;
         options?: never;
@@ -2036,6 +2092,8 @@ export interface components {
             version?: number;
             /** @description host:port of an analyser on the network, empty for none */
             analyser?: string;
+            /** @description host:port of a radio on the network, empty for the simulated one */
+            radio?: string;
         };
         /** @description a figure in its base unit, or the text that was typed for it: a frequency in hertz or like 7.03 (MHz), a power in watts or like 500 mW */
         Said: number | string;
@@ -2058,6 +2116,8 @@ export interface components {
             version?: number;
             /** @description host:port of an analyser on the network, empty for none */
             analyser?: string;
+            /** @description host:port of a radio on the network, empty for the simulated one */
+            radio?: string;
         };
         Ground: {
             id: string;
@@ -3396,6 +3456,35 @@ export interface components {
             at?: string;
             deployment_id?: string;
         };
+        RadioState: {
+            name: string;
+            simulated: boolean;
+            /** @description as a line takes it */
+            mhz: string;
+            mode: string;
+            /** Format: double */
+            watts: number;
+            /** Format: double */
+            swr?: number;
+            /** Format: double */
+            dbm?: number;
+            says: string;
+        };
+        BoardSpot: {
+            /** Format: date-time */
+            at: string;
+            call: string;
+            mhz: string;
+            mode: string;
+            ref?: string;
+            where?: string;
+            own?: boolean;
+            simulated: boolean;
+        };
+        Announcement: {
+            mhz: string;
+            mode: string;
+        };
         LinesInput: {
             outing_id: string;
             lines: string[];
@@ -3691,6 +3780,8 @@ export interface components {
         };
     };
     parameters: {
+        /** @description only contacts that count for this site reference of one's own */
+        OwnRef: string;
         /** @description The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between. */
         From: number;
         Id: string;
@@ -5168,7 +5259,10 @@ export interface operations {
     };
     exportLog: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description only contacts that count for this site reference of one's own */
+                ref?: components["parameters"]["OwnRef"];
+            };
             header?: never;
             path: {
                 id: components["parameters"]["Id"];
@@ -5184,6 +5278,33 @@ export interface operations {
                 };
                 content: {
                     "text/plain": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    exportLogAs: {
+        parameters: {
+            query?: {
+                /** @description only contacts that count for this site reference of one's own */
+                ref?: components["parameters"]["OwnRef"];
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+                form: "adx" | "csv" | "geojson";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
             default: components["responses"]["Problem"];
@@ -5239,6 +5360,83 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OnAirNote"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    askRadio: {
+        parameters: {
+            query?: {
+                deployment?: string;
+                band?: string;
+                mode?: string;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description as it stands */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RadioState"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getBoard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardSpot"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    announce: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Announcement"];
+            };
+        };
+        responses: {
+            /** @description as it stands there */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardSpot"];
                 };
             };
             default: components["responses"]["Problem"];

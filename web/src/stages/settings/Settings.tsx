@@ -64,6 +64,14 @@ export default function Settings() {
             autoComplete="off"
             className="full"
           />
+          <Field
+            form={form}
+            name="radio"
+            label="Radio on the network"
+            help="empty for the simulated one; host and port, if it speaks the line protocol (docs/radio-protocol.md)"
+            autoComplete="off"
+            className="full"
+          />
         </div>
         <Picks
           legend="Light (key t)"

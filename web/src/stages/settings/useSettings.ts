@@ -8,7 +8,16 @@ import { showTrouble, useFormDraft } from "../../parts/draft";
 import { say, setVersion } from "../../parts/Undo";
 
 type Row = { band: string; use: string; lo: string; hi: string; on: boolean };
-export type Form = { call: string; region: string; imperial: string; power_w: string; good_swr: string; analyser: string; segments: Row[] };
+export type Form = {
+  call: string;
+  region: string;
+  imperial: string;
+  power_w: string;
+  good_swr: string;
+  analyser: string;
+  radio: string;
+  segments: Row[];
+};
 
 const mhz = (hz: number) => String(Number((hz / 1e6).toFixed(6)));
 export const rows = (list: Schemas["Segment"][]): Row[] =>
@@ -21,6 +30,7 @@ const toForm = (me: Schemas["Me"]): Form => ({
   power_w: String(me.power_w),
   good_swr: String(me.good_swr),
   analyser: me.analyser ?? "",
+  radio: me.radio ?? "",
   segments: rows(me.segments),
 });
 
@@ -32,6 +42,7 @@ const toMe = (v: Form) => ({
   power_w: v.power_w,
   good_swr: Number(v.good_swr),
   analyser: v.analyser.trim() || undefined,
+  radio: v.radio.trim() || undefined,
   segments: v.segments,
 });
 
@@ -40,7 +51,7 @@ export function useSettings() {
   const me = useMe();
   const go = useNavigate();
   const form = useForm<Form>({
-    defaultValues: { call: "", region: "1", imperial: "no", power_w: "10", good_swr: "2", analyser: "", segments: [] },
+    defaultValues: { call: "", region: "1", imperial: "no", power_w: "10", good_swr: "2", analyser: "", radio: "", segments: [] },
   });
   const from = useMemo(() => me.data && toForm(me.data), [me.data]);
   const { forget, base } = useFormDraft(form, "me", from, me.data?.version);

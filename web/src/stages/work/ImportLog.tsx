@@ -41,6 +41,16 @@ export function ImportLog({ outing }: { outing: Schemas["OutingDetail"] }) {
         <a className="linkbtn" href={`/api/outings/${id}/log.adi`} download={`${outing.outing.name}-${outing.outing.date}.adi`}>
           Export as ADIF
         </a>
+        {(["adx", "csv", "geojson"] as const).map((form) => (
+          <a
+            key={form}
+            className="linkbtn"
+            href={`/api/outings/${id}/log.${form}`}
+            download={`${outing.outing.name}-${outing.outing.date}.${form}`}
+          >
+            {{ adx: "ADX", csv: "CSV", geojson: "GeoJSON" }[form]}
+          </a>
+        ))}
         {file.busy && <span role="status">Reading…</span>}
       </div>
       {(file.trouble || told) && (

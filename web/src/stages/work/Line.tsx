@@ -10,6 +10,7 @@ import { say, setVersion } from "../../parts/Undo";
 import { Chips, type Chosen, withChosen } from "./Chips";
 import { clock } from "./clock";
 import { Notes } from "./Notes";
+import { Out } from "./Out";
 import { Pasted, usePaste } from "./Paste";
 
 type Contact = Schemas["Contact"];
@@ -213,6 +214,17 @@ export function LogLine({
         {told && <p className="note error">{told}</p>}
       </form>
       <Notes outing={outing} log={kept} tag={tag} band={chosen.band ?? kept.stays?.band ?? ""} />
+      <Out
+        outing={outing}
+        tag={tag}
+        stays={{ band: chosen.band ?? kept.stays?.band, mode: chosen.mode ?? kept.stays?.mode }}
+        onWords={(words) => {
+          // Who is out begins a line; what the radio says is added to it.
+          const call = /^[A-Z]/.test(words);
+          setLine(call ? words : `${line.trim()} ${words}`.trim());
+          input.current?.focus();
+        }}
+      />
     </>
   );
 }

@@ -197,3 +197,17 @@ func CheckSegments(r Region, segments []Segment) map[int]string {
 	}
 	return bad
 }
+
+// Usual is where on a band one is found for a use (cw, digital or phone): the middle of one's own segment for it, of one's first
+// segment there where there is none, of the band where one has none.
+func Usual(segments []Segment, b Band, use string) float64 {
+	out := b.Centre()
+	for i := len(segments) - 1; i >= 0; i-- {
+		if s := segments[i]; s.On && s.Band == b.Name && s.Hi > s.Lo {
+			if out = (s.Lo + s.Hi) / 2; s.Use == use {
+				return out
+			}
+		}
+	}
+	return out
+}

@@ -51,3 +51,16 @@ func TestCheckSegmentsNamesEachFault(t *testing.T) {
 		t.Errorf("faults: %v", bad)
 	}
 }
+
+func TestWhereOneIsFoundOnABand(t *testing.T) {
+	b, _ := Named(1, "40m")
+	own := []Segment{{"40m", 7.0e6, 7.04e6, "cw", true}, {"40m", 7.06e6, 7.2e6, "phone", true}, {"20m", 14e6, 14.07e6, "cw", true}}
+	for use, want := range map[string]float64{"cw": 7.02e6, "phone": 7.13e6, "digital": 7.02e6} {
+		if got := Usual(own, b, use); got != want {
+			t.Errorf("%s: %v, want %v", use, got, want)
+		}
+	}
+	if got := Usual(nil, b, "cw"); got != b.Centre() {
+		t.Errorf("%v", got)
+	}
+}

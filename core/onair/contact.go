@@ -194,3 +194,15 @@ func (c Contact) CountsFor(ref string) bool {
 	}
 	return false
 }
+
+// UseOf is the use of a band's segment that a mode belongs to: cw, phone or digital.
+func UseOf(mode string) string {
+	m, _, ok := ModeOf(mode)
+	switch {
+	case !ok || m == "CW":
+		return "cw"
+	case phone[m]:
+		return "phone"
+	}
+	return "digital"
+}

@@ -1793,6 +1793,10 @@ type PutClockParams struct {
 type GetMarksParams struct {
 	// For a frequency as typed, in MHz when bare; without it that of the plan
 	For string `form:"for,omitempty" json:"for,omitempty,omitzero"`
+
+	// Band without a frequency: the middle of one's own segment on this band, for the mode
+	Band string `form:"band,omitempty" json:"band,omitempty,omitzero"`
+	Mode string `form:"mode,omitempty" json:"mode,omitempty,omitzero"`
 }
 
 // GetReadingParams defines parameters for GetReading.
@@ -2729,6 +2733,20 @@ func (w *ServerInterfaceWrapper) GetMarks(ctx *echo.Context) error {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "for", ctx.QueryParams(), &params.For, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
 	if err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter for: %s", err))
+	}
+
+	// ------------- Optional query parameter "band" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "band", ctx.QueryParams(), &params.Band, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter band: %s", err))
+	}
+
+	// ------------- Optional query parameter "mode" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "mode", ctx.QueryParams(), &params.Mode, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter mode: %s", err))
 	}
 
 	// Invoke the callback with all the unmarshaled arguments

@@ -8,8 +8,10 @@ import (
 
 	"reed/core/antenna"
 	"reed/core/antenna/family"
+	"reed/core/band"
 	"reed/core/deployment"
 	"reed/core/marks"
+	"reed/core/onair"
 	"reed/core/quantity"
 	"reed/internal/store"
 )
@@ -54,6 +56,8 @@ func (s *Server) GetMarks(ctx context.Context, r GetMarksRequestObject) (GetMark
 			return nil, invalid("for", err.Error())
 		}
 		hz = x.Value
+	} else if b, ok := band.Named(me.Region, r.Params.Band); ok {
+		hz = band.Usual(me.Segments, b, onair.UseOf(r.Params.Mode))
 	}
 	sets, err := s.store.MarksFor(ctx, shape.Family)
 	if err != nil {

@@ -55,6 +55,12 @@ func TestMarksHoldForWhatTheyWereFoundWith(t *testing.T) {
 	if len(p.Errors) != 1 || p.Errors[0].Path != "for" {
 		t.Errorf("%+v", p)
 	}
+	// For a band: the middle of the first segment of one's own there.
+	var onBand MarksView
+	c.call("GET", "/api/deployments/"+uid(70)+"/marks?band=20m&mode=CW", nil, 200, &onBand)
+	if onBand.Hz < 14.0e6 || onBand.Hz > 14.07e6 || len(onBand.Sets) != 1 {
+		t.Errorf("%+v", onBand)
+	}
 	// Back to the version before, and away.
 	c.call("POST", "/api/versions", map[string]any{"kind": "marks", "id": uid(80), "to": 1, "version": 2}, 200, nil)
 	c.call("GET", "/api/deployments/"+uid(70)+"/marks", nil, 200, &v)

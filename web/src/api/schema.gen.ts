@@ -4828,6 +4828,9 @@ export interface operations {
             query?: {
                 /** @description a frequency as typed, in MHz when bare; without it that of the plan */
                 for?: string;
+                /** @description without a frequency: the middle of one's own segment on this band, for the mode */
+                band?: string;
+                mode?: string;
             };
             header?: never;
             path: {

@@ -12,6 +12,7 @@ import { clock } from "./clock";
 import { Notes } from "./Notes";
 import { Out } from "./Out";
 import { Pasted, usePaste } from "./Paste";
+import { SetNow } from "./SetNow";
 
 type Contact = Schemas["Contact"];
 
@@ -214,6 +215,7 @@ export function LogLine({
         {told && <p className="note error">{told}</p>}
       </form>
       <Notes outing={outing} log={kept} tag={tag} band={chosen.band ?? kept.stays?.band ?? ""} />
+      <SetNow tag={tag} band={chosen.band ?? kept.stays?.band ?? ""} mode={chosen.mode ?? kept.stays?.mode} />
       <Out
         outing={outing}
         tag={tag}

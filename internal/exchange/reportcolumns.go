@@ -8,6 +8,7 @@ import (
 	"unicode"
 
 	"reed/core/onair"
+	"reed/core/place"
 )
 
 // What a column of reception reports may hold.
@@ -192,7 +193,7 @@ var (
 	hashed    = regexp.MustCompile(`^<\.{2,}>$|^<[^>]*\?+>$|^#\w+$`)
 	floating  = regexp.MustCompile(`^[-+\x{2212}]?\d+(?:[.,]\d+)?$`)
 	whole     = regexp.MustCompile(`^[-+\x{2212}]?\d+$`)
-	dateLike  = regexp.MustCompile(`^\d{1,4}[-./]\d{1,2}[-./]\d{1,4}$|^20\d{6}$`)
+	dateLike  = regexp.MustCompile(`^\d{1,4}[-./]\d{1,2}[-./]\d{1,4}$|^(?:20)?[0-3]\d(?:0[1-9]|1[0-2])(?:[0-2]\d|3[01])$`)
 	clockLike = regexp.MustCompile(`^\d{1,2}:\d{2}(:\d{2}(\.\d+)?)?Z?$|^[0-2]\d[0-5]\d([0-5]\d)?$`)
 	bandCell  = regexp.MustCompile(`(?i)^\d{1,4}c?m$`)
 )
@@ -244,7 +245,9 @@ func (s *sample) add(cell string) {
 	case locatorForm.MatchString(cell):
 		s.locator++
 	case dateLike.MatchString(cell):
-		s.date++
+		if s.date++; numeric {
+			s.see(v)
+		}
 	case clockLike.MatchString(cell):
 		s.clock++
 		if numeric {
@@ -311,9 +314,11 @@ func guessed(rows [][]string) []reportColumn {
 		}
 	}
 	// Of two columns of calls the one with fewer stations is the sender: many heard one. Where there are as many, the first.
-	if len(calls) > 0 {
+	if len(calls) == 1 { // a list of who heard one
+		list[calls[0]].holds = asReceiver
+	} else if len(calls) > 1 {
 		sender := calls[0]
-		if len(calls) > 1 && len(all[calls[1]].calls) < len(all[sender].calls) {
+		if len(all[calls[1]].calls) < len(all[sender].calls) {
 			sender = calls[1]
 		}
 		list[sender].holds = asSender
@@ -346,10 +351,51 @@ func guessed(rows [][]string) []reportColumn {
 			s.lo >= 1800 && s.hi < 6e4 && s.lo != math.Trunc(s.lo) || s.lo >= 1.8e6)
 	})
 	take(asSNR, func(s sample) bool { return numeric(s) && s.negative > 0 && s.lo >= -50 && s.hi <= 60 })
-	take(asDistance, func(s sample) bool { return numeric(s) && s.negative == 0 && s.hi > 100 && s.hi < 20040 })
+	if i, unit := distanceBy(list, rows); i >= 0 {
+		list[i].holds, list[i].unit, taken[asDistance] = asDistance, unit, true
+	}
+	take(asDistance, func(s sample) bool { return numeric(s) && s.negative == 0 && s.hi > 360 && s.hi < 20040 })
 	take(asSNR, func(s sample) bool { return numeric(s) && s.lo >= -50 && s.hi <= 60 && s.hi > s.lo })
-	take(asPower, func(s sample) bool { return numeric(s) && s.negative == 0 && s.hi <= 1500 })
+	take(asPower, func(s sample) bool { return numeric(s) && s.lo > 0 && s.hi <= 1500 })
 	return list
+}
+
+// distanceBy is the column whose numbers are the distances between the locators, in kilometres or miles; -1 where none is.
+func distanceBy(list []reportColumn, rows [][]string) (column int, unit string) {
+	find := func(what string) int {
+		return slices.IndexFunc(list, func(c reportColumn) bool { return c.holds == what })
+	}
+	from, to := find(asFrom), find(asLocator)
+	if from < 0 || to < 0 {
+		return -1, ""
+	}
+	for i, c := range list {
+		if c.holds != "" {
+			continue
+		}
+		for unit, scale := range map[string]float64{"km": 1e3, "mi": 1609.344} {
+			agree, n := 0, 0
+			for _, r := range rows {
+				if max(i, from, to) >= len(r) {
+					continue
+				}
+				v, ok := plainNumber(r[i])
+				a, ok1 := onair.At(r[from])
+				b, ok2 := onair.At(r[to])
+				if !ok || !ok1 || !ok2 {
+					continue
+				}
+				n++
+				if d := place.Distance(a, b); math.Abs(v*scale-d) < 0.06*d+20e3 {
+					agree++
+				}
+			}
+			if n > 1 && agree*10 >= n*8 {
+				return i, unit
+			}
+		}
+	}
+	return -1, ""
 }
 
 // plainNumber reads a number with a point or a comma, and whatever minus.

@@ -132,6 +132,29 @@ func TestReportsWithoutNamesOfColumns(t *testing.T) {
 	}
 }
 
+// As many lists have it: a drift, a bearing before the distance, powers in watts, and no names.
+func TestDistancesAreKnownByTheLocators(t *testing.T) {
+	row := func(at, receiver, locator string, snr, drift, bearing int, miles float64) string {
+		return fmt.Sprintf(" 2026-05-16 %s \t Q1REED \t 14.097102 \t %d \t %d \t IN36xl \t 0.2 \t %s \t %s \t %d \t %.0f \n", at, snr, drift, receiver, locator,
+			bearing, miles)
+	}
+	home := must(place.ParseLocator("IN36xl"))
+	miles := func(locator string) float64 {
+		return place.Distance(home, must(place.ParseLocator(locator))) / 1609.344
+	}
+	p := heard(t, row("14:32", "Q5ABC", "JO22ab", -17, 0, 47, miles("JO22ab"))+row("14:34", "Q6DEF", "FN31aa", -24, -1, 291, miles("FN31aa"))+
+		row("14:36", "Q7GHI", "EM00aa", -22, 0, 293, miles("EM00aa")), Options{})
+	for _, h := range p.Heard {
+		want := place.Distance(home, must(place.ParseLocator(h.Locator)))
+		if h.Sender != "Q1REED" || math.Abs(value(h.DistanceM)/want-1) > 0.01 || value(h.PowerW) != 0.2 || value(h.FreqHz) != 14097102 {
+			t.Errorf("%+v: %v of %v m", h, value(h.DistanceM), want)
+		}
+	}
+	if value(p.Heard[0].SNR) != -17 {
+		t.Errorf("%+v", p.Heard[0])
+	}
+}
+
 func TestDayAndMonth(t *testing.T) {
 	row := func(date string) string { return date + " 14:32,Q1REED,Q5ABC,JO22,14.0971,-17\n" }
 	head := "timestamp,sender,receiver,locator,freq,snr\n"
@@ -331,6 +354,15 @@ func TestALogOfReceptions(t *testing.T) {
 		Options{Region: 1})
 	if p.Kind != "adif" || len(p.Records) != 1 {
 		t.Errorf("%+v", p)
+	}
+}
+
+func TestShortDatesAndOneColumnOfCalls(t *testing.T) {
+	p := heard(t, "260516 1432 Q5ABC JO22 14.0971020 -17\n260516 1434 Q6DEF FN31 14.0971030 -21\n", Options{Own: "Q1REED"})
+	h := p.Heard[1]
+	if h.Receiver != "Q6DEF" || h.Sender != "Q1REED" || h.At.Format("2006-01-02 15:04") != "2026-05-16 14:34" || h.Locator != "FN31" ||
+		value(h.FreqHz) != 14097103 || value(h.SNR) != -21 {
+		t.Errorf("%+v %+v", h, p.Guesses)
 	}
 }
 

@@ -34,6 +34,15 @@ export class App {
     await ended;
   }
 
+  /** The program ends as if its power had failed. */
+  async crash() {
+    const child = this.child;
+    if (!child || child.exitCode !== null) return;
+    const ended = new Promise((r) => child.on("exit", r));
+    child.kill("SIGKILL");
+    await ended;
+  }
+
   async remove() {
     await this.stop();
     rmSync(this.data, { recursive: true, force: true });

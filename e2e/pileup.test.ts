@@ -116,3 +116,42 @@ test("a scripted pile-up of 60 contacts is in the ADIF exactly, and comes back e
   await put(app, `/api/imports/${uid(90)}`, { name: "log.adi", content: Buffer.from(out).toString("base64"), outing_id: uid(9) });
   expect(tags(await adif(app, uid(9)))).toEqual(records);
 });
+
+test.describe("in the hand", () => {
+  test.use({ viewport: { width: 390, height: 844 }, hasTouch: true, isMobile: true });
+
+  test("the link is cut in the middle and the server's power fails during writes: everything is there once, by thumb", async ({
+    page,
+    app,
+  }) => {
+    await outing(app);
+    await page.goto(`${app.url}/o/${uid(1)}/work`);
+    const line = page.getByLabel(/Call, reports/);
+    const calls = Array.from({ length: 18 }, (_, i) => `Q${i % 10}${String.fromCharCode(65 + i)}W`);
+    await page.getByRole("button", { name: "CW" }).tap();
+    await page.getByRole("button", { name: "40 m" }).tap();
+    for (const [i, call] of calls.entries()) {
+      if (i === 4) await page.context().setOffline(true);
+      if (i === 9) await page.context().setOffline(false);
+      await line.fill(i === 0 ? `${call} CW 40m` : call);
+      await page.getByRole("button", { name: "599 579" }).tap();
+      await page.getByRole("button", { name: "Log it" }).tap();
+      // Nobody waits for the answer here: the power fails while two of them are on their way.
+      if (i === 13) {
+        await app.crash();
+        await app.start();
+      }
+      await expect(line).toHaveValue("", { timeout: 30_000 });
+      if (i === 6) {
+        await page.getByRole("button", { name: "nothing heard" }).tap();
+        await expect(page.getByText(/kept here until the link is back/)).toBeVisible();
+      }
+    }
+    await expect(page.getByText(/kept here until the link is back/)).toBeHidden({ timeout: 60_000 });
+    const read = async () => (await fetch(`${app.url}/api/outings/${uid(1)}/log?most=100`)).json();
+    await expect.poll(async () => (await read()).total, { timeout: 60_000 }).toBe(calls.length);
+    const log = await read();
+    expect(log.rows.map((r: { contact: { call: string } }) => r.contact.call).sort()).toEqual([...calls].sort());
+    expect(log.notes).toHaveLength(1);
+  });
+});

@@ -135,8 +135,8 @@ func TestReportsWithoutNamesOfColumns(t *testing.T) {
 // As many lists have it: a drift, a bearing before the distance, powers in watts, and no names.
 func TestDistancesAreKnownByTheLocators(t *testing.T) {
 	row := func(at, receiver, locator string, snr, drift, bearing int, miles float64) string {
-		return fmt.Sprintf(" 2026-05-16 %s \t Q1REED \t 14.097102 \t %d \t %d \t IN36xl \t 0.2 \t %s \t %s \t %d \t %.0f \n", at, snr, drift, receiver, locator,
-			bearing, miles)
+		return fmt.Sprintf(" 2026-05-16 %s \t Q1REED \t 14.097102 \t %d \t %d \t IN36xl \t 0.2 \t %s \t %s \t %d \t %.0f \n", at, snr, drift,
+			receiver, locator, bearing, miles)
 	}
 	home := must(place.ParseLocator("IN36xl"))
 	miles := func(locator string) float64 {

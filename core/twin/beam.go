@@ -47,3 +47,14 @@ func (e *Engine) Beam(ctx context.Context, s Setup, f float64) (Beam, error) {
 	out.Before = math.Min(out.Before, 30)
 	return out, nil
 }
+
+// Toward is the gain in dBi towards an elevation and a bearing in degrees, and the most that goes to any bearing at that
+// elevation; axis is the bearing of the antenna's own x axis.
+func (b Beam) Toward(elevation, bearing, axis float64) (gain, best float64) {
+	gain = b.Gain(elevation, axis-bearing)
+	best = gain
+	for d := 0.0; d < 360; d += 5 {
+		best = math.Max(best, b.Gain(elevation, d))
+	}
+	return gain, best
+}

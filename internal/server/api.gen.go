@@ -1660,6 +1660,14 @@ type Texts map[string]string
 // Tool defines model for Tool.
 type Tool = bench.Tool
 
+// Toward defines model for Toward.
+type Toward struct {
+	BestDbi float64 `json:"best_dbi"`
+	GainDbi float64 `json:"gain_dbi"`
+	Says    string  `json:"says"`
+	TakeOff float64 `json:"take_off"`
+}
+
 // TrimAdvice defines model for TrimAdvice.
 type TrimAdvice = trim.Told
 
@@ -1803,6 +1811,13 @@ type GetMarksParams struct {
 type GetReadingParams struct {
 	Band     string `form:"band,omitempty" json:"band,omitempty,omitzero"`
 	Revision string `form:"revision,omitempty" json:"revision,omitempty,omitzero"`
+}
+
+// GetTowardParams defines parameters for GetToward.
+type GetTowardParams struct {
+	Band    string  `form:"band" json:"band"`
+	Km      float64 `form:"km" json:"km"`
+	Bearing float64 `form:"bearing" json:"bearing"`
 }
 
 // PutMarksParams defines parameters for PutMarks.
@@ -2151,6 +2166,9 @@ type ServerInterface interface {
 
 	// (GET /api/deployments/{id}/reading)
 	GetReading(ctx *echo.Context, id Id, params GetReadingParams) error
+
+	// (GET /api/deployments/{id}/toward)
+	GetToward(ctx *echo.Context, id Id, params GetTowardParams) error
 
 	// (GET /api/devices)
 	ListDevices(ctx *echo.Context) error
@@ -2783,6 +2801,45 @@ func (w *ServerInterfaceWrapper) GetReading(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetReading(ctx, id, params)
+	return err
+}
+
+// GetToward converts echo context to params.
+func (w *ServerInterfaceWrapper) GetToward(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetTowardParams
+	// ------------- Required query parameter "band" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "band", ctx.QueryParams(), &params.Band, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter band: %s", err))
+	}
+
+	// ------------- Required query parameter "km" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "km", ctx.QueryParams(), &params.Km, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter km: %s", err))
+	}
+
+	// ------------- Required query parameter "bearing" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "bearing", ctx.QueryParams(), &params.Bearing, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter bearing: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetToward(ctx, id, params)
 	return err
 }
 
@@ -3738,6 +3795,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/preview", wrapper.Preview, options.OperationMiddlewares["preview"]...)
 	router.PUT(options.BaseURL+"/api/sweeps/:id", wrapper.PutSweep, options.OperationMiddlewares["putSweep"]...)
 	router.GET(options.BaseURL+"/api/deployments/:id/reading", wrapper.GetReading, options.OperationMiddlewares["getReading"]...)
+	router.GET(options.BaseURL+"/api/deployments/:id/toward", wrapper.GetToward, options.OperationMiddlewares["getToward"]...)
 	router.GET(options.BaseURL+"/api/deployments/:id/marks", wrapper.GetMarks, options.OperationMiddlewares["getMarks"]...)
 	router.PUT(options.BaseURL+"/api/marks/:id", wrapper.PutMarks, options.OperationMiddlewares["putMarks"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/cutlists", wrapper.GetCutLists, options.OperationMiddlewares["getCutLists"]...)
@@ -5056,6 +5114,46 @@ type GetReadingdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetReadingdefaultApplicationProblemPlusJSONResponse) VisitGetReadingResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetTowardRequestObject struct {
+	Id     Id `json:"id"`
+	Params GetTowardParams
+}
+
+type GetTowardResponseObject interface {
+	VisitGetTowardResponse(w http.ResponseWriter) error
+}
+
+type GetToward200JSONResponse Toward
+
+func (response GetToward200JSONResponse) VisitGetTowardResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetTowarddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetTowarddefaultApplicationProblemPlusJSONResponse) VisitGetTowardResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6994,6 +7092,9 @@ type StrictServerInterface interface {
 	// (GET /api/deployments/{id}/reading)
 	GetReading(ctx context.Context, request GetReadingRequestObject) (GetReadingResponseObject, error)
 
+	// (GET /api/deployments/{id}/toward)
+	GetToward(ctx context.Context, request GetTowardRequestObject) (GetTowardResponseObject, error)
+
 	// (GET /api/devices)
 	ListDevices(ctx context.Context, request ListDevicesRequestObject) (ListDevicesResponseObject, error)
 
@@ -8435,6 +8536,32 @@ func (sh *strictHandler) GetReading(ctx *echo.Context, id Id, params GetReadingP
 		return err
 	} else if validResponse, ok := response.(GetReadingResponseObject); ok {
 		return validResponse.VisitGetReadingResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetToward operation middleware
+func (sh *strictHandler) GetToward(ctx *echo.Context, id Id, params GetTowardParams) error {
+	var request GetTowardRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetToward(ctx.Request().Context(), request.(GetTowardRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetToward")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetTowardResponseObject); ok {
+		return validResponse.VisitGetTowardResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

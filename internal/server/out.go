@@ -12,6 +12,8 @@ import (
 	"reed/core/deployment"
 	"reed/core/onair"
 	"reed/core/quantity"
+	"reed/core/sky"
+	"reed/core/twin"
 	"reed/internal/device"
 	"reed/internal/standin"
 )
@@ -133,4 +135,72 @@ func (s *Server) behindRadio(ctx context.Context, revision string) (a standin.An
 		return a, b, err
 	}
 	return standin.Of(rev.DeploymentID, setup.Ground, &s.twin), rev.Built, nil
+}
+
+// beams keeps what antennas send where, by revision and frequency: somebody who works a pile-up asks a hundred times.
+type beams struct {
+	mu   sync.Mutex
+	kept map[string]twin.Beam
+}
+
+const mostBeams = 64
+
+// of is a beam, solved once.
+func (b *beams) of(key string, solve func() (twin.Beam, error)) (twin.Beam, error) {
+	b.mu.Lock()
+	have, ok := b.kept[key]
+	b.mu.Unlock()
+	if ok {
+		return have, nil
+	}
+	have, err := solve()
+	if err != nil {
+		return have, err
+	}
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	if b.kept == nil || len(b.kept) >= mostBeams {
+		b.kept = map[string]twin.Beam{}
+	}
+	b.kept[key] = have
+	return have, nil
+}
+
+// GetToward says what an antenna sends towards somebody.
+func (s *Server) GetToward(ctx context.Context, r GetTowardRequestObject) (GetTowardResponseObject, error) {
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	b, ok := band.Named(me.Region, r.Params.Band)
+	if !ok {
+		return nil, invalid("band", fmt.Sprintf("%q is not a band", r.Params.Band))
+	}
+	d, err := s.store.Deployment(ctx, r.Id)
+	if err != nil {
+		return nil, err
+	}
+	all, err := s.store.Revisions(ctx, r.Id)
+	if err != nil {
+		return nil, err
+	}
+	if len(all) == 0 {
+		return nil, invalid("id", d.Name+" is planned only; record in Raise what was put up")
+	}
+	o, err := s.store.Outing(ctx, d.OutingID)
+	if err != nil {
+		return nil, err
+	}
+	rev := all[len(all)-1]
+	ctx, done := context.WithTimeout(ctx, 20*time.Second)
+	defer done()
+	beam, err := s.beams.of(rev.ID+b.Name+o.Ground, func() (twin.Beam, error) {
+		return s.twin.Beam(ctx, twin.Setup{Built: rev.Built, Ground: d.GroundAt(o.Ground), PowerW: me.PowerW, Units: me.Units}, b.Centre())
+	})
+	if err != nil {
+		return nil, fmt.Errorf("the pattern of %s on %s: %w", d.Name, b.Name, err)
+	}
+	up := sky.HopsOver(r.Params.Km).TakeOff
+	gain, best := beam.Toward(up, r.Params.Bearing, rev.Built.Bearing())
+	return GetToward200JSONResponse{GainDbi: gain, BestDbi: best, TakeOff: up, Says: onair.ShootsSays(d.Name, gain, best, up)}, nil
 }

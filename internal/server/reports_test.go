@@ -284,3 +284,30 @@ func TestTheLogGoesOutInEveryFormAndByReference(t *testing.T) {
 	}
 	c.call("GET", "/api/outings/"+uid(outing)+"/log.doc", nil, 400, nil)
 }
+
+func TestWhetherTheAntennaSendsThere(t *testing.T) {
+	c := newClient(t)
+	c.twoUp()
+	toward := func(query string) (out Toward) {
+		t.Helper()
+		c.call("GET", "/api/deployments/"+uid(heron)+"/toward?"+query, nil, 200, &out)
+		return out
+	}
+	far, near := toward("band=40m&km=3000&bearing=90"), toward("band=40m&km=300&bearing=90")
+	if far.TakeOff >= near.TakeOff || far.GainDbi >= near.GainDbi || far.BestDbi < far.GainDbi || !strings.HasPrefix(far.Says, "Heron sends ") {
+		t.Errorf("%+v %+v", far, near)
+	}
+	worst := 0.0
+	for _, bearing := range []string{"0", "90", "180", "270"} {
+		x := toward("band=20m&km=2000&bearing=" + bearing)
+		worst = max(worst, x.BestDbi-x.GainDbi)
+	}
+	if worst < 2 {
+		t.Errorf("a sloping wire sends all ways alike within %.1f dB", worst)
+	}
+	var bad Problem
+	c.call("GET", "/api/deployments/"+uid(heron)+"/toward?band=3m&km=300&bearing=90", nil, 422, &bad)
+	if bad.Errors[0].Path != "band" {
+		t.Errorf("%+v", bad)
+	}
+}

@@ -46,6 +46,7 @@ type Server struct {
 	bench   simulated
 	set     simulated
 	board   board
+	beams   beams
 	guard   *access.Guard
 	lan     bool
 	// addresses are those at which other devices reach it.

@@ -617,6 +617,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/deployments/{id}/toward": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** @description what an antenna as it was put up sends towards a bearing and distance, by its model, against its best way */
+        get: operations["getToward"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/deployments/{id}/marks": {
         parameters: {
             query?: never;
@@ -3485,6 +3504,15 @@ export interface components {
             mhz: string;
             mode: string;
         };
+        Toward: {
+            /** Format: double */
+            gain_dbi: number;
+            /** Format: double */
+            best_dbi: number;
+            /** Format: double */
+            take_off: number;
+            says: string;
+        };
         LinesInput: {
             outing_id: string;
             lines: string[];
@@ -4818,6 +4846,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReadingView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getToward: {
+        parameters: {
+            query: {
+                band: string;
+                km: number;
+                bearing: number;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description decibels and words */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Toward"];
                 };
             };
             default: components["responses"]["Problem"];

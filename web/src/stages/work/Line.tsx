@@ -3,7 +3,7 @@ import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { type RefObject, useRef, useState } from "react";
 import { v7 as uuid } from "uuid";
-import { answered, type Schemas, Trouble, wire } from "../../api/client";
+import { answered, type Schemas, Trouble, useGet, wire } from "../../api/client";
 import { send } from "../../api/outbox";
 import { readDraft, useDraft, useLater } from "../../parts/draft";
 import { say, setVersion } from "../../parts/Undo";
@@ -116,6 +116,15 @@ function useLog(outing: string, antenna: string | undefined, input: RefObject<HT
   return { line, setLine, log, refused, told, chosen, choose, mending, mend };
 }
 
+/** Whether the antenna in use sends to whom is being typed. */
+function Toward({ read }: { read: Schemas["LineRead"] }) {
+  const c = read.contact;
+  const query = { band: c.band ?? "", km: Math.round(read.km ?? 0), bearing: Math.round(read.bearing ?? 0) };
+  const asked = c.deployment_id && c.band && read.km !== undefined ? { path: { id: c.deployment_id }, query } : null;
+  const toward = useGet("/api/deployments/{id}/toward", asked);
+  return toward.data ? <span>{toward.data.says}</span> : null;
+}
+
 /** The one row that takes everything from the keyboard. */
 export function LogLine({
   outing,
@@ -209,7 +218,8 @@ export function LogLine({
         {read?.worked && <p className="note">{read.worked}</p>}
         {(read?.before || read?.km !== undefined) && (
           <p className="small soft">
-            {read.before} {read.km !== undefined && `${read.km.toFixed(0)} km at ${read.bearing?.toFixed(0)} degrees.`}
+            {read.before} {read.km !== undefined && `${read.km.toFixed(0)} km at ${read.bearing?.toFixed(0)} degrees.`}{" "}
+            <Toward read={read} />
           </p>
         )}
         {told && <p className="note error">{told}</p>}

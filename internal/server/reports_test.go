@@ -294,7 +294,8 @@ func TestWhetherTheAntennaSendsThere(t *testing.T) {
 		return out
 	}
 	far, near := toward("band=40m&km=3000&bearing=90"), toward("band=40m&km=300&bearing=90")
-	if far.TakeOff >= near.TakeOff || far.GainDbi >= near.GainDbi || far.BestDbi < far.GainDbi || !strings.HasPrefix(far.Says, "Heron sends ") {
+	if far.TakeOff >= near.TakeOff || far.GainDbi >= near.GainDbi || far.BestDbi < far.GainDbi || !strings.HasPrefix(far.Says,
+		"Heron sends ") {
 		t.Errorf("%+v %+v", far, near)
 	}
 	worst := 0.0

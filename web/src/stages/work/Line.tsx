@@ -1,7 +1,7 @@
 import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
-import { type RefObject, useRef, useState } from "react";
+import { useRef, useState } from "react";
 import { v7 as uuid } from "uuid";
 import { answered, type Schemas, Trouble, useGet, wire } from "../../api/client";
 import { send } from "../../api/outbox";
@@ -9,10 +9,7 @@ import { readDraft, useDraft, useLater } from "../../parts/draft";
 import { say, setVersion } from "../../parts/Undo";
 import { Chips, type Chosen, withChosen } from "./Chips";
 import { clock } from "./clock";
-import { Notes } from "./Notes";
-import { Out } from "./Out";
 import { Pasted, usePaste } from "./Paste";
-import { SetNow } from "./SetNow";
 
 type Contact = Schemas["Contact"];
 
@@ -69,7 +66,8 @@ function useRead(line: string, asked: string, outing: string, antenna: string | 
 }
 
 /** Keeps a typed line as a contact. What is typed while it is on its way stays. */
-function useLog(outing: string, antenna: string | undefined, input: RefObject<HTMLInputElement | null>) {
+export function useLog(outing: string, antenna: string | undefined) {
+  const input = useRef<HTMLInputElement>(null);
   const [chosen, choose] = useState<Chosen>({});
   const [line, put, forget] = useDraft(`line:${outing}`, "");
   const fresh = useRef(uuid());
@@ -113,8 +111,10 @@ function useLog(outing: string, antenna: string | undefined, input: RefObject<HT
     setMending(c);
     setLine(c?.line ?? "");
   };
-  return { line, setLine, log, refused, told, chosen, choose, mending, mend };
+  return { line, setLine, log, refused, told, chosen, choose, mending, mend, input };
 }
+
+export type Entry = ReturnType<typeof useLog>;
 
 /** Whether the antenna in use sends to whom is being typed. */
 function Toward({ read }: { read: Schemas["LineRead"] }) {
@@ -131,112 +131,97 @@ export function LogLine({
   log: kept,
   tag,
   nextAntenna,
+  entry,
 }: {
   outing: Schemas["OutingDetail"];
   log: Schemas["Log"];
   tag?: Schemas["Tag"];
   nextAntenna: () => void;
+  entry: Entry;
 }) {
   const id = outing.outing.id;
-  const input = useRef<HTMLInputElement>(null);
-  const { line, setLine, log, refused, told, chosen, choose, mending, mend } = useLog(id, tag?.id, input);
+  const { line, setLine, log, refused, told, chosen, choose, mending, mend, input } = entry;
   const paste = usePaste(id, tag?.id);
   const { read, complaints } = useRead(line, withChosen(line, chosen), id, tag?.id, refused);
   const letter = (d?: string) => outing.tags.find((t) => t.id === d)?.letter ?? "";
   return (
-    <>
-      <form
-        className="logline stack tight"
-        onSubmit={(e) => {
-          e.preventDefault();
-          void log();
-        }}
-      >
-        <div className="typeline">
-          <TextField
-            label="Call, reports, and what changed"
-            name="line"
-            value={line}
-            inputRef={input}
-            autoFocus={window.matchMedia("(min-width: 821px)").matches}
-            onChange={(e) => setLine(e.target.value)}
-            onKeyDown={(e) => {
-              if (e.key === " " && line === "") {
-                e.preventDefault();
-                nextAntenna();
-              }
-              const last = kept.rows.find((r) => r.contact.line)?.contact;
-              if (e.key === "ArrowUp" && line === "" && last) {
-                e.preventDefault();
-                mend(last);
-              }
-              if (e.key === "Escape" && mending) mend(undefined);
-            }}
-            onPaste={(e) => {
-              const text = e.clipboardData.getData("text");
-              if (text.trim().includes("\n")) {
-                e.preventDefault();
-                void paste.look(text);
-              }
-            }}
-            placeholder="Q2TAV 59 57"
-            autoComplete="off"
-            error={complaints.length > 0}
-            slotProps={{
-              htmlInput: {
-                autoCapitalize: "characters",
-                spellCheck: false,
-                enterKeyHint: "done",
-                maxLength: 1000,
-                "aria-describedby": "line-read",
-              },
-            }}
-          />
-          <Button type="submit" variant="contained">
-            {mending ? "Correct it" : "Log it"}
-          </Button>
-        </div>
-        {mending && (
-          <p className="small">
-            Correcting {mending.call} of {clock(mending.at, false)}; its time stays where the line says none. Esc leaves it as it was.
-          </p>
+    <form
+      className="logline stack tight"
+      onSubmit={(e) => {
+        e.preventDefault();
+        void log();
+      }}
+    >
+      <div className="typeline">
+        <TextField
+          label="Call, reports, and what changed"
+          name="line"
+          value={line}
+          inputRef={input}
+          autoFocus={window.matchMedia("(min-width: 821px)").matches}
+          onChange={(e) => setLine(e.target.value)}
+          onKeyDown={(e) => {
+            if (e.key === " " && line === "") {
+              e.preventDefault();
+              nextAntenna();
+            }
+            const last = kept.rows.find((r) => r.contact.line)?.contact;
+            if (e.key === "ArrowUp" && line === "" && last) {
+              e.preventDefault();
+              mend(last);
+            }
+            if (e.key === "Escape" && mending) mend(undefined);
+          }}
+          onPaste={(e) => {
+            const text = e.clipboardData.getData("text");
+            if (text.trim().includes("\n")) {
+              e.preventDefault();
+              void paste.look(text);
+            }
+          }}
+          placeholder="Q2TAV 59 57"
+          autoComplete="off"
+          error={complaints.length > 0}
+          slotProps={{
+            htmlInput: {
+              autoCapitalize: "characters",
+              spellCheck: false,
+              enterKeyHint: "done",
+              maxLength: 1000,
+              "aria-describedby": "line-read",
+            },
+          }}
+        />
+        <Button type="submit" variant="contained">
+          {mending ? "Correct it" : "Log it"}
+        </Button>
+      </div>
+      {mending && (
+        <p className="small">
+          Correcting {mending.call} of {clock(mending.at, false)}; its time stays where the line says none. Esc leaves it as it was.
+        </p>
+      )}
+      <Pasted of={paste} />
+      <Chips log={kept} line={line} onLine={setLine} chosen={chosen} onChoose={choose} />
+      <div id="line-read" className="marked" role="status">
+        {complaints.length > 0 ? (
+          <Marked line={line} problems={complaints} />
+        ) : (
+          read && understood(read.contact, letter(read.contact.deployment_id))
         )}
-        <Pasted of={paste} />
-        <Chips log={kept} line={line} onLine={setLine} chosen={chosen} onChoose={choose} />
-        <div id="line-read" className="marked" role="status">
-          {complaints.length > 0 ? (
-            <Marked line={line} problems={complaints} />
-          ) : (
-            read && understood(read.contact, letter(read.contact.deployment_id))
-          )}
-        </div>
-        {complaints.map((p) => (
-          <p key={p.text} className="note error">
-            {p.text}
-          </p>
-        ))}
-        {read?.worked && <p className="note">{read.worked}</p>}
-        {(read?.before || read?.km !== undefined) && (
-          <p className="small soft">
-            {read.before} {read.km !== undefined && `${read.km.toFixed(0)} km at ${read.bearing?.toFixed(0)} degrees.`}{" "}
-            <Toward read={read} />
-          </p>
-        )}
-        {told && <p className="note error">{told}</p>}
-      </form>
-      <Notes outing={outing} log={kept} tag={tag} band={chosen.band ?? kept.stays?.band ?? ""} />
-      <SetNow tag={tag} band={chosen.band ?? kept.stays?.band ?? ""} mode={chosen.mode ?? kept.stays?.mode} />
-      <Out
-        outing={outing}
-        tag={tag}
-        stays={{ band: chosen.band ?? kept.stays?.band, mode: chosen.mode ?? kept.stays?.mode }}
-        onWords={(words) => {
-          // Who is out begins a line; what the radio says is added to it.
-          const call = /^[A-Z]/.test(words);
-          setLine(call ? words : `${line.trim()} ${words}`.trim());
-          input.current?.focus();
-        }}
-      />
-    </>
+      </div>
+      {complaints.map((p) => (
+        <p key={p.text} className="note error">
+          {p.text}
+        </p>
+      ))}
+      {read?.worked && <p className="note">{read.worked}</p>}
+      {(read?.before || read?.km !== undefined) && (
+        <p className="small soft">
+          {read.before} {read.km !== undefined && `${read.km.toFixed(0)} km at ${read.bearing?.toFixed(0)} degrees.`} <Toward read={read} />
+        </p>
+      )}
+      {told && <p className="note error">{told}</p>}
+    </form>
   );
 }

@@ -8,9 +8,10 @@ import { Fold, useWide } from "../../parts/Fold";
 import { Opening } from "../../parts/Opening";
 import { useAntennaInUse } from "../../parts/useAntenna";
 import { BeaconRun } from "./BeaconRun";
+import { Beside } from "./Beside";
 import { Heard } from "./Heard";
 import { ImportLog } from "./ImportLog";
-import { LogLine } from "./Line";
+import { LogLine, useLog } from "./Line";
 import { LogTable } from "./LogTable";
 import "./work.css";
 
@@ -25,12 +26,15 @@ export default function Work({ outing }: { outing: Schemas["OutingDetail"] }) {
     if (next) pick(next.id);
   };
   const wide = useWide();
+  const entry = useLog(id, tag?.id);
   if (!log.data) return <Opening of={[log]} />;
   const l = log.data;
+  const between = <Beside outing={outing} log={l} tag={tag} entry={entry} />;
   const beside = (
     <div className="stack">
       <InUse outing={id} tag={tag} onNext={nextAntenna} />
       <Facts of={counts(l)} />
+      {wide && between}
       <Grammar />
     </div>
   );
@@ -46,7 +50,8 @@ export default function Work({ outing }: { outing: Schemas["OutingDetail"] }) {
             </p>
           ))}
           <Below>
-            <LogLine outing={outing} log={l} tag={tag} nextAntenna={nextAntenna} />
+            <LogLine outing={outing} log={l} tag={tag} nextAntenna={nextAntenna} entry={entry} />
+            {!wide && between}
           </Below>
         </div>
         {wide && beside}

@@ -70,6 +70,29 @@ test("from an empty site to a choice, a packing list and a schedule, by keyboard
   await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
 });
 
+test("a pole put too near to a power line is refused with the figure, and moving it mends the plan, by keyboard", async ({ page, app }) => {
+  await outing(app);
+  await page.goto(`${app.url}/o/${uid(1)}/scout`);
+  await page.getByLabel("One thing a line").fill("area, 60 by 44 m\npower line, 55 m at 294.7 to 55 m at 65.3, 8 m high");
+  await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible({ timeout: 30000 });
+  const pole = page.getByRole("button", { name: "Move the pole" });
+  // Two metres at a time, until nothing may stand there.
+  const heading = page.getByRole("heading", { level: 1 });
+  for (let i = 0; i < 25 && !(await heading.innerText()).startsWith("Nothing fits"); i++) {
+    for (let k = 0; k < 4; k++) await pole.press("ArrowUp");
+    await page.waitForResponse((r) => r.url().endsWith("/api/compute/scout") && r.ok());
+    await page.waitForTimeout(300);
+  }
+  await expect(page.getByText("An overhead line is within reach")).toBeVisible({ timeout: 30000 });
+  await expect(page.getByRole("heading", { level: 1 })).toContainText("Nothing fits");
+  await expect(page.getByText(/too near to the overhead line, where you put its pole/).first()).toBeAttached();
+  for (let i = 0; i < 50; i++) await pole.press("ArrowDown");
+  await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible({ timeout: 30000 });
+  await expect(page.getByText(/beyond all that may fall or swing there/)).toBeVisible();
+  await page.getByRole("button", { name: "Let it stand where it is best" }).press("Enter");
+  await expect(page.getByText("The pole stands where you put it.")).toBeHidden();
+});
+
 test("a bulletin is filled in and marked, and a pasted one is read, by keyboard", async ({ page, app }) => {
   await outing(app);
   await page.goto(`${app.url}/o/${uid(1)}/scout`);

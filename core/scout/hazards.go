@@ -57,7 +57,8 @@ func (c Case) hazards(a *Answer, g ground, at place.Point) []Hazard {
 		for _, x := range rigging.Cautions(first.from.built.Shape, drawn, c.Purpose.power(), c.Units) {
 			switch {
 			case x.Code == "power-lines" && first.Placement.Clear > 0:
-				x.Figure = fmt.Sprintf("%s; the line that you told of is %s from the foot", x.Figure, c.Units.Rough(first.Placement.Clear))
+				x.Figure = fmt.Sprintf("the line that you told of is %s from the foot, %s beyond all that may fall or swing there and its margin",
+					c.Units.Rough(first.Placement.Clear), c.Units.Rough(first.Placement.spare))
 			case x.Code == "exposure":
 				x.Text, x.Figure = c.stays(first, x.Text, x.Figure)
 			}
@@ -101,7 +102,7 @@ func (d *danger) overhead() {
 	}
 	if len(d.a.Candidates) == 0 && under > 0 {
 		d.add(underLine, "An overhead line is within reach",
-			"Nothing of this may stand here: go farther from the line, or take a shorter pole and "+
+			"Nothing of this may stand here: put the pole farther from the line, or take a shorter pole and "+
 				"wire. There is no way to confirm this away.", fmt.Sprintf("%d candidates refused", under), true)
 	}
 	for _, t := range d.a.Map.Of(site.PowerLine) {

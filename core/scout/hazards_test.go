@@ -299,3 +299,36 @@ func TestAHillsideSendsDownhill(t *testing.T) {
 		t.Errorf("%.1f dB downhill, %.1f uphill", down, up)
 	}
 }
+
+// A pole that somebody put too near to a line refuses everything, with the figure; moved away, it fits again, and stands there.
+func TestMovingThePoleMendsAPlanUnderALine(t *testing.T) {
+	c := Case{Site: here("area, 60 by 40 m", "power line, 60 m at 300 to 60 m at 60, 8 m high"), Purpose: day(14.06), Bag: usualBag(t)}
+	c.Purpose.Foot = &site.Spot{0, 19.9}
+	c.Site.Lines[1] = "power line, 57 m at 297 to 57 m at 63, 8 m high" // 25.9 m north
+	a := scout(t, c)
+	if len(a.Candidates) != 0 || len(a.Hazards) == 0 || !a.Hazards[0].Stops || a.Hazards[0].Code != underLine {
+		t.Fatalf("%s %+v", a.Sentence, a.Hazards)
+	}
+	said := false
+	for _, u := range a.Unfit {
+		said = said || u.Cause == underLine && strings.Contains(u.Says, "where you put its pole")
+	}
+	if !said {
+		t.Errorf("%+v", a.Unfit)
+	}
+	c.Purpose.Foot = &site.Spot{4, -12}
+	a = scout(t, c)
+	if len(a.Candidates) == 0 {
+		t.Fatal(a.Sentence)
+	}
+	for _, y := range a.Candidates {
+		if y.Placement.At.From(*c.Purpose.Foot) > 0.01 {
+			t.Errorf("%s stands at %v", y.Name, y.Placement.At)
+		}
+		really(t, c, a.Map, y)
+	}
+	c.Purpose.Foot = &site.Spot{math.NaN(), 0}
+	if !antenna.HasError(c.Purpose.Check()) {
+		t.Error("a pole nowhere is taken")
+	}
+}

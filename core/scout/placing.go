@@ -162,7 +162,8 @@ type Placement struct {
 	// Falls are where what stands may come down, wires and all.
 	Falls []Circle `json:"falls"`
 	// SagM is how far the longest level wire hangs through in the middle.
-	SagM float64 `json:"sag_m"`
+	SagM  float64 `json:"sag_m"`
+	spare float64 // metres by which the nearest overhead line is beyond reach and margin
 }
 
 // Circle is so many metres about a spot.
@@ -221,6 +222,7 @@ type ground struct {
 	lo, hi                                                     site.Spot
 	areas, lines, houses, paths, wets, fences, holders, straps []site.Thing
 	metal                                                      []site.Thing
+	foot                                                       *site.Spot // where the first support has to stand
 }
 
 // sorted puts the site's things by what they matter for.
@@ -323,10 +325,15 @@ func (x *candidate) reach(s support) float64 {
 
 // underLine is how much nearer an overhead line is than it may be: whatever stands falls its height to any side, and a
 // wire that comes loose swings its length about what still holds it.
-func (g ground) underLine(x *candidate, l laying) (most float64) {
+func (g ground) underLine(x *candidate, l laying) float64 { return math.Max(0, -g.spare(x, l)) }
+
+// spare is by how many metres every overhead line is farther than it has to be from whatever of a laying may fall or swing there;
+// negative where one is too near, without bound where there is none.
+func (g ground) spare(x *candidate, l laying) float64 {
+	least := math.Inf(1)
 	for _, t := range g.lines {
 		near := func(p antenna.Point, reach float64) {
-			most = math.Max(most, lineShare*reach+lineMargin-t.Apart(l.world(x.foot, p)))
+			least = math.Min(least, t.Apart(l.world(x.foot, p))-lineShare*reach-lineMargin)
 		}
 		for _, s := range x.foot.supports {
 			near(antenna.Point{s.x, s.y}, x.reach(s))
@@ -337,12 +344,12 @@ func (g ground) underLine(x *candidate, l laying) (most float64) {
 			from, to := l.world(x.foot, w.from), l.world(x.foot, w.to)
 			for i := 1; i < len(t.Points); i++ {
 				high := math.Max(w.from[2], w.to[2])
-				most = math.Max(most, lineShare*high+lineMargin-site.Between(from, to, t.Points[i-1], t.Points[i]))
+				least = math.Min(least, site.Between(from, to, t.Points[i-1], t.Points[i])-lineShare*high-lineMargin)
 			}
 		}
 		near(x.foot.feed, x.foot.feed[2])
 	}
-	return most
+	return least
 }
 
 func (g ground) inBuilding(x *candidate, l laying) float64 {
@@ -521,6 +528,17 @@ func (g ground) fenceLack(x *candidate, l laying) float64 {
 // stations are where the first support or the feed may stand: a grid over the area, and what holds or can be strapped to.
 func (g ground) stations(x *candidate) (out []laying) {
 	add := func(at site.Spot, holder int) { out = append(out, laying{at: at, holder: holder}) }
+	if g.foot != nil {
+		for i, t := range g.m.Things {
+			if k, _ := site.KindNamed(t.Kind); k.Holds && t.Apart(*g.foot) <= beside && (t.Kind != site.Tree || !g.m.Rules.NoTrees) {
+				add(t.Points[0], i)
+			}
+		}
+		if x.tree == 0 {
+			add(*g.foot, -1)
+		}
+		return out
+	}
 	for i, t := range g.m.Things {
 		k, _ := site.KindNamed(t.Kind)
 		switch {
@@ -637,7 +655,7 @@ func (g ground) best(x *candidate, s sought, value func(turn int) float64) layin
 		at := best
 		for _, d := range [][3]float64{{1, 0, 0}, {-1, 0, 0}, {0, 1, 0}, {0, -1, 0}, {0, 0, 1}, {0, 0, -1}} {
 			l := at
-			if l.holder >= 0 && d[2] == 0 {
+			if (l.holder >= 0 || g.foot != nil) && d[2] == 0 {
 				continue
 			}
 			l.at = site.Spot{l.at[0] + d[0]*step, l.at[1] + d[1]*step}
@@ -707,6 +725,8 @@ func (g ground) placed(x *candidate, l laying) *Placement {
 	}
 	if math.IsInf(p.Clear, 1) {
 		p.Clear = 0
+	} else {
+		p.spare = g.spare(x, l)
 	}
 	m, b := l.at.Polar()
 	where := "here"
@@ -734,8 +754,12 @@ func (g ground) stands(x *candidate, l laying) string {
 	long := func(m float64) string { return g.units.Long(math.Ceil(m*10) / 10) }
 	switch l.cause {
 	case underLine:
-		return fmt.Sprintf("%s too near to the overhead line, wherever it stands: what stands may fall its height and a loose wire swings its "+
-			"length, and %s are kept beyond that", long(l.lack), g.units.Rough(lineMargin))
+		where := "wherever it stands"
+		if g.foot != nil {
+			where = "where you put its pole"
+		}
+		return fmt.Sprintf("%s too near to the overhead line, %s: what stands may fall its height and a loose wire swings its "+
+			"length, and %s are kept beyond that", long(l.lack), where, g.units.Rough(lineMargin))
 	case tooSmall:
 		return fmt.Sprintf("%s short of room: the usable area ends there", long(l.lack))
 	case noHolder:

@@ -10,6 +10,7 @@ import (
 	"reed/core/bulletin"
 	"reed/core/entry"
 	"reed/core/place"
+	"reed/core/site"
 	"reed/core/sky"
 )
 
@@ -55,7 +56,12 @@ type Purpose struct {
 	Bulletin     string    `json:"bulletin,omitempty"` // as typed or pasted; what stands in a field of its own goes before it
 	High         []string  `json:"high_water,omitempty"`
 	Weights      *Weights  `json:"weights,omitempty"`
+	// Foot is where the first pole has to stand, in metres east and north; anywhere where it is nil.
+	Foot *site.Spot `json:"foot,omitempty"`
 }
+
+// farthestFoot is how far in metres from where a site was paced a pole is put.
+const farthestFoot = 2000.0
 
 // usualSunspots are those of a middling year, usualPower the watts of a portable radio.
 const (
@@ -198,6 +204,9 @@ func (p Purpose) Check() (out []entry.Fault) {
 		if math.IsNaN(l.v) || l.v < l.lo || l.v > l.hi {
 			bad(l.path, "%.4g lies outside of %.4g to %.4g", l.v, l.lo, l.hi)
 		}
+	}
+	if f := p.Foot; f != nil && !(math.Hypot(f[0], f[1]) <= farthestFoot) {
+		bad("foot", "the pole cannot stand %.0f m from where the site was paced", math.Hypot(f[0], f[1]))
 	}
 	_, said := bulletin.Read(p.Bulletin)
 	out = append(out, said...)

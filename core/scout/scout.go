@@ -223,7 +223,7 @@ func counter(done func(step, of int), of int) func() {
 }
 
 func (c Case) ground(m site.Map) ground {
-	g := ground{m: m, limited: len(c.Bag) > 0, units: c.Units}
+	g := ground{m: m, limited: len(c.Bag) > 0, units: c.Units, foot: c.Purpose.Foot}
 	for _, p := range c.Bag {
 		if p.Kind == "pole" && !p.Deleted {
 			g.poles++

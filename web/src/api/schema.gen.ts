@@ -2392,6 +2392,7 @@ export interface components {
             celsius?: number;
             storm?: boolean;
             bulletin?: string;
+            foot?: components["schemas"]["SiteSpot"];
             high_water?: string[];
             weights?: components["schemas"]["ScoutWeights"];
         };

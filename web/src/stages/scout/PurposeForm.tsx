@@ -2,7 +2,7 @@ import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import type { Scouting, Typed } from "./useScout";
 
-type Text = { [K in keyof Typed]: Typed[K] extends string ? K : never }[keyof Typed];
+type Text = { [K in keyof Typed]-?: Typed[K] extends string ? K : never }[keyof Typed];
 
 /** The fields of a purpose by their paths in the contract. */
 const at: Record<string, Text> = {

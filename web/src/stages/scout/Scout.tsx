@@ -36,7 +36,15 @@ function Judged({ outing, scout: s }: { outing: Schemas["OutingDetail"]; scout: 
     <>
       <div className="wide">
         <div className="stack">
-          <SitePlan map={s.read?.map} chosen={chosen} move={s.move} drawing={drawing} />
+          <SitePlan map={s.read?.map} chosen={chosen} move={s.move} drawing={drawing} foot={s.v.foot} putFoot={(foot) => s.set({ foot })} />
+          {s.v.foot && (
+            <p className="small">
+              The pole stands where you put it.{" "}
+              <button type="button" className="linkbtn" onClick={() => s.set({ foot: undefined })}>
+                Let it stand where it is best
+              </button>
+            </p>
+          )}
           <DrawingBar of={drawing} />
           <Fold name="From the side" says="heights along it">
             <SiteSide map={s.read?.map} chosen={chosen} />

@@ -102,8 +102,7 @@ function Laid({ c, f }: { c: Schemas["ScoutCandidate"]; f: Frame }) {
 const arrows: Record<string, Spot> = { ArrowLeft: [-0.5, 0], ArrowRight: [0.5, 0], ArrowUp: [0, 0.5], ArrowDown: [0, -0.5] };
 
 /** A point that is taken and moved, by finger, mouse or arrow keys. */
-function Grip({ t, i, f, svg, move, r }: { t: Thing; i: number; f: Frame; svg: SVGSVGElement | null; move: Props["move"]; r: number }) {
-  const p = t.points[i] as Spot;
+function Handle({ at: p, name, f, svg, r, className, move }: HandleProps) {
   const [at, setAt] = useState<Spot>();
   const spot = (e: React.PointerEvent) => onPlan(svg, f, e);
   return (
@@ -111,34 +110,45 @@ function Grip({ t, i, f, svg, move, r }: { t: Thing; i: number; f: Frame; svg: S
       cx={f.x(at ?? p)}
       cy={f.y(at ?? p)}
       r={r}
-      className="site-grip"
+      className={className}
       tabIndex={0}
       role="button"
-      aria-label={`Move the ${t.name || t.kind.replace("-", " ")}${t.points.length > 1 ? `, point ${i + 1}` : ""}`}
+      aria-label={name}
       onPointerDown={(e) => {
         e.currentTarget.setPointerCapture(e.pointerId);
         setAt(spot(e));
       }}
       onPointerMove={(e) => at && setAt(spot(e))}
       onPointerUp={(e) => {
-        if (at) void move(t.line, i, spot(e)).finally(() => setAt(undefined));
+        if (at) void Promise.resolve(move(spot(e))).finally(() => setAt(undefined));
       }}
       onPointerCancel={() => setAt(undefined)}
       onKeyDown={(e) => {
         const by = arrows[e.key];
         if (!by) return;
         e.preventDefault();
-        void move(t.line, i, [p[0] + by[0], p[1] + by[1]]);
+        void move([p[0] + by[0], p[1] + by[1]]);
       }}
     />
   );
 }
+
+type HandleProps = {
+  at: Spot;
+  name: string;
+  f: Frame;
+  svg: SVGSVGElement | null;
+  r: number;
+  className: string;
+  move: (to: Spot) => Promise<void> | void;
+};
 
 type Props = {
   map?: Schemas["SiteMap"];
   chosen?: Schemas["ScoutCandidate"];
   move: (line: number, point: number, to: Spot) => Promise<void>;
   drawing: Drawing;
+  putFoot: (at: Spot) => void;
 };
 
 /** Where on the plan a pointer is. */
@@ -151,14 +161,28 @@ const onPlan = (svg: SVGSVGElement | null, f: Frame, e: { clientX: number; clien
 const areas = ["area", "building", "wet"];
 
 /** Points of things that can be moved: those that stand and run, or the corners of areas. */
-function Grips({ things, ...to }: { things: Thing[]; corners: boolean } & Omit<Parameters<typeof Grip>[0], "t" | "i">) {
+function Grips({ things, corners, move, ...to }: GripsProps) {
   return things
-    .filter((t) => areas.includes(t.kind) === to.corners)
-    .flatMap((t) => t.points.map((_, i) => <Grip key={`${t.line}:${i + 1}`} t={t} i={i} {...to} />));
+    .filter((t) => areas.includes(t.kind) === corners)
+    .flatMap((t) =>
+      t.points.map((p, i) => (
+        <Handle
+          key={`${t.line}:${i + 1}`}
+          at={p as Spot}
+          name={`Move the ${t.name || t.kind.replace("-", " ")}${t.points.length > 1 ? `, point ${i + 1}` : ""}`}
+          className="site-grip"
+          move={(q) => move(t.line, i, q)}
+          {...to}
+        />
+      )),
+    );
 }
 
+type GripsProps = { things: Thing[]; corners: boolean; move: Props["move"]; f: Frame; svg: SVGSVGElement | null; r: number };
+
 /** The site from above, north up and to scale. */
-export function SitePlan({ map, chosen, move, drawing: d }: Props) {
+export function SitePlan({ map, chosen, move, drawing: d, foot, putFoot }: Props & { foot?: Spot }) {
+  const stands = foot ?? (chosen?.placement?.at as Spot | undefined);
   const svg = useRef<SVGSVGElement>(null);
   const size = useWide() ? onDesk : inHand;
   const f = frame(size, map, chosen);
@@ -173,6 +197,9 @@ export function SitePlan({ map, chosen, move, drawing: d }: Props) {
         ))}
         {chosen && <Laid c={chosen} f={f} />}
         {!d.kind && <Grips things={things} corners={d.what === "corners"} f={f} svg={svg.current} move={move} r={size.grip} />}
+        {!d.kind && d.what === "" && stands && (
+          <Handle at={stands} name="Move the pole" className="site-grip foot" f={f} svg={svg.current} r={size.grip} move={putFoot} />
+        )}
         {d.points.length > 0 && <path d={through(f, d.points)} className="site-drawn" />}
         {d.points.map((p, i) => (
           <circle key={`drawn${i + 1}`} cx={f.x(p)} cy={f.y(p)} r="5" className="site-drawn" />

@@ -33,6 +33,8 @@ export type Typed = {
   storm: boolean;
   bulletin: string;
   noise: string;
+  /** Where the pole was put, in metres east and north; anywhere without it. */
+  foot?: [number, number];
 };
 
 const number = (t: string) => (t.trim() === "" ? undefined : Number(t.replace(",", ".")));
@@ -66,6 +68,7 @@ function typedOf(o: Schemas["Outing"], kept?: Schemas["Site"]): Typed {
     alone: p?.alone ?? false,
     storm: p?.storm ?? false,
     bulletin: p?.bulletin ?? "",
+    foot: p?.foot as Typed["foot"],
     noise: kept?.noise ?? "rural",
   };
 }
@@ -89,6 +92,7 @@ function purposeOf(t: Typed, date: string, power: number | undefined, weights?: 
     alone: t.alone || undefined,
     storm: t.storm || undefined,
     bulletin: t.bulletin.trim() || undefined,
+    foot: t.foot,
     weights,
   };
 }

@@ -146,11 +146,14 @@ func columnOf(name string) reportColumn {
 	return c
 }
 
+// holding is the first column that holds something, -1 where none does.
+func holding(list []reportColumn, what string) int {
+	return slices.IndexFunc(list, func(c reportColumn) bool { return c.holds == what })
+}
+
 // complete settles what was left open: the one call or locator without a side belongs to the side that has none.
 func complete(list []reportColumn) {
-	has := func(what string) bool {
-		return slices.ContainsFunc(list, func(c reportColumn) bool { return c.holds == what })
-	}
+	has := func(what string) bool { return holding(list, what) >= 0 }
 	settle := func(open string, order ...string) {
 		for i := range list {
 			if list[i].holds != open {
@@ -362,10 +365,7 @@ func guessed(rows [][]string) []reportColumn {
 
 // distanceBy is the column whose numbers are the distances between the locators, in kilometres or miles; -1 where none is.
 func distanceBy(list []reportColumn, rows [][]string) (column int, unit string) {
-	find := func(what string) int {
-		return slices.IndexFunc(list, func(c reportColumn) bool { return c.holds == what })
-	}
-	from, to := find(asFrom), find(asLocator)
+	from, to := holding(list, asFrom), holding(list, asLocator)
 	if from < 0 || to < 0 {
 		return -1, ""
 	}

@@ -21,7 +21,7 @@ import (
 )
 
 // Heard is one reception report of a file. Taken is false when it is not stored; the notes say why. Known is true when the same
-// stands before it in the file, or in the notebook.
+// stands before it in the file.
 type Heard struct {
 	onair.Report
 	Number int  `json:"number"`
@@ -73,9 +73,7 @@ func reportTable(ctx context.Context, text string) (t table, list []reportColumn
 	} else if len(sampled) > 0 {
 		list = guessed(sampled)
 	}
-	has := func(what string) bool {
-		return slices.ContainsFunc(list, func(c reportColumn) bool { return c.holds == what })
-	}
+	has := func(what string) bool { return holding(list, what) >= 0 }
 	timed := has(asAt) || has(asDate) && has(asTime)
 	return t, list, timed && (has(asReceiver) || has(asSender) && names != nil) && (has(asSNR) || has(asReceiver) && has(asSender))
 }
@@ -526,6 +524,9 @@ func (r *reportReader) row(line int, cells []string) error {
 	w.read()
 	if h.Taken {
 		w.twice()
+		if h.Locator == "" {
+			r.noGrid++
+		}
 	}
 	r.p.Counts.Records++
 	switch {
@@ -684,16 +685,14 @@ func (w *rowReader) where() {
 			w.keep(side.what, text, "%q is not a locator", text)
 		}
 	}
-	if w.h.Locator == "" {
-		w.noGrid++
-	}
 	text := w.cell(w.cells, asDistance)
 	if text != "" {
-		v, ok := plainNumber(bareNumber(text, "km", "mi", "m"))
-		if groups.MatchString(text) {
-			v, ok = numbered(text, grouped)
+		bare, unit := united(text, w.far, "km", "mi", "m")
+		v, ok := plainNumber(bare)
+		if groups.MatchString(bare) {
+			v, ok = numbered(bare, grouped)
 		}
-		scale := map[string]float64{"km": 1e3, "mi": 1609.344, "m": 1}[w.far]
+		scale := map[string]float64{"km": 1e3, "mi": 1609.344, "m": 1}[unit]
 		if m := v * scale; ok && m >= 0 && m <= 20_100e3 {
 			w.h.DistanceM = &m
 		} else {
@@ -703,28 +702,22 @@ func (w *rowReader) where() {
 	w.h.Far(w.o.Home)
 }
 
-// bareNumber is a number without the unit behind it.
-func bareNumber(text string, units ...string) string {
+// united parts a cell into its number and the unit behind it, of those that it may have; the usual one where it has none.
+func united(text, usual string, units ...string) (number, unit string) {
 	for _, u := range units {
 		if n := len(text) - len(u); n > 0 && strings.EqualFold(text[n:], u) {
-			return strings.TrimSpace(text[:n])
+			return strings.TrimSpace(text[:n]), u
 		}
 	}
-	return text
+	return text, usual
 }
 
 // what reads frequency, band and mode.
 func (w *rowReader) what() {
 	h := w.h
 	if text := w.cell(w.cells, asFreq); text != "" {
-		v, ok := plainNumber(bareNumber(text, "mhz", "khz", "hz"))
-		unit := w.freq
-		for _, u := range []string{"MHz", "kHz", "Hz"} {
-			if n := len(text) - len(u); n > 0 && strings.EqualFold(text[n:], u) && (u != "Hz" || text[n-1] >= '0' && text[n-1] <= '9' ||
-				text[n-1] == ' ') {
-				unit = u
-			}
-		}
+		bare, unit := united(text, w.freq, "MHz", "kHz", "Hz")
+		v, ok := plainNumber(bare)
 		hz, found := w.hertz(v, unit)
 		switch {
 		case !ok || !found:
@@ -771,29 +764,21 @@ func bandOfMHz(r band.Region, mhz float64) (band.Band, bool) {
 // hertz reads a number in a unit, or in the one in which it lies in a band.
 func (w *rowReader) hertz(v float64, unit string) (float64, bool) {
 	scales := map[string]float64{"MHz": 1e6, "kHz": 1e3, "Hz": 1}
-	fits := func(hz float64) bool { return hz >= onair.LeastFreq && hz <= onair.MostFreq }
-	if s, ok := scales[unit]; ok {
-		if _, in := band.At(w.o.Region, v*s); in || !fits(v) {
-			return v * s, fits(v * s)
+	unit = cmp.Or(unit, "MHz")
+	for _, u := range []string{unit, "MHz", "kHz", "Hz"} {
+		if _, in := band.At(w.o.Region, v*scales[u]); in {
+			return v * scales[u], true
 		}
 	}
-	for _, u := range []string{"MHz", "kHz", "Hz"} {
-		if hz := v * scales[u]; fits(hz) {
-			if _, in := band.At(w.o.Region, hz); in {
-				return hz, true
-			}
-		}
-	}
-	if s, ok := scales[cmp.Or(unit, "MHz")]; ok && fits(v*s) {
-		return v * s, true
-	}
-	return 0, false
+	hz := v * scales[unit]
+	return hz, hz >= onair.LeastFreq && hz <= onair.MostFreq
 }
 
 // strength reads how strong it was, and with what power.
 func (w *rowReader) strength() {
 	if text := w.cell(w.cells, asSNR); text != "" {
-		v, ok := plainNumber(bareNumber(text, "db"))
+		bare, _ := united(text, "dB", "dB")
+		v, ok := plainNumber(bare)
 		if ok && v >= -70 && v <= 120 {
 			w.h.SNR = &v
 		} else {
@@ -811,14 +796,8 @@ func (w *rowReader) strength() {
 }
 
 func (w *rowReader) watts(text string) (float64, error) {
-	unit := w.power
-	for _, u := range []string{"dBm", "mW", "kW", "W"} {
-		if n := len(text) - len(u); n > 0 && strings.EqualFold(text[n:], u) {
-			text, unit = strings.TrimSpace(text[:n]), u
-			break
-		}
-	}
-	v, ok := plainNumber(text)
+	bare, unit := united(text, w.power, "dBm", "mW", "kW", "W")
+	v, ok := plainNumber(bare)
 	if !ok {
 		return 0, errors.New("no number")
 	}
@@ -839,14 +818,14 @@ func (w *rowReader) watts(text string) (float64, error) {
 // rest carries along what no column is read for.
 func (w *rowReader) rest() {
 	for i, c := range w.columns {
-		if i >= len(w.cells) || w.cells[i] == "" || w.at[c.holds] == i && c.holds != "" || w.o.Each != nil {
+		if i >= len(w.cells) || w.cells[i] == "" || w.at[c.holds] == i && c.holds != "" {
 			continue
 		}
 		w.h.Extra = append(w.h.Extra, onair.Field{Name: cmp.Or(c.name, fmt.Sprintf("column %d", i+1)), Value: w.cells[i]})
 	}
 }
 
-// twice finds the same report before this one, and in what is known already.
+// twice finds the same report before this one in the file; whoever stores it knows what is kept.
 func (w *rowReader) twice() {
 	within := max(onair.Within(w.h.Mode), 30*time.Second)
 	bucket := w.h.At.UnixNano() / int64(2*within)
@@ -953,9 +932,7 @@ func adifReports(p *Preview) (t table, list []reportColumn, ok bool) {
 		}
 		return nil
 	}
-	has := func(what string) bool {
-		return slices.ContainsFunc(list, func(c reportColumn) bool { return c.holds == what })
-	}
+	has := func(what string) bool { return holding(list, what) >= 0 }
 	return t, list, has(asSender) && has(asReceiver) && has(asDate) && has(asTime)
 }
 

@@ -228,6 +228,19 @@ func TestPowersInWhateverUnit(t *testing.T) {
 	}
 }
 
+func TestUnitsInTheCellsGoBeforeTheColumns(t *testing.T) {
+	p := heard(t, `timestamp,sender,receiver,snr,freq kHz,distance
+2026-05-16 14:32,Q1REED,Q5ABC,-17 dB,14.0971,750 mi
+2026-05-16 14:34,Q1REED,Q5ABC,-17,14097.1,"1,210"
+2026-05-16 14:36,Q1REED,Q5ABC,-17,7.0386 MHz,1210 km
+`, Options{})
+	for i, want := range [][2]float64{{14097100, 750 * 1609.344}, {14097100, 1210e3}, {7038600, 1210e3}} {
+		if h := p.Heard[i]; math.Abs(value(h.FreqHz)-want[0]) > 1 || math.Abs(value(h.DistanceM)-want[1]) > 1 || value(h.SNR) != -17 {
+			t.Errorf("%v Hz, %v m, %v dB, want %v", value(h.FreqHz), value(h.DistanceM), value(h.SNR), want)
+		}
+	}
+}
+
 func TestTheSameReportCountsOnce(t *testing.T) {
 	head := "timestamp,sender,receiver,locator,freq,mode,snr\n"
 	row := func(at, sender, receiver, freq, snr string) string {
@@ -387,8 +400,11 @@ func TestASweepIsNoReport(t *testing.T) {
 
 func TestOneByOneNothingIsHeldInThePreview(t *testing.T) {
 	n := 0
-	p := heard(t, plainReports, Options{Each: func(h Heard) error {
-		n++
+	columns := strings.ReplaceAll(strings.Replace(plainReports, "snr,", "drift,snr,", 1), "WSPR,", "WSPR,2,")
+	p := heard(t, columns, Options{Each: func(h Heard) error {
+		if n++; len(h.Extra) != 1 || h.Extra[0].Name != "drift" || h.Extra[0].Value != "2" {
+			t.Errorf("a column that is not read is lost on the way: %+v", h.Extra)
+		}
 		return nil
 	}})
 	if n != 2 || len(p.Heard) != 0 || p.Counts.Added != 2 {

@@ -4,7 +4,6 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"iter"
 	"strconv"
@@ -290,11 +289,11 @@ func (s *Store) setReports(ctx context.Context, batch string, deleted bool) (n i
 	return n, err
 }
 
-// AssignReports says with which antenna the reports of a stretch on a band were sent.
+// AssignReports says with which antenna the reports of a stretch on a band were sent; n is how many it was not said of before.
 func (s *Store) AssignReports(ctx context.Context, outingID, band, deploymentID string, from, until time.Time) (n int, err error) {
 	err = s.inTx(ctx, "assigning reports", func(tx *sql.Tx) error {
-		res, err := tx.ExecContext(ctx, `UPDATE report SET deployment_id = ? WHERE outing_id = ? AND band = ? AND at >= ? AND at < ?
-			AND deleted = 0`, null(deploymentID), outingID, band, from.UnixMilli(), until.UnixMilli())
+		res, err := tx.ExecContext(ctx, `UPDATE report SET deployment_id = ?1 WHERE outing_id = ?2 AND band = ?3 AND at >= ?4
+			AND at < ?5 AND deleted = 0 AND deployment_id IS NOT ?1`, null(deploymentID), outingID, band, from.UnixMilli(), until.UnixMilli())
 		if err != nil {
 			return err
 		}
@@ -303,59 +302,6 @@ func (s *Store) AssignReports(ctx context.Context, outingID, band, deploymentID 
 		return err
 	})
 	return n, err
-}
-
-var runs = keep(kind[onair.Run]{
-	name: "run", columns: []string{"outing_id"},
-	values: func(r onair.Run) []any { return []any{r.OutingID} },
-	strip:  func(r *onair.Run) { r.Version, r.Deleted = 0, false },
-})
-
-// PutRun stores a beacon run, made from a version.
-func (s *Store) PutRun(ctx context.Context, v onair.Run, from int) (onair.Run, error) {
-	err := s.inTx(ctx, "storing the run", func(tx *sql.Tx) (err error) {
-		v.Version, err = runs.put(ctx, tx, v.ID, v, from, v.Deleted, nil)
-		return err
-	})
-	return v, err
-}
-
-// Runs lists the beacon runs of an outing, the newest first.
-func (s *Store) Runs(ctx context.Context, outingID string) ([]onair.Run, error) {
-	return listed(ctx, s, "the runs", "SELECT version, doc FROM run WHERE outing_id = ? AND deleted = 0 ORDER BY id DESC",
-		func(v *onair.Run, version int) { v.Version = version }, outingID)
-}
-
-// Run reads one.
-func (s *Store) Run(ctx context.Context, id string) (onair.Run, error) {
-	v, version, deleted, err := runs.one(ctx, s.r, id)
-	v.Version, v.Deleted = version, deleted
-	if err == nil && deleted {
-		err = errors.Join(ErrNotFound, fmt.Errorf("the run %s was taken out", id))
-	}
-	return v, err
-}
-
-var notes = keep(kind[onair.Note]{
-	name: "note", columns: []string{"outing_id", "at"},
-	values: func(n onair.Note) []any { return []any{n.OutingID, n.At.UnixMilli()} },
-	strip:  func(n *onair.Note) { n.Version, n.Deleted = 0, false },
-})
-
-// PutNote stores a note, made from a version.
-func (s *Store) PutNote(ctx context.Context, v onair.Note, from int) (onair.Note, error) {
-	err := s.inTx(ctx, "storing the note", func(tx *sql.Tx) (err error) {
-		v.Version, err = notes.put(ctx, tx, v.ID, v, from, v.Deleted, nil)
-		return err
-	})
-	return v, err
-}
-
-// Notes lists the notes of an outing, the newest first.
-func (s *Store) Notes(ctx context.Context, outingID string) ([]onair.Note, error) {
-	return listed(ctx, s, "the notes",
-		"SELECT version, doc FROM note WHERE outing_id = ? AND deleted = 0 ORDER BY at DESC, id DESC LIMIT 1000",
-		func(v *onair.Note, version int) { v.Version = version }, outingID)
 }
 
 // countSince counts an outing's contacts from a time on, from an index.

@@ -25,7 +25,9 @@ export function Notes({
   const [open, setOpen] = useState<Kind>();
   const [text, setText] = useState("");
   const [told, setTold] = useState("");
-  const other = outing.tags[(outing.tags.findIndex((t) => t.id === tag?.id) + 1) % Math.max(1, outing.tags.length)];
+  // The next one that is up: a planned one was heard by nobody.
+  const up = outing.tags.filter((t) => t.state !== "planned");
+  const other = up[(up.findIndex((t) => t.id === tag?.id) + 1) % Math.max(1, up.length)];
   const keep = async (kind: Kind, typed: string) => {
     setTold("");
     const id = uuid();

@@ -38,7 +38,7 @@ export function Out({
     }
   };
   const announce = async () => {
-    const now = radio ?? (await ask());
+    const now = await ask(); // it may be elsewhere by now
     if (!now) return;
     try {
       await answered(wire.PUT("/api/outings/{id}/board", { params: { path }, body: { mhz: now.mhz, mode: now.mode } }));

@@ -108,3 +108,48 @@ test("reports come in by a file: looked at first, then on the map, down to the s
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(heard.getByText("Nobody has been told of yet who heard you.")).toBeVisible();
 });
+
+test("a rule is changed and one added by keyboard, operators take turns, and each needs the minimum", async ({ page, app }) => {
+  await outing(app);
+  await page.goto(`${app.url}/settings`);
+  await press(page, "Change 10 contacts in a UTC day");
+  await tabTo(page, /^Minimum/);
+  await page.keyboard.press("ControlOrMeta+a");
+  await page.keyboard.type("2");
+  await tabTo(page, /^each operator at your station/);
+  await page.keyboard.press("Space");
+  await press(page, "Keep this rule");
+  await expect(page.getByText(/at least 2;.*each operator needs it/)).toBeVisible();
+  await press(page, "Add a rule");
+  await tabTo(page, /^Minimum/);
+  await page.keyboard.press("ControlOrMeta+a");
+  await page.keyboard.type("seven");
+  await press(page, "Keep this rule");
+  await expect(page.getByText("seven is no number of contacts")).toBeVisible();
+  await page.getByLabel("Minimum", { exact: true }).focus();
+  await page.keyboard.press("ControlOrMeta+a");
+  await page.keyboard.type("7");
+  await press(page, "Keep this rule");
+  await expect(page.getByText(/a rule needs a name/)).toBeVisible();
+  await page.getByLabel("Rule", { exact: true }).fill("7 stations from any site");
+  await press(page, "Keep this rule");
+  await expect(page.getByText("7 stations from any site", { exact: true })).toBeVisible();
+
+  await page.goto(`${app.url}/o/${uid(1)}/work`);
+  for (const line of ["Q2TAX 599 579 40m CW", "Q3TAX 599 559", "Q4TAX 599 559 %Q5AB"]) {
+    await page.getByLabel(/Call, reports/).fill(line);
+    await page.keyboard.press("Enter");
+    await expect(
+      page
+        .getByRole("button", { name: new RegExp(`${line.slice(0, 5)}`) })
+        .or(page.getByRole("cell", { name: line.slice(0, 5) }))
+        .first(),
+    ).toBeVisible();
+  }
+  await expect(page.getByText("1 of 2 (2 for yourself, 1 for Q5AB); 1 to go.")).toBeVisible();
+  await page.getByLabel("What of the log is exported").selectOption({ label: "what counts: 7 stations from any site" });
+  const href = await page.getByRole("link", { name: "Export as ADIF" }).getAttribute("href");
+  const adif = await (await fetch(`${app.url}${href}`)).text();
+  expect(adif.match(/<CALL:/g)).toHaveLength(3);
+  expect(adif).toContain("<OPERATOR:4>Q5AB");
+});

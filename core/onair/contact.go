@@ -41,6 +41,7 @@ type Contact struct {
 	OwnRef       string    `json:"own_ref,omitempty"`
 	Name         string    `json:"name,omitempty"`
 	Comment      string    `json:"comment,omitempty"`
+	Operator     string    `json:"operator,omitempty"` // the call of who was at the key, where it is not the station's
 	Extra        []Field   `json:"extra,omitempty"`
 	Marks        []string  `json:"marks,omitempty"` // what was odd when it came in
 	Line         string    `json:"line,omitempty"`  // as typed

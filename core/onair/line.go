@@ -28,6 +28,7 @@ var Grammar = [][2]string{
 	{"+MI-0001", "your own, if not the outing's; several, one by one"},
 	{"!12 !34", "exchange sent, then received: serial number or text"},
 	{"~B", "antenna in use; stays"},
+	{"%Q2AB", "operator at your station; stays, % alone ends it"},
 	{"; text", "comment up to the end"},
 }
 
@@ -57,6 +58,7 @@ type Context struct {
 	Submode     string
 	PowerW      float64
 	OwnRef      string
+	Operator    string
 	Deployment  string            // in use
 	Deployments map[string]string // letter to id
 }
@@ -88,7 +90,7 @@ const MaxLine = 1000
 func ParseLine(line string, ctx Context) (Contact, []Problem) {
 	r := lineReader{Context: ctx, text: line, c: Contact{
 		At: ctx.Now.UTC().Truncate(time.Second), Seconds: true, Band: ctx.Band, FreqHz: ctx.FreqHz, Mode: ctx.Mode, Submode: ctx.Submode,
-		PowerW: ctx.PowerW, OwnRef: ctx.OwnRef, DeploymentID: ctx.Deployment, Line: line,
+		PowerW: ctx.PowerW, OwnRef: ctx.OwnRef, DeploymentID: ctx.Deployment, Operator: ctx.Operator, Line: line,
 	}}
 	if len(line) > MaxLine || !utf8.ValidString(line) {
 		return r.c, []Problem{{0, min(utf8.RuneCountInString(line), 20), fmt.Sprintf("the line has more than %d characters, or is not text",
@@ -127,6 +129,11 @@ func Whole(line string, c Contact, ctx Context) string {
 	}
 	if alone.Mode == "" && c.Mode != "" {
 		words += " " + c.ModeLabel()
+	}
+	if bare.Operator = ""; c.Operator != "" {
+		if alone, _ = ParseLine(line, bare); alone.Operator == "" {
+			words += " %" + c.Operator
+		}
 	}
 	if commented {
 		return words + " ;" + comment
@@ -184,7 +191,7 @@ var words = []struct {
 	is   func(*lineReader) bool
 	read func(*lineReader)
 }{
-	{func(r *lineReader) bool { return r.c.Call == "" && !strings.ContainsRune("@^#=+~!&", rune(r.word[0])) }, (*lineReader).call},
+	{func(r *lineReader) bool { return r.c.Call == "" && !strings.ContainsRune("@^#=+~!&%", rune(r.word[0])) }, (*lineReader).call},
 	{begins('@'), (*lineReader).time},
 	{begins('^'), (*lineReader).locator},
 	{begins('#'), (*lineReader).locator}, // as it was written once: drafts and lines that wait may have it
@@ -192,6 +199,7 @@ var words = []struct {
 	{begins('='), func(r *lineReader) { r.c.OtherRef = r.another(r.c.OtherRef, r.reference("=MI-0003")) }},
 	{begins('!'), (*lineReader).exchange},
 	{begins('~'), (*lineReader).antenna},
+	{begins('%'), (*lineReader).operator},
 	{func(r *lineReader) bool { return reportWord.MatchString(r.word) && len(r.reported) < 2 }, (*lineReader).report},
 	{begins('+'), func(r *lineReader) {
 		if !r.twice["your own reference"] { // what is typed takes the place of the outing's
@@ -292,6 +300,17 @@ func (r *lineReader) antenna() {
 		r.bad("%q is not an antenna of this outing", r.rest())
 	}
 	r.c.DeploymentID = id
+}
+
+func (r *lineReader) operator() {
+	call := strings.ToUpper(r.rest())
+	if call != "" && !IsCall(call) {
+		r.bad("%q is not the call of an operator; write it like %%Q2AB, or %% alone for yourself", r.word)
+		return
+	}
+	if r.once("an operator") {
+		r.c.Operator = call
+	}
 }
 
 func (r *lineReader) report() {

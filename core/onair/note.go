@@ -26,8 +26,12 @@ type Note struct {
 	// the other, which is named by its deployment.
 	Call    string `json:"call,omitempty"`
 	OtherID string `json:"other_id,omitempty"`
-	Version int    `json:"version"`
-	Deleted bool   `json:"deleted,omitempty"`
+	// Hearing says that a pair is of readings of one's own meter, of a station that was heard on both.
+	Hearing bool `json:"hearing,omitempty"`
+	// Blind says that the order was drawn, and that the other station did not know which antenna was which.
+	Blind   bool `json:"blind,omitempty"`
+	Version int  `json:"version"`
+	Deleted bool `json:"deleted,omitempty"`
 }
 
 // NoteKind is a kind of note. Asks says what is typed beside it, empty for none; Banded that it is of a band.
@@ -63,7 +67,7 @@ func NoteKinds() []NoteKind {
 		{feedback, "RF in microphone or computer", "r", "", "", true},
 		{interfere, "interference", "i", "what it is like", "buzz each 20 kHz", true},
 		{weather, "weather", "w", "as it is", "gusts, light rain", false},
-		{Pair, "A and B by one station", "p", "call, report of this antenna, report of the next", "Q2TAV 579 559", true},
+		{Pair, "A and B by one station", "p", "call and both reports, or both S-units that you read", "Q2TAV 579 559", true},
 		{strength, "field strength", "m", "meter's reading and unit", "42 uA at the path", true},
 	}
 }
@@ -132,8 +136,9 @@ func (n Note) Read(region band.Region, now time.Time) (Note, []entry.Fault) {
 		}
 	case Pair:
 		var why string
-		if n.Call, n.Value, why = pairOf(n.Text); why != "" {
-			bad("text", "%s; write the call and both reports, like Q2TAV 579 559 or Q2TAV -12 -15", why)
+		if n.Call, n.Value, n.Hearing, why = pairOf(n.Text); why != "" {
+			bad("text", "%s; write the call and both reports, like Q2TAV 579 559 or Q2TAV -12 -15, or what you read yourself, like "+
+				"Q2TAV S7 S5", why)
 		} else if n.Unit = "dB"; n.OtherID == "" || n.OtherID == n.DeploymentID {
 			bad("text", "two antennas that are up are needed for a pair")
 		}
@@ -149,35 +154,47 @@ func (n Note) Read(region band.Region, now time.Time) (Note, []entry.Fault) {
 }
 
 // pairOf reads a call and two reports, and says by how many decibels the first was stronger: S-units of 6 dB, or decibels as
-// they stand.
-func pairOf(text string) (call string, db *float64, why string) {
+// they stand. Readings of one's own meter (S7) are of hearing.
+func pairOf(text string) (call string, db *float64, hearing bool, why string) {
 	words := strings.Fields(strings.ToUpper(text))
 	if len(words) != 3 || !IsCall(words[0]) {
-		return "", nil, fmt.Sprintf("%q is no pair", text)
+		return "", nil, false, fmt.Sprintf("%q is no pair", text)
 	}
-	a, aDB, ok := strengthOf(words[1])
-	b, bDB, ok2 := strengthOf(words[2])
-	if !ok || !ok2 || aDB != bDB {
-		return "", nil, fmt.Sprintf("%q and %q are no two reports of one kind", words[1], words[2])
+	a, kindA := strengthOf(words[1])
+	b, kindB := strengthOf(words[2])
+	if kindA == "" || kindA != kindB {
+		return "", nil, false, fmt.Sprintf("%q and %q are no two reports of one kind", words[1], words[2])
 	}
 	d := a - b
-	return words[0], &d, ""
+	return words[0], &d, kindA == ownMeter, ""
 }
 
-// strengthOf is a report's strength in decibels; measured says that it was told in decibels and not in S-units.
-func strengthOf(report string) (db float64, measured, ok bool) {
+// Kinds of a strength: measured by a program, told in a report, or read from one's own meter.
+const (
+	measured = "measured"
+	told     = "told"
+	ownMeter = "own meter"
+)
+
+// strengthOf is a report's strength in decibels, and of which kind it is; empty for none.
+func strengthOf(report string) (db float64, kind string) {
+	if m := sUnits.FindStringSubmatch(report); m != nil {
+		units, _ := entry.Number(m[1])
+		over, _ := entry.Number("0" + m[2])
+		return DBmOfS(units, over), ownMeter
+	}
 	switch {
 	case levelReport.MatchString(report):
-		v, err := entry.Number(report)
-		return v, true, err == nil
+		if v, err := entry.Number(report); err == nil {
+			return v, measured
+		}
 	case phoneReport.MatchString(report), keyedReport.MatchString(report):
 		digits := strings.Trim(strings.ReplaceAll(report, "N", "9"), "RACKST")
-		if len(digits) < 2 || digits[1] < '1' || digits[1] > '9' {
-			return 0, false, false
+		if len(digits) >= 2 && digits[1] >= '1' && digits[1] <= '9' {
+			return 6 * float64(digits[1]-'0'), told
 		}
-		return 6 * float64(digits[1]-'0'), false, true
 	}
-	return 0, false, false
+	return 0, ""
 }
 
 // Says is a note as it stands in the log.
@@ -194,6 +211,12 @@ func (n Note) Says() string {
 		out += fmt.Sprintf(": %.4g V", *n.Value)
 	case n.Text != "":
 		out += ": " + n.Text
+	}
+	if n.Hearing {
+		out += ", as read here"
+	}
+	if n.Blind {
+		out += ", blind"
 	}
 	return out
 }

@@ -26,6 +26,8 @@ func TestNotesAreReadAsTheyAreTyped(t *testing.T) {
 		{"field-strength", "20m", "42 uA at the path", "", 42, "uA", "field strength on 20 m: 42 uA at the path"},
 		{"nothing-heard", "", "", "band", 0, "", ""},
 		{"dream", "20m", "", "kind", 0, "", ""},
+		{"pair", "20m", "Q2TAV 579 59", "text", 0, "", ""},
+		{"pair", "20m", "Q2TAV S7 -12", "text", 0, "", ""},
 	} {
 		n, faults := Note{Kind: x.kind, Band: x.band, Text: x.text, At: now}.Read(1, now)
 		switch {
@@ -59,5 +61,18 @@ func TestAPairOfReportsIsADifference(t *testing.T) {
 	}
 	if _, faults := (Note{Kind: "pair", Band: "40m", Text: "Q2TAV 579 559", At: now, DeploymentID: "a"}).Read(1, now); len(faults) != 1 {
 		t.Error("a pair of one antenna is taken")
+	}
+}
+
+func TestAPairIsOfSendingOrOfHearing(t *testing.T) {
+	for text, want := range map[string]struct {
+		db      float64
+		hearing bool
+	}{"Q2TAV 579 559": {12, false}, "Q2TAV 57 59": {-12, false}, "Q2TAV -12 -15": {3, false}, "Q2TAV S7 S5": {12, true},
+		"q2tav S9+10 s9": {10, true}} {
+		n, bad := Note{Kind: Pair, Band: "20m", Text: text, DeploymentID: "a", OtherID: "b", At: time.Unix(1, 0)}.Read(1, time.Unix(9, 0))
+		if len(bad) > 0 || *n.Value != want.db || n.Hearing != want.hearing {
+			t.Errorf("%s: %v %+v", text, bad, n)
+		}
 	}
 }

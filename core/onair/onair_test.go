@@ -153,17 +153,17 @@ func TestDuplicatesFollowTheScheme(t *testing.T) {
 	day.ID, day.At = "day", now.AddDate(0, 0, 1)
 	site.ID, site.OtherRef = "site", "MI-0003"
 	same.ID, same.Call = "same", "q2tav"
-	got := SchemeNamed("ten-a-day").Duplicates([]Contact{a, band, mode, day, site, same})
+	got := SchemeIn(Schemes(), "ten-a-day").Duplicates([]Contact{a, band, mode, day, site, same})
 	if len(got) != 1 || got["same"] != "a" {
 		t.Errorf("by band, mode, day and site: %v", got)
 	}
-	if got := SchemeNamed("four-stations").Duplicates([]Contact{a, band, mode, day, site, same}); len(got) != 4 {
+	if got := SchemeIn(Schemes(), "four-stations").Duplicates([]Contact{a, band, mode, day, site, same}); len(got) != 4 {
 		t.Errorf("by station: %v", got)
 	}
 }
 
 func TestCountToTheMinimum(t *testing.T) {
-	s := SchemeNamed("ten-a-day")
+	s := SchemeIn(Schemes(), "ten-a-day")
 	p := s.Count(log(6, 5*time.Minute), now)
 	if p.Counted != 6 || p.Missing != 4 || math.Abs(p.PerHour-12) > 1e-9 || !p.ETA.Equal(now.Add(20*time.Minute)) {
 		t.Errorf("%+v", p)
@@ -180,7 +180,7 @@ func TestCountToTheMinimum(t *testing.T) {
 	if p := s.Count(over, late.Add(11*time.Minute)); p.Counted != 1 || p.Day != "2026-05-17" {
 		t.Errorf("the new UTC day starts at nothing: %+v", p)
 	}
-	if p := SchemeNamed("none").Count(nil, now); p.Missing != 0 {
+	if p := SchemeIn(Schemes(), "none").Count(nil, now); p.Missing != 0 {
 		t.Errorf("%+v", p)
 	}
 }

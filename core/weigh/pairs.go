@@ -256,31 +256,46 @@ func Alternated(runs []onair.Run, heard func(onair.Run) ([]onair.Report, error),
 	return e, false, nil
 }
 
-// Patient is what pairs of reports by one station each say of two deployments: positive where a was stronger.
-func Patient(notes []onair.Note, a, b, one, other string) (e Evidence, ok bool) {
-	by := map[string][]float64{}
-	for _, n := range notes {
-		if n.Kind != onair.Pair || n.Value == nil {
+// Patient is what pairs by patient stations say of two deployments: a station is the unit. What others said of one's sending and
+// what one read of them are two things, since only the second is free of what differs in their noise.
+func Patient(notes []onair.Note, a, b, one, other string) (out []Evidence) {
+	for _, hearing := range []bool{false, true} {
+		by := map[string][]float64{}
+		count, blind := 0, 0
+		for _, n := range notes {
+			if n.Kind != onair.Pair || n.Value == nil || n.Hearing != hearing {
+				continue
+			}
+			v := *n.Value
+			switch {
+			case n.DeploymentID == a && n.OtherID == b:
+			case n.DeploymentID == b && n.OtherID == a:
+				v = -v
+			default:
+				continue
+			}
+			by[onair.BaseCall(n.Call)] = append(by[onair.BaseCall(n.Call)], v)
+			count++
+			if n.Blind {
+				blind++
+			}
+		}
+		if count == 0 {
 			continue
 		}
-		switch {
-		case n.DeploymentID == a && n.OtherID == b:
-			by[onair.BaseCall(n.Call)] = append(by[onair.BaseCall(n.Call)], *n.Value)
-		case n.DeploymentID == b && n.OtherID == a:
-			by[onair.BaseCall(n.Call)] = append(by[onair.BaseCall(n.Call)], -*n.Value)
+		var means []float64
+		for _, list := range by {
+			means = append(means, stat.Mean(list, nil))
 		}
+		slices.Sort(means) // sums do not depend on the order of a map
+		d := Difference{A: one, B: other, Receivers: len(means), Pairs: count}
+		d.judge(means, 0, one, other)
+		d.Minutes = nil
+		kind := fmt.Sprintf("%d pairs by patient stations, %d blind, S-units taken as 6 dB", count, blind)
+		if hearing {
+			kind = fmt.Sprintf("%d pairs of your own readings of stations heard, S-units taken as 6 dB", count)
+		}
+		out = append(out, Evidence{Strength: "some", Kind: kind, Says: d.Says, Parts: []Difference{d}})
 	}
-	if len(by) == 0 {
-		return e, false
-	}
-	var means []float64
-	count := 0
-	for _, list := range by {
-		means, count = append(means, stat.Mean(list, nil)), count+len(list)
-	}
-	d := Difference{A: one, B: other, Receivers: len(means), Pairs: count}
-	d.judge(means, 0, one, other)
-	d.Minutes = nil
-	return Evidence{Strength: "some", Kind: fmt.Sprintf("%d pairs by patient stations, S-units taken as 6 dB", count), Says: d.Says,
-		Parts: []Difference{d}}, true
+	return out
 }

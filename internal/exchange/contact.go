@@ -59,6 +59,7 @@ var readers = []func(*recordReader){
 	(*recordReader).power, (*recordReader).locator, (*recordReader).references,
 	verbatim("NAME", func(c *onair.Contact) *string { return &c.Name }),
 	verbatim("COMMENT", func(c *onair.Contact) *string { return &c.Comment }),
+	verbatim("OPERATOR", func(c *onair.Contact) *string { return &c.Operator }),
 }
 
 // verbatim reads a field as it stands, its spaces too.
@@ -369,6 +370,7 @@ func writeContact(put func(name, value, kind string), owner Owner, c onair.Conta
 	known("MY_SIG_INFO", c.OwnRef)
 	known("NAME", c.Name)
 	known("COMMENT", c.Comment)
+	known("OPERATOR", c.Operator)
 	unless("STATION_CALLSIGN", owner.Call)
 	if _, err := place.ParseLocator(owner.Locator); err == nil {
 		unless("MY_GRIDSQUARE", owner.Locator)

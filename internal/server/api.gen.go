@@ -244,6 +244,7 @@ const (
 	VersionInputKindPhoto      VersionInputKind = "photo"
 	VersionInputKindRecipe     VersionInputKind = "recipe"
 	VersionInputKindRun        VersionInputKind = "run"
+	VersionInputKindScheme     VersionInputKind = "scheme"
 	VersionInputKindSite       VersionInputKind = "site"
 	VersionInputKindSweep      VersionInputKind = "sweep"
 )
@@ -270,6 +271,8 @@ func (e VersionInputKind) Valid() bool {
 	case VersionInputKindRecipe:
 		return true
 	case VersionInputKindRun:
+		return true
+	case VersionInputKindScheme:
 		return true
 	case VersionInputKindSite:
 		return true
@@ -1334,7 +1337,6 @@ type Reference struct {
 
 	// Names what the entries of an outing, a contact and the operator are called, by their paths
 	Names    map[string]string `json:"names"`
-	Schemes  []Scheme          `json:"schemes"`
 	Segments []Segment         `json:"segments"`
 	Tools    []Tool            `json:"tools"`
 	Winds    []string          `json:"winds"`
@@ -1425,6 +1427,13 @@ type SaidNote struct {
 	Letter string    `json:"letter"`
 	Note   OnAirNote `json:"note"`
 	Says   string    `json:"says"`
+}
+
+// SaidScheme defines model for SaidScheme.
+type SaidScheme struct {
+	// Rule what counts in words
+	Rule   string `json:"rule"`
+	Scheme Scheme `json:"scheme"`
 }
 
 // Scheme defines model for Scheme.
@@ -1744,11 +1753,17 @@ type Wire = antenna.Wire
 // WireSet defines model for WireSet.
 type WireSet = antenna.WireSet
 
+// ByScheme defines model for ByScheme.
+type ByScheme = string
+
 // From defines model for From.
 type From = int
 
 // Id defines model for Id.
 type Id = string
+
+// Name defines model for Name.
+type Name = string
 
 // OwnRef defines model for OwnRef.
 type OwnRef = string
@@ -1865,12 +1880,18 @@ type GetLogParams struct {
 type ExportLogParams struct {
 	// Ref only contacts that count for this site reference of one's own
 	Ref OwnRef `form:"ref,omitempty" json:"ref,omitempty,omitzero"`
+
+	// Scheme only contacts that count something new by this scheme
+	Scheme ByScheme `form:"scheme,omitempty" json:"scheme,omitempty,omitzero"`
 }
 
 // ExportLogAsParams defines parameters for ExportLogAs.
 type ExportLogAsParams struct {
 	// Ref only contacts that count for this site reference of one's own
 	Ref OwnRef `form:"ref,omitempty" json:"ref,omitempty,omitzero"`
+
+	// Scheme only contacts that count something new by this scheme
+	Scheme ByScheme `form:"scheme,omitempty" json:"scheme,omitempty,omitzero"`
 }
 
 // ExportLogAsParamsForm defines parameters for ExportLogAs.
@@ -1919,6 +1940,12 @@ type GetReferenceParams struct {
 
 // PutRunParams defines parameters for PutRun.
 type PutRunParams struct {
+	// Version The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between.
+	Version From `form:"version,omitempty" json:"version,omitempty,omitzero"`
+}
+
+// PutSchemeParams defines parameters for PutScheme.
+type PutSchemeParams struct {
 	// Version The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between.
 	Version From `form:"version,omitempty" json:"version,omitempty,omitzero"`
 }
@@ -2052,6 +2079,9 @@ type PutRevisionJSONRequestBody = RevisionInput
 
 // PutRunJSONRequestBody defines body for PutRun for application/json ContentType.
 type PutRunJSONRequestBody = Run
+
+// PutSchemeJSONRequestBody defines body for PutScheme for application/json ContentType.
+type PutSchemeJSONRequestBody = Scheme
 
 // ReadSiteJSONRequestBody defines body for ReadSite for application/json ContentType.
 type ReadSiteJSONRequestBody = SiteLines
@@ -2286,6 +2316,12 @@ type ServerInterface interface {
 
 	// (PUT /api/runs/{id}/network)
 	HearRun(ctx *echo.Context, id Id) error
+
+	// (GET /api/schemes)
+	ListSchemes(ctx *echo.Context) error
+
+	// (PUT /api/schemes/{id})
+	PutScheme(ctx *echo.Context, id Name, params PutSchemeParams) error
 
 	// (GET /api/sites)
 	ListSites(ctx *echo.Context) error
@@ -3225,6 +3261,13 @@ func (w *ServerInterfaceWrapper) ExportLog(ctx *echo.Context) error {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter ref: %s", err))
 	}
 
+	// ------------- Optional query parameter "scheme" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "scheme", ctx.QueryParams(), &params.Scheme, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter scheme: %s", err))
+	}
+
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ExportLog(ctx, id, params)
 	return err
@@ -3256,6 +3299,13 @@ func (w *ServerInterfaceWrapper) ExportLogAs(ctx *echo.Context) error {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "ref", ctx.QueryParams(), &params.Ref, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
 	if err != nil {
 		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter ref: %s", err))
+	}
+
+	// ------------- Optional query parameter "scheme" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "scheme", ctx.QueryParams(), &params.Scheme, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter scheme: %s", err))
 	}
 
 	// Invoke the callback with all the unmarshaled arguments
@@ -3589,6 +3639,40 @@ func (w *ServerInterfaceWrapper) HearRun(ctx *echo.Context) error {
 	return err
 }
 
+// ListSchemes converts echo context to params.
+func (w *ServerInterfaceWrapper) ListSchemes(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListSchemes(ctx)
+	return err
+}
+
+// PutScheme converts echo context to params.
+func (w *ServerInterfaceWrapper) PutScheme(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Name
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutSchemeParams
+	// ------------- Optional query parameter "version" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "version", ctx.QueryParams(), &params.Version, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter version: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.PutScheme(ctx, id, params)
+	return err
+}
+
 // ListSites converts echo context to params.
 func (w *ServerInterfaceWrapper) ListSites(ctx *echo.Context) error {
 	var err error
@@ -3816,6 +3900,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/outings/:id/log.adi", wrapper.ExportLog, options.OperationMiddlewares["exportLog"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/log.:form", wrapper.ExportLogAs, options.OperationMiddlewares["exportLogAs"]...)
 	router.POST(options.BaseURL+"/api/lines", wrapper.ReadLines, options.OperationMiddlewares["readLines"]...)
+	router.GET(options.BaseURL+"/api/schemes", wrapper.ListSchemes, options.OperationMiddlewares["listSchemes"]...)
+	router.PUT(options.BaseURL+"/api/schemes/:id", wrapper.PutScheme, options.OperationMiddlewares["putScheme"]...)
 	router.PUT(options.BaseURL+"/api/notes/:id", wrapper.PutNote, options.OperationMiddlewares["putNote"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/radio", wrapper.AskRadio, options.OperationMiddlewares["askRadio"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/board", wrapper.GetBoard, options.OperationMiddlewares["getBoard"]...)
@@ -6715,6 +6801,85 @@ func (response HearRundefaultApplicationProblemPlusJSONResponse) VisitHearRunRes
 	return err
 }
 
+type ListSchemesRequestObject struct {
+}
+
+type ListSchemesResponseObject interface {
+	VisitListSchemesResponse(w http.ResponseWriter) error
+}
+
+type ListSchemes200JSONResponse []SaidScheme
+
+func (response ListSchemes200JSONResponse) VisitListSchemesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListSchemesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListSchemesdefaultApplicationProblemPlusJSONResponse) VisitListSchemesResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutSchemeRequestObject struct {
+	Id     Name `json:"id"`
+	Params PutSchemeParams
+	Body   *PutSchemeJSONRequestBody
+}
+
+type PutSchemeResponseObject interface {
+	VisitPutSchemeResponse(w http.ResponseWriter) error
+}
+
+type PutScheme200JSONResponse Scheme
+
+func (response PutScheme200JSONResponse) VisitPutSchemeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type PutSchemedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutSchemedefaultApplicationProblemPlusJSONResponse) VisitPutSchemeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type ListSitesRequestObject struct {
 }
 
@@ -7211,6 +7376,12 @@ type StrictServerInterface interface {
 
 	// (PUT /api/runs/{id}/network)
 	HearRun(ctx context.Context, request HearRunRequestObject) (HearRunResponseObject, error)
+
+	// (GET /api/schemes)
+	ListSchemes(ctx context.Context, request ListSchemesRequestObject) (ListSchemesResponseObject, error)
+
+	// (PUT /api/schemes/{id})
+	PutScheme(ctx context.Context, request PutSchemeRequestObject) (PutSchemeResponseObject, error)
 
 	// (GET /api/sites)
 	ListSites(ctx context.Context, request ListSitesRequestObject) (ListSitesResponseObject, error)
@@ -9874,6 +10045,78 @@ func (sh *strictHandler) HearRun(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(HearRunResponseObject); ok {
 		return validResponse.VisitHearRunResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListSchemes operation middleware
+func (sh *strictHandler) ListSchemes(ctx *echo.Context) error {
+	var request ListSchemesRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListSchemes(ctx.Request().Context(), request.(ListSchemesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListSchemes")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListSchemesResponseObject); ok {
+		return validResponse.VisitListSchemesResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PutScheme operation middleware
+func (sh *strictHandler) PutScheme(ctx *echo.Context, id Name, params PutSchemeParams) error {
+	var request PutSchemeRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	var body PutSchemeJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.PutScheme(ctx.Request().Context(), request.(PutSchemeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutScheme")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PutSchemeResponseObject); ok {
+		return validResponse.VisitPutSchemeResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

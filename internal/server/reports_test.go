@@ -312,3 +312,59 @@ func TestWhetherTheAntennaSendsThere(t *testing.T) {
 		t.Errorf("%+v", bad)
 	}
 }
+
+func TestARuleIsEditedAndWhatItCountsIsCountedAnew(t *testing.T) {
+	c := newClient(t)
+	c.field()
+	for i, line := range []string{"Q2TAX 599 579 40m CW @2026-05-16T14:00 +MI-0001 +MI-0044", "Q2TAX @2026-05-16T14:01 20m",
+		"Q3TAX @2026-05-16T14:02 %Q5AB", "Q3TAX @2026-05-16T14:03"} {
+		c.call("PUT", "/api/contacts/"+uid(850+i)+"/line", map[string]any{"outing_id": uid(outing), "line": line}, 200, nil)
+	}
+	counted := func() (p Log) {
+		t.Helper()
+		c.call("GET", "/api/outings/"+uid(outing)+"/log", nil, 200, &p)
+		return p
+	}
+	if p := counted().Progress; p.Duplicates != 1 || len(p.Parts) != 2 || p.Counted != 1 {
+		t.Errorf("%+v", p)
+	}
+	var all []SaidScheme
+	c.call("GET", "/api/schemes", nil, 200, &all)
+	rule := all[0].Scheme
+	rule.Unique, rule.References, rule.Operators, rule.Minimum = "call", false, true, 2
+	var kept, bad struct {
+		Version int
+		Errors  []FieldError
+	}
+	c.call("PUT", "/api/schemes/"+rule.ID+"?version=0", rule, 200, &kept)
+	// The second of Q2TAX is by oneself like the first but for other references, the last of Q3TAX by the operator who stayed.
+	if p := counted().Progress; p.Duplicates != 1 || p.Scheme.Minimum != 2 ||
+		len(p.Parts) != 2 || p.Parts[1].Name != "Q5AB" || kept.Version != 1 {
+		t.Errorf("%+v", p)
+	}
+	rule.Minimum = -1
+	c.call("PUT", "/api/schemes/"+rule.ID+"?version=1", rule, 422, &bad)
+	if len(bad.Errors) != 1 || bad.Errors[0].Path != "minimum" {
+		t.Errorf("%+v", bad)
+	}
+	c.call("PUT", "/api/schemes/A%20b?version=0", rule, 400, nil)
+	own := rule
+	own.ID, own.Name, own.Minimum = "own-1", "3 stations", 3
+	c.call("PUT", "/api/schemes/own-1?version=0", own, 200, nil)
+	c.call("POST", "/api/versions", map[string]any{"kind": "scheme", "id": "own-1", "to": 0, "version": 1}, 200, nil)
+	c.call("GET", "/api/schemes", nil, 200, &all)
+	if len(all) != 4 || !strings.Contains(all[0].Rule, "each operator") {
+		t.Errorf("%+v", all)
+	}
+	var text string
+	for path, want := range map[string]int{"?scheme=ten-a-day": 3, "?scheme=four-stations": 2, "?scheme=ten-a-day&ref=MI-0044": 1,
+		"?scheme=none": 3} {
+		if c.call("GET", "/api/outings/"+uid(outing)+"/log.adi"+path, nil, 200, &text); strings.Count(text, "<EOR>") != want {
+			t.Errorf("%s: %s", path, text)
+		}
+	}
+	if c.call("GET", "/api/outings/"+uid(outing)+"/log.adi", nil, 200, &text); !strings.Contains(text, "<OPERATOR:4>Q5AB") {
+		t.Errorf("the operator is lost: %s", text)
+	}
+	c.call("GET", "/api/outings/"+uid(outing)+"/log.adi?scheme=dream", nil, 422, nil)
+}

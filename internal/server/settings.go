@@ -44,7 +44,7 @@ func (s *Server) GetReference(_ context.Context, r GetReferenceRequestObject) (G
 	}
 	return GetReference200JSONResponse{
 		Bands: band.All(region), Segments: band.DefaultSegments(region), Cables: circuit.Cables(), Grounds: earth.Kinds(), Wires: antenna.Wires(),
-		Families: family.Families(), Schemes: onair.Schemes(), Grammar: grammar, Modes: onair.UsualModes(), Winds: deployment.Winds,
+		Families: family.Families(), Grammar: grammar, Modes: onair.UsualModes(), Winds: deployment.Winds,
 		Metals: deployment.MetalKinds(),
 		Kinds:  kit.Kinds(), Tools: bench.Tools(), Names: phrase.Names,
 	}, nil

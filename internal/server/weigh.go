@@ -105,9 +105,7 @@ func (s *Server) evidence(ctx context.Context, a, b weigh.Side, idA, idB string,
 		if err != nil {
 			return nil, err
 		}
-		if e, ok := weigh.Patient(notes, idA, idB, a.Name, b.Name); ok {
-			out = append(out, e)
-		}
+		out = append(out, weigh.Patient(notes, idA, idB, a.Name, b.Name)...)
 	}
 	if len(out) > 0 {
 		out = append(out, weigh.Evidence{Strength: "weak", Kind: "contacts", Says: *headline})

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -47,7 +48,7 @@ func (s *Server) lineContext(ctx context.Context, in LineInput) (onair.Context, 
 	}
 	x, ok, err := s.store.LastTyped(ctx, in.OutingId, c.Now)
 	if ok {
-		c.Band, c.FreqHz, c.Mode, c.Submode, c.PowerW = x.Band, x.FreqHz, x.Mode, x.Submode, x.PowerW
+		c.Band, c.FreqHz, c.Mode, c.Submode, c.PowerW, c.Operator = x.Band, x.FreqHz, x.Mode, x.Submode, x.PowerW, x.Operator
 		if in.DeploymentId == "" {
 			c.Deployment = x.DeploymentID
 		}
@@ -70,7 +71,11 @@ func (s *Server) ReadLine(ctx context.Context, r ReadLineRequestObject) (ReadLin
 	if err != nil {
 		return nil, err
 	}
-	if first, ok := onair.SchemeNamed(o.Scheme).Repeats(c, same); ok {
+	scheme, err := s.store.Scheme(ctx, o.Scheme)
+	if err != nil {
+		return nil, err
+	}
+	if first, ok := scheme.Repeats(c, same); ok {
 		out.Worked = fmt.Sprintf("%s was worked at %s on %s already; it counts nothing new", c.Call,
 			first.At.UTC().Format("15:04"), band.Said(first.Band))
 	}
@@ -140,7 +145,7 @@ func (s *Server) beside(ctx context.Context, o store.Outing, out *GetLog200JSONR
 	}
 	p.Date = o.Date
 	out.Ahead = append(out.Ahead, scout.Case{Purpose: p}.Ahead(at, site.Rules{Until: o.Until}, antenna.Or(p.SetupMinutes, usualSetup), s.now(),
-		onair.SchemeNamed(o.Scheme).PerDay)...)
+		out.Progress.Scheme.PerDay)...)
 	return nil
 }
 
@@ -151,7 +156,10 @@ func (s *Server) ReadLines(ctx context.Context, r ReadLinesRequestObject) (ReadL
 		return nil, err
 	}
 	out := ReadLines200JSONResponse{}
-	scheme := onair.SchemeNamed(o.Scheme)
+	scheme, err := s.store.Scheme(ctx, o.Scheme)
+	if err != nil {
+		return nil, err
+	}
 	var before []onair.Contact
 	for i, line := range r.Body.Lines {
 		c, problems := onair.ParseLine(line, lc)
@@ -159,7 +167,8 @@ func (s *Server) ReadLines(ctx context.Context, r ReadLinesRequestObject) (ReadL
 		x := LineRead{Contact: c, Problems: notNil(problems)}
 		if len(problems) == 0 {
 			x.Whole = onair.Whole(line, c, lc)
-			lc.Band, lc.FreqHz, lc.Mode, lc.Submode, lc.PowerW, lc.Deployment = c.Band, c.FreqHz, c.Mode, c.Submode, c.PowerW, c.DeploymentID
+			lc.Band, lc.FreqHz, lc.Mode, lc.Submode, lc.PowerW, lc.Deployment, lc.Operator = c.Band, c.FreqHz, c.Mode, c.Submode,
+				c.PowerW, c.DeploymentID, c.Operator
 			same, err := s.store.ContactsWith(ctx, r.Body.OutingId, c.Call)
 			if err != nil {
 				return nil, err
@@ -172,6 +181,31 @@ func (s *Server) ReadLines(ctx context.Context, r ReadLinesRequestObject) (ReadL
 		out = append(out, x)
 	}
 	return out, nil
+}
+
+// ListSchemes lists the rules by which a visit counts.
+func (s *Server) ListSchemes(ctx context.Context, _ ListSchemesRequestObject) (ListSchemesResponseObject, error) {
+	all, err := s.store.Schemes(ctx, false)
+	out := ListSchemes200JSONResponse{}
+	for _, x := range all {
+		out = append(out, SaidScheme{Scheme: x, Rule: x.Rule()})
+	}
+	return out, err
+}
+
+// PutScheme stores a rule.
+func (s *Server) PutScheme(ctx context.Context, r PutSchemeRequestObject) (PutSchemeResponseObject, error) {
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	v := *r.Body
+	v.ID, v.Name = r.Id, strings.TrimSpace(v.Name)
+	if err := faulty(me.Units, "", v.Check()); err != nil {
+		return nil, err
+	}
+	v, err = s.store.PutScheme(ctx, v, r.Params.Version)
+	return PutScheme200JSONResponse(v), err
 }
 
 // PutNote stores a note.
@@ -275,8 +309,9 @@ func (s *Server) GetLog(ctx context.Context, r GetLogRequestObject) (GetLogRespo
 	return out, nil
 }
 
-// exported are the contacts of an outing that go out, all or those of one reference, and who made them.
-func (s *Server) exported(ctx context.Context, id, ref string) (owner exchange.Owner, out []onair.Contact, err error) {
+// exported are the contacts of an outing that go out, all or those of one reference and those that count by a scheme, and who
+// made them.
+func (s *Server) exported(ctx context.Context, id, ref, scheme string) (owner exchange.Owner, out []onair.Contact, err error) {
 	o, err := s.store.Outing(ctx, id)
 	if err != nil {
 		return owner, nil, err
@@ -289,8 +324,19 @@ func (s *Server) exported(ctx context.Context, id, ref string) (owner exchange.O
 	if err != nil {
 		return owner, nil, err
 	}
+	var dup map[string]string
+	if scheme != "" {
+		rules, err := s.store.Schemes(ctx, true)
+		if err != nil {
+			return owner, nil, err
+		}
+		if !slices.ContainsFunc(rules, func(r onair.Scheme) bool { return r.ID == scheme }) {
+			return owner, nil, invalid("scheme", fmt.Sprintf("there is no rule %q", scheme))
+		}
+		dup = onair.SchemeIn(rules, scheme).Duplicates(all)
+	}
 	for _, c := range all {
-		if ref == "" || c.CountsFor(ref) {
+		if (ref == "" || c.CountsFor(ref)) && dup[c.ID] == "" {
 			out = append(out, c)
 		}
 	}
@@ -303,7 +349,7 @@ func (s *Server) exported(ctx context.Context, id, ref string) (owner exchange.O
 
 // ExportLog writes the log as ADIF.
 func (s *Server) ExportLog(ctx context.Context, r ExportLogRequestObject) (ExportLogResponseObject, error) {
-	owner, all, err := s.exported(ctx, r.Id, r.Params.Ref)
+	owner, all, err := s.exported(ctx, r.Id, r.Params.Ref, r.Params.Scheme)
 	if err != nil {
 		return nil, err
 	}
@@ -316,7 +362,7 @@ func (s *Server) ExportLog(ctx context.Context, r ExportLogRequestObject) (Expor
 
 // ExportLogAs writes the log in another form.
 func (s *Server) ExportLogAs(ctx context.Context, r ExportLogAsRequestObject) (ExportLogAsResponseObject, error) {
-	owner, all, err := s.exported(ctx, r.Id, r.Params.Ref)
+	owner, all, err := s.exported(ctx, r.Id, r.Params.Ref, r.Params.Scheme)
 	if err != nil {
 		return nil, err
 	}

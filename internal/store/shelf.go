@@ -119,13 +119,17 @@ func (s *Store) Shelf(ctx context.Context, outingID string, now time.Time) ([]Sh
 	if err != nil {
 		return nil, err
 	}
+	rules, err := s.Schemes(ctx, true)
+	if err != nil {
+		return nil, err
+	}
 	var out []Shelved
 	for _, o := range list {
 		t := counts[o.ID]
 		if t == nil {
 			t = &Tally{}
 		}
-		out = append(out, Shelved{o, standing[o.ID], t.Contacts, progress(o, *t, late, now)})
+		out = append(out, Shelved{o, standing[o.ID], t.Contacts, progress(onair.SchemeIn(rules, o.Scheme), o, *t, late, now)})
 	}
 	return out, nil
 }

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"database/sql"
 	"time"
@@ -18,35 +19,43 @@ func freshOf(ctx context.Context, tx *sql.Tx, scheme, query string, args ...any)
 		return err
 	}
 	var list []onair.Contact
-	was := map[string]bool{}
+	type state struct {
+		fresh  bool
+		counts string
+	}
+	was := map[string]state{}
 	for rows.Next() {
 		var c onair.Contact
 		var at int64
-		var fresh bool
-		if err := rows.Scan(&c.ID, &at, &c.Call, &c.Band, &c.Mode, &c.OwnRef, &c.OtherRef, &fresh); err != nil {
+		var now state
+		if err := rows.Scan(&c.ID, &at, &c.Call, &c.Band, &c.Mode, &c.OwnRef, &c.OtherRef, &c.Operator, &now.fresh, &now.counts); err != nil {
 			rows.Close()
 			return err
 		}
 		c.At = time.UnixMilli(at)
-		list, was[c.ID] = append(list, c), fresh
+		list, was[c.ID] = append(list, c), now
 	}
 	if err := rows.Err(); err != nil {
 		return err
 	}
-	dup := onair.SchemeNamed(scheme).Duplicates(list)
+	rule, err := schemeNamed(ctx, tx, scheme)
+	if err != nil {
+		return err
+	}
+	counts, dup := rule.Counting(list)
 	var mark *sql.Stmt // made when the first differs: most writes change none
 	for _, c := range list {
-		fresh := dup[c.ID] == ""
-		if fresh == was[c.ID] {
+		now := state{dup[c.ID] == "", rule.Key(counts[c.ID])}
+		if now == was[c.ID] {
 			continue
 		}
 		if mark == nil {
-			if mark, err = tx.PrepareContext(ctx, "UPDATE contact SET fresh = ? WHERE id = ?"); err != nil {
+			if mark, err = tx.PrepareContext(ctx, "UPDATE contact SET fresh = ?, counts = ? WHERE id = ?"); err != nil {
 				return err
 			}
 			defer mark.Close()
 		}
-		if _, err := mark.ExecContext(ctx, fresh, c.ID); err != nil {
+		if _, err := mark.ExecContext(ctx, now.fresh, now.counts, c.ID); err != nil {
 			return err
 		}
 	}
@@ -54,7 +63,8 @@ func freshOf(ctx context.Context, tx *sql.Tx, scheme, query string, args ...any)
 }
 
 const (
-	rule     = "SELECT id, at, call, band, mode, own_ref, other_ref, fresh FROM contact WHERE outing_id = ? AND deleted = 0"
+	rule = "SELECT id, at, call, band, mode, own_ref, other_ref, coalesce(doc ->> 'operator', ''), fresh, counts " +
+		"FROM contact WHERE outing_id = ? AND deleted = 0"
 	inOrder  = " ORDER BY at, rowid"
 	ofOne    = rule + " AND call = ?" + inOrder
 	ofAll    = rule + inOrder
@@ -75,7 +85,7 @@ func recount(ctx context.Context, tx *sql.Tx, outing, scheme string) error {
 	if err := freshOf(ctx, tx, scheme, ofAll, outing); err != nil {
 		return err
 	}
-	_, err := tx.ExecContext(ctx, "UPDATE outing SET counted_by = ? WHERE id = ?", onair.SchemeNamed(scheme).ID, outing)
+	_, err := tx.ExecContext(ctx, "UPDATE outing SET counted_by = ? WHERE id = ?", cmp.Or(scheme, onair.Schemes()[0].ID), outing)
 	return err
 }
 
@@ -114,14 +124,13 @@ func recountStale(ctx context.Context, db *sql.DB) error {
 // Tally is what there is of an outing's contacts, without reading them.
 type Tally struct {
 	Contacts, Fresh int
-	Day             string // the latest UTC day with contacts
-	OnDay           int    // of Fresh, those of that day
+	Counts, OnDay   onair.Counts // of Fresh, by what they count for: of all days, and of the latest with contacts
 	ByDeployment    map[string]int
 	ByBand          map[string]int
 }
 
 const (
-	tallies = "SELECT outing_id, day, deployment_id, band, contacts, fresh FROM tally WHERE contacts > 0"
+	tallies = "SELECT outing_id, day, deployment_id, band, counts, contacts, fresh FROM tally WHERE contacts > 0"
 	tallyOf = tallies + " AND outing_id = ?"
 	// What counted in the last stretch, by outing and day: nobody is on the air in hundreds of places at once.
 	recentOf  = "SELECT outing_id, day, count(*) FROM contact WHERE deleted = 0 AND fresh = 1 AND at >= ? AND at <= ? GROUP BY 1, 2"
@@ -132,9 +141,9 @@ const (
 func (s *Store) tally(ctx context.Context, query string, args ...any) (map[string]*Tally, error) {
 	out := map[string]*Tally{}
 	err := s.rows(ctx, "the counts", query, func(r *sql.Rows) error {
-		var outing, day, deployment, band string
+		var outing, day, deployment, band, counts string
 		var contacts, fresh int
-		if err := r.Scan(&outing, &day, &deployment, &band, &contacts, &fresh); err != nil {
+		if err := r.Scan(&outing, &day, &deployment, &band, &counts, &contacts, &fresh); err != nil {
 			return err
 		}
 		t := out[outing]
@@ -145,11 +154,15 @@ func (s *Store) tally(ctx context.Context, query string, args ...any) (map[strin
 		t.Contacts, t.Fresh = t.Contacts+contacts, t.Fresh+fresh
 		t.ByDeployment[deployment] += contacts
 		t.ByBand[band] += contacts
-		if day > t.Day {
-			t.Day, t.OnDay = day, 0
+		if day > t.OnDay.Day {
+			t.OnDay = onair.Counts{Day: day}
 		}
-		if day == t.Day {
-			t.OnDay += fresh
+		if fresh == 0 {
+			return nil
+		}
+		t.Counts.Add(counts, fresh)
+		if day == t.OnDay.Day {
+			t.OnDay.Add(counts, fresh)
 		}
 		return nil
 	}, args...)
@@ -167,7 +180,11 @@ func (s *Store) Progress(ctx context.Context, o Outing, now time.Time) (onair.Pr
 		t = &Tally{ByDeployment: map[string]int{}, ByBand: map[string]int{}}
 	}
 	late, err := s.recent(ctx, now)
-	return progress(o, *t, late, now), *t, err
+	if err != nil {
+		return onair.Progress{}, *t, err
+	}
+	scheme, err := s.Scheme(ctx, o.Scheme)
+	return progress(scheme, o, *t, late, now), *t, err
 }
 
 // recent counts what counted in the last stretch, by outing and day.
@@ -188,14 +205,14 @@ func (s *Store) recent(ctx context.Context, now time.Time) (map[string]map[strin
 	return out, err
 }
 
-func progress(o Outing, t Tally, late map[string]map[string]int, now time.Time) onair.Progress {
-	scheme := onair.SchemeNamed(o.Scheme)
-	c := onair.Counts{Counted: t.Fresh, Duplicates: t.Contacts - t.Fresh}
+func progress(scheme onair.Scheme, o Outing, t Tally, late map[string]map[string]int, now time.Time) onair.Progress {
+	c := t.Counts
 	if scheme.PerDay {
-		c.Counted, c.Day = t.OnDay, t.Day
+		c = t.OnDay
 	}
+	c.Duplicates = t.Contacts - t.Fresh
 	for day, n := range late[o.ID] {
-		if !scheme.PerDay || day == t.Day {
+		if !scheme.PerDay || day == c.Day {
 			c.Late += n
 		}
 	}

@@ -958,6 +958,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/schemes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description the rules by which a visit counts: those to begin with as they were edited, and new ones */
+        get: operations["listSchemes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schemes/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Name"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** @description a rule; outings that count by it are counted anew */
+        put: operations["putScheme"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/notes/{id}": {
         parameters: {
             query?: never;
@@ -2200,8 +2236,23 @@ export interface components {
             id: string;
             name: string;
             minimum: number;
+            /** @description the minimum is for one UTC day */
             per_day: boolean;
-            per_band: boolean;
+            /** @description what makes a station count again: call never, band on another band, mode on another band or mode */
+            unique: string;
+            /** @description a station counts again from another site of its own */
+            sites: boolean;
+            /** @description each of several own references needs the minimum */
+            references: boolean;
+            /** @description each operator needs the minimum */
+            operators: boolean;
+            version: number;
+            deleted?: boolean;
+        };
+        SaidScheme: {
+            scheme: components["schemas"]["Scheme"];
+            /** @description what counts in words */
+            rule: string;
         };
         Reference: {
             kinds: components["schemas"]["Kind"][];
@@ -2212,7 +2263,6 @@ export interface components {
             grounds: components["schemas"]["Ground"][];
             wires: components["schemas"]["Wire"][];
             families: components["schemas"]["Family"][];
-            schemes: components["schemas"]["Scheme"][];
             grammar: string[][];
             modes: components["schemas"]["UsualMode"][];
             winds: string[];
@@ -3533,6 +3583,10 @@ export interface components {
             unit?: string;
             call?: string;
             other_id?: string;
+            /** @description a pair of readings of one's own meter */
+            hearing?: boolean;
+            /** @description the order was drawn, and the other station did not know it */
+            blind?: boolean;
             version: number;
             deleted?: boolean;
         };
@@ -3585,6 +3639,8 @@ export interface components {
             seconds: boolean;
             /** Format: date-time */
             end?: string;
+            /** @description who was at the key, where it is not the station's call */
+            operator?: string;
             call: string;
             band?: string;
             mode?: string;
@@ -3607,6 +3663,8 @@ export interface components {
             seconds: boolean;
             /** Format: date-time */
             end?: string;
+            /** @description who was at the key, where it is not the station's call */
+            operator?: string;
             call: string;
             band?: string;
             mode?: string;
@@ -3634,6 +3692,12 @@ export interface components {
         };
         Progress: {
             scheme: components["schemas"]["Scheme"];
+            /** @description where several references or operators need the minimum each */
+            parts?: {
+                name: string;
+                counted: number;
+                missing: number;
+            }[];
             counted: number;
             missing: number;
             duplicates: number;
@@ -3679,7 +3743,7 @@ export interface components {
         };
         VersionInput: {
             /** @enum {string} */
-            kind: "outing" | "deployment" | "sweep" | "contact" | "part" | "marks" | "recipe" | "photo" | "operator" | "site" | "note" | "run";
+            kind: "outing" | "deployment" | "sweep" | "contact" | "part" | "marks" | "recipe" | "photo" | "operator" | "site" | "note" | "run" | "scheme";
             /** @description of the operator: me */
             id: string;
             to: number;
@@ -3809,6 +3873,9 @@ export interface components {
         };
     };
     parameters: {
+        Name: string;
+        /** @description only contacts that count something new by this scheme */
+        ByScheme: string;
         /** @description only contacts that count for this site reference of one's own */
         OwnRef: string;
         /** @description The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between. */
@@ -5321,6 +5388,8 @@ export interface operations {
             query?: {
                 /** @description only contacts that count for this site reference of one's own */
                 ref?: components["parameters"]["OwnRef"];
+                /** @description only contacts that count something new by this scheme */
+                scheme?: components["parameters"]["ByScheme"];
             };
             header?: never;
             path: {
@@ -5347,6 +5416,8 @@ export interface operations {
             query?: {
                 /** @description only contacts that count for this site reference of one's own */
                 ref?: components["parameters"]["OwnRef"];
+                /** @description only contacts that count something new by this scheme */
+                scheme?: components["parameters"]["ByScheme"];
             };
             header?: never;
             path: {
@@ -5389,6 +5460,57 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LineRead"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listSchemes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description each with its words */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SaidScheme"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putScheme: {
+        parameters: {
+            query?: {
+                /** @description The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between. */
+                version?: components["parameters"]["From"];
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Name"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Scheme"];
+            };
+        };
+        responses: {
+            /** @description stored */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Scheme"];
                 };
             };
             default: components["responses"]["Problem"];

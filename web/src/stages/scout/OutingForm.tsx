@@ -2,7 +2,7 @@ import Button from "@mui/material/Button";
 import { useMemo, useState } from "react";
 import { useForm } from "react-hook-form";
 import { useNavigate, useParams } from "react-router";
-import { type Schemas, useReference } from "../../api/client";
+import { type Schemas, useGet, useReference } from "../../api/client";
 import { send } from "../../api/outbox";
 import { showTrouble, useFormDraft } from "../../parts/draft";
 import { Choose, Field, LengthField } from "../../parts/fields";
@@ -14,6 +14,7 @@ export function OutingForm({ outing }: { outing?: Schemas["OutingDetail"] }) {
   const { outing: id = "" } = useParams();
   const go = useNavigate();
   const reference = useReference();
+  const schemes = useGet("/api/schemes");
   const o = outing?.outing;
   const from = useMemo<Form>(
     () => ({
@@ -61,7 +62,7 @@ export function OutingForm({ outing }: { outing?: Schemas["OutingDetail"] }) {
           name="scheme"
           label="It counts with"
           help="the rule of what counts"
-          options={(reference.data?.schemes ?? []).map((s) => [s.id, s.name])}
+          options={(schemes.data ?? []).map(({ scheme: s }) => [s.id, s.name])}
         />
         <Field form={form} name="own_ref" label="Your site reference" help="if it has one" autoComplete="off" />
         <Field form={form} name="until" label="Gate, tide or curfew, UTC" help="like 19:30" inputMode="numeric" />

@@ -9,6 +9,7 @@ import { Choose, Field, Picks } from "../../parts/fields";
 import { Opening } from "../../parts/Opening";
 import { type Light, lights, setLight, useLight } from "../../theme/light";
 import { Devices } from "./Devices";
+import { Schemes } from "./Schemes";
 import { type Form, rows, useSettings } from "./useSettings";
 import "./settings.css";
 
@@ -18,82 +19,89 @@ export default function Settings() {
   const light = useLight();
   if (!me.data || !reference.data) return <Opening of={[me, reference]} />;
   return (
-    <form onSubmit={save} noValidate className="stack">
-      <div className="say">
-        <h1>{me.data.call ? `${me.data.call}: what counts for you.` : "Who writes in this notebook?"}</h1>
-        <p>SWR is judged where you may and want to transmit. These tables are customs to start from: verify with your licence.</p>
-      </div>
+    <div className="stack">
+      <form onSubmit={save} noValidate className="stack">
+        <div className="say">
+          <h1>{me.data.call ? `${me.data.call}: what counts for you.` : "Who writes in this notebook?"}</h1>
+          <p>SWR is judged where you may and want to transmit. These tables are customs to start from: verify with your licence.</p>
+        </div>
+        <Below>
+          <div className="fields">
+            <Field form={form} name="call" label="Your call" autoComplete="off" autoFocus={me.data.call === ""} />
+            <Choose
+              form={form}
+              name="region"
+              label="Region"
+              options={[
+                ["1", "1: Europe, Africa"],
+                ["2", "2: Americas"],
+                ["3", "3: Asia, Pacific"],
+              ]}
+            />
+            <Choose
+              form={form}
+              name="imperial"
+              label="Units"
+              options={[
+                ["no", "metres"],
+                ["yes", "feet and inches"],
+              ]}
+            />
+            <Field form={form} name="power_w" label="Usual power, W" inputMode="decimal" />
+            <Choose
+              form={form}
+              name="good_swr"
+              label="Good enough"
+              options={[
+                ["1.5", "SWR under 1.5"],
+                ["2", "SWR under 2"],
+                ["3", "SWR under 3, tuner follows"],
+              ]}
+            />
+            <Field
+              form={form}
+              name="analyser"
+              label="Analyser on the network"
+              help="empty without one; host and port, like 192.168.4.1:7390, if it speaks the line protocol (docs/analyser-protocol.md)"
+              autoComplete="off"
+              className="full"
+            />
+            <Field
+              form={form}
+              name="radio"
+              label="Radio on the network"
+              help="empty for the simulated one; host and port, if it speaks the line protocol (docs/radio-protocol.md)"
+              autoComplete="off"
+              className="full"
+            />
+          </div>
+          <Picks
+            legend="Light (key t)"
+            name="light"
+            value={light}
+            onChange={(v) => setLight(v as Light)}
+            options={lights.map((l) => ({ id: l, label: { paper: "Paper", sun: "Sun, for glare", dusk: "Dusk" }[l] }))}
+          />
+          <div>
+            <Button type="submit" variant="contained">
+              Keep these
+            </Button>{" "}
+            <span role="status">{told}</span>
+          </div>
+          <Fold head name="Your segments, MHz" says="where SWR counts">
+            <Segments form={form} customs={reference.data.segments} />
+          </Fold>
+        </Below>
+      </form>
       <Below>
-        <div className="fields">
-          <Field form={form} name="call" label="Your call" autoComplete="off" autoFocus={me.data.call === ""} />
-          <Choose
-            form={form}
-            name="region"
-            label="Region"
-            options={[
-              ["1", "1: Europe, Africa"],
-              ["2", "2: Americas"],
-              ["3", "3: Asia, Pacific"],
-            ]}
-          />
-          <Choose
-            form={form}
-            name="imperial"
-            label="Units"
-            options={[
-              ["no", "metres"],
-              ["yes", "feet and inches"],
-            ]}
-          />
-          <Field form={form} name="power_w" label="Usual power, W" inputMode="decimal" />
-          <Choose
-            form={form}
-            name="good_swr"
-            label="Good enough"
-            options={[
-              ["1.5", "SWR under 1.5"],
-              ["2", "SWR under 2"],
-              ["3", "SWR under 3, tuner follows"],
-            ]}
-          />
-          <Field
-            form={form}
-            name="analyser"
-            label="Analyser on the network"
-            help="empty without one; host and port, like 192.168.4.1:7390, if it speaks the line protocol (docs/analyser-protocol.md)"
-            autoComplete="off"
-            className="full"
-          />
-          <Field
-            form={form}
-            name="radio"
-            label="Radio on the network"
-            help="empty for the simulated one; host and port, if it speaks the line protocol (docs/radio-protocol.md)"
-            autoComplete="off"
-            className="full"
-          />
-        </div>
-        <Picks
-          legend="Light (key t)"
-          name="light"
-          value={light}
-          onChange={(v) => setLight(v as Light)}
-          options={lights.map((l) => ({ id: l, label: { paper: "Paper", sun: "Sun, for glare", dusk: "Dusk" }[l] }))}
-        />
-        <div>
-          <Button type="submit" variant="contained">
-            Keep these
-          </Button>{" "}
-          <span role="status">{told}</span>
-        </div>
-        <Fold head name="Your segments, MHz" says="where SWR counts">
-          <Segments form={form} customs={reference.data.segments} />
+        <Fold head name="What counts" says="minimum, duplicates, references, operators">
+          <Schemes />
         </Fold>
         <Fold head name="Devices">
           <Devices />
         </Fold>
       </Below>
-    </form>
+    </div>
   );
 }
 

@@ -24,6 +24,7 @@ type Fix = {
   own_ref: string;
   name: string;
   comment: string;
+  operator: string;
   deployment: string;
 };
 
@@ -41,6 +42,7 @@ const toForm = (c: Contact): Fix => ({
   own_ref: c.own_ref ?? "",
   name: c.name ?? "",
   comment: c.comment ?? "",
+  operator: c.operator ?? "",
   deployment: c.deployment_id ?? "",
 });
 
@@ -64,6 +66,7 @@ function toContact(v: Fix, c: Contact): Schemas["ContactInput"] {
     own_ref: v.own_ref.trim().toUpperCase(),
     name: v.name,
     comment: v.comment,
+    operator: v.operator.trim().toUpperCase() || undefined,
     deployment_id: v.deployment || undefined,
   };
 }
@@ -100,6 +103,7 @@ export function Correct({ contact: c, outing, onDone }: { contact: Contact; outi
         <Field form={form} name="own_ref" label="Own reference" />
         <Field form={form} name="name" label="Name" />
         <Field form={form} name="comment" label="Comment" />
+        <Field form={form} name="operator" label="Operator, if not you" autoComplete="off" />
         <Choose
           form={form}
           name="deployment"

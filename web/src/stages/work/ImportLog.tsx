@@ -1,7 +1,8 @@
 import Button from "@mui/material/Button";
+import TextField from "@mui/material/TextField";
 import { useRef, useState } from "react";
 import { v7 as uuid } from "uuid";
-import { type Schemas, Trouble } from "../../api/client";
+import { type Schemas, Trouble, useGet } from "../../api/client";
 import { send } from "../../api/outbox";
 import { many } from "../../draw/numbers";
 import { FileButton, PreviewNotes, useImport } from "../../parts/Import";
@@ -38,19 +39,7 @@ export function ImportLog({ outing }: { outing: Schemas["OutingDetail"] }) {
           accept=".adi,.adif,.adx,.csv,.tsv,.txt,text/*"
           onFile={(f) => void file.open(f)}
         />
-        <a className="linkbtn" href={`/api/outings/${id}/log.adi`} download={`${outing.outing.name}-${outing.outing.date}.adi`}>
-          Export as ADIF
-        </a>
-        {(["adx", "csv", "geojson"] as const).map((form) => (
-          <a
-            key={form}
-            className="linkbtn"
-            href={`/api/outings/${id}/log.${form}`}
-            download={`${outing.outing.name}-${outing.outing.date}.${form}`}
-          >
-            {{ adx: "ADX", csv: "CSV", geojson: "GeoJSON" }[form]}
-          </a>
-        ))}
+        <Export outing={outing} />
         {file.busy && <span role="status">Reading…</span>}
       </div>
       {(file.trouble || told) && (
@@ -66,6 +55,48 @@ export function ImportLog({ outing }: { outing: Schemas["OutingDetail"] }) {
       {p?.records && <Preview of={p} file={file} onKeep={() => void keep()} />}
       {p?.kind === "reports" && <HeardPreview of={p} file={file} onKeep={() => void keep()} />}
     </div>
+  );
+}
+
+/** The log as files: all of it, what counts by a rule, or what counts for one reference. */
+function Export({ outing }: { outing: Schemas["OutingDetail"] }) {
+  const [of, setOf] = useState("");
+  const rules = useGet("/api/schemes");
+  const { id, name, date, own_ref } = outing.outing;
+  const refs = (own_ref ?? "").split(",").filter(Boolean);
+  return (
+    <>
+      {(["adi", "adx", "csv", "geojson"] as const).map((form) => (
+        <a key={form} className="linkbtn" href={`/api/outings/${id}/log.${form}${of}`} download={`${name}-${date}.${form}`}>
+          {{ adi: "Export as ADIF", adx: "ADX", csv: "CSV", geojson: "GeoJSON" }[form]}
+        </a>
+      ))}
+      <TextField
+        select
+        label="of it"
+        value={of}
+        onChange={(e) => setOf(e.target.value)}
+        slotProps={{ select: { native: true }, inputLabel: { shrink: true }, htmlInput: { "aria-label": "What of the log is exported" } }}
+      >
+        <option value="">every contact</option>
+        {refs.map((r) => (
+          <option key={r} value={`?ref=${encodeURIComponent(r)}`}>
+            for {r}
+          </option>
+        ))}
+        {rules.data?.map(({ scheme: s }) => (
+          <option key={s.id} value={`?scheme=${s.id}`}>
+            what counts: {s.name}
+          </option>
+        ))}
+        {refs.length > 1 &&
+          refs.map((r) => (
+            <option key={r} value={`?ref=${encodeURIComponent(r)}&scheme=${outing.outing.scheme || rules.data?.[0]?.scheme.id}`}>
+              what counts for {r}
+            </option>
+          ))}
+      </TextField>
+    </>
   );
 }
 

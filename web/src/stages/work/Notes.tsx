@@ -25,17 +25,22 @@ export function Notes({
   const [open, setOpen] = useState<Kind>();
   const [text, setText] = useState("");
   const [told, setTold] = useState("");
+  // A pair may be sent in an order that is drawn, so that who listens does not know which antenna is which.
+  const [blind, setBlind] = useState(false);
+  const [swapped, setSwapped] = useState(false);
   // The next one that is up: a planned one was heard by nobody.
   const up = outing.tags.filter((t) => t.state !== "planned");
   const other = up[(up.findIndex((t) => t.id === tag?.id) + 1) % Math.max(1, up.length)];
+  const [first, second] = open?.id === "pair" && blind && swapped ? [other, tag] : [tag, other];
   const keep = async (kind: Kind, typed: string) => {
     setTold("");
     const id = uuid();
     const note: Schemas["OnAirNote"] = {
       id,
       outing_id: outing.outing.id,
-      deployment_id: tag?.id,
-      other_id: other?.id,
+      deployment_id: first?.id,
+      other_id: second?.id,
+      blind: (kind.id === "pair" && blind) || undefined,
       at: new Date().toISOString(),
       kind: kind.id,
       band: kind.banded ? band : undefined,
@@ -46,6 +51,7 @@ export function Notes({
       const done = await send("put", "/api/notes/{id}", { id }, note, kind.name, 0);
       setOpen(undefined);
       setText("");
+      setSwapped(Math.random() < 0.5);
       if (done) say(`Noted: ${kind.name}.`, () => setVersion("note", id, 0, done.version));
     } catch (e) {
       setOpen(kind);
@@ -91,31 +97,46 @@ export function Notes({
       </div>
       {open && (
         <form
-          className="typeline"
+          className="stack tight"
           onSubmit={(e) => {
             e.preventDefault();
             void keep(open, text);
           }}
         >
-          <label className="notefield">
-            <span className="small">
-              {open.name}
-              {open.id === "pair" && tag && other ? `: ${tag.letter}, then ${other.letter}` : ""}
-              {open.asks ? `: ${open.asks}` : ""}
-            </span>
-            <input
-              key={open.id}
-              ref={focused}
-              className="find mono"
-              value={text}
-              placeholder={open.like}
-              onChange={(e) => setText(e.target.value)}
-              onKeyDown={(e) => e.key === "Escape" && setOpen(undefined)}
-            />
-          </label>
-          <Button type="submit" variant="contained">
-            Note it
-          </Button>
+          <div className="typeline">
+            <label className="notefield">
+              <span className="small">
+                {open.name}
+                {open.id === "pair" && first && second ? `: send with ${first.letter}, then ${second.letter}` : ""}
+                {open.asks ? `: ${open.asks}` : ""}
+              </span>
+              <input
+                key={open.id}
+                ref={focused}
+                className="find mono"
+                value={text}
+                placeholder={open.like}
+                onChange={(e) => setText(e.target.value)}
+                onKeyDown={(e) => e.key === "Escape" && setOpen(undefined)}
+              />
+            </label>
+            <Button type="submit" variant="contained">
+              Note it
+            </Button>
+          </div>
+          {open.id === "pair" && (
+            <label className="row small">
+              <input
+                type="checkbox"
+                checked={blind}
+                onChange={(e) => {
+                  setBlind(e.target.checked);
+                  setSwapped(Math.random() < 0.5);
+                }}
+              />
+              order drawn, the other station is not told
+            </label>
+          )}
         </form>
       )}
       {told && (

@@ -5,7 +5,7 @@ VERSION ?= $(shell git describe --always --dirty 2>/dev/null || echo dev)
 LDFLAGS := -s -w -X main.version=$(VERSION)
 WEB_SOURCES := $(shell find web/src web/public web/index.html web/vite.config.ts web/package-lock.json -type f 2>/dev/null)
 
-.PHONY: demo test check soak mutants build web generate drift lint go-test journeys bench antennas release count chromium screenshots clean
+.PHONY: demo test test-long check soak mutants build web generate drift lint go-test journeys bench antennas release count chromium screenshots clean
 
 demo: build
 	./bin/reed demo
@@ -89,6 +89,10 @@ soak: build
 # What a push should have passed: lint, types, the fast tests.
 check: lint
 	$(GO) test -short -skip 'Demo|Forecast' $$(go list ./... | grep -vE '$(NUMERIC)|cmd/reed')
+
+# The simulations of Weigh at length: does its interval hold the truth as often as it says?
+test-long:
+	REED_LONG=1 $(GO) test -count 1 -timeout 60m -run Long -v ./core/weigh
 
 count:
 	@scripts/count.sh

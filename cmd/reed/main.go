@@ -63,6 +63,7 @@ func commands() []command {
 		{"forecast", "-in FILE|-", "what the solver foretells of a set-up given as JSON, on its bands", forecastCase},
 		{"advise", "-in FILE|-", "what to change after some raises given as JSON, and what may be the cause", adviseCase},
 		{"scout", "-in FILE|-", "what fits a site for a purpose, both given as JSON with bag and recipes", scoutSite},
+		{"weigh", "-in FILE|-", "which antenna was heard better, by slots and reports given as JSON, one a line", weighLines},
 		{"backup", "--data DIR FILE", "write a copy, also while the server runs", backup},
 		{"restore", "--data DIR FILE", "replace everything by a verified backup, also while the server runs", restore},
 		{"version", "", "print the version", func(_ context.Context, c *call) error {

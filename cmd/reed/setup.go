@@ -41,28 +41,35 @@ type setupCase struct {
 	PowerW float64 `json:"power_w"`
 }
 
-// decode reads one JSON object from the file that a call names, or from standard input.
-func decode(c *call, into any) error {
+// given opens the case of a command: a file, or standard input. The caller closes it.
+func given(c *call) (io.ReadCloser, error) {
 	name := c.flags.String("in", "", "file with the case as JSON, - for standard input")
 	if err := c.parse(c.args); err != nil {
-		return err
+		return nil, err
 	}
 	if *name == "" && len(c.args) == 1 {
 		*name = c.args[0]
 	}
-	in := io.Reader(os.Stdin)
 	switch *name {
 	case "":
-		return usagef("say which case: -in FILE, or -in - for standard input")
+		return nil, usagef("say which case: -in FILE, or -in - for standard input")
 	case "-":
-	default:
-		f, err := os.Open(*name)
-		if err != nil {
-			return fmt.Errorf("opening the case: %w", err)
-		}
-		defer f.Close()
-		in = f
+		return io.NopCloser(os.Stdin), nil
 	}
+	f, err := os.Open(*name)
+	if err != nil {
+		return nil, fmt.Errorf("opening the case: %w", err)
+	}
+	return f, nil
+}
+
+// decode reads one JSON object from the file that a call names, or from standard input.
+func decode(c *call, into any) error {
+	in, err := given(c)
+	if err != nil {
+		return err
+	}
+	defer in.Close()
 	d := json.NewDecoder(io.LimitReader(in, maxCase))
 	d.DisallowUnknownFields()
 	if err := d.Decode(into); err != nil {

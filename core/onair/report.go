@@ -32,6 +32,8 @@ type Report struct {
 	Marks         []string  `json:"marks,omitempty"`
 	Batch         string    `json:"batch,omitempty"`
 	Simulated     bool      `json:"simulated,omitempty"`
+	// SetAside is why a report does not count in a comparison, empty for one that does.
+	SetAside string `json:"set_aside,omitempty"`
 }
 
 // BaseCall is a call without what is written before or behind it for the place: the longest part of its strokes that is a call.

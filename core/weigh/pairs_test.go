@@ -95,7 +95,7 @@ func TestSilenceAndCorrectedSlots(t *testing.T) {
 	if other == "B" {
 		only = d[0].OnlyB
 	}
-	if d[0].OnlyA+d[0].OnlyB != 1 || only != 1 || d[0].DB != nil || !strings.HasPrefix(d[0].Says, "No receiver has heard both") {
+	if d[0].OnlyA+d[0].OnlyB != 1 || only != 1 || d[0].DB != nil || !strings.HasPrefix(d[0].Says, "Nothing can be said yet") {
 		t.Errorf("%+v", d[0])
 	}
 	if len(d) != 3 || d[1].Band != "20m" || d[2].Band != "40m" || d[1].SlotsA+d[1].SlotsB+d[2].SlotsA+d[2].SlotsB != len(run.Slots)-1 {
@@ -123,10 +123,10 @@ func TestEvidenceIsKeptApartByItsStrength(t *testing.T) {
 		{Kind: onair.Pair, Call: "Q3TAV", DeploymentID: "a", OtherID: "b", Value: value(6)}, {Kind: "noise", Value: value(-99)}}
 	pairs = append(pairs, onair.Note{Kind: onair.Pair, Call: "Q4TAV", DeploymentID: "b", OtherID: "a", Value: value(-3), Hearing: true})
 	e := Patient(pairs, "a", "b", "Heron", "Stilt")
-	if len(e) != 2 || *e[0].Parts[0].DB != 7.5 || e[0].Parts[0].Receivers != 2 || e[0].Parts[0].Pairs != 3 || e[0].Strength != "some" {
+	if len(e) != 2 || *e[0].Parts[0].DB != 7.5 || e[0].Parts[0].Receivers != 2 || e[0].Parts[0].Reports != 6 || e[0].Strength != "some" {
 		t.Fatalf("%+v", e)
 	}
-	if *e[1].Parts[0].DB != 3 || e[1].Parts[0].Pairs != 1 {
+	if *e[1].Parts[0].DB != 3 || e[1].Parts[0].Reports != 2 {
 		t.Errorf("what was heard is mixed with what was sent: %+v", e[1])
 	}
 	if e := Patient(pairs, "a", "c", "", ""); len(e) > 0 {

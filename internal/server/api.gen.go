@@ -349,6 +349,9 @@ type Aerial = onair.Aerial
 // Air defines model for Air.
 type Air = weigh.Air
 
+// AirVerdict by how many decibels antenna a was heard stronger than b on a band, on all where none is named, with its 95 % interval
+type AirVerdict = weigh.Verdict
+
 // Allowance defines model for Allowance.
 type Allowance = antenna.Allowance
 
@@ -1403,13 +1406,10 @@ type Row = weigh.Row
 // Run antennas that send in turn by the clock
 type Run = onair.Run
 
-// RunDifference defines model for RunDifference.
-type RunDifference = weigh.Difference
-
 // RunState defines model for RunState.
 type RunState struct {
-	Differences []RunDifference `json:"differences"`
-	Reports     int             `json:"reports"`
+	Differences []AirVerdict `json:"differences"`
+	Reports     int          `json:"reports"`
 
 	// Run antennas that send in turn by the clock
 	Run  Run    `json:"run"`

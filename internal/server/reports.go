@@ -146,7 +146,7 @@ func (s *Server) runState(ctx context.Context, run onair.Run) (RunState, error) 
 	list, err := s.heardOf(ctx, run)
 	out := RunState{Run: run, Says: run.Says(), SlotS: int(run.Sending().Seconds()), Reports: len(list), Differences: weigh.Running(run, list)}
 	if out.Differences == nil {
-		out.Differences = []weigh.Difference{}
+		out.Differences = []weigh.Verdict{}
 	}
 	return out, err
 }

@@ -3291,7 +3291,8 @@ export interface components {
             version: number;
             deleted?: boolean;
         };
-        RunDifference: {
+        /** @description by how many decibels antenna a was heard stronger than b on a band, on all where none is named, with its 95 % interval */
+        AirVerdict: {
             band?: string;
             a: string;
             b: string;
@@ -3301,15 +3302,29 @@ export interface components {
             lo_db: number | null;
             /** Format: double */
             hi_db: number | null;
+            /** @description that count: they listened to both and heard enough */
             receivers: number;
-            only_a: number;
-            only_b: number;
             slots_a: number;
             slots_b: number;
-            pairs: number;
+            reports: number;
             /** Format: double */
-            minutes_to_settle: number | null;
+            test_p: number | null;
+            only_a: number;
+            only_b: number;
+            /** @description by decibels (3, 2, 1) the minutes more until such a difference would be told from none; null where no time would do */
+            minutes_to_settle: {
+                [key: string]: number | null;
+            } | null;
+            /** Format: double */
+            naive_db: number | null;
+            /** Format: double */
+            median_db: number | null;
+            in_turn: boolean;
             says: string;
+            silent_a: number;
+            silent_b: number;
+            listened_a: number;
+            listened_b: number;
         };
         RunState: {
             run: components["schemas"]["Run"];
@@ -3317,7 +3332,7 @@ export interface components {
             /** @description how long a transmission lasts */
             slot_s: number;
             reports: number;
-            differences: components["schemas"]["RunDifference"][];
+            differences: components["schemas"]["AirVerdict"][];
         };
         HeardRun: {
             added: number;
@@ -3812,8 +3827,10 @@ export interface components {
             /** @enum {string} */
             strength: "strong" | "some" | "weak";
             kind: string;
+            /** @description whose reports they are */
+            run_id?: string;
             says: string;
-            parts?: components["schemas"]["RunDifference"][];
+            parts?: components["schemas"]["AirVerdict"][];
         };
         WeighView: {
             /** @description what each kind of evidence says, the strongest first */

@@ -1,0 +1,666 @@
+package weigh
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"gonum.org/v1/gonum/stat"
+	"gonum.org/v1/gonum/stat/distuv"
+
+	"reed/core/band"
+)
+
+// Verdict is by how many decibels antenna A was heard stronger than B on a band, on all where Band is empty, with the interval in
+// which it lies with 95 %. DB, Lo and Hi are nil where nothing can be said.
+type Verdict struct {
+	Band      string   `json:"band,omitempty"`
+	A         string   `json:"a"`
+	B         string   `json:"b"`
+	DB        *float64 `json:"difference_db"`
+	Lo        *float64 `json:"lo_db"`
+	Hi        *float64 `json:"hi_db"`
+	Receivers int      `json:"receivers"` // that count: those that listened to both and heard enough
+	SlotsA    int      `json:"slots_a"`
+	SlotsB    int      `json:"slots_b"`
+	Reports   int      `json:"reports"`
+	P         *float64 `json:"test_p"` // that what was heard would differ so much if they were the same
+	OnlyA     int      `json:"only_a"` // receivers that heard only A
+	OnlyB     int      `json:"only_b"`
+	// Minutes more of the same until a difference of so many decibels would be told from none: the interval is that wide to
+	// each side. Nil where no time would do.
+	Minutes map[string]*float64 `json:"minutes_to_settle"`
+	// What people look at: the mean over reports of A less that of B, and the medians'. Both leave out what was not heard.
+	NaiveDB  *float64 `json:"naive_db"`
+	MedianDB *float64 `json:"median_db"`
+	InTurn   bool     `json:"in_turn"` // alternated within the hour; otherwise widened by how days differ
+	Says     string   `json:"says"`
+	// Silent and Listened count, of the slots of each in which the receivers listened, those that were not heard.
+	SilentA   int `json:"silent_a"`
+	SilentB   int `json:"silent_b"`
+	ListenedA int `json:"listened_a"`
+	ListenedB int `json:"listened_b"`
+}
+
+// Answer is what slots and reports say, pair by pair of antennas.
+type Answer struct {
+	Bands        []Verdict `json:"bands"`
+	All          *Verdict  `json:"all"`              // of the first two antennas
+	Others       []Verdict `json:"others,omitempty"` // of all bands, where there are more than two antennas
+	Sentence     string    `json:"sentence"`
+	Uncontrolled []string  `json:"uncontrolled"`
+}
+
+// Spreads of what is common to all receivers of one occasion, in decibels, where two antennas were not sent in turn: from one day
+// to another, and from one hour to another of a day. They are drawn together with the days that there are, counting for so many.
+const (
+	DaySpread  = 6.0
+	hourSpread = 4.0
+	spreadDays = 8.0
+)
+
+// Judge compares antennas by what was heard of their slots. Names are told apart as they stand; receivers too.
+func Judge(sent []Sent, received []Reception) Answer {
+	out := Answer{Bands: []Verdict{}, Uncontrolled: []string{}}
+	var antennas []string
+	for _, s := range sent {
+		if !slices.Contains(antennas, s.Antenna) {
+			antennas = append(antennas, s.Antenna)
+		}
+	}
+	slices.Sort(antennas)
+	c := compared(sent, received)
+	names := sortedKeys(c.list)
+	slices.SortFunc(names, longest)
+	for i, a := range antennas {
+		for _, b := range antennas[i+1:] {
+			for _, name := range names {
+				if v := c.verdict(a, b, name, []string{name}); v.SlotsA > 0 && v.SlotsB > 0 {
+					out.Bands = append(out.Bands, v)
+				}
+			}
+			var v Verdict
+			if n := len(out.Bands); len(names) == 1 && n > 0 && out.Bands[n-1].A == a && out.Bands[n-1].B == b {
+				v, v.Band = out.Bands[n-1], "" // one band is all
+			} else {
+				v = c.verdict(a, b, "", names)
+			}
+			if out.All == nil {
+				out.All = &v
+			}
+			if len(antennas) > 2 {
+				out.Others = append(out.Others, v)
+			}
+		}
+	}
+	switch {
+	case out.All == nil:
+		out.Sentence = "Slots of two antennas are needed to compare them."
+	case len(out.Bands) == 1:
+		out.Sentence = out.Bands[0].Says
+	default:
+		out.Sentence = out.All.Says
+	}
+	out.Uncontrolled = c.uncontrolled(antennas)
+	return out
+}
+
+// longest sorts bands by their wavelength.
+func longest(a, b string) int {
+	f := func(name string) float64 {
+		if x, ok := band.Named(1, name); ok {
+			return x.Lo
+		}
+		return math.Inf(1)
+	}
+	if d := f(a) - f(b); d != 0 {
+		return int(math.Copysign(1, d))
+	}
+	return strings.Compare(a, b)
+}
+
+// comparison is what was sent and heard, in order. Names are what antennas are called in sentences, by how they are told apart.
+type comparison struct {
+	sent  []Sent
+	list  map[string][]int // by band, the places of its slots by rising time
+	heard []heardBy
+	names map[string]string
+}
+
+// compared brings what was sent and heard into order.
+func compared(sent []Sent, received []Reception) *comparison {
+	c := &comparison{sent: sent, list: map[string][]int{}}
+	for i, s := range sent {
+		c.list[s.Band] = append(c.list[s.Band], i)
+	}
+	place := make([]int, len(sent))
+	for _, of := range c.list {
+		slices.SortStableFunc(of, func(i, k int) int { return sent[i].At.Compare(sent[k].At) })
+		for at, i := range of {
+			place[i] = at
+		}
+	}
+	c.heard = gather(sent, received, place)
+	return c
+}
+
+// verdict compares two antennas on some bands, and says it under the name of one.
+func (c *comparison) verdict(a, b, name string, bands []string) Verdict {
+	v := c.between(a, b, bands)
+	v.Band = name
+	v.Says = v.sentence(cmp.Or(c.names[a], a), cmp.Or(c.names[b], b), "receiver", true)
+	return v
+}
+
+// between compares two antennas on some bands.
+func (c *comparison) between(a, b string, bands []string) Verdict {
+	v := Verdict{A: a, B: b, Minutes: map[string]*float64{"1": nil, "2": nil, "3": nil}}
+	of := map[string][]int{}
+	for _, name := range bands {
+		for _, i := range c.list[name] {
+			switch c.sent[i].Antenna {
+			case a:
+				v.SlotsA++
+			case b:
+				v.SlotsB++
+			default:
+				continue
+			}
+			of[name] = append(of[name], i)
+		}
+	}
+	if v.SlotsA == 0 || v.SlotsB == 0 {
+		return v
+	}
+	p := planOf(c.sent, of, a)
+	v.InTurn = p.blocks > 0
+	if !v.InTurn {
+		p = c.occasions(of)
+	}
+	units := c.units(&v, of, p)
+	f := fit(units, p.blocks)
+	if v.Receivers = len(f.receivers); !f.ok {
+		return v
+	}
+	c.estimate(&v, f, p)
+	if !v.InTurn {
+		v.Minutes = map[string]*float64{"1": nil, "2": nil, "3": nil}
+	}
+	return v
+}
+
+// occasions are the stretches of slots of one antenna each, for antennas that were not sent in turn: they are compared as they
+// stand, each a period of its own.
+func (c *comparison) occasions(of map[string][]int) plan {
+	p := plan{block: make([]int, len(c.sent)), period: make([]int, len(c.sent))}
+	for i := range p.block {
+		p.block[i], p.period[i] = -1, -1
+	}
+	for _, name := range sortedKeys(of) {
+		last := -1
+		for _, i := range of[name] {
+			if last < 0 || c.sent[i].Antenna != c.sent[last].Antenna || c.sent[i].At.Sub(c.sent[last].At) >= blockBreak {
+				p.periods++
+			}
+			p.block[i], p.period[i] = 0, p.periods-1
+			last = i
+		}
+	}
+	p.blocks = 1
+	return p
+}
+
+// units are the receivers that count, by band, with what they heard of two antennas while they listened: from their first to their
+// last report. Those two are left out, unless they are of the band's first or last slot: that a receiver is known to have listened
+// then follows from its having heard, which would favour the stronger antenna.
+func (c *comparison) units(v *Verdict, of map[string][]int, p plan) (out []*unit) {
+	least := map[string]float64{}
+	for _, h := range c.heard {
+		low := slices.Min(h.snr)
+		if have, ok := least[h.band]; !ok || low < have {
+			least[h.band] = low
+		}
+	}
+	var all [2][]float64
+	byReceiver := map[string]*[2]int{}
+	for k := range c.heard {
+		h := &c.heard[k]
+		if of[h.band] == nil {
+			continue
+		}
+		list := c.list[h.band]
+		for i, s := range h.slots {
+			x := c.sent[list[s]]
+			side := sideOf(x.Antenna, v)
+			if side < 0 {
+				continue
+			}
+			if byReceiver[h.receiver] == nil {
+				byReceiver[h.receiver] = &[2]int{}
+			}
+			byReceiver[h.receiver][side]++
+			all[side] = append(all[side], h.snr[i]-decibels(x.PowerW))
+		}
+		if u := c.unit(v, h, p, h.threshold(least[h.band])); u != nil {
+			out = append(out, u)
+		}
+	}
+	for _, n := range byReceiver {
+		switch {
+		case n[1] == 0:
+			v.OnlyA++
+		case n[0] == 0:
+			v.OnlyB++
+		}
+	}
+	v.Reports = len(all[0]) + len(all[1])
+	if len(all[0]) > 0 && len(all[1]) > 0 {
+		mean := stat.Mean(all[0], nil) - stat.Mean(all[1], nil)
+		middle := median(all[0]) - median(all[1])
+		v.NaiveDB, v.MedianDB = &mean, &middle
+	}
+	return out
+}
+
+func sideOf(antenna string, v *Verdict) int {
+	switch antenna {
+	case v.A:
+		return 0
+	case v.B:
+		return 1
+	}
+	return -1
+}
+
+// decibels is a power over a watt; one that is not known is taken as a watt.
+func decibels(watts float64) float64 {
+	if watts <= 0 {
+		return 0
+	}
+	return 10 * math.Log10(watts)
+}
+
+// unit is one receiver on a band, nil where it says nothing of the two.
+func (c *comparison) unit(v *Verdict, h *heardBy, p plan, below float64) *unit {
+	list := c.list[h.band]
+	from, until := h.slots[0], h.slots[len(h.slots)-1]
+	if from > 0 {
+		from++
+	}
+	if until < len(list)-1 {
+		until--
+	}
+	u := &unit{receiver: h.receiver}
+	at := map[[4]int]int{}
+	var last [2]struct { // of each side: a cell is mostly the one of the slot before
+		key [4]int
+		k   int
+	}
+	last[0].k, last[1].k = -1, -1
+	var sides [2]bool
+	next := 0
+	for s := from; s <= until; s++ {
+		for next < len(h.slots) && h.slots[next] < s {
+			next++
+		}
+		x := c.sent[list[s]]
+		side := sideOf(x.Antenna, v)
+		if side < 0 || p.block[list[s]] < 0 {
+			continue
+		}
+		power := decibels(x.PowerW)
+		key := [4]int{side, p.block[list[s]], p.period[list[s]], int(math.Round(power * 1000))}
+		k := last[side].k
+		if k < 0 || last[side].key != key {
+			var ok bool
+			if k, ok = at[key]; !ok {
+				k = len(u.cells)
+				at[key] = k
+				u.cells = append(u.cells, cellOf{x: 0.5 - float64(side), block: key[1], period: key[2], below: below - power})
+			}
+			last[side].key, last[side].k = key, k
+		}
+		sides[side] = true
+		listened, silent := &v.ListenedA, &v.SilentA
+		if side == 1 {
+			listened, silent = &v.ListenedB, &v.SilentB
+		}
+		*listened++
+		if next < len(h.slots) && h.slots[next] == s {
+			y := h.snr[next] - power
+			cell := &u.cells[k]
+			cell.n, cell.sum, cell.sq = cell.n+1, cell.sum+y, cell.sq+y*y
+			u.heard++
+		} else {
+			u.cells[k].silent++
+			*silent++
+		}
+	}
+	if u.heard == 0 || !sides[0] || !sides[1] {
+		return nil
+	}
+	return u
+}
+
+// spread is the variance of an estimate by its clusters, in the jackknife's form, and their effective number less one. Clusters
+// that bear nearly all of it leave nothing to compare with: ok is false.
+func spread(of []share) (variance, df float64, ok bool) {
+	squares := 0.0
+	for _, s := range of {
+		squares += s.information * s.information
+		rest := math.Max(0.02, 1-s.information)
+		variance += s.influence * s.influence / (rest * rest)
+	}
+	if squares <= 0 {
+		return 0, 0, false
+	}
+	df = 1/squares - 1
+	n := df + 1
+	return variance * (n - 1) / n, df, df > 0.3
+}
+
+// estimate fills the difference, its interval, the test, and what would settle it.
+func (c *comparison) estimate(v *Verdict, f fitted, p plan) {
+	delta := f.delta
+	v.DB = &delta
+	byReceiver, df, okR := spread(f.receivers)
+	byPeriod, dfP, okP := spread(f.periods)
+	byCell, dfC, okC := spread(f.cells)
+	if !okC {
+		return
+	}
+	var variance, degrees float64
+	common := 0.0 // what all receivers share of a period
+	if v.InTurn {
+		common = math.Max(0, byPeriod-byCell)
+	}
+	switch {
+	case okR && okP:
+		variance = byReceiver + common
+		degrees = variance * variance / (byReceiver*byReceiver/df + common*common/dfP)
+	case okR:
+		variance, degrees = byReceiver, df
+	case okP:
+		variance, degrees = byPeriod, dfP
+	default:
+		return
+	}
+	if !v.InTurn {
+		day, dayDf := c.betweenDays(v, f, p)
+		sum := variance + day
+		degrees = sum * sum / (variance*variance/degrees + day*day/dayDf)
+		variance = sum
+	}
+	t := quantile(degrees)
+	half := t * math.Sqrt(variance)
+	lo, hi := delta-half, delta+half
+	v.Lo, v.Hi = &lo, &hi
+	if v.InTurn {
+		pv := flips(f)
+		v.P = &pv
+		c.settle(v, t, byReceiver, df, byCell, dfC, common, okR)
+		return
+	}
+	pv := 2 * (1 - distuv.StudentsT{Mu: 0, Sigma: 1, Nu: degrees}.CDF(math.Abs(delta)/math.Sqrt(variance)))
+	v.P = &pv
+}
+
+// quantile is Student's for 95 %, the degrees held where the distribution is still one to speak of.
+func quantile(degrees float64) float64 {
+	return distuv.StudentsT{Mu: 0, Sigma: 1, Nu: math.Max(1, degrees)}.Quantile(0.975)
+}
+
+// flips is the sign test of the periods: how often their scores, had the antennas been the same and each sign been luck, would sum
+// up to as much. Exact up to a dozen and a half, drawn beyond.
+func flips(f fitted) float64 {
+	var u []float64
+	for _, s := range f.periods {
+		if s.information > 0 {
+			u = append(u, s.influence+f.delta*s.information)
+		}
+	}
+	sum := 0.0
+	for _, x := range u {
+		sum += x
+	}
+	const exact, draws = 16, 4000
+	limit := math.Abs(sum) - 1e-9
+	if len(u) <= exact {
+		count := 0
+		for signs := range 1 << len(u) {
+			s := 0.0
+			for i, x := range u {
+				if signs>>i&1 == 1 {
+					s += x
+				} else {
+					s -= x
+				}
+			}
+			if math.Abs(s) >= limit {
+				count++
+			}
+		}
+		return float64(count) / float64(int(1)<<len(u))
+	}
+	rng := rand.New(rand.NewPCG(11, uint64(len(u))))
+	count := 1
+	for range draws {
+		s := 0.0
+		for _, x := range u {
+			if rng.Uint64()&1 == 1 {
+				s += x
+			} else {
+				s -= x
+			}
+		}
+		if math.Abs(s) >= limit {
+			count++
+		}
+	}
+	return float64(count) / (draws + 1)
+}
+
+// betweenDays is what occasions add to the variance where the antennas were not sent in turn, and its degrees of freedom.
+func (c *comparison) betweenDays(v *Verdict, f fitted, p plan) (variance, df float64) {
+	type occasion struct {
+		side int
+		day  string
+	}
+	of := map[int]occasion{}
+	days := [2]map[string]bool{{}, {}}
+	for i, s := range c.sent {
+		if k, side := p.period[i], sideOf(s.Antenna, v); k >= 0 && side >= 0 {
+			of[k] = occasion{side, s.At.UTC().Format(time.DateOnly)}
+			days[side][of[k].day] = true
+		}
+	}
+	same := len(days[0]) == 1 && len(days[1]) == 1
+	prior := DaySpread
+	if same {
+		for d := range days[0] {
+			if days[1][d] {
+				prior = hourSpread
+			}
+		}
+	}
+	// Each occasion's own level beside the mean of its antenna: the influence of its residuals over its information.
+	var levels [2][]float64
+	for k, s := range f.periods {
+		if s.information > 1e-9 {
+			o := of[k]
+			levels[o.side] = append(levels[o.side], s.influence/s.information)
+		}
+	}
+	squares, free, share := 0.0, 0.0, 0.0
+	for side := range levels {
+		n := float64(len(levels[side]))
+		if n == 0 {
+			return 2 * prior * prior, spreadDays
+		}
+		if n > 1 {
+			squares += (n - 1) * stat.Variance(levels[side], nil) / 4
+			free += n - 1
+		}
+		share += 1 / n
+	}
+	return (spreadDays*prior*prior + squares) / (spreadDays + free) * share, spreadDays + free
+}
+
+// settle says how many minutes more of the same would tell a difference of 3, 2 or 1 dB from none.
+func (c *comparison) settle(v *Verdict, t, byReceiver, df, byCell, dfC, common float64, receivers bool) {
+	lasting := 0.0 // what more time does not make smaller: receivers that differ
+	if receivers && df >= 1 {
+		if limit := byCell * (distuv.ChiSquared{K: df}).Quantile(0.95) / df; byReceiver > limit {
+			lasting = byReceiver - byCell
+		}
+	}
+	passing := byCell + common
+	if passing <= 0 || dfC <= 0 {
+		return
+	}
+	so := c.onAir(v).Minutes()
+	for key, db := range map[string]float64{"1": 1, "2": 2, "3": 3} {
+		left := db*db/(t*t) - lasting
+		if left <= 0 {
+			continue
+		}
+		more := math.Max(0, math.Ceil(so*(passing/left-1)))
+		v.Minutes[key] = &more
+	}
+}
+
+// onAir is how long the two were sent, by their slots and how far apart slots begin.
+func (c *comparison) onAir(v *Verdict) time.Duration {
+	var apart []float64
+	var all []time.Time
+	for _, s := range c.sent {
+		all = append(all, s.At)
+	}
+	slices.SortFunc(all, time.Time.Compare)
+	for i := 1; i < len(all); i++ {
+		if d := all[i].Sub(all[i-1]); d > 0 {
+			apart = append(apart, d.Seconds())
+		}
+	}
+	if len(apart) == 0 {
+		return 0
+	}
+	return time.Duration(float64(v.SlotsA+v.SlotsB) * median(apart) * float64(time.Second))
+}
+
+// sentence says a verdict of antennas by their names, by receivers or whatever the unit is; further says what would settle it.
+func (v *Verdict) sentence(one, other, unit string, further bool) string {
+	where := ""
+	if v.Band != "" {
+		where = " on " + band.Said(v.Band)
+	}
+	if v.DB == nil {
+		return fmt.Sprintf("Nothing can be said yet%s: no %s that listened to both heard enough; %d heard only %s, %d only %s.", where, unit,
+			v.OnlyA, one, v.OnlyB, other)
+	}
+	of := many(v.Receivers, unit)
+	if v.Lo == nil {
+		return fmt.Sprintf("%+.1f dB for %s%s by %s, which proves nothing.", *v.DB, one, where, of)
+	}
+	stronger, by, lo, hi := one, *v.DB, *v.Lo, *v.Hi
+	if by < 0 {
+		stronger, by, lo, hi = other, -by, -hi, -lo
+	}
+	apart := ""
+	if !v.InTurn {
+		apart = " They were not sent in turn: how days and hours differ is in that."
+	}
+	if lo > 0 {
+		return fmt.Sprintf("%s is %.1f dB stronger%s, %.1f to %.1f by %s.%s", stronger, by, where, lo, hi, of, apart)
+	}
+	said := fmt.Sprintf("Not told apart%s: %.1f dB for %s, but %.1f to %.1f by %s.%s", where, by, stronger, lo, hi, of, apart)
+	if !v.InTurn || !further {
+		return said
+	}
+	for _, db := range []string{"3", "2", "1"} {
+		more := v.Minutes[db]
+		switch {
+		case more == nil || *more > longEnough:
+			return said + fmt.Sprintf(" A difference of %s dB will not be settled in an afternoon.", db)
+		case *more > 0:
+			return said + fmt.Sprintf(" %.0f minutes more would show a difference of %s dB.", *more, db)
+		}
+	}
+	return said + " They differ by less than a decibel, if at all."
+}
+
+func many(n int, what string) string {
+	if n == 1 {
+		return "one " + what
+	}
+	return fmt.Sprintf("%d %ss", n, what)
+}
+
+// uncontrolled is what was not the same for the antennas, or is not known.
+func (c *comparison) uncontrolled(antennas []string) []string {
+	out := []string{}
+	power := map[string][]float64{}
+	first, last, count := map[string]time.Time{}, map[string]time.Time{}, map[string]int{}
+	unknown, overlap := false, false
+	middle := map[string]float64{}
+	for _, s := range c.sent {
+		unknown = unknown || s.PowerW <= 0
+		if s.PowerW > 0 && !slices.Contains(power[s.Antenna], s.PowerW) {
+			power[s.Antenna] = append(power[s.Antenna], s.PowerW)
+		}
+		if at, ok := first[s.Antenna]; !ok || s.At.Before(at) {
+			first[s.Antenna] = s.At
+		}
+		if s.At.After(last[s.Antenna]) {
+			last[s.Antenna] = s.At
+		}
+		count[s.Antenna]++
+		middle[s.Antenna] += s.At.Sub(c.sent[0].At).Minutes()
+	}
+	for _, list := range c.list {
+		for k := 1; k < len(list); k++ {
+			x, y := c.sent[list[k-1]], c.sent[list[k]]
+			overlap = overlap || y.At.Before(x.At.Add(time.Duration(x.Seconds*float64(time.Second))))
+		}
+	}
+	if unknown {
+		out = append(out, "the power of some slots is not known; it is taken as the same")
+	}
+	if len(antennas) >= 2 {
+		a, b := antennas[0], antennas[1]
+		pa, pb := power[a], power[b]
+		slices.Sort(pa)
+		slices.Sort(pb)
+		if !slices.Equal(pa, pb) && len(pa) > 0 && len(pb) > 0 {
+			out = append(out, fmt.Sprintf("other power: %s W and %s W, brought to one", watts(pa), watts(pb)))
+		}
+		if n, m := count[a], count[b]; float64(max(n, m)) > 1.5*float64(min(n, m)) {
+			out = append(out, fmt.Sprintf("%d slots of %s and %d of %s", n, a, m, b))
+		}
+		apart := middle[a]/float64(count[a]) - middle[b]/float64(count[b])
+		switch {
+		case first[a].UTC().Format(time.DateOnly) != first[b].UTC().Format(time.DateOnly):
+			out = append(out, fmt.Sprintf("other days: %s from %s, %s from %s", a, first[a].UTC().Format(time.DateOnly), b,
+				first[b].UTC().Format(time.DateOnly)))
+		case math.Abs(apart) > 20:
+			out = append(out, fmt.Sprintf("other hours: on average %.0f minutes apart", math.Abs(apart)))
+		}
+	}
+	if overlap {
+		out = append(out, "slots overlap in time on one band: a report may belong to either")
+	}
+	return append(out, "receivers are taken to listen from their first to their last report of a band")
+}
+
+func watts(of []float64) string {
+	said := make([]string, len(of))
+	for i, w := range of {
+		said[i] = strconv.FormatFloat(w, 'g', 4, 64)
+	}
+	return strings.Join(said, ", ")
+}

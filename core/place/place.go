@@ -164,6 +164,12 @@ func Distance(a, b Point) float64 {
 	return 2 * EarthRadius * math.Asin(math.Min(1, math.Sqrt(h)))
 }
 
+// Apart is the angle between two directions in degrees, 0 to 180.
+func Apart(a, b float64) float64 {
+	d := math.Mod(math.Abs(a-b), 360)
+	return math.Min(d, 360-d)
+}
+
 // Bearing is the initial great-circle bearing from a to b in degrees, 0 to 360 from north.
 func Bearing(a, b Point) float64 {
 	dLon := rad(b.Lon - a.Lon)

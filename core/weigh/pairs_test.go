@@ -98,23 +98,48 @@ func TestSilenceAndCorrectedSlots(t *testing.T) {
 	if d[0].OnlyA+d[0].OnlyB != 1 || only != 1 || d[0].DB != nil || !strings.HasPrefix(d[0].Says, "Nothing can be said yet") {
 		t.Errorf("%+v", d[0])
 	}
-	if len(d) != 3 || d[1].Band != "20m" || d[2].Band != "40m" || d[1].SlotsA+d[1].SlotsB+d[2].SlotsA+d[2].SlotsB != len(run.Slots)-1 {
+	if len(d) != 3 || d[1].Band != "40m" || d[2].Band != "20m" || d[1].SlotsA+d[1].SlotsB+d[2].SlotsA+d[2].SlotsB != len(run.Slots)-1 {
 		t.Errorf("%+v", d)
 	}
 }
 
 func TestEvidenceIsKeptApartByItsStrength(t *testing.T) {
 	run := alternating(60, "20m")
-	run.Aerials[0].DeploymentID, run.Aerials[1].DeploymentID = "a", "b"
-	reports := drawn(run, 4, 10, rand.New(rand.NewPCG(1, 3)))
-	heard := func(onair.Run) ([]onair.Report, error) { return reports, nil }
-	there, ok, err := Alternated([]onair.Run{run}, heard, "a", "b")
-	back, _, _ := Alternated([]onair.Run{run}, heard, "b", "a")
-	if err != nil || !ok || there.Strength != "strong" || len(there.Parts) != 1 || math.Abs(*there.Parts[0].DB+*back.Parts[0].DB) > 1e-9 ||
-		there.Parts[0].SlotsA != back.Parts[0].SlotsB {
+	var heard []Heard
+	for _, r := range drawn(run, 4, 10, rand.New(rand.NewPCG(1, 3))) {
+		h := HeardOf(r)
+		h.DistanceM, h.Bearing = 1e6*float64(1+len(heard)%2), 90
+		heard = append(heard, h)
+	}
+	of := func(names map[string]string, f Filter, heard []Heard) (p Pool) {
+		p.Add(run, names, heard, f)
+		return p
+	}
+	ab := map[string]string{"A": "Heron", "B": "Stilt"}
+	whole := of(ab, Filter{}, heard)
+	there, back := whole.Evidence("Heron", "Stilt"), whole.Evidence("Stilt", "Heron")
+	if there.Strength != "strong" || len(there.Parts) != 1 || math.Abs(*there.Parts[0].DB+*back.Parts[0].DB) > 1e-3 ||
+		there.Parts[0].SlotsA != back.Parts[0].SlotsB || there.Runs != 1 || len(there.Receivers) != 10 {
 		t.Errorf("%+v, turned round %+v", there, back)
 	}
-	if _, ok, _ := Alternated([]onair.Run{run}, heard, "a", "c"); ok {
+	// What is set aside does not count and is said; filters let only some count.
+	for i := range 5 {
+		heard[i].SetAside = true
+	}
+	part := of(ab, Filter{}, heard)
+	if e := part.Evidence("Heron", "Stilt"); e.SetAside != 5 || e.Parts[0].Reports != there.Parts[0].Reports-5 || !strings.Contains(e.Says, "5 reports set aside") {
+		t.Errorf("%+v", e)
+	}
+	east, west := 100.0, 270.0
+	for name, f := range map[string]Filter{"near": {MostKm: 1500}, "east": {Toward: &east}, "west": {Toward: &west}, "early": {UntilHour: 14.5},
+		"over midnight": {FromHour: 23, UntilHour: 1}, "another band": {Bands: []string{"40m"}}, "nothing simulated": {ExcludeReal: true}} {
+		p := of(ab, f, heard)
+		full := part.Evidence("Heron", "Stilt").Parts[0].Reports
+		if got := p.counted; (name == "east") != (got == full) || (name == "near" || name == "early") != (got > 0 && got < full) && name != "east" {
+			t.Errorf("%s: %d of %d", name, got, full)
+		}
+	}
+	if p := of(map[string]string{"C": "Tern"}, Filter{}, heard); p.Heard() {
 		t.Error("a run without one of them is evidence")
 	}
 	value := func(v float64) *float64 { return &v }

@@ -26,7 +26,7 @@ type world struct {
 	skip       float64 // share of B's slots that were not sent
 	days       float64 // A is sent on one day and B on another, that differ by so much
 	bands      int
-	dwell      int // slots in a row with one antenna
+	dwell      int  // slots in a row with one antenna
 	ownPower   bool // B sends with half the power
 }
 

@@ -94,7 +94,7 @@ func WriteLogCSV(owner Owner, contacts []onair.Contact) ([]byte, error) {
 	for _, fields := range rows {
 		cells := make([]string, len(names))
 		for _, f := range fields {
-			cells[at[f.Name]] = harmlessUnlessNumber(f.Value)
+			cells[at[f.Name]] = HarmlessUnlessNumber(f.Value)
 		}
 		_ = w.Write(cells)
 	}
@@ -102,8 +102,8 @@ func WriteLogCSV(owner Owner, contacts []onair.Contact) ([]byte, error) {
 	return b.Bytes(), w.Error()
 }
 
-// harmlessUnlessNumber marks a cell that a spreadsheet would compute; a report with a sign is none.
-func harmlessUnlessNumber(s string) string {
+// HarmlessUnlessNumber marks a cell that a spreadsheet would compute; a report with a sign is none.
+func HarmlessUnlessNumber(s string) string {
 	if _, ok := plainNumber(s); ok {
 		return s
 	}

@@ -444,7 +444,7 @@ type BesideComputed = Computed[twin.Answer]
 
 // BesideQuestion defines model for BesideQuestion.
 type BesideQuestion struct {
-	// A a deployment
+	// A a deployment, or a revision as ID@2
 	A string `json:"a"`
 
 	// B the other
@@ -1307,6 +1307,9 @@ type ReadingView struct {
 // ReceiverHeard defines model for ReceiverHeard.
 type ReceiverHeard = store.ReceiverHeard
 
+// ReceiverVerdict defines model for ReceiverVerdict.
+type ReceiverVerdict = weigh.ReceiverVerdict
+
 // RecipeInfo defines model for RecipeInfo.
 type RecipeInfo struct {
 	Date     string `json:"date"`
@@ -1735,6 +1738,14 @@ type WeighView struct {
 	Own         []Segment  `json:"own,omitempty,omitzero"`
 }
 
+// WeighedReport defines model for WeighedReport.
+type WeighedReport struct {
+	Antenna string `json:"antenna"`
+
+	// Report who heard whom; what is unknown is null
+	Report Report `json:"report"`
+}
+
 // WhoHeard defines model for WhoHeard.
 type WhoHeard struct {
 	Bands     []BandHeard      `json:"bands"`
@@ -1938,6 +1949,11 @@ type GetReferenceParams struct {
 	Region int `form:"region,omitempty" json:"region,omitempty,omitzero"`
 }
 
+// SetAsideJSONBody defines parameters for SetAside.
+type SetAsideJSONBody struct {
+	Reason string `json:"reason"`
+}
+
 // PutRunParams defines parameters for PutRun.
 type PutRunParams struct {
 	// Version The version that this write was made from, 0 for a new thing. Where another came between, nothing is overwritten: the answer is 409 with what is there. The same write again changes nothing, also when something came between.
@@ -1964,9 +1980,70 @@ type PutSweepParams struct {
 
 // WeighParams defines parameters for Weigh.
 type WeighParams struct {
+	// A a deployment, or one of its revisions as ID@2
 	A    string `form:"a" json:"a"`
 	B    string `form:"b" json:"b"`
 	Band string `form:"band,omitempty" json:"band,omitempty,omitzero"`
+}
+
+// WeighAirParams defines parameters for WeighAir.
+type WeighAirParams struct {
+	// A a deployment, or one of its revisions as ID@2
+	A string `form:"a" json:"a"`
+	B string `form:"b" json:"b"`
+
+	// Bands names by commas; without it all
+	Bands     string  `form:"bands,omitempty" json:"bands,omitempty,omitzero"`
+	FromHour  float64 `form:"from_hour,omitempty" json:"from_hour,omitempty,omitzero"`
+	UntilHour float64 `form:"until_hour,omitempty" json:"until_hour,omitempty,omitzero"`
+	LeastKm   float64 `form:"least_km,omitempty" json:"least_km,omitempty,omitzero"`
+	MostKm    float64 `form:"most_km,omitempty" json:"most_km,omitempty,omitzero"`
+
+	// Toward degrees; receivers within 45 of it
+	Toward   *float64 `form:"toward,omitempty" json:"toward,omitempty"`
+	Receiver string   `form:"receiver,omitempty" json:"receiver,omitempty,omitzero"`
+	LeastW   float64  `form:"least_w,omitempty" json:"least_w,omitempty,omitzero"`
+	MostW    float64  `form:"most_w,omitempty" json:"most_w,omitempty,omitzero"`
+}
+
+// WeighDataParams defines parameters for WeighData.
+type WeighDataParams struct {
+	// A a deployment, or one of its revisions as ID@2
+	A string `form:"a" json:"a"`
+	B string `form:"b" json:"b"`
+
+	// Bands names by commas; without it all
+	Bands     string  `form:"bands,omitempty" json:"bands,omitempty,omitzero"`
+	FromHour  float64 `form:"from_hour,omitempty" json:"from_hour,omitempty,omitzero"`
+	UntilHour float64 `form:"until_hour,omitempty" json:"until_hour,omitempty,omitzero"`
+	LeastKm   float64 `form:"least_km,omitempty" json:"least_km,omitempty,omitzero"`
+	MostKm    float64 `form:"most_km,omitempty" json:"most_km,omitempty,omitzero"`
+
+	// Toward degrees; receivers within 45 of it
+	Toward   *float64 `form:"toward,omitempty" json:"toward,omitempty"`
+	Receiver string   `form:"receiver,omitempty" json:"receiver,omitempty,omitzero"`
+	LeastW   float64  `form:"least_w,omitempty" json:"least_w,omitempty,omitzero"`
+	MostW    float64  `form:"most_w,omitempty" json:"most_w,omitempty,omitzero"`
+}
+
+// WeighReportsParams defines parameters for WeighReports.
+type WeighReportsParams struct {
+	// A a deployment, or one of its revisions as ID@2
+	A string `form:"a" json:"a"`
+	B string `form:"b" json:"b"`
+
+	// Bands names by commas; without it all
+	Bands     string  `form:"bands,omitempty" json:"bands,omitempty,omitzero"`
+	FromHour  float64 `form:"from_hour,omitempty" json:"from_hour,omitempty,omitzero"`
+	UntilHour float64 `form:"until_hour,omitempty" json:"until_hour,omitempty,omitzero"`
+	LeastKm   float64 `form:"least_km,omitempty" json:"least_km,omitempty,omitzero"`
+	MostKm    float64 `form:"most_km,omitempty" json:"most_km,omitempty,omitzero"`
+
+	// Toward degrees; receivers within 45 of it
+	Toward   *float64 `form:"toward,omitempty" json:"toward,omitempty"`
+	Receiver string   `form:"receiver,omitempty" json:"receiver,omitempty,omitzero"`
+	LeastW   float64  `form:"least_w,omitempty" json:"least_w,omitempty,omitzero"`
+	MostW    float64  `form:"most_w,omitempty" json:"most_w,omitempty,omitzero"`
 }
 
 // PairJSONRequestBody defines body for Pair for application/json ContentType.
@@ -2073,6 +2150,9 @@ type PreviewJSONRequestBody = FileInput
 
 // PutRecipeJSONRequestBody defines body for PutRecipe for application/json ContentType.
 type PutRecipeJSONRequestBody = RecipeInput
+
+// SetAsideJSONRequestBody defines body for SetAside for application/json ContentType.
+type SetAsideJSONRequestBody SetAsideJSONBody
 
 // PutRevisionJSONRequestBody defines body for PutRevision for application/json ContentType.
 type PutRevisionJSONRequestBody = RevisionInput
@@ -2305,6 +2385,9 @@ type ServerInterface interface {
 	// (GET /api/reference)
 	GetReference(ctx *echo.Context, params GetReferenceParams) error
 
+	// (PUT /api/reports/{id}/aside)
+	SetAside(ctx *echo.Context, id string) error
+
 	// (PUT /api/revisions/{id})
 	PutRevision(ctx *echo.Context, id Id) error
 
@@ -2343,6 +2426,15 @@ type ServerInterface interface {
 
 	// (GET /api/weigh)
 	Weigh(ctx *echo.Context, params WeighParams) error
+
+	// (GET /api/weigh/air)
+	WeighAir(ctx *echo.Context, params WeighAirParams) error
+
+	// (GET /api/weigh/data.csv)
+	WeighData(ctx *echo.Context, params WeighDataParams) error
+
+	// (GET /api/weigh/reports)
+	WeighReports(ctx *echo.Context, params WeighReportsParams) error
 }
 
 // ServerInterfaceWrapper converts echo contexts to parameters.
@@ -3573,6 +3665,22 @@ func (w *ServerInterfaceWrapper) GetReference(ctx *echo.Context) error {
 	return err
 }
 
+// SetAside converts echo context to params.
+func (w *ServerInterfaceWrapper) SetAside(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.SetAside(ctx, id)
+	return err
+}
+
 // PutRevision converts echo context to params.
 func (w *ServerInterfaceWrapper) PutRevision(ctx *echo.Context) error {
 	var err error
@@ -3791,6 +3899,270 @@ func (w *ServerInterfaceWrapper) Weigh(ctx *echo.Context) error {
 	return err
 }
 
+// WeighAir converts echo context to params.
+func (w *ServerInterfaceWrapper) WeighAir(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params WeighAirParams
+	// ------------- Required query parameter "a" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "a", ctx.QueryParams(), &params.A, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter a: %s", err))
+	}
+
+	// ------------- Required query parameter "b" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "b", ctx.QueryParams(), &params.B, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter b: %s", err))
+	}
+
+	// ------------- Optional query parameter "bands" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "bands", ctx.QueryParams(), &params.Bands, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter bands: %s", err))
+	}
+
+	// ------------- Optional query parameter "from_hour" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from_hour", ctx.QueryParams(), &params.FromHour, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter from_hour: %s", err))
+	}
+
+	// ------------- Optional query parameter "until_hour" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "until_hour", ctx.QueryParams(), &params.UntilHour, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter until_hour: %s", err))
+	}
+
+	// ------------- Optional query parameter "least_km" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "least_km", ctx.QueryParams(), &params.LeastKm, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter least_km: %s", err))
+	}
+
+	// ------------- Optional query parameter "most_km" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "most_km", ctx.QueryParams(), &params.MostKm, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter most_km: %s", err))
+	}
+
+	// ------------- Optional query parameter "toward" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "toward", ctx.QueryParams(), &params.Toward, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter toward: %s", err))
+	}
+
+	// ------------- Optional query parameter "receiver" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "receiver", ctx.QueryParams(), &params.Receiver, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter receiver: %s", err))
+	}
+
+	// ------------- Optional query parameter "least_w" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "least_w", ctx.QueryParams(), &params.LeastW, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter least_w: %s", err))
+	}
+
+	// ------------- Optional query parameter "most_w" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "most_w", ctx.QueryParams(), &params.MostW, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter most_w: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.WeighAir(ctx, params)
+	return err
+}
+
+// WeighData converts echo context to params.
+func (w *ServerInterfaceWrapper) WeighData(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params WeighDataParams
+	// ------------- Required query parameter "a" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "a", ctx.QueryParams(), &params.A, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter a: %s", err))
+	}
+
+	// ------------- Required query parameter "b" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "b", ctx.QueryParams(), &params.B, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter b: %s", err))
+	}
+
+	// ------------- Optional query parameter "bands" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "bands", ctx.QueryParams(), &params.Bands, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter bands: %s", err))
+	}
+
+	// ------------- Optional query parameter "from_hour" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from_hour", ctx.QueryParams(), &params.FromHour, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter from_hour: %s", err))
+	}
+
+	// ------------- Optional query parameter "until_hour" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "until_hour", ctx.QueryParams(), &params.UntilHour, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter until_hour: %s", err))
+	}
+
+	// ------------- Optional query parameter "least_km" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "least_km", ctx.QueryParams(), &params.LeastKm, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter least_km: %s", err))
+	}
+
+	// ------------- Optional query parameter "most_km" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "most_km", ctx.QueryParams(), &params.MostKm, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter most_km: %s", err))
+	}
+
+	// ------------- Optional query parameter "toward" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "toward", ctx.QueryParams(), &params.Toward, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter toward: %s", err))
+	}
+
+	// ------------- Optional query parameter "receiver" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "receiver", ctx.QueryParams(), &params.Receiver, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter receiver: %s", err))
+	}
+
+	// ------------- Optional query parameter "least_w" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "least_w", ctx.QueryParams(), &params.LeastW, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter least_w: %s", err))
+	}
+
+	// ------------- Optional query parameter "most_w" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "most_w", ctx.QueryParams(), &params.MostW, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter most_w: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.WeighData(ctx, params)
+	return err
+}
+
+// WeighReports converts echo context to params.
+func (w *ServerInterfaceWrapper) WeighReports(ctx *echo.Context) error {
+	var err error
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params WeighReportsParams
+	// ------------- Required query parameter "a" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "a", ctx.QueryParams(), &params.A, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter a: %s", err))
+	}
+
+	// ------------- Required query parameter "b" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "b", ctx.QueryParams(), &params.B, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter b: %s", err))
+	}
+
+	// ------------- Optional query parameter "bands" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "bands", ctx.QueryParams(), &params.Bands, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter bands: %s", err))
+	}
+
+	// ------------- Optional query parameter "from_hour" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from_hour", ctx.QueryParams(), &params.FromHour, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter from_hour: %s", err))
+	}
+
+	// ------------- Optional query parameter "until_hour" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "until_hour", ctx.QueryParams(), &params.UntilHour, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter until_hour: %s", err))
+	}
+
+	// ------------- Optional query parameter "least_km" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "least_km", ctx.QueryParams(), &params.LeastKm, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter least_km: %s", err))
+	}
+
+	// ------------- Optional query parameter "most_km" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "most_km", ctx.QueryParams(), &params.MostKm, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter most_km: %s", err))
+	}
+
+	// ------------- Optional query parameter "toward" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "toward", ctx.QueryParams(), &params.Toward, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter toward: %s", err))
+	}
+
+	// ------------- Optional query parameter "receiver" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "receiver", ctx.QueryParams(), &params.Receiver, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter receiver: %s", err))
+	}
+
+	// ------------- Optional query parameter "least_w" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "least_w", ctx.QueryParams(), &params.LeastW, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter least_w: %s", err))
+	}
+
+	// ------------- Optional query parameter "most_w" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "most_w", ctx.QueryParams(), &params.MostW, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter most_w: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.WeighReports(ctx, params)
+	return err
+}
+
 // This is a simple interface which specifies echo.Route addition functions which
 // are present on both echo.Echo and echo.Group, since we want to allow using
 // either of them for path registration
@@ -3913,6 +4285,10 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.PUT(options.BaseURL+"/api/imports/:id", wrapper.PutImport, options.OperationMiddlewares["putImport"]...)
 	router.POST(options.BaseURL+"/api/versions", wrapper.SetVersion, options.OperationMiddlewares["setVersion"]...)
 	router.GET(options.BaseURL+"/api/weigh", wrapper.Weigh, options.OperationMiddlewares["weigh"]...)
+	router.GET(options.BaseURL+"/api/weigh/air", wrapper.WeighAir, options.OperationMiddlewares["weighAir"]...)
+	router.GET(options.BaseURL+"/api/weigh/reports", wrapper.WeighReports, options.OperationMiddlewares["weighReports"]...)
+	router.GET(options.BaseURL+"/api/weigh/data.csv", wrapper.WeighData, options.OperationMiddlewares["weighData"]...)
+	router.PUT(options.BaseURL+"/api/reports/:id/aside", wrapper.SetAside, options.OperationMiddlewares["setAside"]...)
 	router.GET(options.BaseURL+"/api/tags", wrapper.ListTags, options.OperationMiddlewares["listTags"]...)
 	router.GET(options.BaseURL+"/api/access", wrapper.GetAccess, options.OperationMiddlewares["getAccess"]...)
 	router.POST(options.BaseURL+"/api/access", wrapper.Pair, options.OperationMiddlewares["pair"]...)
@@ -6641,6 +7017,46 @@ func (response GetReferencedefaultApplicationProblemPlusJSONResponse) VisitGetRe
 	return err
 }
 
+type SetAsideRequestObject struct {
+	Id   string `json:"id"`
+	Body *SetAsideJSONRequestBody
+}
+
+type SetAsideResponseObject interface {
+	VisitSetAsideResponse(w http.ResponseWriter) error
+}
+
+type SetAside200JSONResponse Report
+
+func (response SetAside200JSONResponse) VisitSetAsideResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type SetAsidedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetAsidedefaultApplicationProblemPlusJSONResponse) VisitSetAsideResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type PutRevisionRequestObject struct {
 	Id   Id `json:"id"`
 	Body *PutRevisionJSONRequestBody
@@ -7155,6 +7571,129 @@ func (response WeighdefaultApplicationProblemPlusJSONResponse) VisitWeighRespons
 	return err
 }
 
+type WeighAirRequestObject struct {
+	Params WeighAirParams
+}
+
+type WeighAirResponseObject interface {
+	VisitWeighAirResponse(w http.ResponseWriter) error
+}
+
+type WeighAir200JSONResponse []Evidence
+
+func (response WeighAir200JSONResponse) VisitWeighAirResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WeighAirdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WeighAirdefaultApplicationProblemPlusJSONResponse) VisitWeighAirResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WeighDataRequestObject struct {
+	Params WeighDataParams
+}
+
+type WeighDataResponseObject interface {
+	VisitWeighDataResponse(w http.ResponseWriter) error
+}
+
+type WeighData200TextcsvResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response WeighData200TextcsvResponse) VisitWeighDataResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "text/csv")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type WeighDatadefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WeighDatadefaultApplicationProblemPlusJSONResponse) VisitWeighDataResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WeighReportsRequestObject struct {
+	Params WeighReportsParams
+}
+
+type WeighReportsResponseObject interface {
+	VisitWeighReportsResponse(w http.ResponseWriter) error
+}
+
+type WeighReports200JSONResponse []WeighedReport
+
+func (response WeighReports200JSONResponse) VisitWeighReportsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type WeighReportsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WeighReportsdefaultApplicationProblemPlusJSONResponse) VisitWeighReportsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
 
@@ -7365,6 +7904,9 @@ type StrictServerInterface interface {
 	// (GET /api/reference)
 	GetReference(ctx context.Context, request GetReferenceRequestObject) (GetReferenceResponseObject, error)
 
+	// (PUT /api/reports/{id}/aside)
+	SetAside(ctx context.Context, request SetAsideRequestObject) (SetAsideResponseObject, error)
+
 	// (PUT /api/revisions/{id})
 	PutRevision(ctx context.Context, request PutRevisionRequestObject) (PutRevisionResponseObject, error)
 
@@ -7403,6 +7945,15 @@ type StrictServerInterface interface {
 
 	// (GET /api/weigh)
 	Weigh(ctx context.Context, request WeighRequestObject) (WeighResponseObject, error)
+
+	// (GET /api/weigh/air)
+	WeighAir(ctx context.Context, request WeighAirRequestObject) (WeighAirResponseObject, error)
+
+	// (GET /api/weigh/data.csv)
+	WeighData(ctx context.Context, request WeighDataRequestObject) (WeighDataResponseObject, error)
+
+	// (GET /api/weigh/reports)
+	WeighReports(ctx context.Context, request WeighReportsRequestObject) (WeighReportsResponseObject, error)
 }
 
 type StrictHandlerFunc func(ctx *echo.Context, request any) (any, error)
@@ -9906,6 +10457,54 @@ func (sh *strictHandler) GetReference(ctx *echo.Context, params GetReferencePara
 	return nil
 }
 
+// SetAside operation middleware
+func (sh *strictHandler) SetAside(ctx *echo.Context, id string) error {
+	var request SetAsideRequestObject
+
+	request.Id = id
+
+	var body SetAsideJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.SetAside(ctx.Request().Context(), request.(SetAsideRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetAside")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SetAsideResponseObject); ok {
+		return validResponse.VisitSetAsideResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // PutRevision operation middleware
 func (sh *strictHandler) PutRevision(ctx *echo.Context, id Id) error {
 	var request PutRevisionRequestObject
@@ -10378,6 +10977,81 @@ func (sh *strictHandler) Weigh(ctx *echo.Context, params WeighParams) error {
 		return err
 	} else if validResponse, ok := response.(WeighResponseObject); ok {
 		return validResponse.VisitWeighResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// WeighAir operation middleware
+func (sh *strictHandler) WeighAir(ctx *echo.Context, params WeighAirParams) error {
+	var request WeighAirRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WeighAir(ctx.Request().Context(), request.(WeighAirRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WeighAir")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(WeighAirResponseObject); ok {
+		return validResponse.VisitWeighAirResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// WeighData operation middleware
+func (sh *strictHandler) WeighData(ctx *echo.Context, params WeighDataParams) error {
+	var request WeighDataRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WeighData(ctx.Request().Context(), request.(WeighDataRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WeighData")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(WeighDataResponseObject); ok {
+		return validResponse.VisitWeighDataResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// WeighReports operation middleware
+func (sh *strictHandler) WeighReports(ctx *echo.Context, params WeighReportsParams) error {
+	var request WeighReportsRequestObject
+
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.WeighReports(ctx.Request().Context(), request.(WeighReportsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WeighReports")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(WeighReportsResponseObject); ok {
+		return validResponse.VisitWeighReportsResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -230,7 +230,9 @@ func (s *Server) HearRun(ctx context.Context, r HearRunRequestObject) (HearRunRe
 	spots, _ := space.Spots()
 	ctx, done := context.WithTimeout(ctx, time.Minute)
 	defer done()
-	list, slots, err := standin.Network{Seed: 2026, Home: at, Sunspots: spots}.HearRun(ctx, &s.twin, run, by, s.now())
+	network := *s.network
+	network.Home, network.Sunspots = at, spots
+	list, slots, err := network.HearRun(ctx, &s.twin, run, by, s.now())
 	if err != nil {
 		return nil, err
 	}

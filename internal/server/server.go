@@ -56,6 +56,7 @@ type Server struct {
 	tags      tagCache
 	bulletins Bulletins
 	position  Position
+	network   *standin.Network
 }
 
 // Bulletins are where weather, lightning and space weather come from. What is made up has to say so.
@@ -87,6 +88,8 @@ type Options struct {
 	// Bulletins and Position are simulated where none are given.
 	Bulletins Bulletins
 	Position  Position
+	// Network is the simulated one that hears beacon runs, the usual where none is given.
+	Network *standin.Network
 }
 
 // New makes the handler of the whole application.
@@ -104,6 +107,9 @@ func New(st *store.Store, o Options) (http.Handler, error) {
 	}
 	if s.position = o.Position; s.position == nil {
 		s.position = standin.Position{Seed: 2026, At: standin.Isles}
+	}
+	if s.network = o.Network; s.network == nil {
+		s.network = &standin.Network{Seed: 2026}
 	}
 	s.jobs = newJobs(o.Log)
 	e := echo.New()

@@ -25,6 +25,7 @@ import (
 	"reed/core/phrase"
 	"reed/core/twin"
 	"reed/internal/demo"
+	"reed/internal/standin"
 	"reed/internal/store"
 )
 
@@ -36,6 +37,8 @@ type client struct {
 	store  *store.Store
 	router routers.Router
 	asked  int
+	// network may be given another seed, or a difference that it alone knows
+	network *standin.Network
 }
 
 func init() {
@@ -50,8 +53,8 @@ func newClient(t testing.TB) *client {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { st.Close() })
-	h, err := New(st, Options{Now: func() time.Time { return clock }})
-	if err != nil {
+	c := &client{t: t, store: st, network: &standin.Network{Seed: 2026}}
+	if c.h, err = New(st, Options{Now: func() time.Time { return clock }, Network: c.network}); err != nil {
 		t.Fatal(err)
 	}
 	doc, err := openapi3.NewLoader().LoadFromData(api.Contract)
@@ -59,11 +62,10 @@ func newClient(t testing.TB) *client {
 		t.Fatal(err)
 	}
 	doc.Servers = nil
-	r, err := legacy.NewRouter(doc)
-	if err != nil {
+	if c.router, err = legacy.NewRouter(doc); err != nil {
 		t.Fatal(err)
 	}
-	return &client{t, h, st, r, 0}
+	return c
 }
 
 // request is one from the machine itself.

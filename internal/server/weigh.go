@@ -3,8 +3,10 @@ package server
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"reed/core/band"
+	"reed/core/deployment"
 	"reed/core/onair"
 	"reed/core/place"
 	"reed/core/sweep"
@@ -13,9 +15,10 @@ import (
 	"reed/internal/store"
 )
 
-// side gathers one deployment for comparing.
-func (s *Server) side(ctx context.Context, me store.Me, id string) (weigh.Side, PlacedTag, []measured, error) {
+// side gathers one deployment, or one of its revisions, for comparing.
+func (s *Server) side(ctx context.Context, me store.Me, of thing) (weigh.Side, PlacedTag, []measured, error) {
 	fail := func(err error) (weigh.Side, PlacedTag, []measured, error) { return weigh.Side{}, PlacedTag{}, nil, err }
+	id := of.id
 	d, err := s.store.Deployment(ctx, id)
 	if err != nil {
 		return fail(err)
@@ -35,6 +38,17 @@ func (s *Server) side(ctx context.Context, me store.Me, id string) (weigh.Side, 
 	all, err := s.curves(ctx, id, me.Units)
 	if err != nil {
 		return fail(err)
+	}
+	if of.seq > 0 {
+		at := slices.IndexFunc(t.revisions, func(r deployment.Revision) bool { return r.Seq == of.seq })
+		if at < 0 {
+			return fail(fmt.Errorf("%s has no revision %d: %w", d.Name, of.seq, store.ErrNotFound))
+		}
+		contacts = slices.DeleteFunc(contacts, func(c onair.Contact) bool { return revisionAt(t.revisions, c.At) != of.seq })
+		all = slices.DeleteFunc(all, func(m measured) bool { return m.revision.Seq != of.seq })
+		t.revisions = t.revisions[at : at+1]
+		d.Name = fmt.Sprintf("%s, revision %d", d.Name, of.seq)
+		t.tag.Name = d.Name
 	}
 	ground := d.Plan.Ground
 	if ground == "" {
@@ -65,16 +79,17 @@ func (s *Server) ComputeBeside(ctx context.Context, r ComputeBesideRequestObject
 	}
 	var sides [2]weigh.Side
 	var both [2]twin.Named
-	for i, id := range []string{q.A, q.B} {
-		side, tag, _, err := s.side(ctx, me, id)
+	var of [2]thing
+	if of[0], of[1], err = pairOf(q.A, q.B); err != nil {
+		return nil, err
+	}
+	for i := range of {
+		side, tag, _, err := s.side(ctx, me, of[i])
 		if err != nil {
 			return nil, err
 		}
 		side.Letter, sides[i] = tag.Tag.Letter, side
-		both[i].Setup = twin.Setup{Built: side.Built, Ground: side.Ground, PowerW: me.PowerW, Units: me.Units}
-		if side.Built.PowerW > 0 {
-			both[i].PowerW = side.Built.PowerW
-		}
+		both[i].Setup = setupOf(side, me)
 	}
 	both[0].Name, both[1].Name = weigh.Apart(sides[0], sides[1])
 	o := twin.Options{Region: me.Region, Band: q.Band, Segments: me.Segments}
@@ -85,49 +100,62 @@ func (s *Server) ComputeBeside(ctx context.Context, r ComputeBesideRequestObject
 	return ComputeBeside200JSONResponse(out), err
 }
 
-// evidence is what each kind of it says, the strongest first; the strongest is the headline, and what the contacts say stands
-// beside it as the weakest.
-func (s *Server) evidence(ctx context.Context, a, b weigh.Side, idA, idB string, headline *string) ([]weigh.Evidence, error) {
-	out := []weigh.Evidence{}
-	if a.OutingID == b.OutingID {
-		runs, err := s.store.Runs(ctx, a.OutingID)
-		if err != nil {
-			return nil, err
-		}
-		e, ok, err := weigh.Alternated(runs, func(r onair.Run) ([]onair.Report, error) { return s.heardOf(ctx, r) }, idA, idB)
-		if err != nil {
-			return nil, err
-		}
-		if ok {
-			out = append(out, e)
-		}
-		notes, err := s.store.Notes(ctx, a.OutingID)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, weigh.Patient(notes, idA, idB, a.Name, b.Name)...)
+// setupOf is a side as the model takes it.
+func setupOf(side weigh.Side, me store.Me) twin.Setup {
+	out := twin.Setup{Built: side.Built, Ground: side.Ground, PowerW: me.PowerW, Units: me.Units}
+	if side.Built.PowerW > 0 {
+		out.PowerW = side.Built.PowerW
 	}
-	if len(out) > 0 {
-		out = append(out, weigh.Evidence{Strength: "weak", Kind: "contacts", Says: *headline})
-		*headline = out[0].Says
-	}
-	return out, nil
+	return out
 }
 
-// Weigh lays two deployments side by side.
+// evidence is what each kind of it but the contacts says, the strongest first.
+func (s *Server) evidence(ctx context.Context, of [2]thing, sides [2]weigh.Side, f weigh.Filter) (out []weigh.Evidence, err error) {
+	if out, err = s.air(ctx, of, named(sides), f); err != nil {
+		return nil, err
+	}
+	var outings []string
+	for _, x := range sides {
+		if !slices.Contains(outings, x.OutingID) {
+			outings = append(outings, x.OutingID)
+		}
+	}
+	if of[0].id == of[1].id {
+		return out, nil // a pair is of two deployments
+	}
+	var notes []onair.Note
+	for _, id := range outings {
+		list, err := s.store.Notes(ctx, id)
+		if err != nil {
+			return nil, err
+		}
+		notes = append(notes, list...)
+	}
+	pairs := weigh.Patient(notes, of[0].id, of[1].id, sides[0].Name, sides[1].Name)
+	// Slots of other occasions prove less than a pair.
+	at := slices.IndexFunc(out, func(e weigh.Evidence) bool { return e.Strength == "weak" })
+	if at < 0 {
+		at = len(out)
+	}
+	return slices.Insert(out, at, pairs...), nil
+}
+
+// Weigh lays two deployments, or revisions, side by side. The strongest evidence is the headline, and what the contacts say stands
+// beside it as the weakest.
 func (s *Server) Weigh(ctx context.Context, r WeighRequestObject) (WeighResponseObject, error) {
-	if r.Params.A == r.Params.B {
-		return nil, invalid("b", "these are the same deployment; choose another")
+	of1, of2, err := pairOf(r.Params.A, r.Params.B)
+	if err != nil {
+		return nil, err
 	}
 	me, err := s.store.Me(ctx)
 	if err != nil {
 		return nil, err
 	}
-	a, tagA, curvesA, err := s.side(ctx, me, r.Params.A)
+	a, tagA, curvesA, err := s.side(ctx, me, of1)
 	if err != nil {
 		return nil, err
 	}
-	b, tagB, curvesB, err := s.side(ctx, me, r.Params.B)
+	b, tagB, curvesB, err := s.side(ctx, me, of2)
 	if err != nil {
 		return nil, err
 	}
@@ -136,8 +164,12 @@ func (s *Server) Weigh(ctx context.Context, r WeighRequestObject) (WeighResponse
 	tagA.Tag.Name, tagB.Tag.Name = a.Name, b.Name
 	c := weigh.Compare(a, b, me.Units)
 	out := Weigh200JSONResponse{A: tagA, B: tagB, Comparison: c, Curves: []PlotCurve{}, Frequencies: []float64{}}
-	if out.Evidence, err = s.evidence(ctx, a, b, r.Params.A, r.Params.B, &out.Comparison.Headline); err != nil {
+	if out.Evidence, err = s.evidence(ctx, [2]thing{of1, of2}, [2]weigh.Side{a, b}, weigh.Filter{}); err != nil {
 		return nil, err
+	}
+	if out.Evidence = notNil(out.Evidence); len(out.Evidence) > 0 {
+		out.Evidence = append(out.Evidence, weigh.Evidence{Strength: "weak", Kind: "contacts", Says: c.Headline})
+		out.Comparison.Headline = out.Evidence[0].Says
 	}
 	name := r.Params.Band
 	for _, row := range c.Rows { // by default the first band measured on both, otherwise on one

@@ -27,6 +27,8 @@ type Network struct {
 	Home      place.Point
 	Sunspots  float64
 	Receivers int // 0 for the usual number
+	// Better is by how many decibels antennas are better than their patterns, by letter: what only the network knows.
+	Better map[string]float64
 }
 
 const (

@@ -38,7 +38,8 @@ func (n Network) HearRun(ctx context.Context, e *twin.Engine, run onair.Run, s S
 				return nil, 0, fmt.Errorf("the pattern of %s on %s: %w", a.Name, name, err)
 			}
 			axis := b.Bearing()
-			gains[a.Letter+name] = func(el, bearing float64) float64 { return beam.Gain(el, axis-bearing) }
+			better := n.Better[a.Letter]
+			gains[a.Letter+name] = func(el, bearing float64) float64 { return beam.Gain(el, axis-bearing) + better }
 		}
 	}
 	ears := n.Ears()

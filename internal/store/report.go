@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"iter"
 	"strconv"
@@ -11,6 +12,7 @@ import (
 	"time"
 
 	"reed/core/onair"
+	"reed/core/weigh"
 )
 
 // reportChunk is how many reports are stored at once: others may write between.
@@ -159,7 +161,7 @@ func (f ReportFilter) where(outingID string) (string, []any) {
 }
 
 const reportColumns = `seq, batch, coalesce(deployment_id, ''), at, seconds, sender, receiver, sender_locator, locator, freq, band, mode,
-	snr, power, distance, bearing, extra, simulated`
+	snr, power, distance, bearing, extra, simulated, aside`
 
 // Reports lists reports of an outing from the newest, so many after a key; next is the key of the page after, empty at the end.
 func (s *Store) Reports(ctx context.Context, outingID string, f ReportFilter, after string, most int) (out []onair.Report, next string,
@@ -193,7 +195,7 @@ func scanReport(r *sql.Rows) (x onair.Report, err error) {
 	var at, seq int64
 	var extra sql.NullString
 	err = r.Scan(&seq, &x.Batch, &x.DeploymentID, &at, &x.Seconds, &x.Sender, &x.Receiver, &x.SenderLocator, &x.Locator, &x.FreqHz, &x.Band,
-		&x.Mode, &x.SNR, &x.PowerW, &x.DistanceM, &x.Bearing, &extra, &x.Simulated)
+		&x.Mode, &x.SNR, &x.PowerW, &x.DistanceM, &x.Bearing, &extra, &x.Simulated, &x.SetAside)
 	x.ID, x.At = strconv.FormatInt(seq, 10), time.UnixMilli(at).UTC()
 	if err == nil && extra.Valid {
 		var more reportMore
@@ -201,6 +203,64 @@ func scanReport(r *sql.Rows) (x onair.Report, err error) {
 		x.Extra, x.Marks = more.Extra, more.Marks
 	}
 	return x, err
+}
+
+// SetAside says why a report does not count in a comparison; an empty reason lets it count again.
+func (s *Store) SetAside(ctx context.Context, id, reason string) (x onair.Report, err error) {
+	err = s.inTx(ctx, "setting a report aside", func(tx *sql.Tx) error {
+		res, err := tx.ExecContext(ctx, "UPDATE report SET aside = ? WHERE seq = ? AND deleted = 0", reason, id)
+		if err != nil {
+			return err
+		}
+		if n, err := res.RowsAffected(); err != nil || n == 0 {
+			return errors.Join(err, fmt.Errorf("report %s: %w", id, ErrNotFound))
+		}
+		return nil
+	})
+	if err != nil {
+		return x, err
+	}
+	err = s.rows(ctx, "the report", "SELECT "+reportColumns+" FROM report WHERE seq = ?", func(r *sql.Rows) (err error) {
+		x, err = scanReport(r)
+		return err
+	}, id)
+	return x, err
+}
+
+// airOf is what is weighed of the reports of a stretch, by time.
+const airOf = `SELECT at, seconds, band, receiver_base, snr, power, distance, bearing, simulated, aside <> '' FROM report
+	WHERE outing_id = ? AND deleted = 0 AND at >= ? AND at < ? AND snr IS NOT NULL ORDER BY at, seq`
+
+// Air reads what is weighed of an outing's reports of a stretch.
+func (s *Store) Air(ctx context.Context, outingID string, from, until time.Time) (out []weigh.Heard, err error) {
+	names := map[string]string{} // a receiver's call is kept once
+	name := func(b []byte) string {
+		if have, ok := names[string(b)]; ok {
+			return have
+		}
+		text := string(b)
+		names[text] = text
+		return text
+	}
+	err = s.rows(ctx, "what was heard", airOf, func(r *sql.Rows) error {
+		var at int64
+		var band, receiver sql.RawBytes
+		var power, distance, bearing sql.NullFloat64
+		h := weigh.Heard{DistanceM: -1, Bearing: -1}
+		if err := r.Scan(&at, &h.Seconds, &band, &receiver, &h.SNR, &power, &distance, &bearing, &h.Simulated, &h.SetAside); err != nil {
+			return err
+		}
+		h.At, h.Band, h.Receiver, h.PowerW = time.UnixMilli(at).UTC(), name(band), name(receiver), power.Float64
+		if distance.Valid {
+			h.DistanceM = distance.Float64
+		}
+		if bearing.Valid {
+			h.Bearing = bearing.Float64
+		}
+		out = append(out, h)
+		return nil
+	}, outingID, from.UnixMilli(), until.UnixMilli())
+	return out, err
 }
 
 // ReceiverHeard is what one receiver heard of one antenna: how often, and how strong in the mean.

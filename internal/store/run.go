@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"database/sql"
+	"encoding/json"
 	"errors"
 	"fmt"
 
@@ -28,6 +29,17 @@ func (s *Store) PutRun(ctx context.Context, v onair.Run, from int) (onair.Run, e
 func (s *Store) Runs(ctx context.Context, outingID string) ([]onair.Run, error) {
 	return listed(ctx, s, "the runs", "SELECT version, doc FROM run WHERE outing_id = ? AND deleted = 0 ORDER BY id DESC",
 		func(v *onair.Run, version int) { v.Version = version }, outingID)
+}
+
+// RunsWith lists the beacon runs of all outings in which any of some deployments sent, the oldest first.
+func (s *Store) RunsWith(ctx context.Context, deployments ...string) ([]onair.Run, error) {
+	list, err := json.Marshal(deployments)
+	if err != nil {
+		return nil, err
+	}
+	return listed(ctx, s, "the runs", `SELECT version, doc FROM run r WHERE deleted = 0 AND EXISTS (SELECT 1 FROM json_each(r.doc, '$.aerials') a
+		WHERE a.value ->> 'deployment_id' IN (SELECT value FROM json_each(?))) ORDER BY doc ->> 'begin', id`,
+		func(v *onair.Run, version int) { v.Version = version }, string(list))
 }
 
 // Run reads one.

@@ -1152,6 +1152,76 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/weigh/air": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description what the air says of two antennas, each kind of evidence for itself, filtered */
+        get: operations["weighAir"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weigh/reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description the single reports that a comparison comes from, those set aside too */
+        get: operations["weighReports"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/weigh/data.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description slots and reports that a comparison comes from, as a table */
+        get: operations["weighData"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reports/{id}/aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** @description why a report does not count in comparisons; an empty reason lets it count again */
+        put: operations["setAside"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tags": {
         parameters: {
             query?: never;
@@ -1497,7 +1567,7 @@ export interface components {
             /** @description computations of one slot take each other's place */
             slot: string;
             wait_ms?: number;
-            /** @description a deployment */
+            /** @description a deployment, or a revision as ID@2 */
             a: string;
             /** @description the other */
             b: string;
@@ -3161,6 +3231,8 @@ export interface components {
         /** @description who heard whom; what is unknown is null */
         Report: {
             id?: string;
+            /** @description why it does not count in comparisons */
+            set_aside?: string;
             outing_id?: string;
             deployment_id?: string;
             /** Format: date-time */
@@ -3189,6 +3261,8 @@ export interface components {
         };
         Heard: {
             id?: string;
+            /** @description why it does not count in comparisons */
+            set_aside?: string;
             outing_id?: string;
             deployment_id?: string;
             /** Format: date-time */
@@ -3827,10 +3901,30 @@ export interface components {
             /** @enum {string} */
             strength: "strong" | "some" | "weak";
             kind: string;
-            /** @description whose reports they are */
-            run_id?: string;
+            simulated?: boolean;
+            runs?: number;
+            /** @description reports that do not count */
+            set_aside?: number;
             says: string;
             parts?: components["schemas"]["AirVerdict"][];
+            receivers?: components["schemas"]["ReceiverVerdict"][];
+        };
+        ReceiverVerdict: {
+            receiver: string;
+            heard_a: number;
+            of_a: number;
+            heard_b: number;
+            of_b: number;
+            /** Format: double */
+            difference_db: number | null;
+            /** Format: double */
+            distance_m: number | null;
+            /** Format: double */
+            bearing: number | null;
+        };
+        WeighedReport: {
+            report: components["schemas"]["Report"];
+            antenna: string;
         };
         WeighView: {
             /** @description what each kind of evidence says, the strongest first */
@@ -5802,6 +5896,7 @@ export interface operations {
     weigh: {
         parameters: {
             query: {
+                /** @description a deployment, or one of its revisions as ID@2 */
                 a: string;
                 b: string;
                 band?: string;
@@ -5819,6 +5914,143 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WeighView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    weighAir: {
+        parameters: {
+            query: {
+                /** @description a deployment, or one of its revisions as ID@2 */
+                a: string;
+                b: string;
+                /** @description names by commas; without it all */
+                bands?: string;
+                from_hour?: number;
+                until_hour?: number;
+                least_km?: number;
+                most_km?: number;
+                /** @description degrees; receivers within 45 of it */
+                toward?: number;
+                receiver?: string;
+                least_w?: number;
+                most_w?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the strongest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Evidence"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    weighReports: {
+        parameters: {
+            query: {
+                /** @description a deployment, or one of its revisions as ID@2 */
+                a: string;
+                b: string;
+                /** @description names by commas; without it all */
+                bands?: string;
+                from_hour?: number;
+                until_hour?: number;
+                least_km?: number;
+                most_km?: number;
+                /** @description degrees; receivers within 45 of it */
+                toward?: number;
+                receiver?: string;
+                least_w?: number;
+                most_w?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the newest first, at most 500 */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WeighedReport"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    weighData: {
+        parameters: {
+            query: {
+                /** @description a deployment, or one of its revisions as ID@2 */
+                a: string;
+                b: string;
+                /** @description names by commas; without it all */
+                bands?: string;
+                from_hour?: number;
+                until_hour?: number;
+                least_km?: number;
+                most_km?: number;
+                /** @description degrees; receivers within 45 of it */
+                toward?: number;
+                receiver?: string;
+                least_w?: number;
+                most_w?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description columns what, at, band, antenna, seconds, power_w, receiver, locator, snr_db, distance_km, bearing, simulated, set_aside */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setAside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    reason: string;
+                };
+            };
+        };
+        responses: {
+            /** @description as it stands */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Report"];
                 };
             };
             default: components["responses"]["Problem"];

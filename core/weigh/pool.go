@@ -1,0 +1,293 @@
+package weigh
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+	"time"
+
+	"reed/core/onair"
+	"reed/core/place"
+)
+
+// Heard is a reception report with what of it is weighed. Receiver is the base call; distance and bearing of less than 0, a power of
+// 0, and a strength that is no number are not known.
+type Heard struct {
+	At        time.Time
+	Band      string
+	Receiver  string
+	SNR       float64
+	PowerW    float64
+	DistanceM float64
+	Bearing   float64
+	Seconds   bool // of At are known
+	Simulated bool
+	SetAside  bool
+}
+
+// HeardOf is what is weighed of a report.
+func HeardOf(r onair.Report) Heard {
+	or := func(p *float64, unknown float64) float64 {
+		if p == nil {
+			return unknown
+		}
+		return *p
+	}
+	return Heard{At: r.At, Band: r.Band, Receiver: onair.BaseCall(r.Receiver), SNR: or(r.SNR, math.NaN()), PowerW: or(r.PowerW, 0),
+		DistanceM: or(r.DistanceM, -1), Bearing: or(r.Bearing, -1), Seconds: r.Seconds, Simulated: r.Simulated, SetAside: r.SetAside != ""}
+}
+
+// Filter says which slots and receivers count; what is zero does not matter.
+type Filter struct {
+	Bands        []string
+	FromHour     float64 // of the UTC day; where Until lies before From it goes over midnight
+	UntilHour    float64
+	LeastKm      float64
+	MostKm       float64
+	Toward       *float64 // degrees, with Sector to each side
+	Receiver     string
+	LeastW       float64
+	MostW        float64
+	ExcludeReal  bool
+	ExcludeDrawn bool // what was simulated
+}
+
+// Sector is how far to each side of a direction a receiver may lie, in degrees.
+const Sector = 45.0
+
+// Check says what of a filter cannot be.
+func (f Filter) Check() (path, why string) {
+	switch {
+	case f.FromHour < 0 || f.FromHour > 24 || f.UntilHour < 0 || f.UntilHour > 24:
+		return "from_hour", "hours of a UTC day are 0 to 24"
+	case f.LeastKm < 0 || f.MostKm < 0 || f.MostKm > 0 && f.MostKm <= f.LeastKm:
+		return "most_km", fmt.Sprintf("%.0f to %.0f km holds nobody", f.LeastKm, f.MostKm)
+	case f.Toward != nil && !(*f.Toward >= 0 && *f.Toward <= 360):
+		return "toward", "a direction is 0 to 360 degrees"
+	}
+	return "", ""
+}
+
+// Lets says whether what a receiver heard of a slot counts.
+func (f Filter) Lets(at time.Time, band string, watts float64, h Heard) bool {
+	return f.slot(at, band, watts) && f.receiver(h)
+}
+
+func (f Filter) slot(at time.Time, band string, watts float64) bool {
+	if len(f.Bands) > 0 && !slices.Contains(f.Bands, band) || f.LeastW > 0 && watts < f.LeastW || f.MostW > 0 && watts > f.MostW {
+		return false
+	}
+	if f.FromHour == 0 && (f.UntilHour == 0 || f.UntilHour == 24) {
+		return true
+	}
+	at = at.UTC()
+	h, until := float64(at.Hour())+float64(at.Minute())/60, cmp.Or(f.UntilHour, 24)
+	if f.FromHour <= until {
+		return h >= f.FromHour && h < until
+	}
+	return h >= f.FromHour || h < until
+}
+
+func (f Filter) receiver(h Heard) bool {
+	if f.Receiver != "" && h.Receiver != onair.BaseCall(f.Receiver) || f.ExcludeReal && !h.Simulated || f.ExcludeDrawn && h.Simulated {
+		return false
+	}
+	if km := h.DistanceM / 1000; (f.LeastKm > 0 || f.MostKm > 0) && (h.DistanceM < 0 || km < f.LeastKm || f.MostKm > 0 && km > f.MostKm) {
+		return false
+	}
+	return f.Toward == nil || h.Bearing >= 0 && place.Apart(h.Bearing, *f.Toward) <= Sector
+}
+
+// Pool is what was sent in turn on one or more occasions, and heard.
+type Pool struct {
+	sent     []Sent
+	received []Reception
+	at       map[string]Heard // where each receiver is
+	runs     int
+	aside    int
+	counted  int
+}
+
+// sampled is how many reports tell by how much clocks are off.
+const sampled = 2000
+
+// Add adds a run and what was heard of it; names are the antennas by their letters, others do not count.
+func (p *Pool) Add(run onair.Run, names map[string]string, heard []Heard, f Filter) {
+	var some []onair.Report
+	for i := 0; i < len(heard); i += 1 + len(heard)/sampled {
+		some = append(some, onair.Report{At: heard[i].At, Seconds: heard[i].Seconds, Mode: run.Mode})
+	}
+	off, ok := onair.ClockOff(some)
+	if !ok {
+		off = 0
+	}
+	if p.at == nil {
+		p.at = map[string]Heard{}
+	}
+	type key struct {
+		at   int64
+		band string
+	}
+	slots := map[key]int{}
+	for _, s := range run.Slots {
+		name, ok := names[s.By()]
+		if !ok || s.By() == "" || !f.slot(s.At, s.Band, run.PowerW) {
+			continue
+		}
+		slots[key{s.At.UnixNano(), s.Band}] = len(p.sent)
+		p.sent = append(p.sent, Sent{s.At, run.Sending().Seconds(), name, s.Band, run.PowerW})
+	}
+	before := p.counted
+	for _, h := range heard {
+		if math.IsNaN(h.SNR) || !f.receiver(h) {
+			continue
+		}
+		s, ok := run.SlotOf(h.At, h.Band, off)
+		if !ok {
+			continue
+		}
+		i, ok := slots[key{s.At.UnixNano(), s.Band}]
+		if !ok {
+			continue
+		}
+		if h.SetAside {
+			p.aside++
+			continue
+		}
+		snr := h.SNR
+		if h.PowerW > 0 { // the report knows better than the plan what was sent
+			snr += decibels(run.PowerW) - decibels(h.PowerW)
+		}
+		if have, ok := p.at[h.Receiver]; !ok || have.DistanceM < 0 {
+			p.at[h.Receiver] = h
+		}
+		p.counted++
+		p.received = append(p.received, Reception{i, h.Receiver, snr})
+	}
+	if p.counted > before {
+		p.runs++
+	}
+}
+
+// Heard says that somebody heard any of it.
+func (p *Pool) Heard() bool { return p.counted > 0 }
+
+// Evidence compares two antennas of a pool by their names: on all bands where there are several, then band by band.
+func (p *Pool) Evidence(a, b string) Evidence {
+	c := compared(p.sent, p.received)
+	e := Evidence{Strength: "strong", Kind: "sent in turn, slot by slot", Runs: p.runs, SetAside: p.aside}
+	e.Parts = c.parts(a, b)
+	if e.Says = "Nothing was sent with both."; len(e.Parts) > 0 {
+		e.Says = e.Parts[0].Says
+	}
+	if p.aside > 0 {
+		e.Says += fmt.Sprintf(" %s set aside.", many(p.aside, "report"))
+	}
+	e.Receivers = c.receivers(a, b, p.at)
+	return e
+}
+
+// parts are the verdicts on two antennas: on all bands together where there are several, then band by band, the longest wave first.
+func (c *comparison) parts(a, b string) (out []Verdict) {
+	names := sortedKeys(c.list)
+	slices.SortFunc(names, longest)
+	names = slices.DeleteFunc(names, func(name string) bool {
+		return !slices.ContainsFunc(c.list[name], func(i int) bool { return c.sent[i].Antenna == a || c.sent[i].Antenna == b })
+	})
+	if len(names) > 1 {
+		out = append(out, c.verdict(a, b, "", names))
+	}
+	for _, name := range names {
+		out = append(out, c.verdict(a, b, name, []string{name}))
+	}
+	return out
+}
+
+// ReceiverVerdict is what one receiver heard of two antennas, over the slots in which it listened.
+type ReceiverVerdict struct {
+	Receiver  string   `json:"receiver"`
+	HeardA    int      `json:"heard_a"`
+	OfA       int      `json:"of_a"`
+	HeardB    int      `json:"heard_b"`
+	OfB       int      `json:"of_b"`
+	DB        *float64 `json:"difference_db"` // of the means of what was heard of each
+	DistanceM *float64 `json:"distance_m"`
+	Bearing   *float64 `json:"bearing"`
+}
+
+// receivers are what each receiver heard of both, those that heard most first.
+func (c *comparison) receivers(a, b string, at map[string]Heard) []ReceiverVerdict {
+	type sums struct {
+		heard, of [2]int
+		db        [2]float64
+	}
+	all := map[string]*sums{}
+	for _, h := range c.heard {
+		s := all[h.receiver]
+		if s == nil {
+			s = &sums{}
+			all[h.receiver] = s
+		}
+		list := c.list[h.band]
+		for k := h.slots[0]; k <= h.slots[len(h.slots)-1]; k++ {
+			if side := sideOf(c.sent[list[k]].Antenna, &Verdict{A: a, B: b}); side >= 0 {
+				s.of[side]++
+			}
+		}
+		for i, k := range h.slots {
+			x := c.sent[list[k]]
+			if side := sideOf(x.Antenna, &Verdict{A: a, B: b}); side >= 0 {
+				s.heard[side]++
+				s.db[side] += h.snr[i] - decibels(x.PowerW)
+			}
+		}
+	}
+	out := []ReceiverVerdict{}
+	for _, name := range sortedKeys(all) {
+		s := all[name]
+		if s.heard[0]+s.heard[1] == 0 {
+			continue
+		}
+		v := ReceiverVerdict{Receiver: name, HeardA: s.heard[0], OfA: s.of[0], HeardB: s.heard[1], OfB: s.of[1]}
+		if s.heard[0] > 0 && s.heard[1] > 0 {
+			d := s.db[0]/float64(s.heard[0]) - s.db[1]/float64(s.heard[1])
+			v.DB = &d
+		}
+		if h := at[name]; h.DistanceM >= 0 {
+			v.DistanceM = &h.DistanceM
+		}
+		if h := at[name]; h.Bearing >= 0 {
+			v.Bearing = &h.Bearing
+		}
+		out = append(out, v)
+	}
+	slices.SortStableFunc(out, func(x, y ReceiverVerdict) int { return (y.HeardA + y.HeardB) - (x.HeardA + x.HeardB) })
+	return out
+}
+
+// Running are the differences of a run's antennas against its first as they stand: on all bands together, then band by band.
+func Running(run onair.Run, reports []onair.Report) (out []Verdict) {
+	if len(run.Aerials) < 2 {
+		return nil
+	}
+	heard := make([]Heard, len(reports))
+	for i, r := range reports {
+		heard[i] = HeardOf(r)
+	}
+	letters, named, twice := map[string]string{}, map[string]string{}, false
+	for _, x := range run.Aerials {
+		letters[x.Letter], named[x.Letter] = x.Letter, x.Name
+		twice = twice || slices.ContainsFunc(run.Aerials, func(y onair.Aerial) bool { return x.Letter != y.Letter && x.Name == y.Name })
+	}
+	var p Pool
+	p.Add(run, letters, heard, Filter{})
+	c := compared(p.sent, p.received)
+	if !twice { // revisions of one deployment are told apart by their letters
+		c.names = named
+	}
+	for _, other := range run.Aerials[1:] {
+		out = append(out, c.parts(run.Aerials[0].Letter, other.Letter)...)
+	}
+	return out
+}

@@ -1,0 +1,303 @@
+package server
+
+import (
+	"bytes"
+	"context"
+	"encoding/csv"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"reed/core/deployment"
+	"reed/core/onair"
+	"reed/core/weigh"
+	"reed/internal/exchange"
+	"reed/internal/store"
+)
+
+// thing is what is weighed: a deployment, or one of its revisions by its number.
+type thing struct {
+	id  string
+	seq int
+}
+
+func (t thing) String() string {
+	if t.seq == 0 {
+		return t.id
+	}
+	return fmt.Sprintf("%s@%d", t.id, t.seq)
+}
+
+func thingOf(path, text string) (t thing, err error) {
+	id, seq, of := strings.Cut(text, "@")
+	if t.id = id; of {
+		if t.seq, err = strconv.Atoi(seq); err != nil || t.seq < 1 {
+			return t, invalid(path, fmt.Sprintf("%q names no revision; write ID@2", text))
+		}
+	}
+	return t, nil
+}
+
+// pairOf are two things that can be told apart.
+func pairOf(a, b string) (x, y thing, err error) {
+	if x, err = thingOf("a", a); err != nil {
+		return x, y, err
+	}
+	if y, err = thingOf("b", b); err != nil {
+		return x, y, err
+	}
+	if x == y || x.id == y.id && (x.seq == 0 || y.seq == 0) {
+		return x, y, invalid("b", "these are the same deployment; choose another, or a revision of each")
+	}
+	return x, y, nil
+}
+
+// revisionAt is the revision that stood at a time, the first before any.
+func revisionAt(all []deployment.Revision, at time.Time) int {
+	seq := 0
+	for i, r := range all {
+		if i == 0 || !r.At.After(at) {
+			seq = r.Seq
+		}
+	}
+	return seq
+}
+
+// occasion is a run with what of it is compared: its antennas by letter.
+type occasion struct {
+	run   onair.Run
+	names map[string]string
+	both  bool
+}
+
+// occasions are the runs in which either of two things sent.
+func (s *Server) occasions(ctx context.Context, of [2]thing, names [2]string) (out []occasion, err error) {
+	runs, err := s.store.RunsWith(ctx, of[0].id, of[1].id)
+	if err != nil {
+		return nil, err
+	}
+	revisions := map[string][]deployment.Revision{}
+	for _, t := range of {
+		if revisions[t.id], err = s.store.Revisions(ctx, t.id); err != nil {
+			return nil, err
+		}
+	}
+	for _, run := range runs {
+		o := occasion{run: run, names: map[string]string{}}
+		var seen [2]bool
+		for _, x := range run.Aerials {
+			seq := x.Revision
+			if seq == 0 {
+				seq = revisionAt(revisions[x.DeploymentID], run.Begin)
+			}
+			for i, t := range of {
+				if x.DeploymentID == t.id && (t.seq == 0 || t.seq == seq) {
+					o.names[x.Letter], seen[i] = names[i], true
+				}
+			}
+		}
+		if o.both = seen[0] && seen[1]; len(o.names) > 0 && len(run.Slots) > 0 {
+			out = append(out, o)
+		}
+	}
+	return out, nil
+}
+
+// stretch is when the reports of a run may stand.
+func stretch(run onair.Run) (from, until time.Time) {
+	return run.Slots[0].At.Add(-run.Length()), run.Slots[len(run.Slots)-1].At.Add(2 * run.Length())
+}
+
+// air is what slots and reports say of two things, those that were simulated for themselves. Where they never took turns, what was
+// sent on other occasions is compared, which proves less.
+func (s *Server) air(ctx context.Context, of [2]thing, names [2]string, f weigh.Filter) (out []weigh.Evidence, err error) {
+	all, err := s.occasions(ctx, of, names)
+	if err != nil {
+		return nil, err
+	}
+	for _, both := range []bool{true, false} {
+		pools := [2]weigh.Pool{}
+		for _, o := range all {
+			if o.both != both {
+				continue
+			}
+			from, until := stretch(o.run)
+			heard, err := s.store.Air(ctx, o.run.OutingID, from, until)
+			if err != nil {
+				return nil, err
+			}
+			drawn := slices.ContainsFunc(heard, func(h weigh.Heard) bool { return h.Simulated })
+			f.ExcludeDrawn, f.ExcludeReal = true, false
+			pools[0].Add(o.run, o.names, heard, f)
+			if f.ExcludeDrawn, f.ExcludeReal = false, true; drawn {
+				pools[1].Add(o.run, o.names, heard, f)
+			}
+		}
+		for i := range pools {
+			if !pools[i].Heard() {
+				continue
+			}
+			e := pools[i].Evidence(names[0], names[1])
+			if e.Simulated = i == 1; e.Simulated {
+				e.Kind += ", simulated"
+			}
+			if !both {
+				if len(e.Parts) == 0 || e.Parts[0].SlotsA == 0 || e.Parts[0].SlotsB == 0 {
+					continue
+				}
+				e.Strength, e.Kind = "weak", strings.Replace(e.Kind, "sent in turn, slot by slot", "slots of other occasions", 1)
+			}
+			out = append(out, e)
+		}
+		if len(out) > 0 {
+			break
+		}
+	}
+	return out, nil
+}
+
+// filter is what a request lets count.
+func (p WeighAirParams) filter() (f weigh.Filter, err error) {
+	f = weigh.Filter{FromHour: p.FromHour, UntilHour: p.UntilHour, LeastKm: p.LeastKm, MostKm: p.MostKm, Toward: p.Toward,
+		Receiver: p.Receiver, LeastW: p.LeastW, MostW: p.MostW}
+	for name := range strings.SplitSeq(p.Bands, ",") {
+		if name != "" {
+			f.Bands = append(f.Bands, name)
+		}
+	}
+	if path, why := f.Check(); why != "" {
+		return f, invalid(path, why)
+	}
+	return f, nil
+}
+
+// asked are the two things of a request by their names, and its filter.
+func (p WeighAirParams) asked(ctx context.Context, s *Server) (of [2]thing, sides [2]weigh.Side, f weigh.Filter, err error) {
+	if of[0], of[1], err = pairOf(p.A, p.B); err != nil {
+		return of, sides, f, err
+	}
+	if f, err = p.filter(); err != nil {
+		return of, sides, f, err
+	}
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return of, sides, f, err
+	}
+	for i := range of {
+		side, tag, _, err := s.side(ctx, me, of[i])
+		if err != nil {
+			return of, sides, f, err
+		}
+		side.Letter, sides[i] = tag.Tag.Letter, side
+	}
+	sides[0].Name, sides[1].Name = weigh.Apart(sides[0], sides[1])
+	return of, sides, f, nil
+}
+
+func named(sides [2]weigh.Side) [2]string { return [2]string{sides[0].Name, sides[1].Name} }
+
+// WeighAir says what the air says of two things, filtered.
+func (s *Server) WeighAir(ctx context.Context, r WeighAirRequestObject) (WeighAirResponseObject, error) {
+	of, sides, f, err := r.Params.asked(ctx, s)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.evidence(ctx, of, sides, f)
+	return WeighAir200JSONResponse(notNil(out)), err
+}
+
+// mostWeighed is how many single reports are listed.
+const mostWeighed = 500
+
+// weighed goes through the reports of two things that a filter lets through, the newest run first.
+func (s *Server) weighed(ctx context.Context, of [2]thing, names [2]string, f weigh.Filter, most int,
+	each func(o occasion, slot onair.PlannedSlot, r onair.Report)) error {
+	all, err := s.occasions(ctx, of, names)
+	if err != nil {
+		return err
+	}
+	slices.Reverse(all)
+	for _, o := range all {
+		from, until := stretch(o.run)
+		list, _, err := s.store.Reports(ctx, o.run.OutingID, store.ReportFilter{From: from, Until: until, Receiver: f.Receiver}, "", most)
+		if err != nil {
+			return err
+		}
+		off, ok := onair.ClockOff(list)
+		if !ok {
+			off = 0
+		}
+		for _, x := range list {
+			slot, ok := o.run.SlotOf(x.At, x.Band, off)
+			if ok && o.names[slot.By()] != "" && f.Lets(slot.At, slot.Band, o.run.PowerW, weigh.HeardOf(x)) {
+				each(o, slot, x)
+			}
+		}
+	}
+	return nil
+}
+
+// WeighReports lists the reports that a comparison comes from.
+func (s *Server) WeighReports(ctx context.Context, r WeighReportsRequestObject) (WeighReportsResponseObject, error) {
+	of, sides, f, err := WeighAirParams(r.Params).asked(ctx, s)
+	if err != nil {
+		return nil, err
+	}
+	out := WeighReports200JSONResponse{}
+	err = s.weighed(ctx, of, named(sides), f, mostOfRun, func(o occasion, slot onair.PlannedSlot, x onair.Report) {
+		if len(out) < mostWeighed {
+			out = append(out, WeighedReport{Report: x, Antenna: o.names[slot.By()]})
+		}
+	})
+	return out, err
+}
+
+// WeighData writes the slots and reports that a comparison comes from as a table.
+func (s *Server) WeighData(ctx context.Context, r WeighDataRequestObject) (WeighDataResponseObject, error) {
+	of, sides, f, err := WeighAirParams(r.Params).asked(ctx, s)
+	if err != nil {
+		return nil, err
+	}
+	var b bytes.Buffer
+	w := csv.NewWriter(&b)
+	put := func(cells ...string) {
+		for i := range cells {
+			cells[i] = exchange.HarmlessUnlessNumber(cells[i])
+		}
+		_ = w.Write(cells) // to memory
+	}
+	put("what", "at", "band", "antenna", "seconds", "power_w", "receiver", "locator", "snr_db", "distance_km", "bearing", "simulated", "set_aside")
+	all, err := s.occasions(ctx, of, named(sides))
+	if err != nil {
+		return nil, err
+	}
+	text := func(v float64) string { return strconv.FormatFloat(v, 'f', -1, 64) }
+	or := func(v *float64, scale float64) string {
+		if v == nil {
+			return ""
+		}
+		return text(*v * scale)
+	}
+	for _, o := range all {
+		for _, slot := range o.run.Slots {
+			if name := o.names[slot.By()]; name != "" {
+				put("slot", slot.At.UTC().Format(time.RFC3339), slot.Band, name, text(o.run.Sending().Seconds()), text(o.run.PowerW), "", "", "", "",
+					"", "", "")
+			}
+		}
+	}
+	err = s.weighed(ctx, of, named(sides), f, mostOfRun, func(o occasion, slot onair.PlannedSlot, x onair.Report) {
+		put("report", x.At.UTC().Format(time.RFC3339), x.Band, o.names[slot.By()], "", or(x.PowerW, 1), x.Receiver, x.Locator, or(x.SNR, 1),
+			or(x.DistanceM, 1e-3), or(x.Bearing, 1), strconv.FormatBool(x.Simulated), x.SetAside)
+	})
+	w.Flush()
+	return WeighData200TextcsvResponse{Body: &b, ContentLength: int64(b.Len())}, err
+}
+
+// SetAside says why a report does not count, or lets it count again.
+func (s *Server) SetAside(ctx context.Context, r SetAsideRequestObject) (SetAsideResponseObject, error) {
+	x, err := s.store.SetAside(ctx, r.Id, strings.TrimSpace(r.Body.Reason))
+	return SetAside200JSONResponse(x), err
+}

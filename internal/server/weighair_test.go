@@ -1,0 +1,165 @@
+package server
+
+import (
+	"encoding/csv"
+	"strings"
+	"testing"
+	"time"
+
+	"reed/core/weigh"
+)
+
+// heardRun puts a run of two antennas and has the simulated network hear it.
+func (c *client) heardRun(id, minutes int, begin string, aerials ...map[string]any) {
+	c.t.Helper()
+	run := aRun(minutes)
+	run["id"], run["begin"], run["seed"] = uid(id), begin, id
+	if len(aerials) > 0 {
+		run["aerials"] = aerials
+	}
+	c.call("PUT", "/api/runs/"+uid(id)+"?version=0", run, 200, nil)
+	c.call("PUT", "/api/runs/"+uid(id)+"/network", nil, 200, nil)
+}
+
+func (c *client) evidence(query string) (out []weigh.Evidence) {
+	c.t.Helper()
+	c.call("GET", "/api/weigh/air?"+query, nil, 200, &out)
+	return out
+}
+
+// Two antennas that are the same wire, and a difference that only the simulated network knows, through the whole program.
+func TestADifferenceThatOnlyTheNetworkKnowsIsFound(t *testing.T) {
+	told := map[float64]int{}
+	held := 0
+	c := newClient(t)
+	c.field()
+	c.raise(901, heron, "end-fed", "sloper", "19.8 m")
+	c.raise(902, stilt, "end-fed", "sloper", "19.8 m")
+	for _, db := range []float64{0, 4} {
+		for seed := range 10 {
+			c.network.Seed, c.network.Better = uint64(100+seed), map[string]float64{"A": db}
+			id := 700 + 10*int(db) + seed
+			c.heardRun(id, 80, time.Date(2026, time.Month(5-int(db)), 15-seed, 10, 0, 0, 0, time.UTC).Format(time.RFC3339))
+			var list []RunState
+			c.call("GET", "/api/outings/"+uid(outing)+"/runs", nil, 200, &list)
+			for _, x := range list {
+				if x.Run.ID != uid(id) {
+					continue
+				}
+				d := x.Differences[0]
+				if d.Lo == nil {
+					t.Fatalf("%v dB, seed %d: %+v", db, seed, d)
+				}
+				if *d.Lo > 0 || *d.Hi < 0 {
+					told[db]++
+				}
+				if *d.Lo <= db && db <= *d.Hi {
+					held++
+				}
+				if db > 0 && *d.Lo <= 0 {
+					t.Errorf("%v dB, seed %d: %s", db, seed, d.Says)
+				}
+			}
+		}
+	}
+	if told[0] > 1 || told[4] != 10 || held < 18 {
+		t.Errorf("told apart: none in %d of 10, 4 dB in %d of 10; held %d of 20", told[0], told[4], held)
+	}
+}
+
+func TestEvidenceOpensToItsReports(t *testing.T) {
+	c := newClient(t)
+	c.twoUp()
+	c.heardRun(601, 80, "2026-05-16T11:00:00Z")
+	pair := "a=" + uid(heron) + "&b=" + uid(stilt)
+	all := c.evidence(pair)
+	if len(all) != 1 || !all[0].Simulated || all[0].Strength != "strong" || all[0].Runs != 1 || len(all[0].Receivers) == 0 {
+		t.Fatalf("%+v", all)
+	}
+	far := c.evidence(pair + "&least_km=1500")[0]
+	if n := far.Parts[0].Reports; n == 0 || n >= all[0].Parts[0].Reports {
+		t.Errorf("%d reports from afar, %d of all", n, all[0].Parts[0].Reports)
+	}
+	if none := c.evidence(pair + "&bands=20m"); len(none) != 0 {
+		t.Errorf("%+v", none)
+	}
+	who := all[0].Receivers[0].Receiver
+	var list []WeighedReport
+	c.call("GET", "/api/weigh/reports?"+pair+"&receiver="+who, nil, 200, &list)
+	if len(list) != all[0].Receivers[0].HeardA+all[0].Receivers[0].HeardB || list[0].Antenna == "" {
+		t.Fatalf("%d reports of %+v", len(list), all[0].Receivers[0])
+	}
+	// One is set aside with a reason, the verdict says so, and it comes back.
+	id := list[0].Report.ID
+	aside := func(reason string, want int) {
+		t.Helper()
+		c.call("PUT", "/api/reports/"+id+"/aside", map[string]any{"reason": reason}, want, nil)
+	}
+	aside(" clock was off ", 200)
+	e := c.evidence(pair)[0]
+	if e.SetAside != 1 || e.Parts[0].Reports != all[0].Parts[0].Reports-1 || !strings.Contains(e.Says, "one report set aside") {
+		t.Errorf("%+v", e)
+	}
+	c.call("GET", "/api/weigh/reports?"+pair+"&receiver="+who, nil, 200, &list)
+	if list[0].Report.SetAside != "clock was off" {
+		t.Errorf("%+v", list[0])
+	}
+	var table string
+	c.call("GET", "/api/weigh/data.csv?"+pair, nil, 200, &table)
+	rows, err := csv.NewReader(strings.NewReader(table)).ReadAll()
+	if err != nil || len(rows) != 1+40+e.Parts[0].Reports+1 || !strings.Contains(table, "clock was off") {
+		t.Errorf("%d rows: %v", len(rows), err)
+	}
+	aside("", 200)
+	if e := c.evidence(pair)[0]; e.SetAside != 0 || e.Parts[0].Reports != all[0].Parts[0].Reports {
+		t.Errorf("%+v", e)
+	}
+	c.call("PUT", "/api/reports/999999/aside", map[string]any{"reason": "x"}, 404, nil)
+	c.call("PUT", "/api/reports/x/aside", map[string]any{"reason": "x"}, 400, nil)
+	for query, path := range map[string]string{"&least_km=900&most_km=100": "most_km", "&toward=400": "toward", "&from_hour=25": "from_hour"} {
+		var bad Problem
+		if c.call("GET", "/api/weigh/air?"+pair+query, nil, 422, &bad); bad.Errors[0].Path != path {
+			t.Errorf("%s: %+v", query, bad)
+		}
+	}
+}
+
+func TestRevisionsOfOneDeploymentAreWeighed(t *testing.T) {
+	c := newClient(t)
+	c.field()
+	c.raise(901, heron, "end-fed", "sloper", "19.8 m")
+	c.raise(902, heron, "end-fed", "sloper", "18.2 m")
+	both := []map[string]any{{"letter": "A", "deployment_id": uid(heron), "revision": 1, "name": "Heron"},
+		{"letter": "B", "deployment_id": uid(heron), "revision": 2, "name": "Heron"}}
+	c.heardRun(601, 60, "2026-05-16T11:00:00Z", both...)
+	pair := "a=" + uid(heron) + "@1&b=" + uid(heron) + "@2"
+	e := c.evidence(pair)
+	if len(e) != 1 || e[0].Parts[0].SlotsA != 15 || e[0].Parts[0].A != "Heron, revision 1" {
+		t.Fatalf("%+v", e)
+	}
+	var v WeighView
+	c.call("GET", "/api/weigh?"+pair, nil, 200, &v)
+	if v.A.Tag.Name != "Heron, revision 1" || len(v.Comparison.Differences) == 0 || v.Comparison.Headline != e[0].Says {
+		t.Errorf("%+v", v)
+	}
+	for _, bad := range []string{"a=" + uid(heron) + "&b=" + uid(heron) + "@2", "a=" + uid(heron) + "@0&b=" + uid(heron) + "@2",
+		"a=" + uid(heron) + "@1&b=" + uid(heron) + "@1"} {
+		c.call("GET", "/api/weigh/air?"+bad, nil, 422, nil)
+	}
+	c.call("GET", "/api/weigh/air?a="+uid(heron)+"@1&b="+uid(heron)+"@7", nil, 404, nil)
+}
+
+func TestSlotsOfOtherDaysProveLess(t *testing.T) {
+	c := newClient(t)
+	c.twoUp()
+	alone := func(id int, deployment int, begin string) {
+		c.heardRun(id, 40, begin, map[string]any{"letter": "A", "deployment_id": uid(deployment), "name": "one"},
+			map[string]any{"letter": "B", "deployment_id": uid(deployment), "name": "one"})
+	}
+	alone(601, heron, "2026-05-15T11:00:00Z")
+	alone(602, stilt, "2026-05-14T11:00:00Z")
+	e := c.evidence("a=" + uid(heron) + "&b=" + uid(stilt))
+	if len(e) != 1 || e[0].Strength != "weak" || e[0].Parts[0].InTurn || *e[0].Parts[0].Hi-*e[0].Parts[0].Lo < 20 {
+		t.Errorf("%+v", e)
+	}
+}

@@ -158,3 +158,22 @@ func TestEvidenceIsKeptApartByItsStrength(t *testing.T) {
 		t.Error("pairs of others are evidence")
 	}
 }
+
+func TestBandsThatDifferAreToldApart(t *testing.T) {
+	run := alternating(160, "40m", "20m")
+	rng := rand.New(rand.NewPCG(4, 4))
+	var heard []Heard
+	for _, r := range drawn(run, 0, 12, rng) {
+		h := HeardOf(r)
+		if s, ok := run.SlotOf(r.At, r.Band, 0); ok && s.By() == "A" {
+			h.SNR += map[string]float64{"40m": 8, "20m": -5}[r.Band]
+		}
+		heard = append(heard, h)
+	}
+	var p Pool
+	p.Add(run, map[string]string{"A": "Heron", "B": "Stilt"}, heard, Filter{})
+	e := p.Evidence("Heron", "Stilt")
+	if !strings.HasPrefix(e.Says, "It depends on the band. Heron is ") || !strings.Contains(e.Says, "Stilt is ") {
+		t.Error(e.Says)
+	}
+}

@@ -5,7 +5,10 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 	"time"
+
+	"gonum.org/v1/gonum/stat/distuv"
 
 	"reed/core/onair"
 	"reed/core/place"
@@ -179,13 +182,36 @@ func (p *Pool) Evidence(a, b string) Evidence {
 	e := Evidence{Strength: "strong", Kind: "sent in turn, slot by slot", Runs: p.runs, SetAside: p.aside}
 	e.Parts = c.parts(a, b)
 	if e.Says = "Nothing was sent with both."; len(e.Parts) > 0 {
-		e.Says = e.Parts[0].Says
+		e.Says = sentenceOf(e.Parts[0], e.Parts[1:])
 	}
 	if p.aside > 0 {
 		e.Says += fmt.Sprintf(" %s set aside.", many(p.aside, "report"))
 	}
 	e.Receivers = c.receivers(a, b, p.at)
 	return e
+}
+
+// sentenceOf says what bands come to: the verdict on all, or band by band where they differ by more than luck, since a mean of both is
+// that of neither.
+func sentenceOf(all Verdict, bands []Verdict) string {
+	var known []Verdict
+	weights, sum, squares := 0.0, 0.0, 0.0
+	for _, v := range bands {
+		if v.Lo == nil || !v.InTurn {
+			continue
+		}
+		known = append(known, v)
+		w := 1 / math.Max(1e-6, math.Pow(*v.Hi-*v.Lo, 2)/16)
+		weights, sum, squares = weights+w, sum+w**v.DB, squares+w**v.DB**v.DB
+	}
+	if len(known) < 2 || squares-sum*sum/weights <= (distuv.ChiSquared{K: float64(len(known) - 1)}).Quantile(0.99) {
+		return all.Says
+	}
+	said := make([]string, len(known))
+	for i, v := range known {
+		said[i] = v.Says
+	}
+	return "It depends on the band. " + strings.Join(said, " ")
 }
 
 // parts are the verdicts on two antennas: on all bands together where there are several, then band by band, the longest wave first.

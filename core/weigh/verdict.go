@@ -104,7 +104,9 @@ func Judge(sent []Sent, received []Reception) Answer {
 	case len(out.Bands) == 1:
 		out.Sentence = out.Bands[0].Says
 	default:
-		out.Sentence = out.All.Says
+		out.Sentence = sentenceOf(*out.All, slices.DeleteFunc(slices.Clone(out.Bands), func(v Verdict) bool {
+			return v.A != out.All.A || v.B != out.All.B
+		}))
 	}
 	out.Uncontrolled = c.uncontrolled(antennas)
 	return out

@@ -1146,7 +1146,10 @@ type PlacedTag struct {
 	Date     string `json:"date"`
 	Outing   string `json:"outing"`
 	OutingId string `json:"outing_id"`
-	Tag      Tag    `json:"tag"`
+
+	// Revisions how often it was changed or put up; each can be weighed as ID@number
+	Revisions int `json:"revisions,omitempty,omitzero"`
+	Tag       Tag `json:"tag"`
 }
 
 // Plan defines model for Plan.

@@ -111,7 +111,11 @@ func (s *Server) ListTags(ctx context.Context, _ ListTagsRequestObject) (ListTag
 	out := ListTags200JSONResponse{}
 	for _, x := range all {
 		for _, d := range x.Standing {
-			out = append(out, PlacedTag{Tag: s.shelved(d, me.Units), Outing: x.Outing.Name, OutingId: x.Outing.ID, Date: x.Outing.Date})
+			tag := PlacedTag{Tag: s.shelved(d, me.Units), Outing: x.Outing.Name, OutingId: x.Outing.ID, Date: x.Outing.Date}
+			if d.Newest != nil {
+				tag.Revisions = d.Newest.Seq
+			}
+			out = append(out, tag)
 		}
 	}
 	return out, err

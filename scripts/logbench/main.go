@@ -68,19 +68,55 @@ func fill(dir string, contacts, outings int) error {
 	return err
 }
 
-// reports writes a file of so many reception reports, of 400 receivers in slots of two minutes.
-func reports(path string, n int) error {
+// receivers is how many hear each slot; hears when the first of so many reports stands.
+const receivers = 400
+
+func hears(n int) time.Time {
+	return time.Now().UTC().Truncate(2 * time.Minute).Add(-time.Duration(n/receivers+1) * 2 * time.Minute)
+}
+
+func slotOf(begun time.Time, j int) onair.PlannedSlot {
+	return onair.PlannedSlot{At: begun.Add(time.Duration(j) * 2 * time.Minute), Band: []string{"40m", "20m"}[j/10%2], Letter: []string{"A", "B"}[j%2]}
+}
+
+// inTurn puts a second antenna beside the first of an outing, and a run of both that the reports are of.
+func inTurn(dir string, o int, begun time.Time, reports int) error {
+	ctx := context.Background()
+	st, err := store.Open(ctx, dir)
+	if err != nil {
+		return err
+	}
+	defer st.Close()
+	plan := antenna.Request{Shape: antenna.Shape{Family: "end-fed", Variant: "sloper", FrequencyHz: 7.1e6, Wire: "pvc"}}
+	if _, err := st.PutDeployment(ctx, deployment.Deployment{ID: id(2, 9000), OutingID: id(1, o), Name: "Stilt", Plan: plan}, 0); err != nil {
+		return err
+	}
+	if _, err := st.AddRevision(ctx, deployment.Revision{ID: id(3, 9000), DeploymentID: id(2, 9000),
+		Built: deployment.Built{Shape: family.Design(plan).Shape}}); err != nil {
+		return err
+	}
+	run := onair.Run{ID: id(6, 0), OutingID: id(1, o), Begin: begun, Mode: "WSPR", PowerW: 0.2, Bands: []string{"40m", "20m"},
+		Aerials: []onair.Aerial{{Letter: "A", DeploymentID: id(2, o), Name: "Heron"}, {Letter: "B", DeploymentID: id(2, 9000), Name: "Stilt"}}}
+	for j := range reports / receivers {
+		run.Slots = append(run.Slots, slotOf(begun, j))
+	}
+	_, err = st.PutRun(ctx, run, 0)
+	return err
+}
+
+// reports writes a file of so many reception reports from a time on, in slots of two minutes: A is 2 dB stronger.
+func reports(path string, n int, begun time.Time) error {
 	f, err := os.Create(path)
 	if err != nil {
 		return err
 	}
 	w := bufio.NewWriter(f)
 	_, _ = w.WriteString("timestamp,sender,receiver,locator,frequency,mode,snr,power\n")
-	begun := time.Now().UTC().Truncate(2 * time.Minute).Add(-time.Duration(n/400+1) * 2 * time.Minute)
 	for i := range n {
-		k := i % 400
-		_, _ = fmt.Fprintf(w, "%s,Q1REED,Q%d%c%c%c,%c%c%d%d,%s,WSPR,%d,23\n", begun.Add(time.Duration(i/400)*2*time.Minute).Format(time.DateTime),
-			k%10, 'A'+k%26, 'A'+k/26, 'A'+k%7, 'A'+k%18, 'F'+k%8, k%10, k/10%10, []string{"7.0386", "14.0956"}[i/400/10%2], -28+(i*7+k)%30)
+		k, s := i%receivers, slotOf(begun, i/receivers)
+		_, _ = fmt.Fprintf(w, "%s,Q1REED,Q%d%c%c%c,%c%c%d%d,%s,WSPR,%d,23\n", s.At.Format(time.DateTime), k%10, 'A'+k%26, 'A'+k/26, 'A'+k%7,
+			'A'+k%18, 'F'+k%8, k%10, k/10%10, map[string]string{"40m": "7.0386", "20m": "14.0956"}[s.Band],
+			-24+(i*7+i/receivers*11)%13+k%9+map[string]int{"A": 2}[s.Letter])
 	}
 	if err := w.Flush(); err != nil {
 		return err
@@ -89,9 +125,9 @@ func reports(path string, n int) error {
 }
 
 // imports takes reports in through the program, and says how fast and with how much memory.
-func imports(binary, dir, outing string, n int) error {
+func imports(binary, dir, outing string, n int, from time.Time) error {
 	file := filepath.Join(dir, "heard.csv")
-	if err := reports(file, n); err != nil {
+	if err := reports(file, n, from); err != nil {
 		return err
 	}
 	c := exec.Command(binary, "import", file, "--data", dir, "--outing", outing)
@@ -157,7 +193,11 @@ func one(binary string, contacts, outings, heard int) error {
 		return err
 	}
 	if heard > 0 {
-		if err := imports(binary, dir, id(1, outings-1), heard); err != nil {
+		begun := hears(heard)
+		if err := imports(binary, dir, id(1, outings-1), heard, begun); err != nil {
+			return err
+		}
+		if err := inTurn(dir, outings-1, begun, heard); err != nil {
 			return err
 		}
 	}
@@ -178,6 +218,16 @@ func one(binary string, contacts, outings, heard int) error {
 	}
 	last := id(1, outings-1)
 	fmt.Printf("%7d contacts in %3d outings:", contacts, outings)
+	if heard > 0 {
+		pair := "?a=" + id(2, outings-1) + "&b=" + id(2, 9000)
+		for _, name := range []string{"weighed cold", "again"} {
+			begun := time.Now()
+			if err := b.ask("GET", "/api/weigh"+pair, nil); err != nil {
+				return err
+			}
+			fmt.Printf("  %s %.0f", name, float64(time.Since(begun).Microseconds())/1e3)
+		}
+	}
 	for _, m := range []struct {
 		name string
 		n    int

@@ -2846,6 +2846,8 @@ export interface components {
             state: string;
         };
         PlacedTag: {
+            /** @description how often it was changed or put up; each can be weighed as ID@number */
+            revisions?: number;
             tag: components["schemas"]["Tag"];
             outing: string;
             outing_id: string;

@@ -14,12 +14,12 @@ import { Asked } from "../../parts/Forecast";
 import { Opening } from "../../parts/Opening";
 import { Tag } from "../../parts/Tag";
 import { type Computing, useComputed } from "../../parts/useComputed";
+import { Air, type Pair } from "./Air";
+import { idOf, Several } from "./Several";
 import "../../draw/plot.css";
 import "./weigh.css";
 
 const SwrPlot = lazy(() => import("../../draw/SwrPlot"));
-
-type Pair = { a: string; b: string };
 
 const said = (name: string, v: Schemas["Air"]) => `${name} ${v.rated ? v.per_hour.toFixed(1) : "too few for a rate"}`;
 
@@ -235,34 +235,6 @@ function Bands({ view, pickBand }: { view: Schemas["WeighView"]; pickBand: (b: s
   );
 }
 
-/** What each kind of evidence says, the strongest first; none is mixed with another. */
-function OnTheAir({ of }: { of: Schemas["Evidence"][] }) {
-  return (
-    <section className="stack tight" aria-label="Evidence from the air">
-      <h2>By the air, the strongest evidence first</h2>
-      <ul className="plain stack tight">
-        {of.map((e) => (
-          <li key={e.kind} className={`evidence ${e.strength}`}>
-            <b>{e.strength}</b> <span className="small soft">{e.kind}</span>
-            {(e.parts ?? []).length === 0 && <span className="block">{e.says}</span>}
-            {(e.parts ?? []).map((d) => (
-              <span key={d.band ?? ""} className="block">
-                {d.says}
-                {d.slots_a > 0 && (
-                  <span className="small soft">
-                    {" "}
-                    {d.slots_a} and {d.slots_b} slots; {d.only_a} heard only {d.a}, {d.only_b} only {d.b}.
-                  </span>
-                )}
-              </span>
-            ))}
-          </li>
-        ))}
-      </ul>
-    </section>
-  );
-}
-
 /** What the model says of both, from what is recorded: where nothing was logged it is all that there is. */
 function Modelled({ of: c }: { of: Computing<Schemas["ModelAnswer"]> }) {
   return (
@@ -273,13 +245,21 @@ function Modelled({ of: c }: { of: Computing<Schemas["ModelAnswer"]> }) {
   );
 }
 
+/** How many are weighed at once. */
+const most = 5;
+
 export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
   const me = useMe();
   const tags = useGet("/api/tags");
   const usual = outing.tags.filter((t) => t.state !== "planned");
-  const [pair, setPair] = useDraft<Pair>(`pair:${outing.outing.id}`, { a: usual[0]?.id ?? "", b: usual[1]?.id ?? "" });
+  const [picked, setPicked] = useDraft<string[]>(
+    `weighed:${outing.outing.id}`,
+    usual.slice(0, 2).map((t) => t.id),
+  );
+  const [against, setAgainst] = useState("");
   const [band, setBand] = useState("");
-  const both = pair.a !== "" && pair.b !== "" && pair.a !== pair.b;
+  const pair: Pair = { a: picked[0] ?? "", b: picked.includes(against) && against !== picked[0] ? against : (picked[1] ?? "") };
+  const both = pair.a !== "" && pair.b !== "";
   const view = useGet("/api/weigh", both ? { query: { a: pair.a, b: pair.b, band } } : null, { keep: true });
   const v = both ? view.data : undefined;
   const model = useComputed("weigh", "beside", v && { a: pair.a, b: pair.b, band: v.band });
@@ -289,10 +269,8 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
   const here = [...weighed].sort((x, y) => Number(y.outing_id === outing.outing.id) - Number(x.outing_id === outing.outing.id));
   const pick = (id: string) => {
     setBand("");
-    if (id === pair.a) setPair({ a: pair.b, b: "" });
-    else if (id === pair.b) setPair({ ...pair, b: "" });
-    else if (pair.a === "") setPair({ ...pair, a: id });
-    else setPair({ ...pair, b: id });
+    const there = picked.filter((p) => idOf(p) !== id);
+    setPicked(there.length < picked.length ? there : [...picked, id].slice(-most));
   };
   // With little on the air the model's word comes first.
   const thin = !(v?.comparison.a.rated && v.comparison.b.rated);
@@ -322,14 +300,17 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
           <Tag
             key={t.tag.id}
             tag={t.tag}
-            pressed={t.tag.id === pair.a || t.tag.id === pair.b}
+            pressed={picked.some((p) => idOf(p) === t.tag.id)}
             onClick={() => pick(t.tag.id)}
             below={`${t.outing}, ${t.date}`}
           />
         ))}
       </div>
       <Below>
-        {v && v.evidence.length > 0 && <OnTheAir of={v.evidence} />}
+        <Several picked={picked} tags={weighed} against={pair.b} onAgainst={setAgainst} onPicked={setPicked} />
+        {v && v.evidence.length > 0 && (
+          <Air key={`${pair.a} ${pair.b}`} pair={pair} start={v.evidence} names={[v.a.tag.name, v.b.tag.name]} />
+        )}
         {both && thin && <Modelled of={model} />}
         {v && (
           <div className="wide">
@@ -366,8 +347,8 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
         {v && (
           <div className="wide">
             <Fold name="What you learned" says="a line for each, for the next time">
-              <Lesson key={`${pair.a}1`} id={pair.a} name={v.a.tag.name} />
-              <Lesson key={`${pair.b}2`} id={pair.b} name={v.b.tag.name} />
+              <Lesson key={`${pair.a}1`} id={idOf(pair.a)} name={v.a.tag.name} />
+              {idOf(pair.b) !== idOf(pair.a) && <Lesson key={`${pair.b}2`} id={idOf(pair.b)} name={v.b.tag.name} />}
             </Fold>
             <div className="noprint">
               <Button variant="outlined" onClick={() => print()}>

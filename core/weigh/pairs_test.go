@@ -177,3 +177,25 @@ func TestBandsThatDifferAreToldApart(t *testing.T) {
 		t.Error(e.Says)
 	}
 }
+
+func TestTheModelStandsBesideTheAir(t *testing.T) {
+	km, east, db := 2e6, 90.0, 5.0
+	of := []ReceiverVerdict{{Receiver: "Q1RX", DistanceM: &km, Bearing: &east, DB: &db}, {Receiver: "Q2RX"}}
+	flat := func(v float64) Gain { return func(float64, float64) float64 { return v } }
+	lo, at, hi := 4.0, 5.0, 6.0
+	v := Verdict{Band: "20m", DB: &at, Lo: &lo, Hi: &hi}
+	a, b := Side{Name: "Heron", Ground: "dry-sand"}, Side{Name: "Stilt", Ground: "average"}
+	x := Foretell(v, of, flat(3), flat(-1.5), a, b)
+	if !x.Agrees || x.ModelDB != 4.5 || x.Receivers != 1 || len(x.Causes) != 0 {
+		t.Errorf("%+v", x)
+	}
+	x = Foretell(v, of, flat(-3), flat(1), a, b)
+	if x.Agrees || !strings.Contains(x.Says, "Stilt does 9.0 dB less well beside Heron than foretold") || len(x.Causes) < 2 ||
+		!strings.Contains(x.Causes[0], "Stilt has no choke") {
+		t.Errorf("%+v", x)
+	}
+	x = Foretell(Verdict{Band: "20m"}, of[1:], flat(0), flat(0), a, b)
+	if x.Receivers != 0 || !strings.Contains(x.Says, "not known") {
+		t.Errorf("%+v", x)
+	}
+}

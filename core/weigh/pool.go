@@ -2,6 +2,7 @@ package weigh
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"math"
 	"slices"
@@ -10,6 +11,7 @@ import (
 
 	"gonum.org/v1/gonum/stat/distuv"
 
+	"reed/core/numeric"
 	"reed/core/onair"
 	"reed/core/place"
 )
@@ -74,7 +76,7 @@ func (f Filter) Check() (path, why string) {
 
 // Lets says whether what a receiver heard of a slot counts.
 func (f Filter) Lets(at time.Time, band string, watts float64, h Heard) bool {
-	return f.slot(at, band, watts) && f.receiver(h)
+	return f.slot(at, band, watts) && f.receiver(&h)
 }
 
 func (f Filter) slot(at time.Time, band string, watts float64) bool {
@@ -92,7 +94,7 @@ func (f Filter) slot(at time.Time, band string, watts float64) bool {
 	return h >= f.FromHour || h < until
 }
 
-func (f Filter) receiver(h Heard) bool {
+func (f Filter) receiver(h *Heard) bool {
 	if f.Receiver != "" && h.Receiver != onair.BaseCall(f.Receiver) || f.ExcludeReal && !h.Simulated || f.ExcludeDrawn && h.Simulated {
 		return false
 	}
@@ -142,16 +144,25 @@ func (p *Pool) Add(run onair.Run, names map[string]string, heard []Heard, f Filt
 		p.sent = append(p.sent, Sent{s.At, run.Sending().Seconds(), name, s.Band, run.PowerW})
 	}
 	before := p.counted
-	for _, h := range heard {
+	p.received = slices.Grow(p.received, len(heard))
+	// Reports of one slot mostly come together: its place is looked up once.
+	last, lastAt := key{-1, ""}, -1
+	own := decibels(run.PowerW)
+	for k := range heard {
+		h := &heard[k]
 		if math.IsNaN(h.SNR) || !f.receiver(h) {
 			continue
 		}
-		s, ok := run.SlotOf(h.At, h.Band, off)
-		if !ok {
-			continue
+		if is := (key{h.At.UnixNano(), h.Band}); is != last {
+			last, lastAt = is, -1
+			if s, ok := run.SlotOf(h.At, h.Band, off); ok {
+				if i, ok := slots[key{s.At.UnixNano(), s.Band}]; ok {
+					lastAt = i
+				}
+			}
 		}
-		i, ok := slots[key{s.At.UnixNano(), s.Band}]
-		if !ok {
+		i := lastAt
+		if i < 0 {
 			continue
 		}
 		if h.SetAside {
@@ -159,11 +170,11 @@ func (p *Pool) Add(run onair.Run, names map[string]string, heard []Heard, f Filt
 			continue
 		}
 		snr := h.SNR
-		if h.PowerW > 0 { // the report knows better than the plan what was sent
-			snr += decibels(run.PowerW) - decibels(h.PowerW)
+		if h.PowerW > 0 && h.PowerW != run.PowerW { // the report knows better than the plan what was sent
+			snr += own - decibels(h.PowerW)
 		}
-		if have, ok := p.at[h.Receiver]; !ok || have.DistanceM < 0 {
-			p.at[h.Receiver] = h
+		if have, ok := p.at[h.Receiver]; !ok || have.DistanceM < 0 && h.DistanceM >= 0 {
+			p.at[h.Receiver] = *h
 		}
 		p.counted++
 		p.received = append(p.received, Reception{i, h.Receiver, snr})
@@ -221,12 +232,21 @@ func (c *comparison) parts(a, b string) (out []Verdict) {
 	names = slices.DeleteFunc(names, func(name string) bool {
 		return !slices.ContainsFunc(c.list[name], func(i int) bool { return c.sent[i].Antenna == a || c.sent[i].Antenna == b })
 	})
+	asked := make([][]string, 0, len(names)+1)
 	if len(names) > 1 {
-		out = append(out, c.verdict(a, b, "", names))
+		asked = append(asked, names)
 	}
-	for _, name := range names {
-		out = append(out, c.verdict(a, b, name, []string{name}))
+	for i := range names {
+		asked = append(asked, names[i:i+1])
 	}
+	out = make([]Verdict, len(asked))
+	_ = numeric.Share(context.Background(), len(asked), func(i int) { // none of them stops
+		name := ""
+		if len(asked[i]) == 1 {
+			name = asked[i][0]
+		}
+		out[i] = c.verdict(a, b, name, asked[i])
+	})
 	return out
 }
 

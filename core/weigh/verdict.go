@@ -3,6 +3,7 @@ package weigh
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"math"
 	"math/rand/v2"
 	"slices"
@@ -228,7 +229,11 @@ func (c *comparison) units(v *Verdict, of map[string][]int, p plan) (out []*unit
 			least[h.band] = low
 		}
 	}
-	var all [2][]float64
+	all := [2]levels{{}, {}}
+	power := make([]float64, len(c.sent))
+	for i, s := range c.sent {
+		power[i] = decibels(s.PowerW)
+	}
 	byReceiver := map[string]*[2]int{}
 	for k := range c.heard {
 		h := &c.heard[k]
@@ -236,37 +241,64 @@ func (c *comparison) units(v *Verdict, of map[string][]int, p plan) (out []*unit
 			continue
 		}
 		list := c.list[h.band]
+		count := byReceiver[h.receiver]
+		if count == nil {
+			count = &[2]int{}
+			byReceiver[h.receiver] = count
+		}
 		for i, s := range h.slots {
-			x := c.sent[list[s]]
+			x := &c.sent[list[s]]
 			side := sideOf(x.Antenna, v)
 			if side < 0 {
 				continue
 			}
-			if byReceiver[h.receiver] == nil {
-				byReceiver[h.receiver] = &[2]int{}
-			}
-			byReceiver[h.receiver][side]++
-			all[side] = append(all[side], h.snr[i]-decibels(x.PowerW))
+			count[side]++
+			all[side][h.snr[i]-power[list[s]]]++
 		}
-		if u := c.unit(v, h, p, h.threshold(least[h.band])); u != nil {
+		if u := c.unit(v, h, p, power, h.threshold(least[h.band])); u != nil {
 			out = append(out, u)
 		}
 	}
 	for _, n := range byReceiver {
 		switch {
+		case n[0]+n[1] == 0:
 		case n[1] == 0:
 			v.OnlyA++
 		case n[0] == 0:
 			v.OnlyB++
 		}
 	}
-	v.Reports = len(all[0]) + len(all[1])
-	if len(all[0]) > 0 && len(all[1]) > 0 {
-		mean := stat.Mean(all[0], nil) - stat.Mean(all[1], nil)
-		middle := median(all[0]) - median(all[1])
+	meanA, middleA, reportsA := all[0].middle()
+	meanB, middleB, reportsB := all[1].middle()
+	if v.Reports = reportsA + reportsB; reportsA > 0 && reportsB > 0 {
+		mean, middle := meanA-meanB, middleA-middleB
 		v.NaiveDB, v.MedianDB = &mean, &middle
 	}
 	return out
+}
+
+// levels counts reports by their strength: they are whole decibels, so that there are few.
+type levels map[float64]int
+
+// middle is the mean and the median of what was counted, and how many there were.
+func (l levels) middle() (mean, median float64, n int) {
+	at := slices.Sorted(maps.Keys(l))
+	sum := 0.0
+	for _, v := range at {
+		n, sum = n+l[v], sum+v*float64(l[v])
+	}
+	if n == 0 {
+		return 0, 0, 0
+	}
+	nth := func(k int) float64 {
+		for _, v := range at {
+			if k -= l[v]; k < 0 {
+				return v
+			}
+		}
+		return at[len(at)-1]
+	}
+	return sum / float64(n), (nth((n-1)/2) + nth(n/2)) / 2, n
 }
 
 func sideOf(antenna string, v *Verdict) int {
@@ -288,7 +320,7 @@ func decibels(watts float64) float64 {
 }
 
 // unit is one receiver on a band, nil where it says nothing of the two.
-func (c *comparison) unit(v *Verdict, h *heardBy, p plan, below float64) *unit {
+func (c *comparison) unit(v *Verdict, h *heardBy, p plan, powers []float64, below float64) *unit {
 	list := c.list[h.band]
 	from, until := h.slots[0], h.slots[len(h.slots)-1]
 	if from > 0 {
@@ -297,7 +329,7 @@ func (c *comparison) unit(v *Verdict, h *heardBy, p plan, below float64) *unit {
 	if until < len(list)-1 {
 		until--
 	}
-	u := &unit{receiver: h.receiver}
+	u := &unit{receiver: h.receiver, cells: make([]cellOf, 0, min(2*p.periods, until-from+2))}
 	at := map[[4]int]int{}
 	var last [2]struct { // of each side: a cell is mostly the one of the slot before
 		key [4]int
@@ -315,7 +347,7 @@ func (c *comparison) unit(v *Verdict, h *heardBy, p plan, below float64) *unit {
 		if side < 0 || p.block[list[s]] < 0 {
 			continue
 		}
-		power := decibels(x.PowerW)
+		power := powers[list[s]]
 		key := [4]int{side, p.block[list[s]], p.period[list[s]], int(math.Round(power * 1000))}
 		k := last[side].k
 		if k < 0 || last[side].key != key {

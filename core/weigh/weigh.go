@@ -4,6 +4,7 @@ package weigh
 import (
 	"fmt"
 	"math"
+	"slices"
 	"sort"
 	"strings"
 	"time"
@@ -30,7 +31,7 @@ type Side struct {
 	OutingID string
 	Home     place.Point
 	Built    deployment.Built
-	Contacts []onair.Contact
+	Contacts []Worked
 	Readings map[string]sweep.Reading // by band, as measured at the feed or referred to it
 	Centre   map[string]float64       // the frequency in hertz that stands for each band
 	// Bands in the order in which they are shown.
@@ -109,25 +110,51 @@ type Comparison struct {
 	Uncontrolled []string                `json:"uncontrolled"`
 }
 
+// Worked is what is compared of a contact.
+type Worked struct {
+	At                                  time.Time
+	Call, Band, Mode, Received, Locator string // the mode as it is said
+	PowerW                              float64
+}
+
+// WorkedOf is what is compared of a contact.
+func WorkedOf(c onair.Contact) Worked {
+	return Worked{c.At, c.Call, c.Band, c.ModeLabel(), c.Received, c.Locator, c.PowerW}
+}
+
+func byTime(a, b Worked) int { return a.At.Compare(b.At) }
+
 // Summarise reduces contacts, in any order, to what is compared.
-func Summarise(contacts []onair.Contact, home place.Point) Air {
+func Summarise(contacts []Worked, home place.Point) Air {
 	a := Air{Contacts: len(contacts), Bands: []string{}, Modes: []string{}}
-	sorted := append([]onair.Contact(nil), contacts...)
-	sort.Slice(sorted, func(i, j int) bool { return sorted[i].At.Before(sorted[j].At) })
+	sorted := contacts
+	if !slices.IsSortedFunc(sorted, byTime) {
+		sorted = slices.SortedFunc(slices.Values(contacts), byTime)
+	}
 	var km, power []float64
+	far := map[string]float64{} // kilometres by locator, -1 for one that says nothing
 	bands, modes, reports := map[string]bool{}, map[string]bool{}, map[string]int{}
-	for _, c := range sorted {
-		if d, _, ok := c.Distance(home); ok {
-			km = append(km, d/1000)
-			if d/1000 > a.FarKm {
-				a.FarKm, a.Farthest = d/1000, c.Call
+	for i := range sorted {
+		c := &sorted[i]
+		d, known := far[c.Locator]
+		if !known {
+			d = -1
+			if m, _, ok := (onair.Contact{Locator: c.Locator}).Distance(home); ok {
+				d = m / 1000
+			}
+			far[c.Locator] = d
+		}
+		if d >= 0 {
+			km = append(km, d)
+			if d > a.FarKm {
+				a.FarKm, a.Farthest = d, c.Call
 			}
 		}
 		if c.Band != "" && !bands[c.Band] {
 			bands[c.Band] = true
 			a.Bands = append(a.Bands, c.Band)
 		}
-		if m := c.ModeLabel(); m != "" && !modes[m] {
+		if m := c.Mode; m != "" && !modes[m] {
 			modes[m] = true
 			a.Modes = append(a.Modes, m)
 		}
@@ -165,7 +192,7 @@ const (
 
 // bunched is the scatter of contacts, in order of time, over stretches in which the antenna was in use, as a multiple of
 // its mean (the index of dispersion), drawn towards what is usual; at least 1.
-func bunched(contacts []onair.Contact) float64 {
+func bunched(contacts []Worked) float64 {
 	in := map[int]float64{}
 	for _, c := range contacts {
 		in[int(c.At.Sub(contacts[0].At)/stretch)]++
@@ -233,8 +260,8 @@ func cell(s Side, band string) Cell {
 	}
 	c.LossDB, c.LossKind, _ = CableLoss(s.Built, f, swr)
 	c.Arrives = 100 * math.Pow(10, -c.LossDB/10)
-	for _, x := range s.Contacts {
-		if x.Band == band {
+	for i := range s.Contacts {
+		if s.Contacts[i].Band == band {
 			c.Contacts++
 		}
 	}

@@ -11,7 +11,6 @@ import (
 	"reed/core/antenna"
 	"reed/core/deployment"
 	"reed/core/numeric"
-	"reed/core/onair"
 	"reed/core/place"
 	"reed/core/quantity"
 	"reed/core/sweep"
@@ -22,10 +21,10 @@ var (
 	start = time.Date(2026, 5, 16, 14, 0, 0, 0, time.UTC)
 )
 
-func contacts(n int, every time.Duration, from time.Time, locators ...string) []onair.Contact {
-	var out []onair.Contact
+func contacts(n int, every time.Duration, from time.Time, locators ...string) []Worked {
+	var out []Worked
 	for i := range n {
-		c := onair.Contact{ID: fmt.Sprint(i), Call: fmt.Sprintf("Q%dAB", i%10), Band: "40m", Mode: "CW", At: from.Add(time.Duration(i) * every),
+		c := Worked{Call: fmt.Sprintf("Q%dAB", i%10), Band: "40m", Mode: "CW", At: from.Add(time.Duration(i) * every),
 			PowerW: 10, Received: "579"}
 		if i < len(locators) {
 			c.Locator = locators[i]
@@ -35,7 +34,7 @@ func contacts(n int, every time.Duration, from time.Time, locators ...string) []
 	return out
 }
 
-func side(name string, c []onair.Contact) Side {
+func side(name string, c []Worked) Side {
 	return Side{Name: name, OutingID: "o", Home: home, Contacts: c, Bands: []string{"40m", "20m"},
 		Centre: map[string]float64{"40m": 7.1e6, "20m": 14.2e6},
 		Built: deployment.Built{Shape: antenna.Shape{Family: "dipole", Variant: "flat"}.With(antenna.Radiator, quantity.Metres(10)),
@@ -160,7 +159,7 @@ func TestMatchIsComparedBandByBand(t *testing.T) {
 		t.Errorf("%q", c.Reasons)
 	}
 	for i := range 3 {
-		a.Contacts = append(a.Contacts, onair.Contact{Received: "59", At: start.Add(time.Duration(i) * time.Minute)})
+		a.Contacts = append(a.Contacts, Worked{Received: "59", At: start.Add(time.Duration(i) * time.Minute)})
 	}
 	if !Summarise(a.Contacts, home).Uniform59 {
 		t.Error("all 59 is not seen")
@@ -222,7 +221,7 @@ func TestLuckInBlocksIsNotTakenForTheAntenna(t *testing.T) {
 	rng := rand.New(rand.NewPCG(7, 11))
 	trial := func(faster float64, turns int) bool {
 		at := time.Date(2026, 5, 16, 8, 0, 0, 0, time.UTC)
-		var log [2][]onair.Contact
+		var log [2][]Worked
 		for turn := range 2 * turns {
 			side := turn % 2
 			rate := 24 * math.Exp(0.55*rng.NormFloat64()) // an hour
@@ -230,7 +229,7 @@ func TestLuckInBlocksIsNotTakenForTheAntenna(t *testing.T) {
 				rate *= faster
 			}
 			for x := rng.ExpFloat64() / rate; x < 1.0/3; x += rng.ExpFloat64() / rate {
-				log[side] = append(log[side], onair.Contact{Call: "Q2TAV", At: at.Add(time.Duration(x * float64(time.Hour)))})
+				log[side] = append(log[side], Worked{Call: "Q2TAV", At: at.Add(time.Duration(x * float64(time.Hour)))})
 			}
 			at = at.Add(20 * time.Minute)
 		}

@@ -727,6 +727,12 @@ type ForecastQuestion struct {
 	WaitMs int    `json:"wait_ms,omitempty,omitzero"`
 }
 
+// Foretold defines model for Foretold.
+type Foretold = weigh.Foretold
+
+// ForetoldBand defines model for ForetoldBand.
+type ForetoldBand = weigh.ForetoldBand
+
 // FormField defines model for FormField.
 type FormField = entry.Field
 
@@ -1110,6 +1116,9 @@ type PartQuestion struct {
 	Slot   string `json:"slot"`
 	WaitMs int    `json:"wait_ms,omitempty,omitzero"`
 }
+
+// PathsComputed defines model for PathsComputed.
+type PathsComputed = Computed[weigh.Foretold]
 
 // Pattern defines model for Pattern.
 type Pattern = twin.Pattern
@@ -2082,6 +2091,9 @@ type ComputeLengthsJSONRequestBody = ModelQuestion
 // ComputeMoveJSONRequestBody defines body for ComputeMove for application/json ContentType.
 type ComputeMoveJSONRequestBody = MoveQuestion
 
+// ComputePathsJSONRequestBody defines body for ComputePaths for application/json ContentType.
+type ComputePathsJSONRequestBody = BesideQuestion
+
 // ComputePracticeJSONRequestBody defines body for ComputePractice for application/json ContentType.
 type ComputePracticeJSONRequestBody = PracticeQuestion
 
@@ -2234,6 +2246,9 @@ type ServerInterface interface {
 
 	// (POST /api/compute/move)
 	ComputeMove(ctx *echo.Context) error
+
+	// (POST /api/compute/paths)
+	ComputePaths(ctx *echo.Context) error
 
 	// (POST /api/compute/practice)
 	ComputePractice(ctx *echo.Context) error
@@ -2643,6 +2658,15 @@ func (w *ServerInterfaceWrapper) ComputeMove(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ComputeMove(ctx)
+	return err
+}
+
+// ComputePaths converts echo context to params.
+func (w *ServerInterfaceWrapper) ComputePaths(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ComputePaths(ctx)
 	return err
 }
 
@@ -4227,6 +4251,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.POST(options.BaseURL+"/api/compute/radials", wrapper.ComputeRadials, options.OperationMiddlewares["computeRadials"]...)
 	router.POST(options.BaseURL+"/api/compute/counterpoise", wrapper.ComputeCounterpoise, options.OperationMiddlewares["computeCounterpoise"]...)
 	router.POST(options.BaseURL+"/api/compute/beside", wrapper.ComputeBeside, options.OperationMiddlewares["computeBeside"]...)
+	router.POST(options.BaseURL+"/api/compute/paths", wrapper.ComputePaths, options.OperationMiddlewares["computePaths"]...)
 	router.POST(options.BaseURL+"/api/compute/trim", wrapper.ComputeTrim, options.OperationMiddlewares["computeTrim"]...)
 	router.POST(options.BaseURL+"/api/compute/causes", wrapper.ComputeCauses, options.OperationMiddlewares["computeCauses"]...)
 	router.POST(options.BaseURL+"/api/compute/sweep", wrapper.ComputeSweep, options.OperationMiddlewares["computeSweep"]...)
@@ -4983,6 +5008,45 @@ type ComputeMovedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ComputeMovedefaultApplicationProblemPlusJSONResponse) VisitComputeMoveResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputePathsRequestObject struct {
+	Body *ComputePathsJSONRequestBody
+}
+
+type ComputePathsResponseObject interface {
+	VisitComputePathsResponse(w http.ResponseWriter) error
+}
+
+type ComputePaths200JSONResponse PathsComputed
+
+func (response ComputePaths200JSONResponse) VisitComputePathsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ComputePathsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ComputePathsdefaultApplicationProblemPlusJSONResponse) VisitComputePathsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -7754,6 +7818,9 @@ type StrictServerInterface interface {
 	// (POST /api/compute/move)
 	ComputeMove(ctx context.Context, request ComputeMoveRequestObject) (ComputeMoveResponseObject, error)
 
+	// (POST /api/compute/paths)
+	ComputePaths(ctx context.Context, request ComputePathsRequestObject) (ComputePathsResponseObject, error)
+
 	// (POST /api/compute/practice)
 	ComputePractice(ctx context.Context, request ComputePracticeRequestObject) (ComputePracticeResponseObject, error)
 
@@ -8639,6 +8706,52 @@ func (sh *strictHandler) ComputeMove(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(ComputeMoveResponseObject); ok {
 		return validResponse.VisitComputeMoveResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ComputePaths operation middleware
+func (sh *strictHandler) ComputePaths(ctx *echo.Context) error {
+	var request ComputePathsRequestObject
+
+	var body ComputePathsJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ComputePaths(ctx.Request().Context(), request.(ComputePathsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ComputePaths")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ComputePathsResponseObject); ok {
+		return validResponse.VisitComputePathsResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"slices"
 
+	"golang.org/x/sync/errgroup"
+
 	"reed/core/band"
 	"reed/core/deployment"
 	"reed/core/onair"
@@ -15,7 +17,17 @@ import (
 	"reed/internal/store"
 )
 
-// side gathers one deployment, or one of its revisions, for comparing.
+// worked adds the contacts of a side, those of a revision by their time.
+func (s *Server) worked(ctx context.Context, of thing, side *weigh.Side) (err error) {
+	if side.Contacts, err = s.store.Worked(ctx, of.id); err != nil || of.seq == 0 {
+		return err
+	}
+	all, err := s.store.Revisions(ctx, of.id)
+	side.Contacts = slices.DeleteFunc(side.Contacts, func(c weigh.Worked) bool { return revisionAt(all, c.At) != of.seq })
+	return err
+}
+
+// side gathers one deployment, or one of its revisions, for comparing; its contacts are added by worked.
 func (s *Server) side(ctx context.Context, me store.Me, of thing) (weigh.Side, PlacedTag, []measured, error) {
 	fail := func(err error) (weigh.Side, PlacedTag, []measured, error) { return weigh.Side{}, PlacedTag{}, nil, err }
 	id := of.id
@@ -27,11 +39,11 @@ func (s *Server) side(ctx context.Context, me store.Me, of thing) (weigh.Side, P
 	if err != nil {
 		return fail(err)
 	}
-	contacts, err := s.store.ContactsOf(ctx, id)
+	contacts, err := s.store.CountWorked(ctx, id)
 	if err != nil {
 		return fail(err)
 	}
-	t, err := s.tag(ctx, d, len(contacts), me.Units)
+	t, err := s.tag(ctx, d, contacts, me.Units)
 	if err != nil {
 		return fail(err)
 	}
@@ -44,7 +56,6 @@ func (s *Server) side(ctx context.Context, me store.Me, of thing) (weigh.Side, P
 		if at < 0 {
 			return fail(fmt.Errorf("%s has no revision %d: %w", d.Name, of.seq, store.ErrNotFound))
 		}
-		contacts = slices.DeleteFunc(contacts, func(c onair.Contact) bool { return revisionAt(t.revisions, c.At) != of.seq })
 		all = slices.DeleteFunc(all, func(m measured) bool { return m.revision.Seq != of.seq })
 		t.revisions = t.revisions[at : at+1]
 		d.Name = fmt.Sprintf("%s, revision %d", d.Name, of.seq)
@@ -54,7 +65,7 @@ func (s *Server) side(ctx context.Context, me store.Me, of thing) (weigh.Side, P
 	if ground == "" {
 		ground = o.Ground
 	}
-	out := weigh.Side{Name: d.Name, Ground: ground, Outing: o.Name, OutingID: o.ID, Built: shapeOf(d, t.revisions), Contacts: contacts,
+	out := weigh.Side{Name: d.Name, Ground: ground, Outing: o.Name, OutingID: o.ID, Built: shapeOf(d, t.revisions),
 		Readings: map[string]sweep.Reading{}, Centre: map[string]float64{}}
 	if p, err := place.ParsePosition(o.Place); err == nil {
 		out.Home = p
@@ -162,11 +173,25 @@ func (s *Server) Weigh(ctx context.Context, r WeighRequestObject) (WeighResponse
 	a.Letter, b.Letter = tagA.Tag.Letter, tagB.Tag.Letter
 	a.Name, b.Name = weigh.Apart(a, b)
 	tagA.Tag.Name, tagB.Tag.Name = a.Name, b.Name
-	c := weigh.Compare(a, b, me.Units)
-	out := Weigh200JSONResponse{A: tagA, B: tagB, Comparison: c, Curves: []PlotCurve{}, Frequencies: []float64{}}
-	if out.Evidence, err = s.evidence(ctx, [2]thing{of1, of2}, [2]weigh.Side{a, b}, weigh.Filter{}); err != nil {
+	out := Weigh200JSONResponse{A: tagA, B: tagB, Curves: []PlotCurve{}, Frequencies: []float64{}}
+	bare := [2]weigh.Side{a, b}
+	var c weigh.Comparison
+	group, gctx := errgroup.WithContext(ctx) // a hundred thousand contacts beside a million reports
+	group.Go(func() (err error) {
+		if err = s.worked(gctx, of1, &a); err == nil {
+			err = s.worked(gctx, of2, &b)
+		}
+		c = weigh.Compare(a, b, me.Units)
+		return err
+	})
+	group.Go(func() (err error) {
+		out.Evidence, err = s.evidence(gctx, [2]thing{of1, of2}, bare, weigh.Filter{})
+		return err
+	})
+	if err := group.Wait(); err != nil {
 		return nil, err
 	}
+	out.Comparison = c
 	if out.Evidence = notNil(out.Evidence); len(out.Evidence) > 0 {
 		out.Evidence = append(out.Evidence, weigh.Evidence{Strength: "weak", Kind: "contacts", Says: c.Headline})
 		out.Comparison.Headline = out.Evidence[0].Says

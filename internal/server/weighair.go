@@ -12,6 +12,7 @@ import (
 
 	"reed/core/deployment"
 	"reed/core/onair"
+	"reed/core/twin"
 	"reed/core/weigh"
 	"reed/internal/exchange"
 	"reed/internal/store"
@@ -206,6 +207,65 @@ func (s *Server) WeighAir(ctx context.Context, r WeighAirRequestObject) (WeighAi
 	}
 	out, err := s.evidence(ctx, of, sides, f)
 	return WeighAir200JSONResponse(notNil(out)), err
+}
+
+// ComputePaths says what the model foretells of the paths that were compared on the air.
+func (s *Server) ComputePaths(ctx context.Context, r ComputePathsRequestObject) (ComputePathsResponseObject, error) {
+	q := *r.Body
+	of, sides, _, err := WeighAirParams{A: q.A, B: q.B}.asked(ctx, s)
+	if err != nil {
+		return nil, err
+	}
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var parts []weigh.Verdict
+	heard := map[string][]weigh.ReceiverVerdict{}
+	list, err := s.air(ctx, of, named(sides), weigh.Filter{})
+	if err != nil {
+		return nil, err
+	}
+	if len(list) > 0 {
+		for _, v := range list[0].Parts {
+			if v.Band == "" {
+				continue
+			}
+			parts = append(parts, v)
+			one, err := s.air(ctx, of, named(sides), weigh.Filter{Bands: []string{v.Band}})
+			if err != nil {
+				return nil, err
+			}
+			if len(one) > 0 {
+				heard[v.Band] = one[0].Receivers
+			}
+		}
+	}
+	setups := [2]twin.Setup{setupOf(sides[0], me), setupOf(sides[1], me)}
+	out, err := answer(ctx, s, asks{q.Id, q.Slot, q.WaitMs}, []any{"paths", setups, parts, heard},
+		func(ctx context.Context, done func(step, of int)) (weigh.Foretold, error) {
+			out := weigh.Foretold{Bands: []weigh.ForetoldBand{}, Says: "Nothing was compared on the air yet."}
+			var said []string
+			for i, v := range parts {
+				var gains [2]weigh.Gain
+				for k := range sides {
+					done(2*i+k, 2*len(parts))
+					beam, err := s.twin.Beam(ctx, setups[k], sides[k].Centre[v.Band])
+					if err != nil {
+						return out, fmt.Errorf("the pattern of %s on %s: %w", sides[k].Name, v.Band, err)
+					}
+					axis := setups[k].Built.Bearing()
+					gains[k] = func(up, bearing float64) float64 { return beam.Gain(up, axis-bearing) }
+				}
+				x := weigh.Foretell(v, heard[v.Band], gains[0], gains[1], sides[0], sides[1])
+				out.Bands, said = append(out.Bands, x), append(said, x.Says)
+			}
+			if len(said) > 0 {
+				out.Says = strings.Join(said, " ")
+			}
+			return out, nil
+		})
+	return ComputePaths200JSONResponse(out), err
 }
 
 // mostWeighed is how many single reports are listed.

@@ -172,7 +172,8 @@ func proven(ctx context.Context, path, from string) error {
 	for _, q := range []string{"DELETE FROM tally",
 		"INSERT INTO tally SELECT outing_id, day, coalesce(deployment_id, ''), band, counts, count(*), sum(fresh) FROM contact " +
 			"WHERE deleted = 0 GROUP BY 1, 2, 3, 4, 5",
-		"UPDATE outing SET counted_by = ''", "DELETE FROM heard",
+		"UPDATE outing SET counted_by = ''", "DELETE FROM air",
+		"INSERT INTO air SELECT DISTINCT outing_id, at / 3600000, NULL FROM report WHERE deleted = 0", "DELETE FROM heard",
 		`INSERT INTO heard SELECT outing_id, band, coalesce(deployment_id, ''), receiver, max(locator), count(*), count(snr), total(snr),
 			max(distance), max(bearing), max(simulated) FROM report WHERE deleted = 0 GROUP BY 1, 2, 3, 4`} {
 		if _, err := db.ExecContext(ctx, q); err != nil {

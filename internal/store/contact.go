@@ -14,11 +14,12 @@ import (
 var contacts = keep(kind[onair.Contact]{
 	name: "contact",
 	columns: []string{"outing_id", "deployment_id", "at", "batch", "day", "call", "band", "mode", "own_ref", "other_ref", "locator",
-		"power_w", "line"},
+		"power_w", "line", "submode", "received"},
 	values: func(c onair.Contact) []any {
 		return []any{c.OutingID, null(c.DeploymentID), c.At.UnixMilli(), null(c.Batch), c.At.UTC().Format(time.DateOnly), upper(c.Call), c.Band,
 			c.Mode,
-			c.OwnRef, c.OtherRef, c.Locator, c.PowerW, null(c.Line)}
+			c.OwnRef, c.OtherRef, c.Locator, c.PowerW, null(c.Line), c.Submode,
+			c.Received}
 	},
 	strip: func(c *onair.Contact) { c.Version, c.Deleted = 0, false },
 	after: func(ctx context.Context, tx *sql.Tx, was, c *onair.Contact) error {
@@ -134,11 +135,6 @@ func (s *Store) Contact(ctx context.Context, id string) (onair.Contact, error) {
 // Contacts lists the contacts of an outing in rising time.
 func (s *Store) Contacts(ctx context.Context, outingID string) ([]onair.Contact, error) {
 	return s.listContacts(ctx, "SELECT version, doc FROM contact WHERE outing_id = ? AND deleted = 0 ORDER BY at, rowid", outingID)
-}
-
-// ContactsOf lists the contacts made with one deployment in rising time.
-func (s *Store) ContactsOf(ctx context.Context, deploymentID string) ([]onair.Contact, error) {
-	return s.listContacts(ctx, "SELECT version, doc FROM contact WHERE deployment_id = ? AND deleted = 0 ORDER BY at, rowid", deploymentID)
 }
 
 // sameStation finds what was worked before of a station, from an index.

@@ -7,12 +7,12 @@ import (
 	"errors"
 	"fmt"
 	"iter"
+	"math"
 	"strconv"
 	"strings"
 	"time"
 
 	"reed/core/onair"
-	"reed/core/weigh"
 )
 
 // reportChunk is how many reports are stored at once: others may write between.
@@ -52,7 +52,10 @@ func (s *Store) AddReports(ctx context.Context, outingID, batch string, all iter
 			}
 		}
 	}
-	return added, known, flush()
+	if err := flush(); err != nil {
+		return added, known, err
+	}
+	return added, known, s.packStale(ctx, outingID, 0, math.MaxInt64)
 }
 
 func (s *Store) addReports(ctx context.Context, outingID, batch string, chunk []NumberedReport) (added, known int, err error) {
@@ -225,42 +228,6 @@ func (s *Store) SetAside(ctx context.Context, id, reason string) (x onair.Report
 		return err
 	}, id)
 	return x, err
-}
-
-// airOf is what is weighed of the reports of a stretch, by time.
-const airOf = `SELECT at, seconds, band, receiver_base, snr, power, distance, bearing, simulated, aside <> '' FROM report
-	WHERE outing_id = ? AND deleted = 0 AND at >= ? AND at < ? AND snr IS NOT NULL ORDER BY at, seq`
-
-// Air reads what is weighed of an outing's reports of a stretch.
-func (s *Store) Air(ctx context.Context, outingID string, from, until time.Time) (out []weigh.Heard, err error) {
-	names := map[string]string{} // a receiver's call is kept once
-	name := func(b []byte) string {
-		if have, ok := names[string(b)]; ok {
-			return have
-		}
-		text := string(b)
-		names[text] = text
-		return text
-	}
-	err = s.rows(ctx, "what was heard", airOf, func(r *sql.Rows) error {
-		var at int64
-		var band, receiver sql.RawBytes
-		var power, distance, bearing sql.NullFloat64
-		h := weigh.Heard{DistanceM: -1, Bearing: -1}
-		if err := r.Scan(&at, &h.Seconds, &band, &receiver, &h.SNR, &power, &distance, &bearing, &h.Simulated, &h.SetAside); err != nil {
-			return err
-		}
-		h.At, h.Band, h.Receiver, h.PowerW = time.UnixMilli(at).UTC(), name(band), name(receiver), power.Float64
-		if distance.Valid {
-			h.DistanceM = distance.Float64
-		}
-		if bearing.Valid {
-			h.Bearing = bearing.Float64
-		}
-		out = append(out, h)
-		return nil
-	}, outingID, from.UnixMilli(), until.UnixMilli())
-	return out, err
 }
 
 // ReceiverHeard is what one receiver heard of one antenna: how often, and how strong in the mean.

@@ -116,7 +116,7 @@ func TestRemovedThingsAreNotListed(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	cs, _ := s.ContactsOf(ctx, "d1")
+	cs, _ := s.Worked(ctx, "d1")
 	sw, _ := s.Sweeps(ctx, "d1")
 	ds, _ := s.Deployments(ctx, "")
 	os, _ := s.Outings(ctx)

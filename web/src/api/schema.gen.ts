@@ -203,6 +203,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compute/paths": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What the model says of the paths on which two antennas were compared on the air, beside what the air says. It is begun, and waited for up to wait_ms; asked again when it is done, it is answered at once. */
+        post: operations["computePaths"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compute/trim": {
         parameters: {
             query?: never;
@@ -1705,6 +1722,51 @@ export interface components {
             of: number;
             error?: string;
             result?: components["schemas"]["ModelAnswer"];
+        };
+        PathsComputed: {
+            id: string;
+            /** @enum {string} */
+            state: "running" | "done" | "failed" | "stopped";
+            /** @description it has not begun: as many run at once as there are cores */
+            waits?: boolean;
+            step: number;
+            of: number;
+            error?: string;
+            result?: components["schemas"]["Foretold"];
+        };
+        Foretold: {
+            says: string;
+            bands: components["schemas"]["ForetoldBand"][];
+        };
+        ForetoldBand: {
+            band: string;
+            /** Format: double */
+            model_db: number;
+            /** Format: double */
+            least_db: number;
+            /** Format: double */
+            most_db: number;
+            receivers: number;
+            /** Format: double */
+            air_db: number | null;
+            /** Format: double */
+            lo_db: number | null;
+            /** Format: double */
+            hi_db: number | null;
+            agrees: boolean;
+            says: string;
+            causes: string[];
+            paths: {
+                receiver: string;
+                /** Format: double */
+                distance_m: number;
+                /** Format: double */
+                bearing: number;
+                /** Format: double */
+                model_db: number;
+                /** Format: double */
+                air_db: number | null;
+            }[];
         };
         CounterpoiseComputed: {
             id: string;
@@ -4338,6 +4400,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BesideComputed"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    computePaths: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BesideQuestion"];
+            };
+        };
+        responses: {
+            /** @description begun or done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PathsComputed"];
                 };
             };
             default: components["responses"]["Problem"];

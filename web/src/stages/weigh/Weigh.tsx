@@ -15,6 +15,7 @@ import { Opening } from "../../parts/Opening";
 import { Tag } from "../../parts/Tag";
 import { type Computing, useComputed } from "../../parts/useComputed";
 import { Air, type Pair } from "./Air";
+import { Foretold } from "./Foretold";
 import { idOf, Several } from "./Several";
 import "../../draw/plot.css";
 import "./weigh.css";
@@ -311,6 +312,7 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
         {v && v.evidence.length > 0 && (
           <Air key={`${pair.a} ${pair.b}`} pair={pair} start={v.evidence} names={[v.a.tag.name, v.b.tag.name]} />
         )}
+        {v?.evidence.some((e) => (e.receivers ?? []).length > 0) && <Foretold pair={pair} />}
         {both && thin && <Modelled of={model} />}
         {v && (
           <div className="wide">

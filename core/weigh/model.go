@@ -1,0 +1,124 @@
+package weigh
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"reed/core/band"
+	"reed/core/sky"
+)
+
+// Foretold is what the model says of the paths on which two antennas were compared, beside what the air says.
+type Foretold struct {
+	Bands []ForetoldBand `json:"bands"`
+	Says  string         `json:"says"`
+}
+
+// ForetoldBand is the mean over the receivers that heard on a band of by how many decibels the models' patterns send more with A
+// towards them, at the angle of the fewest hops, all losses counted.
+type ForetoldBand struct {
+	Band      string   `json:"band"`
+	ModelDB   float64  `json:"model_db"`
+	LeastDB   float64  `json:"least_db"` // of one receiver
+	MostDB    float64  `json:"most_db"`
+	Receivers int      `json:"receivers"`
+	AirDB     *float64 `json:"air_db"`
+	Lo        *float64 `json:"lo_db"`
+	Hi        *float64 `json:"hi_db"`
+	Agrees    bool     `json:"agrees"`
+	Says      string   `json:"says"`
+	Causes    []string `json:"causes"`
+	Paths     []Path   `json:"paths"`
+}
+
+// Path is one receiver: what the model foretells of it and what it heard.
+type Path struct {
+	Receiver  string   `json:"receiver"`
+	DistanceM float64  `json:"distance_m"`
+	Bearing   float64  `json:"bearing"`
+	ModelDB   float64  `json:"model_db"`
+	AirDB     *float64 `json:"air_db"`
+}
+
+// modelWithin is how far the model may be off on a path that it knows well: the soil, the height over it and what stands around.
+const modelWithin = 2.0
+
+// Gain is what an antenna sends towards an elevation and a bearing in degrees, in dBi, all losses counted.
+type Gain func(elevation, bearing float64) float64
+
+// Foretell lays the model of a band beside the verdict of the air on it.
+func Foretell(v Verdict, of []ReceiverVerdict, a, b Gain, sideA, sideB Side) ForetoldBand {
+	out := ForetoldBand{Band: v.Band, AirDB: v.DB, Lo: v.Lo, Hi: v.Hi, Causes: []string{}, Paths: []Path{},
+		LeastDB: math.Inf(1), MostDB: math.Inf(-1)}
+	for _, r := range of {
+		if r.DistanceM == nil || r.Bearing == nil {
+			continue
+		}
+		up := sky.HopsOver(*r.DistanceM / 1000).TakeOff
+		d := a(up, *r.Bearing) - b(up, *r.Bearing)
+		out.Paths = append(out.Paths, Path{r.Receiver, *r.DistanceM, *r.Bearing, d, r.DB})
+		out.ModelDB += d
+		out.LeastDB, out.MostDB = math.Min(out.LeastDB, d), math.Max(out.MostDB, d)
+	}
+	if out.Receivers = len(out.Paths); out.Receivers == 0 {
+		out.LeastDB, out.MostDB = 0, 0
+		out.Says = fmt.Sprintf("Where the receivers on %s are is not known, so the model has nothing to say of them.", band.Said(v.Band))
+		return out
+	}
+	out.ModelDB /= float64(out.Receivers)
+	foretold := fmt.Sprintf("On %s the model foretells %s on these paths", band.Said(v.Band), told(out.ModelDB, sideA.Name, sideB.Name))
+	if v.Lo == nil {
+		out.Says = foretold + "; the air has not said yet."
+		return out
+	}
+	out.Agrees = *v.Lo-modelWithin <= out.ModelDB && out.ModelDB <= *v.Hi+modelWithin
+	heard := told(*v.DB, sideA.Name, sideB.Name)
+	if out.Agrees {
+		out.Says = fmt.Sprintf("%s, the air says %s: they agree within what the model knows.", foretold, heard)
+		return out
+	}
+	off := *v.DB - out.ModelDB
+	weak, strong := sideB, sideA
+	if off < 0 {
+		weak, strong = sideA, sideB
+	}
+	out.Says = fmt.Sprintf("%s, the air says %s: %s does %.1f dB less well beside %s than foretold.", foretold, heard, weak.Name, math.Abs(off),
+		strong.Name)
+	out.Causes = causes(weak, strong, sideA.Centre[v.Band])
+	return out
+}
+
+// told says a difference by who is stronger.
+func told(db float64, a, b string) string {
+	if db < 0 {
+		db, a = -db, b
+	}
+	if db < 0.05 {
+		return "no difference"
+	}
+	return fmt.Sprintf("%.1f dB for %s", db, a)
+}
+
+// causes are what would explain that one antenna does less well than its model beside another, by what is recorded of both.
+func causes(weak, strong Side, f float64) (out []string) {
+	if weak.Built.Choke.Place == "" {
+		out = append(out, fmt.Sprintf("%s has no choke recorded: its coax sends too, and loses in the soil", weak.Name))
+	}
+	if loss, _, ok := CableLoss(weak.Built, f, 0); ok && loss > 0.05 {
+		out = append(out, fmt.Sprintf("its coax is taken to lose %.1f dB; water in it or a bad plug loses more", loss))
+	} else if !ok {
+		out = append(out, "no coax is recorded of "+weak.Name+", and none of its loss is counted")
+	}
+	if weak.Built.Earthed() || weak.Built.Counterpoise().Count > 0 {
+		out = append(out, fmt.Sprintf("it works against the ground, which is taken as %s: drier soil takes more", strings.ReplaceAll(weak.Ground, "-", " ")))
+	}
+	if weak.Built.Primary() > 0 {
+		out = append(out, "its transformer may lose more than its data say")
+	}
+	if len(weak.Built.Metal) == 0 {
+		out = append(out, "nothing of metal is recorded beside it")
+	}
+	return append(out, "what disturbs reception at the other end is the same for both and explains nothing; "+strong.Name+
+		" may also do better than its model")
+}

@@ -257,7 +257,7 @@ type ReceiverVerdict struct {
 	OfA       int      `json:"of_a"`
 	HeardB    int      `json:"heard_b"`
 	OfB       int      `json:"of_b"`
-	DB        *float64 `json:"difference_db"` // of the means of what was heard of each
+	DB        *float64 `json:"difference_db"` // of the means of what was heard of each, band by band
 	DistanceM *float64 `json:"distance_m"`
 	Bearing   *float64 `json:"bearing"`
 }
@@ -265,8 +265,8 @@ type ReceiverVerdict struct {
 // receivers are what each receiver heard of both, those that heard most first.
 func (c *comparison) receivers(a, b string, at map[string]Heard) []ReceiverVerdict {
 	type sums struct {
-		heard, of [2]int
-		db        [2]float64
+		heard, of  [2]int
+		db, weight float64
 	}
 	all := map[string]*sums{}
 	for _, h := range c.heard {
@@ -281,12 +281,18 @@ func (c *comparison) receivers(a, b string, at map[string]Heard) []ReceiverVerdi
 				s.of[side]++
 			}
 		}
+		var n, sum [2]float64 // of this band: bands are not mixed in a difference
 		for i, k := range h.slots {
 			x := c.sent[list[k]]
 			if side := sideOf(x.Antenna, &Verdict{A: a, B: b}); side >= 0 {
 				s.heard[side]++
-				s.db[side] += h.snr[i] - decibels(x.PowerW)
+				n[side]++
+				sum[side] += h.snr[i] - decibels(x.PowerW)
 			}
+		}
+		if n[0] > 0 && n[1] > 0 {
+			w := n[0] * n[1] / (n[0] + n[1])
+			s.db, s.weight = s.db+w*(sum[0]/n[0]-sum[1]/n[1]), s.weight+w
 		}
 	}
 	out := []ReceiverVerdict{}
@@ -296,8 +302,8 @@ func (c *comparison) receivers(a, b string, at map[string]Heard) []ReceiverVerdi
 			continue
 		}
 		v := ReceiverVerdict{Receiver: name, HeardA: s.heard[0], OfA: s.of[0], HeardB: s.heard[1], OfB: s.of[1]}
-		if s.heard[0] > 0 && s.heard[1] > 0 {
-			d := s.db[0]/float64(s.heard[0]) - s.db[1]/float64(s.heard[1])
+		if s.weight > 0 {
+			d := s.db / s.weight
 			v.DB = &d
 		}
 		if h := at[name]; h.DistanceM >= 0 {

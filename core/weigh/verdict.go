@@ -698,3 +698,18 @@ func watts(of []float64) string {
 	}
 	return strings.Join(said, ", ")
 }
+
+// Method says how a comparison on the air is worked out, for who reads it on paper.
+func Method() []string {
+	return []string{
+		"Receivers and slots are the units, not reports: the reports of one receiver share its path and its noise.",
+		"Slots are compared within blocks that hold both antennas in turn; powers are brought to one.",
+		"A slot that a listening receiver did not report lay below its threshold, and counts as that. A receiver is taken to listen from its first " +
+			"to its last report of a band; these two do not count themselves.",
+		"The difference is that of a censored normal regression with a mean for each receiver and block. Its interval holds the truth 19 times in 20: by " +
+			"receivers and by periods as clusters, with Student's t.",
+		"The test flips the signs of the periods' scores: how often would luck alone differ as much, if both were the same?",
+		"Kinds of evidence are not mixed: slots in turn are strong, pairs by patient stations are some, slots of other days and contacts are weak. What " +
+			"was simulated is said.",
+	}
+}

@@ -103,6 +103,24 @@ func (e ComputationState) Valid() bool {
 	}
 }
 
+// Defines values for LessonBecause.
+const (
+	ThisKindOfAntenna LessonBecause = "this kind of antenna"
+	ThisPlace         LessonBecause = "this place"
+)
+
+// Valid indicates whether the value is a known member of the LessonBecause enum.
+func (e LessonBecause) Valid() bool {
+	switch e {
+	case ThisKindOfAntenna:
+		return true
+	case ThisPlace:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for MarksInputUnit.
 const (
 	MarksInputUnitFt MarksInputUnit = "ft"
@@ -812,6 +830,18 @@ type Length = quantity.Length
 
 // LengthsComputed defines model for LengthsComputed.
 type LengthsComputed = Computed[twin.Refined]
+
+// Lesson defines model for Lesson.
+type Lesson struct {
+	Because LessonBecause `json:"because"`
+	Date    string        `json:"date"`
+	Name    string        `json:"name"`
+	Outing  string        `json:"outing"`
+	Text    string        `json:"text"`
+}
+
+// LessonBecause defines model for Lesson.Because.
+type LessonBecause string
 
 // Line defines model for Line.
 type Line = antenna.Line
@@ -1747,7 +1777,10 @@ type WeighView struct {
 	// Evidence what each kind of evidence says, the strongest first
 	Evidence    []Evidence `json:"evidence"`
 	Frequencies []float64  `json:"frequencies"`
-	Own         []Segment  `json:"own,omitempty,omitzero"`
+
+	// Method how a comparison on the air is worked out
+	Method []string  `json:"method"`
+	Own    []Segment `json:"own,omitempty,omitzero"`
 }
 
 // WeighedReport defines model for WeighedReport.
@@ -1887,6 +1920,11 @@ type GetHeardParams struct {
 	Band  string    `form:"band,omitempty" json:"band,omitempty,omitzero"`
 	From  time.Time `form:"from,omitempty" json:"from,omitempty,omitzero"`
 	Until time.Time `form:"until,omitempty" json:"until,omitempty,omitzero"`
+}
+
+// ListLessonsParams defines parameters for ListLessons.
+type ListLessonsParams struct {
+	Family string `form:"family,omitempty" json:"family,omitempty,omitzero"`
 }
 
 // GetLogParams defines parameters for GetLog.
@@ -2357,6 +2395,9 @@ type ServerInterface interface {
 
 	// (GET /api/outings/{id}/heard)
 	GetHeard(ctx *echo.Context, id Id, params GetHeardParams) error
+
+	// (GET /api/outings/{id}/lessons)
+	ListLessons(ctx *echo.Context, id Id, params ListLessonsParams) error
 
 	// (GET /api/outings/{id}/log)
 	GetLog(ctx *echo.Context, id Id, params GetLogParams) error
@@ -3318,6 +3359,31 @@ func (w *ServerInterfaceWrapper) GetHeard(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetHeard(ctx, id, params)
+	return err
+}
+
+// ListLessons converts echo context to params.
+func (w *ServerInterfaceWrapper) ListLessons(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListLessonsParams
+	// ------------- Optional query parameter "family" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "family", ctx.QueryParams(), &params.Family, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter family: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListLessons(ctx, id, params)
 	return err
 }
 
@@ -4291,6 +4357,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/parts/:id", wrapper.GetPart, options.OperationMiddlewares["getPart"]...)
 	router.PUT(options.BaseURL+"/api/parts/:id", wrapper.PutPart, options.OperationMiddlewares["putPart"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/heard", wrapper.GetHeard, options.OperationMiddlewares["getHeard"]...)
+	router.GET(options.BaseURL+"/api/outings/:id/lessons", wrapper.ListLessons, options.OperationMiddlewares["listLessons"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/reports", wrapper.ListReports, options.OperationMiddlewares["listReports"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/runs", wrapper.ListRuns, options.OperationMiddlewares["listRuns"]...)
 	router.PUT(options.BaseURL+"/api/runs/:id", wrapper.PutRun, options.OperationMiddlewares["putRun"]...)
@@ -6479,6 +6546,46 @@ func (response GetHearddefaultApplicationProblemPlusJSONResponse) VisitGetHeardR
 	return err
 }
 
+type ListLessonsRequestObject struct {
+	Id     Id `json:"id"`
+	Params ListLessonsParams
+}
+
+type ListLessonsResponseObject interface {
+	VisitListLessonsResponse(w http.ResponseWriter) error
+}
+
+type ListLessons200JSONResponse []Lesson
+
+func (response ListLessons200JSONResponse) VisitListLessonsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListLessonsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListLessonsdefaultApplicationProblemPlusJSONResponse) VisitListLessonsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetLogRequestObject struct {
 	Id     Id `json:"id"`
 	Params GetLogParams
@@ -7928,6 +8035,9 @@ type StrictServerInterface interface {
 
 	// (GET /api/outings/{id}/heard)
 	GetHeard(ctx context.Context, request GetHeardRequestObject) (GetHeardResponseObject, error)
+
+	// (GET /api/outings/{id}/lessons)
+	ListLessons(ctx context.Context, request ListLessonsRequestObject) (ListLessonsResponseObject, error)
 
 	// (GET /api/outings/{id}/log)
 	GetLog(ctx context.Context, request GetLogRequestObject) (GetLogResponseObject, error)
@@ -10074,6 +10184,32 @@ func (sh *strictHandler) GetHeard(ctx *echo.Context, id Id, params GetHeardParam
 		return err
 	} else if validResponse, ok := response.(GetHeardResponseObject); ok {
 		return validResponse.VisitGetHeardResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListLessons operation middleware
+func (sh *strictHandler) ListLessons(ctx *echo.Context, id Id, params ListLessonsParams) error {
+	var request ListLessonsRequestObject
+
+	request.Id = id
+	request.Params = params
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListLessons(ctx.Request().Context(), request.(ListLessonsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListLessons")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListLessonsResponseObject); ok {
+		return validResponse.VisitListLessonsResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 
 	"golang.org/x/sync/errgroup"
 
@@ -173,7 +174,7 @@ func (s *Server) Weigh(ctx context.Context, r WeighRequestObject) (WeighResponse
 	a.Letter, b.Letter = tagA.Tag.Letter, tagB.Tag.Letter
 	a.Name, b.Name = weigh.Apart(a, b)
 	tagA.Tag.Name, tagB.Tag.Name = a.Name, b.Name
-	out := Weigh200JSONResponse{A: tagA, B: tagB, Curves: []PlotCurve{}, Frequencies: []float64{}}
+	out := Weigh200JSONResponse{A: tagA, B: tagB, Curves: []PlotCurve{}, Frequencies: []float64{}, Method: weigh.Method()}
 	bare := [2]weigh.Side{a, b}
 	var c weigh.Comparison
 	group, gctx := errgroup.WithContext(ctx) // a hundred thousand contacts beside a million reports
@@ -193,7 +194,11 @@ func (s *Server) Weigh(ctx context.Context, r WeighRequestObject) (WeighResponse
 	}
 	out.Comparison = c
 	if out.Evidence = notNil(out.Evidence); len(out.Evidence) > 0 {
-		out.Evidence = append(out.Evidence, weigh.Evidence{Strength: "weak", Kind: "contacts", Says: c.Headline})
+		says := c.Headline
+		if len(c.Uncontrolled) > 0 {
+			says += " Not the same for both: " + strings.Join(c.Uncontrolled, "; ") + "."
+		}
+		out.Evidence = append(out.Evidence, weigh.Evidence{Strength: "weak", Kind: "contacts", Says: says})
 		out.Comparison.Headline = out.Evidence[0].Says
 	}
 	name := r.Params.Band

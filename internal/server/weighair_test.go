@@ -163,3 +163,27 @@ func TestSlotsOfOtherDaysProveLess(t *testing.T) {
 		t.Errorf("%+v", e)
 	}
 }
+
+func TestLessonsComeBackWithTheirPlaceAndKind(t *testing.T) {
+	c := newClient(t)
+	c.field()
+	var d struct {
+		Deployment map[string]any
+	}
+	c.call("GET", "/api/deployments/"+uid(heron), nil, 200, &d)
+	c.call("PUT", "/api/deployments/"+uid(heron)+"?version=1", map[string]any{"outing_id": uid(outing), "name": "Heron",
+		"plan": d.Deployment["plan"], "lesson": "Keep the far end off the fence."}, 200, nil)
+	c.call("PUT", "/api/outings/"+uid(2), map[string]any{"name": "Sedge Quay", "date": "2026-05-17", "place": "46.9 N 12.9 W"}, 200, nil)
+	c.call("PUT", "/api/outings/"+uid(3), map[string]any{"name": "Gannet Spit again", "date": "2026-05-18", "place": "46.5 N 12.2 W"}, 200, nil)
+	for _, x := range []struct {
+		outing  int
+		family  string
+		because LessonBecause
+	}{{2, "end-fed", ThisKindOfAntenna}, {2, "vertical", ""}, {3, "vertical", ThisPlace}, {outing, "end-fed", ""}} {
+		var list []Lesson
+		c.call("GET", "/api/outings/"+uid(x.outing)+"/lessons?family="+x.family, nil, 200, &list)
+		if x.because == "" && len(list) > 0 || x.because != "" && (len(list) != 1 || list[0].Because != x.because || list[0].Outing != "Gannet Spit") {
+			t.Errorf("%+v: %+v", x, list)
+		}
+	}
+}

@@ -820,6 +820,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/outings/{id}/lessons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description what was learned at other outings with antennas of a family, or at this place */
+        get: operations["listLessons"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/outings/{id}/reports": {
         parameters: {
             query?: never;
@@ -3986,11 +4003,21 @@ export interface components {
             /** Format: double */
             bearing: number | null;
         };
+        Lesson: {
+            name: string;
+            outing: string;
+            date: string;
+            text: string;
+            /** @enum {string} */
+            because: "this place" | "this kind of antenna";
+        };
         WeighedReport: {
             report: components["schemas"]["Report"];
             antenna: string;
         };
         WeighView: {
+            /** @description how a comparison on the air is worked out */
+            method: string[];
             /** @description what each kind of evidence says, the strongest first */
             evidence: components["schemas"]["Evidence"][];
             a: components["schemas"]["PlacedTag"];
@@ -5420,6 +5447,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WhoHeard"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listLessons: {
+        parameters: {
+            query?: {
+                family?: string;
+            };
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Lesson"][];
                 };
             };
             default: components["responses"]["Problem"];

@@ -12,6 +12,7 @@ import { remove } from "../../parts/Undo";
 import { Answers } from "./Answers";
 import { Beside } from "./Beside";
 import { Families, Questions } from "./Choices";
+import { Lessons } from "./Lessons";
 import type { Form } from "./plan";
 import { CutList } from "./Sheet";
 import { Tags } from "./Tags";
@@ -56,6 +57,7 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
             {plan && <CutFor of={plan} form={of.form.watch()} outing={outing.outing} />}
             {plan && <Layout planned={plan.drawing} imperial={imperial} onMove={(field, m) => drag(form, field, m)} />}
             {plan && <CutList plan={plan} imperial={imperial} />}
+            <Lessons outing={id} family={form.watch("family")} />
           </div>
           <div className="stack noprint choices">
             <Families form={form} onPick={() => keepDraft(of.draft, form.getValues())} />

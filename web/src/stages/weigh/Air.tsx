@@ -4,7 +4,7 @@ import { scaleLinear } from "d3-scale";
 import { useState } from "react";
 import { answered, type Schemas, Trouble, useGet, wire } from "../../api/client";
 import { many, metres } from "../../draw/numbers";
-import { useWide } from "../../parts/Fold";
+import { Fold, useWide } from "../../parts/Fold";
 import { say } from "../../parts/Undo";
 
 export type Pair = { a: string; b: string };
@@ -337,18 +337,23 @@ export function Air({ pair, start, names }: { pair: Pair; start: Evidence[]; nam
             <span className="block">{e.says}</span>
           </p>
           <Intervals of={e.parts ?? []} names={names} />
-          {(e.parts ?? [])
-            .filter((v) => v.slots_a > 0)
-            .map((v) => (
-              <p key={v.band ?? ""} className="small">
-                {v.band ? `${metres(v.band)}: ` : ""}
-                {v.receivers} receivers, {many(v.reports, "report")}, {v.slots_a} and {v.slots_b} slots; {v.only_a} heard only {v.a},{" "}
-                {v.only_b} only {v.b}
-                {v.test_p !== null && `; luck alone would differ so in ${(100 * v.test_p).toFixed(v.test_p < 0.01 ? 1 : 0)} % of cases`}.
-              </p>
-            ))}
-          {e.parts?.[0] && <Naive of={e.parts[0]} />}
-          <Receivers of={e} pair={pair} filters={f} />
+          {(e.parts ?? []).length > 0 && (
+            <Fold name="What it comes from" says={(e.parts ?? []).length > 0 ? "slots, receivers, reports" : ""}>
+              {(e.parts ?? [])
+                .filter((v) => v.slots_a > 0)
+                .map((v) => (
+                  <p key={v.band ?? ""} className="small">
+                    {v.band ? `${metres(v.band)}: ` : ""}
+                    {v.receivers} receivers, {many(v.reports, "report")}, {v.slots_a} and {v.slots_b} slots; {v.only_a} heard only {v.a},{" "}
+                    {v.only_b} only {v.b}
+                    {v.test_p !== null && `; luck alone would differ so in ${(100 * v.test_p).toFixed(v.test_p < 0.01 ? 1 : 0)} % of cases`}
+                    .
+                  </p>
+                ))}
+              {e.parts?.[0] && <Naive of={e.parts[0]} />}
+              <Receivers of={e} pair={pair} filters={f} />
+            </Fold>
+          )}
         </div>
       ))}
       {fromRuns && (

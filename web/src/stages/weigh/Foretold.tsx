@@ -1,8 +1,8 @@
 import { scaleLinear } from "d3-scale";
 import type { Schemas } from "../../api/client";
 import { metres } from "../../draw/numbers";
-import { useWide } from "../../parts/Fold";
-import { Progress } from "../../parts/Forecast";
+import { Fold, useWide } from "../../parts/Fold";
+import { Progress } from "../../parts/Progress";
 import { useComputed } from "../../parts/useComputed";
 import type { Pair } from "./Air";
 
@@ -59,7 +59,7 @@ function Cloud({ of }: { of: Band[] }) {
         <text x={width - 12} y={height - 6} textAnchor="end" fontSize="14" fill="var(--ink)">
           foretold, dB
         </text>
-        <text x="6" y="12" fontSize="14" fill="var(--ink)">
+        <text x="64" y="26" fontSize="14" fill="var(--ink)">
           heard, dB
         </text>
       </svg>
@@ -84,21 +84,22 @@ export function Foretold({ pair }: { pair: Pair }) {
   const bands = c.result?.bands ?? [];
   return (
     <section className="stack tight foretold" aria-label="Model against air">
-      <h2>The model against the air</h2>
-      <Progress of={c} what="computing both towards each receiver" />
-      {bands.map((b) => (
-        <div key={b.band}>
-          <p>{b.says}</p>
-          {b.causes.length > 0 && (
-            <ul className="assumed">
-              {b.causes.map((x) => (
-                <li key={x}>{x}</li>
-              ))}
-            </ul>
-          )}
-        </div>
-      ))}
-      <Cloud of={bands} />
+      <Fold head name="The model against the air" says="on the paths that were worked">
+        <Progress of={c} what="computing both towards each receiver" />
+        {bands.map((b) => (
+          <div key={b.band}>
+            <p>{b.says}</p>
+            {b.causes.length > 0 && (
+              <ul className="assumed">
+                {b.causes.map((x) => (
+                  <li key={x}>{x}</li>
+                ))}
+              </ul>
+            )}
+          </div>
+        ))}
+        <Cloud of={bands} />
+      </Fold>
     </section>
   );
 }

@@ -1,4 +1,5 @@
 import { type Schemas, useGet } from "../../api/client";
+import { Fold } from "../../parts/Fold";
 
 /** The deployment of what is weighed: itself, or one of its revisions as ID@2. */
 export const idOf = (picked: string): string => picked.split("@")[0] ?? "";
@@ -30,49 +31,53 @@ export function Several({
   const put = (i: number, id: string) => onPicked(picked.map((p, k) => (k === i ? id : p)));
   return (
     <section className="stack tight noprint" aria-label="What is weighed">
-      <ol className="plain stack tight">
-        {picked.map((p, i) => {
-          const tag = tags.find((t) => t.tag.id === idOf(p));
-          const revisions = tag?.revisions ?? 0;
-          return (
-            <li key={p} className="row">
-              <b>{tag?.tag.name}</b>
-              {revisions > 1 && (
-                <select className="pick" aria-label={`${tag?.tag.name}, as`} value={p} onChange={(e) => put(i, e.target.value)}>
-                  <option value={idOf(p)}>as it was last put up</option>
-                  {Array.from({ length: revisions }, (_, k) => `${idOf(p)}@${k + 1}`)
-                    .filter((id) => id === p || !picked.includes(id))
-                    .map((id) => (
-                      <option key={id} value={id}>
-                        revision {id.split("@")[1]}
-                      </option>
-                    ))}
-                </select>
-              )}
-              {revisions > 1 && picked.length < 5 && (
-                <button
-                  type="button"
-                  className="linkbtn slim"
-                  onClick={() => {
-                    const taken = new Set(picked);
-                    const free = Array.from({ length: revisions }, (_, k) => `${idOf(p)}@${revisions - k}`).filter((id) => !taken.has(id));
-                    const own = p.includes("@") ? p : (free.shift() ?? p);
-                    if (free[0]) onPicked([...picked.slice(0, i), own, free[0], ...picked.slice(i + 1)]);
-                  }}
-                >
-                  against another revision of it
-                </button>
-              )}
-              {i > 0 && picked.length > 2 && (
-                <button type="button" className="chip" aria-pressed={p === against} onClick={() => onAgainst(p)}>
-                  {nameOf(picked[0] ?? "", tags)} against it
-                </button>
-              )}
-              {i > 0 && picked.length > 2 && <Told a={picked[0] ?? ""} b={p} />}
-            </li>
-          );
-        })}
-      </ol>
+      <Fold name="What is weighed" says="revisions, and the first against each other">
+        <ol className="plain stack tight">
+          {picked.map((p, i) => {
+            const tag = tags.find((t) => t.tag.id === idOf(p));
+            const revisions = tag?.revisions ?? 0;
+            return (
+              <li key={p} className="row">
+                <b>{tag?.tag.name}</b>
+                {revisions > 1 && (
+                  <select className="pick" aria-label={`${tag?.tag.name}, as`} value={p} onChange={(e) => put(i, e.target.value)}>
+                    <option value={idOf(p)}>as it was last put up</option>
+                    {Array.from({ length: revisions }, (_, k) => `${idOf(p)}@${k + 1}`)
+                      .filter((id) => id === p || !picked.includes(id))
+                      .map((id) => (
+                        <option key={id} value={id}>
+                          revision {id.split("@")[1]}
+                        </option>
+                      ))}
+                  </select>
+                )}
+                {revisions > 1 && picked.length < 5 && (
+                  <button
+                    type="button"
+                    className="linkbtn slim"
+                    onClick={() => {
+                      const taken = new Set(picked);
+                      const free = Array.from({ length: revisions }, (_, k) => `${idOf(p)}@${revisions - k}`).filter(
+                        (id) => !taken.has(id),
+                      );
+                      const own = p.includes("@") ? p : (free.shift() ?? p);
+                      if (free[0]) onPicked([...picked.slice(0, i), own, free[0], ...picked.slice(i + 1)]);
+                    }}
+                  >
+                    against another revision of it
+                  </button>
+                )}
+                {i > 0 && picked.length > 2 && (
+                  <button type="button" className="chip" aria-pressed={p === against} onClick={() => onAgainst(p)}>
+                    {nameOf(picked[0] ?? "", tags)} against it
+                  </button>
+                )}
+                {i > 0 && picked.length > 2 && <Told a={picked[0] ?? ""} b={p} />}
+              </li>
+            );
+          })}
+        </ol>
+      </Fold>
     </section>
   );
 }

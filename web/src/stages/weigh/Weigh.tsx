@@ -294,7 +294,9 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
                 : "Pick two tags to lay side by side."}
         </h1>
         {!v && <p>To weigh is to lay two antennas side by side: their match, what is lost on the way, and what was worked with each.</p>}
-        {v && v.comparison.uncontrolled.length > 0 && <p>Not the same for both: {v.comparison.uncontrolled.join("; ")}.</p>}
+        {v && v.evidence.length === 0 && v.comparison.uncontrolled.length > 0 && (
+          <p>Not the same for both: {v.comparison.uncontrolled.join("; ")}.</p>
+        )}
       </div>
       <div className="tagrow noprint" role="group" aria-label="Antennas to weigh">
         {here.map((t) => (
@@ -346,6 +348,20 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
           </div>
         )}
         {v && v.comparison.rows.length > 0 && <Bands view={v} pickBand={setBand} />}
+        {v && v.evidence.length > 0 && (
+          <section className="onpaper" aria-label="Method">
+            <h2>How this was worked out</h2>
+            <ul>
+              {v.method.map((m) => (
+                <li key={m}>{m}</li>
+              ))}
+            </ul>
+            <p>
+              {v.a.tag.name}: {v.a.outing}, {v.a.date}. {v.b.tag.name}: {v.b.outing}, {v.b.date}. The slots and reports themselves go with
+              it as CSV.
+            </p>
+          </section>
+        )}
         {v && (
           <div className="wide">
             <Fold name="What you learned" says="a line for each, for the next time">

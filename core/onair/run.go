@@ -32,6 +32,7 @@ type Run struct {
 	Aerials  []Aerial      `json:"aerials"`
 	Seed     int64         `json:"seed"`
 	Slots    []PlannedSlot `json:"slots"`
+	Call     string        `json:"call,omitempty"` // of who sent it: another notebook may bring it
 	Version  int           `json:"version"`
 	Deleted  bool          `json:"deleted,omitempty"`
 }

@@ -999,6 +999,13 @@ type MeForm struct {
 // Measure defines model for Measure.
 type Measure = antenna.Measure
 
+// MergedBundle defines model for MergedBundle.
+type MergedBundle struct {
+	Merged  store.Merged `json:"merged"`
+	Outings []string     `json:"outings"`
+	Says    string       `json:"says"`
+}
+
 // Metal defines model for Metal.
 type Metal = deployment.Metal
 
@@ -1830,6 +1837,12 @@ type GetBulletinParams struct {
 	Date  string `form:"date" json:"date"`
 }
 
+// MergeBundleJSONBody defines parameters for MergeBundle.
+type MergeBundleJSONBody struct {
+	Content []byte `json:"content"`
+	Name    string `json:"name"`
+}
+
 // GetComputationParams defines parameters for GetComputation.
 type GetComputationParams struct {
 	WaitMs int `form:"wait_ms,omitempty" json:"wait_ms,omitempty,omitzero"`
@@ -2108,6 +2121,9 @@ type PreviewBagJSONRequestBody = BagFile
 // BenchJSONRequestBody defines body for Bench for application/json ContentType.
 type BenchJSONRequestBody = BenchInput
 
+// MergeBundleJSONRequestBody defines body for MergeBundle for application/json ContentType.
+type MergeBundleJSONRequestBody MergeBundleJSONBody
+
 // CheckJSONRequestBody defines body for Check for application/json ContentType.
 type CheckJSONRequestBody = CheckRequest
 
@@ -2258,6 +2274,9 @@ type ServerInterface interface {
 	// (GET /api/bulletin)
 	GetBulletin(ctx *echo.Context, params GetBulletinParams) error
 
+	// (POST /api/bundles)
+	MergeBundle(ctx *echo.Context) error
+
 	// (POST /api/check)
 	Check(ctx *echo.Context) error
 
@@ -2386,6 +2405,9 @@ type ServerInterface interface {
 
 	// (PUT /api/outings/{id}/board)
 	Announce(ctx *echo.Context, id Id) error
+
+	// (GET /api/outings/{id}/bundle.zip)
+	ExportBundle(ctx *echo.Context, id Id) error
 
 	// (GET /api/outings/{id}/cutlists)
 	GetCutLists(ctx *echo.Context, id Id) error
@@ -2595,6 +2617,15 @@ func (w *ServerInterfaceWrapper) GetBulletin(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetBulletin(ctx, params)
+	return err
+}
+
+// MergeBundle converts echo context to params.
+func (w *ServerInterfaceWrapper) MergeBundle(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.MergeBundle(ctx)
 	return err
 }
 
@@ -3288,6 +3319,22 @@ func (w *ServerInterfaceWrapper) Announce(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.Announce(ctx, id)
+	return err
+}
+
+// ExportBundle converts echo context to params.
+func (w *ServerInterfaceWrapper) ExportBundle(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ExportBundle(ctx, id)
 	return err
 }
 
@@ -4357,6 +4404,8 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.GET(options.BaseURL+"/api/parts/:id", wrapper.GetPart, options.OperationMiddlewares["getPart"]...)
 	router.PUT(options.BaseURL+"/api/parts/:id", wrapper.PutPart, options.OperationMiddlewares["putPart"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/heard", wrapper.GetHeard, options.OperationMiddlewares["getHeard"]...)
+	router.GET(options.BaseURL+"/api/outings/:id/bundle.zip", wrapper.ExportBundle, options.OperationMiddlewares["exportBundle"]...)
+	router.POST(options.BaseURL+"/api/bundles", wrapper.MergeBundle, options.OperationMiddlewares["mergeBundle"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/lessons", wrapper.ListLessons, options.OperationMiddlewares["listLessons"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/reports", wrapper.ListReports, options.OperationMiddlewares["listReports"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/runs", wrapper.ListRuns, options.OperationMiddlewares["listRuns"]...)
@@ -4729,6 +4778,45 @@ type GetBulletindefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetBulletindefaultApplicationProblemPlusJSONResponse) VisitGetBulletinResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MergeBundleRequestObject struct {
+	Body *MergeBundleJSONRequestBody
+}
+
+type MergeBundleResponseObject interface {
+	VisitMergeBundleResponse(w http.ResponseWriter) error
+}
+
+type MergeBundle200JSONResponse MergedBundle
+
+func (response MergeBundle200JSONResponse) VisitMergeBundleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type MergeBundledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MergeBundledefaultApplicationProblemPlusJSONResponse) VisitMergeBundleResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6422,6 +6510,51 @@ func (response AnnouncedefaultApplicationProblemPlusJSONResponse) VisitAnnounceR
 	return err
 }
 
+type ExportBundleRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type ExportBundleResponseObject interface {
+	VisitExportBundleResponse(w http.ResponseWriter) error
+}
+
+type ExportBundle200ApplicationzipResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ExportBundle200ApplicationzipResponse) VisitExportBundleResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/zip")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportBundledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportBundledefaultApplicationProblemPlusJSONResponse) VisitExportBundleResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetCutListsRequestObject struct {
 	Id Id `json:"id"`
 }
@@ -7898,6 +8031,9 @@ type StrictServerInterface interface {
 	// (GET /api/bulletin)
 	GetBulletin(ctx context.Context, request GetBulletinRequestObject) (GetBulletinResponseObject, error)
 
+	// (POST /api/bundles)
+	MergeBundle(ctx context.Context, request MergeBundleRequestObject) (MergeBundleResponseObject, error)
+
 	// (POST /api/check)
 	Check(ctx context.Context, request CheckRequestObject) (CheckResponseObject, error)
 
@@ -8026,6 +8162,9 @@ type StrictServerInterface interface {
 
 	// (PUT /api/outings/{id}/board)
 	Announce(ctx context.Context, request AnnounceRequestObject) (AnnounceResponseObject, error)
+
+	// (GET /api/outings/{id}/bundle.zip)
+	ExportBundle(ctx context.Context, request ExportBundleRequestObject) (ExportBundleResponseObject, error)
 
 	// (GET /api/outings/{id}/cutlists)
 	GetCutLists(ctx context.Context, request GetCutListsRequestObject) (GetCutListsResponseObject, error)
@@ -8443,6 +8582,52 @@ func (sh *strictHandler) GetBulletin(ctx *echo.Context, params GetBulletinParams
 		return err
 	} else if validResponse, ok := response.(GetBulletinResponseObject); ok {
 		return validResponse.VisitGetBulletinResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// MergeBundle operation middleware
+func (sh *strictHandler) MergeBundle(ctx *echo.Context) error {
+	var request MergeBundleRequestObject
+
+	var body MergeBundleJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.MergeBundle(ctx.Request().Context(), request.(MergeBundleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MergeBundle")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(MergeBundleResponseObject); ok {
+		return validResponse.VisitMergeBundleResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -10108,6 +10293,31 @@ func (sh *strictHandler) Announce(ctx *echo.Context, id Id) error {
 		return err
 	} else if validResponse, ok := response.(AnnounceResponseObject); ok {
 		return validResponse.VisitAnnounceResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ExportBundle operation middleware
+func (sh *strictHandler) ExportBundle(ctx *echo.Context, id Id) error {
+	var request ExportBundleRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportBundle(ctx.Request().Context(), request.(ExportBundleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportBundle")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ExportBundleResponseObject); ok {
+		return validResponse.VisitExportBundleResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

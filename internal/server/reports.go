@@ -185,6 +185,9 @@ func (s *Server) PutRun(ctx context.Context, r PutRunRequestObject) (PutRunRespo
 	if len(run.Slots) == 0 {
 		run.Slots = run.Schedule()
 	}
+	if run.Call == "" {
+		run.Call = me.Call
+	}
 	if err := faulty(quantity.SI, "", run.CheckSlots()); err != nil {
 		return nil, err
 	}

@@ -88,7 +88,7 @@ const mostUsual = 2000
 
 // read is the operator that was typed, and what of it cannot be.
 func (f MeForm) read() (me store.Me, faults []antenna.Fault) {
-	me = store.Me{Region: band.Region(f.Region), Units: quantity.System(f.Imperial), GoodSWR: f.GoodSwr,
+	me = store.Me{Region: band.Region(f.Region), Units: quantity.System(f.Imperial), GoodSWR: f.GoodSwr, Segments: []band.Segment{},
 		Analyser: strings.TrimSpace(f.Analyser), Radio: strings.TrimSpace(f.Radio)}
 	bad := func(path string, err error) {
 		if err != nil {

@@ -2,6 +2,7 @@ package server
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/csv"
 	"fmt"
@@ -118,10 +119,47 @@ func (s *Server) air(ctx context.Context, of [2]thing, names [2]string, f weigh.
 	if err != nil {
 		return nil, err
 	}
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var calls []string
+	for _, o := range all {
+		if by := cmp.Or(o.run.Call, me.Call); !slices.Contains(calls, by) {
+			calls = append(calls, by)
+		}
+	}
+	if out, err = s.airOf(ctx, all, names, f, func(onair.Run) bool { return true }); err != nil || len(calls) < 2 {
+		return out, err
+	}
+	// Of several operators all is pooled first, then each stands for itself.
+	for i := range out {
+		out[i].Kind += fmt.Sprintf(", of %d operators together", len(calls))
+	}
+	for _, call := range calls {
+		own, err := s.airOf(ctx, all, names, f, func(run onair.Run) bool { return cmp.Or(run.Call, me.Call) == call })
+		if err != nil {
+			return nil, err
+		}
+		for _, e := range own {
+			e.Kind += ", by " + call
+			out = append(out, e)
+		}
+	}
+	slices.SortStableFunc(out, func(a, b weigh.Evidence) int { return cmp.Compare(rank(a.Strength), rank(b.Strength)) })
+	return out, nil
+}
+
+// rank sorts evidence, the strongest first.
+func rank(strength string) int { return slices.Index([]string{"strong", "some", "weak"}, strength) }
+
+// airOf is what some runs say.
+func (s *Server) airOf(ctx context.Context, all []occasion, names [2]string, f weigh.Filter, of func(onair.Run) bool) (out []weigh.Evidence,
+	err error) {
 	for _, both := range []bool{true, false} {
 		pools := [2]weigh.Pool{}
 		for _, o := range all {
-			if o.both != both {
+			if o.both != both || !of(o.run) {
 				continue
 			}
 			from, until := stretch(o.run)

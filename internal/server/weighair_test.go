@@ -187,3 +187,40 @@ func TestLessonsComeBackWithTheirPlaceAndKind(t *testing.T) {
 		}
 	}
 }
+
+// Two operators send with the same antennas: what each heard stands for itself, and together.
+func TestBundlesOfTwoOperatorsArePooledAndKeptApart(t *testing.T) {
+	here := newClient(t)
+	here.twoUp()
+	here.heardRun(601, 80, "2026-05-16T10:00:00Z")
+	var text string
+	here.call("GET", "/api/outings/"+uid(outing)+"/bundle.zip", nil, 200, &text)
+	there := newClient(t)
+	there.call("PUT", "/api/me", map[string]any{"call": "Q7TAV", "region": 1, "imperial": false, "power_w": 5, "good_swr": 2, "segments": []any{}},
+		200, nil)
+	bring := func(c *client, text string, want int) (out MergedBundle) {
+		t.Helper()
+		c.call("POST", "/api/bundles", map[string]any{"name": "b.zip", "content": []byte(text)}, want, &out)
+		return out
+	}
+	if m := bring(there, text, 200); m.Merged.Reports < 100 || !strings.Contains(m.Says, "came in from Q2TAV") {
+		t.Errorf("%+v", m)
+	}
+	if m := bring(there, text, 200); m.Merged.New+m.Merged.Newer+m.Merged.Reports != 0 || m.Says != "All of it is here already." {
+		t.Errorf("%+v", m)
+	}
+	there.network.Seed = 77
+	there.heardRun(602, 60, "2026-05-16T12:00:00Z")
+	pair := "a=" + uid(heron) + "&b=" + uid(stilt)
+	e := there.evidence(pair)
+	if len(e) != 3 || e[0].Runs != 2 || !strings.Contains(e[0].Kind, "of 2 operators together") || e[1].Parts[0].Reports+e[2].Parts[0].Reports !=
+		e[0].Parts[0].Reports || !strings.HasSuffix(e[1].Kind, "by Q2TAV") {
+		t.Errorf("%+v", e)
+	}
+	there.call("GET", "/api/outings/"+uid(outing)+"/bundle.zip", nil, 200, &text)
+	bring(here, text, 200)
+	if back := here.evidence(pair); len(back) != 3 || *back[0].Parts[0].DB != *e[0].Parts[0].DB {
+		t.Errorf("%+v", back)
+	}
+	bring(there, "nothing", 422)
+}

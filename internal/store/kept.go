@@ -322,6 +322,8 @@ func scanAll(ctx context.Context, db *sql.DB, query string, each func(*sql.Rows)
 type keeper interface {
 	set(ctx context.Context, tx *sql.Tx, id string, to, from int) (version int, deleted bool, err error)
 	every(ctx context.Context, db *sql.DB) error
+	merge(ctx context.Context, tx *sql.Tx, e Entry) (merging, error)
+	fileColumn() string
 }
 
 // keepers are all kinds that have versions, by the name of their table.

@@ -25,8 +25,8 @@ type NumberedReport struct {
 }
 
 const addReport = `INSERT INTO report (batch, number, outing_id, deployment_id, at, seconds, sender, sender_base, receiver, receiver_base,
-	sender_locator, locator, freq, band, mode, snr, power, distance, bearing, extra, simulated)
-	VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (batch, number) DO NOTHING`
+	sender_locator, locator, freq, band, mode, snr, power, distance, bearing, extra, simulated, aside)
+	VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (batch, number) DO NOTHING`
 
 // sameReport finds what was heard of a station at a receiver about a time.
 const sameReport = `SELECT at, seconds, sender, freq, band, mode FROM report
@@ -85,7 +85,7 @@ func (s *Store) addReports(ctx context.Context, outingID, batch string, chunk []
 			}
 			res, err := add.ExecContext(ctx, batch, r.Number, outingID, null(r.DeploymentID), r.At.UnixMilli(), r.Seconds, r.Sender,
 				onair.BaseCall(r.Sender), r.Receiver, onair.BaseCall(r.Receiver), r.SenderLocator, r.Locator, r.FreqHz, r.Band, r.Mode, r.SNR,
-				r.PowerW, r.DistanceM, r.Bearing, extra, r.Simulated)
+				r.PowerW, r.DistanceM, r.Bearing, extra, r.Simulated, r.SetAside)
 			if err != nil {
 				return err
 			}
@@ -194,7 +194,10 @@ func (s *Store) Reports(ctx context.Context, outingID string, f ReportFilter, af
 	return out, next, err
 }
 
-func scanReport(r *sql.Rows) (x onair.Report, err error) {
+// scanner is a row that is read.
+type scanner interface{ Scan(into ...any) error }
+
+func scanReport(r scanner) (x onair.Report, err error) {
 	var at, seq int64
 	var extra sql.NullString
 	err = r.Scan(&seq, &x.Batch, &x.DeploymentID, &at, &x.Seconds, &x.Sender, &x.Receiver, &x.SenderLocator, &x.Locator, &x.FreqHz, &x.Band,

@@ -820,6 +820,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/outings/{id}/bundle.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description the outing with all that belongs to it, for another notebook (docs/formats.md) */
+        get: operations["exportBundle"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bundles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description brings a bundle in: what is new or of a later version; the same again changes nothing */
+        post: operations["mergeBundle"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/outings/{id}/lessons": {
         parameters: {
             query?: never;
@@ -3443,6 +3477,8 @@ export interface components {
             /** Format: int64 */
             seed: number;
             slots: components["schemas"]["PlannedSlot"][];
+            /** @description of who sent it */
+            call?: string;
             version: number;
             deleted?: boolean;
         };
@@ -4010,6 +4046,16 @@ export interface components {
             text: string;
             /** @enum {string} */
             because: "this place" | "this kind of antenna";
+        };
+        MergedBundle: {
+            merged: {
+                new: number;
+                newer: number;
+                kept: number;
+                reports: number;
+            };
+            outings: string[];
+            says: string;
         };
         WeighedReport: {
             report: components["schemas"]["Report"];
@@ -5447,6 +5493,58 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WhoHeard"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    exportBundle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the bundle */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    mergeBundle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    name: string;
+                    /** Format: byte */
+                    content: string;
+                };
+            };
+        };
+        responses: {
+            /** @description what came in */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MergedBundle"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,8 +1,11 @@
 import Button from "@mui/material/Button";
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { v7 as uuid } from "uuid";
-import { type Schemas, useGet, useMe } from "../../api/client";
+import { answered, type Schemas, Trouble, useGet, useMe, wire } from "../../api/client";
 import { many } from "../../draw/numbers";
+import { base64, FileButton } from "../../parts/Import";
 import { Opening } from "../../parts/Opening";
 import { keepDeployment } from "../../parts/place";
 import { Tag } from "../../parts/Tag";
@@ -83,6 +86,7 @@ export function Shelf() {
           contacts then belong to it.
         </p>
         <div>{begin}</div>
+        <BringIn />
         <LookRound />
       </div>
     );
@@ -101,6 +105,29 @@ export function Shelf() {
         ))}
       </ul>
       <Recipes />
+      <BringIn />
     </>
+  );
+}
+
+/** Outings of another notebook, as a bundle: what is new or newer comes in. */
+function BringIn() {
+  const [told, setTold] = useState("");
+  const queries = useQueryClient();
+  const take = async (file: File) => {
+    setTold("Reading…");
+    try {
+      const got = await answered(wire.POST("/api/bundles", { body: { name: file.name, content: await base64(file) } }));
+      await queries.invalidateQueries();
+      setTold(got.says);
+    } catch (e) {
+      setTold(e instanceof Trouble ? e.whole : String(e));
+    }
+  };
+  return (
+    <div className="row">
+      <FileButton label="Bring in a bundle" name="bundle" accept=".zip,application/zip" onFile={(f) => void take(f)} />
+      <span role="status">{told}</span>
+    </div>
   );
 }

@@ -295,7 +295,17 @@ function Pick({ label, value, of, onChange }: { label: string; value: string; of
 }
 
 /** What the air says of two antennas: each kind of evidence for itself, the strongest first, down to the single report. */
-export function Air({ pair, start, names }: { pair: Pair; start: Evidence[]; names: [string, string] }) {
+export function Air({
+  pair,
+  start,
+  names,
+  outings,
+}: {
+  pair: Pair;
+  start: Evidence[];
+  names: [string, string];
+  outings: { id: string; name: string }[];
+}) {
   const [f, setF] = useState(everything);
   const plain = f === everything;
   const filtered = useGet("/api/weigh/air", plain ? null : { query: asked(pair, f) }, { keep: true });
@@ -360,7 +370,12 @@ export function Air({ pair, start, names }: { pair: Pair; start: Evidence[]; nam
         <p className="noprint">
           <a className="linkbtn" href={`/api/weigh/data.csv?${query}`} download="weighed.csv">
             Slots and reports as CSV
-          </a>
+          </a>{" "}
+          {outings.map((o) => (
+            <a key={o.id} className="linkbtn" href={`/api/outings/${o.id}/bundle.zip`} download={`${o.name}.zip`}>
+              {o.name} as a bundle for another notebook
+            </a>
+          ))}
         </p>
       )}
     </section>

@@ -312,7 +312,15 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
       <Below>
         <Several picked={picked} tags={weighed} against={pair.b} onAgainst={setAgainst} onPicked={setPicked} />
         {v && v.evidence.length > 0 && (
-          <Air key={`${pair.a} ${pair.b}`} pair={pair} start={v.evidence} names={[v.a.tag.name, v.b.tag.name]} />
+          <Air
+            key={`${pair.a} ${pair.b}`}
+            pair={pair}
+            start={v.evidence}
+            names={[v.a.tag.name, v.b.tag.name]}
+            outings={[v.a, v.b]
+              .filter((x, i) => i === 0 || x.outing_id !== v.a.outing_id)
+              .map((x) => ({ id: x.outing_id, name: x.outing }))}
+          />
         )}
         {v?.evidence.some((e) => (e.receivers ?? []).length > 0) && <Foretold pair={pair} />}
         {both && thin && <Modelled of={model} />}

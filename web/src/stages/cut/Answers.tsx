@@ -5,6 +5,7 @@ import { Figures, Schools, Strips, Tables } from "../../parts/Figures";
 import { Fold } from "../../parts/Fold";
 import { Forecast } from "../../parts/Forecast";
 import type { Computing } from "../../parts/useComputed";
+import { Lessons } from "./Lessons";
 import type { Form } from "./plan";
 import { MeasureTwice } from "./Sheet";
 import { Questions, SolvedLengths } from "./Solved";
@@ -49,6 +50,7 @@ export function Answers({
       <Strips of={p.strips ?? []} />
       <Why of={p}>
         <SolvedLengths of={lengths} imperial={imperial} used={(ready?.request.solved ?? []).length > 0} onUse={onUse} />
+        <Lessons outing={outing} family={form.watch("family")} among />
       </Why>
       {ready && family && <Questions plan={ready.bare} outing={outing} family={family} unit={unit} />}
       {p.measure && (

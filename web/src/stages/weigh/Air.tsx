@@ -362,22 +362,22 @@ export function Air({
                 ))}
               {e.parts?.[0] && <Naive of={e.parts[0]} />}
               <Receivers of={e} pair={pair} filters={f} />
+              {e === list[0] && fromRuns && (
+                <p className="noprint">
+                  <a className="linkbtn" href={`/api/weigh/data.csv?${query}`} download="weighed.csv">
+                    Slots and reports as CSV
+                  </a>{" "}
+                  {outings.map((o) => (
+                    <a key={o.id} className="linkbtn" href={`/api/outings/${o.id}/bundle.zip`} download={`${o.name}.zip`}>
+                      {o.name} as a bundle for another notebook
+                    </a>
+                  ))}
+                </p>
+              )}
             </Fold>
           )}
         </div>
       ))}
-      {fromRuns && (
-        <p className="noprint">
-          <a className="linkbtn" href={`/api/weigh/data.csv?${query}`} download="weighed.csv">
-            Slots and reports as CSV
-          </a>{" "}
-          {outings.map((o) => (
-            <a key={o.id} className="linkbtn" href={`/api/outings/${o.id}/bundle.zip`} download={`${o.name}.zip`}>
-              {o.name} as a bundle for another notebook
-            </a>
-          ))}
-        </p>
-      )}
     </section>
   );
 }

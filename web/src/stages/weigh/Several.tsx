@@ -30,9 +30,9 @@ export function Several({
   if (picked.length < 3 && !changed) return null;
   const put = (i: number, id: string) => onPicked(picked.map((p, k) => (k === i ? id : p)));
   return (
-    <section className="stack tight noprint" aria-label="What is weighed">
+    <section className="stack tight noprint several" aria-label="What is weighed">
       <Fold name="What is weighed" says="revisions, and the first against each other">
-        <ol className="plain stack tight">
+        <ol className="plain row">
           {picked.map((p, i) => {
             const tag = tags.find((t) => t.tag.id === idOf(p));
             const revisions = tag?.revisions ?? 0;

@@ -90,7 +90,8 @@ func TestWhatIsTooLittleIsSaid(t *testing.T) {
 		}
 	}
 	for in, says := range map[string]string{
-		"": "no transmission", "{": "line 1", one + "\n{}": "line 2: slot or at", one + "\n" + `{"at":"ten","band":"20m","receiver":"Q1RX"}`: "line 2: at",
+		"": "no transmission", "{": "line 1", one + "\n{}": "line 2: slot or at", one + "\n" +
+			`{"at":"ten","band":"20m","receiver":"Q1RX"}`: "line 2: at",
 		`{"slot":"2026-05-16T10:00:00Z","band":"20m"}`: "antenna", `{"slot":"2026-05-16T10:00:00Z","antenna":"A"}`: "band",
 		`{"slot":"2026-05-16T10:00:00Z","antenna":"A","band":"20m","power_w":-1}`:      "power_w",
 		`{"slot":"2026-05-16T10:00:00Z","antenna":"A","band":"20m","seconds":0}`:       "seconds",

@@ -83,7 +83,8 @@ func Foretell(v Verdict, of []ReceiverVerdict, a, b Gain, sideA, sideB Side) For
 	if off < 0 {
 		weak, strong = sideA, sideB
 	}
-	out.Says = fmt.Sprintf("%s, the air says %s: %s does %.1f dB less well beside %s than foretold.", foretold, heard, weak.Name, math.Abs(off),
+	out.Says = fmt.Sprintf("%s, the air says %s: %s does %.1f dB less well beside %s than foretold.", foretold, heard, weak.Name,
+		math.Abs(off),
 		strong.Name)
 	out.Causes = causes(weak, strong, sideA.Centre[v.Band])
 	return out
@@ -111,7 +112,8 @@ func causes(weak, strong Side, f float64) (out []string) {
 		out = append(out, "no coax is recorded of "+weak.Name+", and none of its loss is counted")
 	}
 	if weak.Built.Earthed() || weak.Built.Counterpoise().Count > 0 {
-		out = append(out, fmt.Sprintf("it works against the ground, which is taken as %s: drier soil takes more", strings.ReplaceAll(weak.Ground, "-", " ")))
+		out = append(out, fmt.Sprintf("it works against the ground, which is taken as %s: drier soil takes more",
+			strings.ReplaceAll(weak.Ground, "-", " ")))
 	}
 	if weak.Built.Primary() > 0 {
 		out = append(out, "its transformer may lose more than its data say")

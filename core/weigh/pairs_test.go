@@ -127,15 +127,18 @@ func TestEvidenceIsKeptApartByItsStrength(t *testing.T) {
 		heard[i].SetAside = true
 	}
 	part := of(ab, Filter{}, heard)
-	if e := part.Evidence("Heron", "Stilt"); e.SetAside != 5 || e.Parts[0].Reports != there.Parts[0].Reports-5 || !strings.Contains(e.Says, "5 reports set aside") {
+	if e := part.Evidence("Heron", "Stilt"); e.SetAside != 5 || e.Parts[0].Reports != there.Parts[0].Reports-5 ||
+		!strings.Contains(e.Says, "5 reports set aside") {
 		t.Errorf("%+v", e)
 	}
 	east, west := 100.0, 270.0
-	for name, f := range map[string]Filter{"near": {MostKm: 1500}, "east": {Toward: &east}, "west": {Toward: &west}, "early": {UntilHour: 14.5},
+	for name, f := range map[string]Filter{"near": {MostKm: 1500}, "east": {Toward: &east}, "west": {Toward: &west},
+		"early":         {UntilHour: 14.5},
 		"over midnight": {FromHour: 23, UntilHour: 1}, "another band": {Bands: []string{"40m"}}, "nothing simulated": {ExcludeReal: true}} {
 		p := of(ab, f, heard)
 		full := part.Evidence("Heron", "Stilt").Parts[0].Reports
-		if got := p.counted; (name == "east") != (got == full) || (name == "near" || name == "early") != (got > 0 && got < full) && name != "east" {
+		if got := p.counted; (name == "east") != (got == full) || (name == "near" || name == "early") != (got > 0 && got < full) &&
+			name != "east" {
 			t.Errorf("%s: %d of %d", name, got, full)
 		}
 	}

@@ -157,7 +157,8 @@ func held(t *testing.T, trialsEach int, least, most, deviations float64) {
 		n := float64(x.n - x.lacking)
 		by := deviations * math.Sqrt(0.05*0.95/n)
 		covered, wrong := float64(x.covered)/n, float64(x.wrong)/n
-		t.Logf("%-24s held %.3f, told %.3f, wrong %.3f, naive %.3f, +-%.2f dB", name, covered, float64(x.told)/n, wrong, float64(x.naive)/n, width)
+		t.Logf("%-24s held %.3f, told %.3f, wrong %.3f, naive %.3f, +-%.2f dB", name, covered, float64(x.told)/n, wrong,
+			float64(x.naive)/n, width)
 		if x.lacking > trialsEach/100 || covered < least-by || covered > most+by || w.db == 0 && wrong > 0.05+by || w.db > 0 && wrong > by {
 			t.Errorf("%s: held %.3f, wrong %.3f, lacking %d", name, covered, wrong, x.lacking)
 		}

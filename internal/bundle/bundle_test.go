@@ -47,19 +47,22 @@ func must[T any](t *testing.T) func(T, error) T {
 // filled is a notebook with an outing of two antennas, a sweep with its file, contacts, a note, a run and reports.
 func filled(t *testing.T) *store.Store {
 	s := opened(t)
-	must[store.Outing](t)(s.PutOuting(ctx, store.Outing{ID: "o", Name: "Gannet Spit", Date: "2026-05-16", Place: "IN36", Scheme: "ten-a-day"}, 0))
+	must[store.Outing](t)(s.PutOuting(ctx, store.Outing{ID: "o", Name: "Gannet Spit", Date: "2026-05-16", Place: "IN36",
+		Scheme: "ten-a-day"}, 0))
 	plan := antenna.Request{Shape: antenna.Shape{Family: "end-fed", Variant: "sloper", FrequencyHz: 7.1e6, Wire: "pvc"}}
 	for i, name := range []string{"Heron", "Stilt"} {
 		id := fmt.Sprint("d", i)
-		must[deployment.Deployment](t)(s.PutDeployment(ctx, deployment.Deployment{ID: id, OutingID: "o", Name: name, Plan: plan, CreatedAt: noon}, 0))
+		must[deployment.Deployment](t)(s.PutDeployment(ctx, deployment.Deployment{ID: id, OutingID: "o", Name: name, Plan: plan,
+			CreatedAt: noon}, 0))
 		must[deployment.Revision](t)(s.AddRevision(ctx, deployment.Revision{ID: "r" + id, DeploymentID: id, At: noon,
 			Built: deployment.Built{Shape: family.Design(plan).Shape}}))
 	}
 	must[store.Sweep](t)(s.PutSweep(ctx, store.Sweep{ID: "s", RevisionID: "rd0", Name: "feed", Where: "feed", TakenAt: noon,
 		Curve: sweep.Sweep{Kind: "magnitude", F: []float64{7e6, 7.1e6}, Re: []float64{0.1, 0.2}}, File: []byte("7.0 1.5\n7.1 1.2\n")}, 0))
 	for i := range 5 {
-		must[onair.Contact](t)(s.PutContact(ctx, onair.Contact{ID: fmt.Sprint("c", i), OutingID: "o", DeploymentID: "d0", Call: fmt.Sprintf("Q%dTAV", i),
-			At: noon.Add(time.Duration(i) * time.Minute), Band: "40m", Mode: "CW", OwnRef: "MI-0001"}, 0))
+		must[onair.Contact](t)(s.PutContact(ctx, onair.Contact{ID: fmt.Sprint("c", i), OutingID: "o", DeploymentID: "d0",
+			Call: fmt.Sprintf("Q%dTAV", i),
+			At:   noon.Add(time.Duration(i) * time.Minute), Band: "40m", Mode: "CW", OwnRef: "MI-0001"}, 0))
 	}
 	must[onair.Note](t)(s.PutNote(ctx, onair.Note{ID: "n", OutingID: "o", At: noon, Kind: "weather", Text: "gusts"}, 0))
 	run := onair.Run{ID: "x", OutingID: "o", Begin: noon, Mode: "WSPR", PowerW: 1, Minutes: 20, Bands: []string{"40m"},
@@ -207,13 +210,14 @@ func TestABrokenBundleChangesNothing(t *testing.T) {
 	}
 	about := `{"format":"itinerant-reed-bundle","version":1}`
 	for says, bad := range map[string][]byte{
-		"no bundle":                    []byte("PK nothing"),
-		"not in the bundle":            pack(map[string]string{"x": "y"}),
-		`its format is "else"`:         pack(map[string]string{"about.json": `{"format":"else"}`}),
-		"of version 9":                 pack(map[string]string{"about.json": `{"format":"itinerant-reed-bundle","version":9}`}),
-		"things.jsonl, line 1":         pack(map[string]string{"about.json": about, "things.jsonl": "{"}),
-		"files/gone: it is not in the": pack(map[string]string{"about.json": about, "things.jsonl": `{"kind":"sweep","id":"s","file":"files/gone"}`}),
-		"zip":                          text[:len(text)/2],
+		"no bundle":            []byte("PK nothing"),
+		"not in the bundle":    pack(map[string]string{"x": "y"}),
+		`its format is "else"`: pack(map[string]string{"about.json": `{"format":"else"}`}),
+		"of version 9":         pack(map[string]string{"about.json": `{"format":"itinerant-reed-bundle","version":9}`}),
+		"things.jsonl, line 1": pack(map[string]string{"about.json": about, "things.jsonl": "{"}),
+		"files/gone: it is not in the": pack(map[string]string{"about.json": about,
+			"things.jsonl": `{"kind":"sweep","id":"s","file":"files/gone"}`}),
+		"zip": text[:len(text)/2],
 	} {
 		if _, _, err := Read(bad); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("want %q: %v", says, err)

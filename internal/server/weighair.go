@@ -366,7 +366,8 @@ func (s *Server) WeighData(ctx context.Context, r WeighDataRequestObject) (Weigh
 		}
 		_ = w.Write(cells) // to memory
 	}
-	put("what", "at", "band", "antenna", "seconds", "power_w", "receiver", "locator", "snr_db", "distance_km", "bearing", "simulated", "set_aside")
+	put("what", "at", "band", "antenna", "seconds", "power_w", "receiver", "locator", "snr_db", "distance_km", "bearing",
+		"simulated", "set_aside")
 	all, err := s.occasions(ctx, of, named(sides))
 	if err != nil {
 		return nil, err

@@ -174,7 +174,8 @@ func TestLessonsComeBackWithTheirPlaceAndKind(t *testing.T) {
 	c.call("PUT", "/api/deployments/"+uid(heron)+"?version=1", map[string]any{"outing_id": uid(outing), "name": "Heron",
 		"plan": d.Deployment["plan"], "lesson": "Keep the far end off the fence."}, 200, nil)
 	c.call("PUT", "/api/outings/"+uid(2), map[string]any{"name": "Sedge Quay", "date": "2026-05-17", "place": "46.9 N 12.9 W"}, 200, nil)
-	c.call("PUT", "/api/outings/"+uid(3), map[string]any{"name": "Gannet Spit again", "date": "2026-05-18", "place": "46.5 N 12.2 W"}, 200, nil)
+	c.call("PUT", "/api/outings/"+uid(3), map[string]any{"name": "Gannet Spit again", "date": "2026-05-18",
+		"place": "46.5 N 12.2 W"}, 200, nil)
 	for _, x := range []struct {
 		outing  int
 		family  string
@@ -182,7 +183,8 @@ func TestLessonsComeBackWithTheirPlaceAndKind(t *testing.T) {
 	}{{2, "end-fed", ThisKindOfAntenna}, {2, "vertical", ""}, {3, "vertical", ThisPlace}, {outing, "end-fed", ""}} {
 		var list []Lesson
 		c.call("GET", "/api/outings/"+uid(x.outing)+"/lessons?family="+x.family, nil, 200, &list)
-		if x.because == "" && len(list) > 0 || x.because != "" && (len(list) != 1 || list[0].Because != x.because || list[0].Outing != "Gannet Spit") {
+		if x.because == "" && len(list) > 0 || x.because != "" && (len(list) != 1 || list[0].Because != x.because ||
+			list[0].Outing != "Gannet Spit") {
 			t.Errorf("%+v: %+v", x, list)
 		}
 	}
@@ -196,7 +198,8 @@ func TestBundlesOfTwoOperatorsArePooledAndKeptApart(t *testing.T) {
 	var text string
 	here.call("GET", "/api/outings/"+uid(outing)+"/bundle.zip", nil, 200, &text)
 	there := newClient(t)
-	there.call("PUT", "/api/me", map[string]any{"call": "Q7TAV", "region": 1, "imperial": false, "power_w": 5, "good_swr": 2, "segments": []any{}},
+	there.call("PUT", "/api/me", map[string]any{"call": "Q7TAV", "region": 1, "imperial": false, "power_w": 5, "good_swr": 2,
+		"segments": []any{}},
 		200, nil)
 	bring := func(c *client, text string, want int) (out MergedBundle) {
 		t.Helper()
@@ -213,8 +216,9 @@ func TestBundlesOfTwoOperatorsArePooledAndKeptApart(t *testing.T) {
 	there.heardRun(602, 60, "2026-05-16T12:00:00Z")
 	pair := "a=" + uid(heron) + "&b=" + uid(stilt)
 	e := there.evidence(pair)
-	if len(e) != 3 || e[0].Runs != 2 || !strings.Contains(e[0].Kind, "of 2 operators together") || e[1].Parts[0].Reports+e[2].Parts[0].Reports !=
-		e[0].Parts[0].Reports || !strings.HasSuffix(e[1].Kind, "by Q2TAV") {
+	if len(e) != 3 || e[0].Runs != 2 || !strings.Contains(e[0].Kind, "of 2 operators together") ||
+		e[1].Parts[0].Reports+e[2].Parts[0].Reports !=
+			e[0].Parts[0].Reports || !strings.HasSuffix(e[1].Kind, "by Q2TAV") {
 		t.Errorf("%+v", e)
 	}
 	there.call("GET", "/api/outings/"+uid(outing)+"/bundle.zip", nil, 200, &text)

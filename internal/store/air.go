@@ -189,8 +189,8 @@ func (s *Store) Air(ctx context.Context, outingID string, from, until time.Time)
 
 // worked is what a comparison counts of contacts, from an index alone.
 // Its texts come as one: each by itself takes longer than all the rest.
-const worked = `SELECT at, power_w, band || char(31) || mode || char(31) || submode || char(31) || received || char(31) || locator || char(31) || call
-	FROM contact WHERE deployment_id = ? AND deleted = 0 ORDER BY at`
+const worked = `SELECT at, power_w, band || char(31) || mode || char(31) || submode || char(31) || received || char(31) || locator
+	|| char(31) || call FROM contact WHERE deployment_id = ? AND deleted = 0 ORDER BY at`
 
 const workedCount = "SELECT count(*) FROM contact WHERE deployment_id = ? AND deleted = 0"
 

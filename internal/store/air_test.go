@@ -64,7 +64,10 @@ func TestThePacksFollowTheReports(t *testing.T) {
 	}
 	// Of the 80 each two minutes from 14:00, 73 lie in the stretch, a fifth of them without a strength.
 	agree("as they came", 58)
-	if _, _, err := s.AddReports(ctx, o, "batch-2", some(4, func(i int, r *onair.Report) { r.Receiver = fmt.Sprintf("Q9%dRX", i) })); err != nil {
+	if _, _, err := s.AddReports(ctx, o, "batch-2", some(4, func(i int, r *onair.Report) {
+		r.Receiver = fmt.Sprintf("Q9%dRX",
+			i)
+	})); err != nil {
 		t.Fatal(err)
 	}
 	agree("with more", 60)
@@ -103,7 +106,8 @@ func TestWhatIsWeighedIsReadFromIndexes(t *testing.T) {
 	s, _ := open(t)
 	for query, index := range map[string]string{stalePacks: "PRIMARY KEY", packs: "PRIMARY KEY", packed: "PRIMARY KEY", airOf: "report_when",
 		worked: "contact_deployment", workedCount: "contact_deployment"} {
-		if plan := planOf(t, s, query); !strings.Contains(plan, index) || strings.Contains(plan, "SCAN") || strings.Contains(plan, "TEMP B-TREE") {
+		if plan := planOf(t, s, query); !strings.Contains(plan, index) || strings.Contains(plan, "SCAN") || strings.Contains(plan,
+			"TEMP B-TREE") {
 			t.Errorf("%s\n%s", query, plan)
 		}
 	}

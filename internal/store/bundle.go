@@ -47,17 +47,18 @@ func (s *Store) Bundle(ctx context.Context, outingID string) (out Bundle, err er
 	}
 	for _, b := range bundled {
 		k := keepers[b.kind]
-		if err := s.rows(ctx, "what goes into a bundle", "SELECT id, version, deleted, form, doc, "+k.fileColumn()+" FROM "+b.kind+" WHERE "+b.where+
-			" ORDER BY id", func(r *sql.Rows) error {
-			e := Entry{Kind: b.kind}
-			var doc string
-			if err := r.Scan(&e.ID, &e.Version, &e.Deleted, &e.Form, &doc, &e.File); err != nil {
-				return err
-			}
-			e.Doc = json.RawMessage(doc)
-			out.Entries = append(out.Entries, e)
-			return nil
-		}, outingID); err != nil {
+		if err := s.rows(ctx, "what goes into a bundle",
+			"SELECT id, version, deleted, form, doc, "+k.fileColumn()+" FROM "+b.kind+" WHERE "+b.where+
+				" ORDER BY id", func(r *sql.Rows) error {
+				e := Entry{Kind: b.kind}
+				var doc string
+				if err := r.Scan(&e.ID, &e.Version, &e.Deleted, &e.Form, &doc, &e.File); err != nil {
+					return err
+				}
+				e.Doc = json.RawMessage(doc)
+				out.Entries = append(out.Entries, e)
+				return nil
+			}, outingID); err != nil {
 			return out, err
 		}
 	}
@@ -72,7 +73,8 @@ func (s *Store) Bundle(ctx context.Context, outingID string) (out Bundle, err er
 	}, outingID); err != nil {
 		return out, err
 	}
-	err = s.rows(ctx, "what goes into a bundle", "SELECT number, "+reportColumns+" FROM report WHERE outing_id = ? AND deleted = 0 ORDER BY at, receiver, batch, number",
+	err = s.rows(ctx, "what goes into a bundle",
+		"SELECT number, "+reportColumns+" FROM report WHERE outing_id = ? AND deleted = 0 ORDER BY at, receiver, batch, number",
 		func(r *sql.Rows) error {
 			var number string
 			x, err := scanReport(numbered{r, &number})

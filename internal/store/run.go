@@ -37,7 +37,8 @@ func (s *Store) RunsWith(ctx context.Context, deployments ...string) ([]onair.Ru
 	if err != nil {
 		return nil, err
 	}
-	return listed(ctx, s, "the runs", `SELECT version, doc FROM run r WHERE deleted = 0 AND EXISTS (SELECT 1 FROM json_each(r.doc, '$.aerials') a
+	return listed(ctx, s, "the runs",
+		`SELECT version, doc FROM run r WHERE deleted = 0 AND EXISTS (SELECT 1 FROM json_each(r.doc, '$.aerials') a
 		WHERE a.value ->> 'deployment_id' IN (SELECT value FROM json_each(?))) ORDER BY doc ->> 'begin', id`,
 		func(v *onair.Run, version int) { v.Version = version }, string(list))
 }

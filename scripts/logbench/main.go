@@ -76,7 +76,8 @@ func hears(n int) time.Time {
 }
 
 func slotOf(begun time.Time, j int) onair.PlannedSlot {
-	return onair.PlannedSlot{At: begun.Add(time.Duration(j) * 2 * time.Minute), Band: []string{"40m", "20m"}[j/10%2], Letter: []string{"A", "B"}[j%2]}
+	return onair.PlannedSlot{At: begun.Add(time.Duration(j) * 2 * time.Minute), Band: []string{"40m", "20m"}[j/10%2],
+		Letter: []string{"A", "B"}[j%2]}
 }
 
 // inTurn puts a second antenna beside the first of an outing, and a run of both that the reports are of.

@@ -52,6 +52,8 @@ function asked(pair: Pair, f: Filters) {
   return { ...pair, bands: f.bands || undefined, least_km, most_km, toward, from_hour, until_hour };
 }
 
+const luck = (p: number | null) => (p === null ? "" : `; luck alone would differ so in ${(100 * p).toFixed(p < 0.01 ? 1 : 0)} % of cases`);
+
 const db = (v: number) => `${v > 0 ? "+" : ""}${v.toFixed(1)}`;
 
 /** Verdicts as intervals over a line of decibels: what lies to one side of none is told apart, and is drawn filled. */
@@ -133,7 +135,8 @@ function Naive({ of: v }: { of: Verdict }) {
     <p className="small soft">
       An average over reports says {db(v.naive_db)} dB, the medians {db(v.median_db)} dB.{" "}
       {silent > 0
-        ? `They leave out the ${silent} of ${v.listened_a + v.listened_b} slots in which a receiver listened and heard nothing: ${v.silent_a} of ${v.a}, ${v.silent_b} of ${v.b}.`
+        ? `They leave out the ${silent} of ${v.listened_a + v.listened_b} slots in which a receiver listened and heard nothing: ` +
+          `${v.silent_a} of ${v.a}, ${v.silent_b} of ${v.b}.`
         : "Receivers that report often count for more in them than others."}
     </p>
   );
@@ -354,10 +357,8 @@ export function Air({
                 .map((v) => (
                   <p key={v.band ?? ""} className="small">
                     {v.band ? `${metres(v.band)}: ` : ""}
-                    {v.receivers} receivers, {many(v.reports, "report")}, {v.slots_a} and {v.slots_b} slots; {v.only_a} heard only {v.a},{" "}
-                    {v.only_b} only {v.b}
-                    {v.test_p !== null && `; luck alone would differ so in ${(100 * v.test_p).toFixed(v.test_p < 0.01 ? 1 : 0)} % of cases`}
-                    .
+                    {v.receivers} receivers, {many(v.reports, "report")}, {v.slots_a} and {v.slots_b} slots;{" "}
+                    {`${v.only_a} heard only ${v.a}, ${v.only_b} only ${v.b}${luck(v.test_p)}.`}
                   </p>
                 ))}
               {e.parts?.[0] && <Naive of={e.parts[0]} />}

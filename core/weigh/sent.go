@@ -2,7 +2,6 @@ package weigh
 
 import (
 	"cmp"
-	"math"
 	"slices"
 	"time"
 )
@@ -254,18 +253,13 @@ func (h *heardBy) inOrder() {
 	}
 }
 
-// threshold is the level below which a receiver decodes nothing, from its lowest reports: what was heard least lies above it by
-// about as much as the lowest lie apart (for a uniform distribution: Robson and Whitlock 1964); never below what anybody heard.
-func (h *heardBy) threshold(least float64) float64 {
-	low := slices.Clone(h.snr)
-	slices.Sort(low)
-	k := min(len(low)-1, int(math.Ceil(math.Sqrt(float64(len(low))))))
-	apart := 0.0
-	if k > 0 {
-		apart = (low[k] - low[0]) / float64(k)
-	}
-	return max(low[0]-min(apart, 3), least) - rounding
-}
+// threshold is the level below which a receiver decodes nothing: its lowest report is the likeliest (Zuehlke 2003), less half of what
+// reports may have been rounded by.
+func (h *heardBy) threshold() float64 { return slices.Min(h.snr) - rounding }
 
-// rounding is half of the decibel that reports are rounded to.
-const rounding = 0.5
+// rounding is half of the half decibel by which rounding may have raised a report.
+const rounding = 0.25
+
+// leastHeard is how many reports a receiver needs to count, beside its first and its last: with fewer its mean is that of the moments
+// in which it heard at all, which are those of the stronger antenna.
+const leastHeard = 5

@@ -126,6 +126,7 @@ func worlds() map[string]world {
 	out := map[string]world{
 		"weak, 6 dB":         with(6, func(w *world) { w.level = -25 }),
 		"weak, none":         with(0, func(w *world) { w.level = -25 }),
+		"many that are weak": with(6, func(w *world) { w.level, w.receivers, w.minutes, w.fading = -27, 60, 60, 6 }),
 		"thresholds differ":  with(3, func(w *world) { w.thresholds = 3 }),
 		"a band that closes": with(3, func(w *world) { w.drift, w.skip = -5, 0.4 }),
 		"shared fading":      with(3, func(w *world) { w.shared = 3 }),

@@ -178,7 +178,12 @@ func (c *comparison) between(a, b string, bands []string) Verdict {
 	if !v.InTurn {
 		p = c.occasions(of)
 	}
-	units := c.units(&v, of, p)
+	bare := v
+	units := c.units(&v, of, p, leastHeard)
+	if len(units) < 2 { // better few than none
+		v = bare
+		units = c.units(&v, of, p, 1)
+	}
 	f := fit(units, p.blocks)
 	if v.Receivers = len(f.receivers); !f.ok {
 		return v
@@ -214,14 +219,7 @@ func (c *comparison) occasions(of map[string][]int) plan {
 // units are the receivers that count, by band, with what they heard of two antennas while they listened: from their first to their
 // last report. Those two are left out, unless they are of the band's first or last slot: that a receiver is known to have listened
 // then follows from its having heard, which would favour the stronger antenna.
-func (c *comparison) units(v *Verdict, of map[string][]int, p plan) (out []*unit) {
-	least := map[string]float64{}
-	for _, h := range c.heard {
-		low := slices.Min(h.snr)
-		if have, ok := least[h.band]; !ok || low < have {
-			least[h.band] = low
-		}
-	}
+func (c *comparison) units(v *Verdict, of map[string][]int, p plan, heardLeast int) (out []*unit) {
 	all := [2]levels{{}, {}}
 	power := make([]float64, len(c.sent))
 	for i, s := range c.sent {
@@ -248,7 +246,7 @@ func (c *comparison) units(v *Verdict, of map[string][]int, p plan) (out []*unit
 			count[side]++
 			all[side][h.snr[i]-power[list[s]]]++
 		}
-		if u := c.unit(v, h, p, power, h.threshold(least[h.band])); u != nil {
+		if u := c.unit(v, h, p, power, h.threshold(), heardLeast); u != nil {
 			out = append(out, u)
 		}
 	}
@@ -313,7 +311,7 @@ func decibels(watts float64) float64 {
 }
 
 // unit is one receiver on a band, nil where it says nothing of the two.
-func (c *comparison) unit(v *Verdict, h *heardBy, p plan, powers []float64, below float64) *unit {
+func (c *comparison) unit(v *Verdict, h *heardBy, p plan, powers []float64, below float64, least int) *unit {
 	list := c.list[h.band]
 	from, until := h.slots[0], h.slots[len(h.slots)-1]
 	if from > 0 {
@@ -368,7 +366,7 @@ func (c *comparison) unit(v *Verdict, h *heardBy, p plan, powers []float64, belo
 			*silent++
 		}
 	}
-	if u.heard == 0 || !sides[0] || !sides[1] {
+	if u.heard < least || !sides[0] || !sides[1] {
 		return nil
 	}
 	return u

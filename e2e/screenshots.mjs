@@ -21,7 +21,7 @@ async function shot(name, path, { tag, size = [1280, 800], light = "paper", pair
     ([l, outing, deployment, p]) => {
       localStorage.setItem("light", l);
       if (deployment) localStorage.setItem(`at:deployment:${outing}`, deployment);
-      if (p) localStorage.setItem(`draft:pair:${outing}`, JSON.stringify(p));
+      if (p) localStorage.setItem(`draft:weighed:${outing}`, JSON.stringify(p));
     },
     [light, tag?.outing_id, tag?.tag.id, pair],
   );
@@ -128,7 +128,7 @@ await shot("heard", at(heron, "work"), {
   },
   size: [1280, 1000],
 });
-const pair = { a: of("Stilt").tag.id, b: curlew.tag.id };
+const pair = [of("Stilt").tag.id, curlew.tag.id];
 await shot("weigh", at(curlew, "weigh"), { tag: curlew, pair });
 await shot("dusk", at(curlew, "weigh"), { tag: curlew, pair, light: "dusk" });
 await browser.close();

@@ -85,6 +85,9 @@ func (r *reportImport) finish(c *call, p *exchange.Preview) error {
 	if err := r.flush(); err != nil {
 		return err
 	}
+	if err := r.st.Pack(r.ctx, r.into.ID); err != nil {
+		return err
+	}
 	return c.json(map[string]any{"kind": p.Kind, "outing": r.into.Name, "outing_id": r.into.ID, "added": r.added,
 		"known": r.known + p.Counts.Known, "refused": p.Counts.Refused, "guesses": p.Guesses, "notes": p.Notes})
 }

@@ -83,6 +83,9 @@ func (s *Server) takeReports(ctx context.Context, outingID string, batch uuid.UU
 	}
 	added, known, err := s.store.AddReports(ctx, outingID, batch.String(), numbered(list))
 	out.Added, out.Known = added, out.Known+known
+	if err == nil {
+		err = s.store.Pack(ctx, outingID)
+	}
 	if err != nil {
 		return out, err
 	}

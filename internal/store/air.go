@@ -135,6 +135,16 @@ const (
 	packs      = "SELECT hour, pack FROM air WHERE outing_id = ? AND hour BETWEEN ? AND ? ORDER BY hour"
 )
 
+// staleHours says that hours have to be packed anew. It is said once for many reports: a trigger on each takes longer than storing it.
+func staleHours(ctx context.Context, tx *sql.Tx, outingID string, hours map[int64]bool) error {
+	for h := range hours {
+		if _, err := tx.ExecContext(ctx, "INSERT INTO air VALUES (?, ?, NULL) ON CONFLICT DO UPDATE SET pack = NULL", outingID, h); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // packStale packs what of an outing changed since it was packed.
 func (s *Store) packStale(ctx context.Context, outingID string, first, last int64) error {
 	var stale []int64
@@ -160,6 +170,11 @@ func (s *Store) packStale(ctx context.Context, outingID string, first, last int6
 		}
 	}
 	return nil
+}
+
+// Pack packs what of an outing changed, for the next look at it to be quick; without it that look does.
+func (s *Store) Pack(ctx context.Context, outingID string) error {
+	return s.packStale(ctx, outingID, 0, math.MaxInt64)
 }
 
 // Air reads what is weighed of an outing's reports of a stretch, by rising time.

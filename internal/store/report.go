@@ -7,7 +7,6 @@ import (
 	"errors"
 	"fmt"
 	"iter"
-	"math"
 	"strconv"
 	"strings"
 	"time"
@@ -52,10 +51,7 @@ func (s *Store) AddReports(ctx context.Context, outingID, batch string, all iter
 			}
 		}
 	}
-	if err := flush(); err != nil {
-		return added, known, err
-	}
-	return added, known, s.packStale(ctx, outingID, 0, math.MaxInt64)
+	return added, known, flush()
 }
 
 func (s *Store) addReports(ctx context.Context, outingID, batch string, chunk []NumberedReport) (added, known int, err error) {
@@ -70,6 +66,7 @@ func (s *Store) addReports(ctx context.Context, outingID, batch string, chunk []
 			return err
 		}
 		defer same.Close()
+		touched := map[int64]bool{}
 		for _, r := range chunk {
 			there, err := isThere(ctx, same, outingID, r.Report)
 			if err != nil {
@@ -95,8 +92,9 @@ func (s *Store) addReports(ctx context.Context, outingID, batch string, chunk []
 			}
 			added += int(n)
 			known += 1 - int(n)
+			touched[r.At.UnixMilli()/hour.Milliseconds()] = true
 		}
-		return nil
+		return staleHours(ctx, tx, outingID, touched)
 	})
 	return added, known, err
 }

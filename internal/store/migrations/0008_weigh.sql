@@ -2,16 +2,11 @@
 -- Why a report does not count in a comparison; empty for one that does.
 ALTER TABLE report ADD COLUMN aside TEXT NOT NULL DEFAULT '';
 -- What is weighed of an outing's reports, hour by hour, packed so that a million are read at once; NULL where it has to be packed
--- anew (air.go). Nothing stands in it that does not stand in report.
+-- anew (air.go); what is added says so itself, hour by hour. Nothing stands in it that does not stand in report.
 CREATE TABLE air (
   outing_id TEXT NOT NULL, hour INTEGER NOT NULL, pack BLOB, PRIMARY KEY (outing_id, hour)
 ) WITHOUT ROWID;
 INSERT INTO air SELECT DISTINCT outing_id, at / 3600000, NULL FROM report WHERE deleted = 0;
--- +goose StatementBegin
-CREATE TRIGGER report_aired AFTER INSERT ON report BEGIN
-  INSERT INTO air VALUES (NEW.outing_id, NEW.at / 3600000, NULL) ON CONFLICT DO UPDATE SET pack = NULL WHERE pack IS NOT NULL;
-END;
--- +goose StatementEnd
 -- +goose StatementBegin
 CREATE TRIGGER report_aired_anew AFTER UPDATE OF deleted, aside ON report BEGIN
   UPDATE air SET pack = NULL WHERE outing_id = NEW.outing_id AND hour = NEW.at / 3600000;

@@ -52,7 +52,8 @@ function asked(pair: Pair, f: Filters) {
   return { ...pair, bands: f.bands || undefined, least_km, most_km, toward, from_hour, until_hour };
 }
 
-const luck = (p: number | null) => (p === null ? "" : `; luck alone would differ so in ${(100 * p).toFixed(p < 0.01 ? 1 : 0)} % of cases`);
+const share = (p: number) => (p < 0.001 ? "less than 0.1" : (100 * p).toFixed(p < 0.01 ? 1 : 0));
+const luck = (p: number | null) => (p === null ? "" : `; luck alone would differ so in ${share(p)} % of cases`);
 
 const db = (v: number) => `${v > 0 ? "+" : ""}${v.toFixed(1)}`;
 

@@ -202,3 +202,37 @@ func TestTheModelStandsBesideTheAir(t *testing.T) {
 		t.Errorf("%+v", x)
 	}
 }
+
+// Who listened to one run and not to another was not silent in the other.
+func TestARunSaysNothingOfWhoListenedToAnother(t *testing.T) {
+	rng := rand.New(rand.NewPCG(6, 6))
+	names := map[string]string{"A": "Heron", "B": "Stilt"}
+	heardOf := func(run onair.Run, skip func(receiver string) bool) (heard []Heard) {
+		for _, r := range drawn(run, 3, 8, rng) {
+			if !skip(r.Receiver) {
+				heard = append(heard, HeardOf(r))
+			}
+		}
+		return heard
+	}
+	var days [3]onair.Run
+	for i := range days {
+		days[i] = alternating(40, "20m")
+		for k := range days[i].Slots {
+			days[i].Slots[k].At = days[i].Slots[k].At.AddDate(0, 0, i)
+		}
+	}
+	var p Pool
+	for i, run := range days {
+		p.Add(run, names, heardOf(run, func(receiver string) bool { return i == 1 && receiver == "Q3RX" }), Filter{})
+	}
+	e := p.Evidence("Heron", "Stilt")
+	for _, r := range e.Receivers {
+		if r.Receiver == "Q3RX" && r.OfA+r.OfB > 40 {
+			t.Errorf("silence of a day on which it was not there is counted: %+v", r)
+		}
+	}
+	if v := e.Parts[0]; v.Receivers != 8 || *v.Lo > 3 || *v.Hi < 3 || e.Runs != 3 {
+		t.Errorf("%+v", v)
+	}
+}

@@ -109,7 +109,8 @@ type Pool struct {
 	sent     []Sent
 	received []Reception
 	at       map[string]Heard // where each receiver is
-	runs     int
+	added    int              // runs that were looked at
+	runs     int              // of them, those that were heard
 	aside    int
 	counted  int
 }
@@ -141,8 +142,9 @@ func (p *Pool) Add(run onair.Run, names map[string]string, heard []Heard, f Filt
 			continue
 		}
 		slots[key{s.At.UnixNano(), s.Band}] = len(p.sent)
-		p.sent = append(p.sent, Sent{s.At, run.Sending().Seconds(), name, s.Band, run.PowerW})
+		p.sent = append(p.sent, Sent{s.At, run.Sending().Seconds(), name, s.Band, run.PowerW, p.added})
 	}
+	p.added++
 	before := p.counted
 	p.received = slices.Grow(p.received, len(heard))
 	// Reports of one slot mostly come together: its place is looked up once.
@@ -277,7 +279,8 @@ func (c *comparison) receivers(a, b string, at map[string]Heard) []ReceiverVerdi
 		}
 		list := c.list[h.band]
 		for k := h.slots[0]; k <= h.slots[len(h.slots)-1]; k++ {
-			if side := sideOf(c.sent[list[k]].Antenna, &Verdict{A: a, B: b}); side >= 0 {
+			x := &c.sent[list[k]]
+			if side := sideOf(x.Antenna, &Verdict{A: a, B: b}); side >= 0 && x.Occasion == h.occasion {
 				s.of[side]++
 			}
 		}

@@ -13,6 +13,8 @@ type Sent struct {
 	Antenna string
 	Band    string
 	PowerW  float64
+	// Occasion tells runs apart: whether a receiver listened to one says nothing of another.
+	Occasion int
 }
 
 // Reception is what one receiver heard of one slot, given by its place in the list of what was sent. SNR is in decibels.
@@ -197,24 +199,30 @@ type cellOf struct {
 	score, weight float64
 }
 
-// heardBy is what one receiver on one band heard: the best report of each slot, by rising time.
+// heardBy is what one receiver on one band heard of an occasion: the best report of each slot, by rising time.
 type heardBy struct {
 	receiver, band string
+	occasion       int
 	slots          []int // places in the band's list
 	snr            []float64
 }
 
 // gather sorts receptions by receiver and band; a slot heard twice by one receiver counts once, by its best report.
 func gather(sent []Sent, received []Reception, place []int) []heardBy {
-	at := map[[2]string]int{}
+	type key struct {
+		receiver, band string
+		occasion       int
+	}
+	at := map[key]int{}
 	var out []heardBy
 	for _, r := range received {
-		key := [2]string{r.Receiver, sent[r.Slot].Band}
+		s := &sent[r.Slot]
+		key := key{r.Receiver, s.Band, s.Occasion}
 		k, ok := at[key]
 		if !ok {
 			k = len(out)
 			at[key] = k
-			out = append(out, heardBy{receiver: key[0], band: key[1]})
+			out = append(out, heardBy{receiver: key.receiver, band: key.band, occasion: key.occasion})
 		}
 		h := &out[k]
 		if n := len(h.slots); n > 0 && h.slots[n-1] == place[r.Slot] {
@@ -227,7 +235,8 @@ func gather(sent []Sent, received []Reception, place []int) []heardBy {
 		out[k].inOrder()
 	}
 	slices.SortFunc(out, func(x, y heardBy) int {
-		return cmp.Or(cmp.Compare(x.receiver, y.receiver), cmp.Compare(x.band, y.band))
+		return cmp.Or(cmp.Compare(x.receiver, y.receiver), cmp.Compare(x.band, y.band),
+			cmp.Compare(x.occasion, y.occasion))
 	})
 	return out
 }

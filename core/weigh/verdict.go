@@ -310,14 +310,20 @@ func decibels(watts float64) float64 {
 	return 10 * math.Log10(watts)
 }
 
+// another says that some of these slots are of an occasion.
+func (c *comparison) another(slots []int, occasion int) bool {
+	return slices.ContainsFunc(slots, func(i int) bool { return c.sent[i].Occasion == occasion })
+}
+
 // unit is one receiver on a band, nil where it says nothing of the two.
 func (c *comparison) unit(v *Verdict, h *heardBy, p plan, powers []float64, below float64, least int) *unit {
 	list := c.list[h.band]
 	from, until := h.slots[0], h.slots[len(h.slots)-1]
-	if from > 0 {
+	// The occasion's own first and last slot tell that a receiver listened before it heard.
+	if c.another(list[:from], h.occasion) {
 		from++
 	}
-	if until < len(list)-1 {
+	if c.another(list[until+1:], h.occasion) {
 		until--
 	}
 	u := &unit{receiver: h.receiver, cells: make([]cellOf, 0, min(2*p.periods, until-from+2))}
@@ -333,9 +339,9 @@ func (c *comparison) unit(v *Verdict, h *heardBy, p plan, powers []float64, belo
 		for next < len(h.slots) && h.slots[next] < s {
 			next++
 		}
-		x := c.sent[list[s]]
+		x := &c.sent[list[s]]
 		side := sideOf(x.Antenna, v)
-		if side < 0 || p.block[list[s]] < 0 {
+		if side < 0 || p.block[list[s]] < 0 || x.Occasion != h.occasion {
 			continue
 		}
 		power := powers[list[s]]

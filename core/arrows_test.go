@@ -30,9 +30,10 @@ var adapters = map[string][]string{
 	"internal/device":   {"core/"},
 	"internal/standin":  {"core/", "internal/device"},
 	"internal/demo":     {"core/", "internal/store", "internal/exchange", "internal/standin"},
+	"internal/bundle":   {"core/", "internal/store", "internal/exchange"},
 	"internal/access":   {},
-	"internal/server": {"api", "core/", "internal/access", "internal/store", "internal/exchange", "internal/device", "internal/standin",
-		"internal/demo"},
+	"internal/server": {"api", "core/", "internal/access", "internal/store", "internal/exchange", "internal/bundle", "internal/device",
+		"internal/standin", "internal/demo"},
 	"cmd/reed": {"core/", "internal/"},
 }
 

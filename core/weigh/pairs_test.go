@@ -236,3 +236,23 @@ func TestARunSaysNothingOfWhoListenedToAnother(t *testing.T) {
 		t.Errorf("%+v", v)
 	}
 }
+
+func TestOccasionsOfOneAntennaEachAreComparedByTheirReceivers(t *testing.T) {
+	rng := rand.New(rand.NewPCG(8, 8))
+	var p Pool
+	for i, name := range []string{"Heron", "Stilt"} {
+		run := alternating(40, "20m")
+		for k := range run.Slots {
+			run.Slots[k].At = run.Slots[k].At.AddDate(0, 0, i)
+		}
+		var heard []Heard
+		for _, r := range drawn(run, 0, 8, rng) {
+			heard = append(heard, HeardOf(r))
+		}
+		p.Add(run, map[string]string{"A": name, "B": name}, heard, Filter{})
+	}
+	e := p.Evidence("Heron", "Stilt")
+	if v := e.Parts[0]; v.InTurn || v.Lo == nil || v.Receivers != 8 || *v.Hi-*v.Lo < 20 {
+		t.Errorf("%+v", v)
+	}
+}

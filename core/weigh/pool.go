@@ -186,11 +186,29 @@ func (p *Pool) Add(run onair.Run, names map[string]string, heard []Heard, f Filt
 	}
 }
 
+// together says that both antennas sent on one occasion at least.
+func (p *Pool) together(a, b string) bool {
+	seen := map[int][2]bool{}
+	for _, s := range p.sent {
+		x := seen[s.Occasion]
+		x[0], x[1] = x[0] || s.Antenna == a, x[1] || s.Antenna == b
+		if seen[s.Occasion] = x; x[0] && x[1] {
+			return true
+		}
+	}
+	return false
+}
+
 // Heard says that somebody heard any of it.
 func (p *Pool) Heard() bool { return p.counted > 0 }
 
 // Evidence compares two antennas of a pool by their names: on all bands where there are several, then band by band.
 func (p *Pool) Evidence(a, b string) Evidence {
+	if !p.together(a, b) { // each on occasions of its own: a receiver is compared over them
+		for i := range p.sent {
+			p.sent[i].Occasion = 0
+		}
+	}
 	c := compared(p.sent, p.received)
 	e := Evidence{Strength: "strong", Kind: "sent in turn, slot by slot", Runs: p.runs, SetAside: p.aside}
 	e.Parts = c.parts(a, b)

@@ -90,7 +90,6 @@ const (
 type plan struct {
 	block, period   []int
 	blocks, periods int
-	switched        []int // the slots that lie in a block
 }
 
 // chunk cuts a band's slots, by rising time, into stretches of at least a length that hold both antennas at least so many times,
@@ -165,7 +164,6 @@ func planOf(sent []Sent, of map[string][]int, a string) plan {
 			}
 			p.periods++
 		}
-		p.switched = append(p.switched, turned...)
 	}
 	return p
 }

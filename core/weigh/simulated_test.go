@@ -249,3 +249,17 @@ func BenchmarkJudge(b *testing.B) {
 		})
 	}
 }
+
+func TestReportsThatNeverVaryAreJudgedToo(t *testing.T) {
+	sent, _ := usual(0).draw(rand.New(rand.NewPCG(1, 1)))
+	var got []Reception
+	for i, s := range sent {
+		for r := range 4 {
+			got = append(got, Reception{i, fmt.Sprint(r), map[string]float64{"A": -10, "B": -13}[s.Antenna]})
+		}
+	}
+	v := Judge(sent, got).All
+	if v.Lo == nil || math.IsNaN(*v.Lo) || math.IsNaN(*v.Hi) || math.IsNaN(*v.P) || math.Abs(*v.DB-3) > 0.01 {
+		t.Errorf("%+v", v)
+	}
+}

@@ -44,8 +44,7 @@ func (c *comparison) estimate(v *Verdict, f fitted, p plan) {
 	}
 	switch {
 	case okR && okP:
-		variance = byReceiver + common
-		degrees = variance * variance / (byReceiver*byReceiver/df + common*common/dfP)
+		variance, degrees = both(byReceiver, df, common, dfP)
 	case okR:
 		variance, degrees = byReceiver, df
 	case okP:
@@ -55,9 +54,7 @@ func (c *comparison) estimate(v *Verdict, f fitted, p plan) {
 	}
 	if !v.InTurn {
 		day, dayDf := c.betweenDays(v, f, p)
-		sum := variance + day
-		degrees = sum * sum / (variance*variance/degrees + day*day/dayDf)
-		variance = sum
+		variance, degrees = both(variance, degrees, day, dayDf)
 	}
 	t := quantile(degrees)
 	half := t * math.Sqrt(variance)
@@ -71,6 +68,14 @@ func (c *comparison) estimate(v *Verdict, f fitted, p plan) {
 	}
 	pv := 2 * (1 - distuv.StudentsT{Mu: 0, Sigma: 1, Nu: degrees}.CDF(math.Abs(delta)/math.Sqrt(variance)))
 	v.P = &pv
+}
+
+// both is the variance of two sources and its degrees of freedom (Satterthwaite); those of the first where neither varies.
+func both(a, dfA, b, dfB float64) (variance, df float64) {
+	if a+b <= 0 {
+		return 0, dfA
+	}
+	return a + b, (a + b) * (a + b) / (a*a/dfA + b*b/dfB)
 }
 
 // quantile is Student's for 95 %, the degrees held where the distribution is still one to speak of.

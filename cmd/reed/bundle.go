@@ -26,15 +26,7 @@ func bundleOuting(ctx context.Context, c *call) error {
 		return err
 	}
 	defer st.Close()
-	all, err := st.Outings(ctx)
-	if err != nil {
-		return err
-	}
-	o, err := pick("outing", *outing, all, func(o store.Outing) (string, string) { return o.ID, o.Name })
-	if err != nil {
-		return err
-	}
-	me, err := st.Me(ctx)
+	o, me, err := chosen(ctx, st, *outing)
 	if err != nil {
 		return err
 	}

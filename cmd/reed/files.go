@@ -209,15 +209,7 @@ func exportLog(ctx context.Context, c *call) error {
 		return err
 	}
 	defer st.Close()
-	all, err := st.Outings(ctx)
-	if err != nil {
-		return err
-	}
-	o, err := pick("outing", *outing, all, func(o store.Outing) (string, string) { return o.ID, o.Name })
-	if err != nil {
-		return err
-	}
-	me, err := st.Me(ctx)
+	o, me, err := chosen(ctx, st, *outing)
 	if err != nil {
 		return err
 	}
@@ -333,4 +325,17 @@ func restore(ctx context.Context, c *call) error {
 	}
 	fmt.Fprintf(c.out, "restored from %s; what was there before is kept in %s\n", c.args[0], kept)
 	return nil
+}
+
+// chosen is the outing of a name or id, and whose notebook it is.
+func chosen(ctx context.Context, st *store.Store, outing string) (o store.Outing, me store.Me, err error) {
+	all, err := st.Outings(ctx)
+	if err != nil {
+		return o, me, err
+	}
+	if o, err = pick("outing", outing, all, func(o store.Outing) (string, string) { return o.ID, o.Name }); err != nil {
+		return o, me, err
+	}
+	me, err = st.Me(ctx)
+	return o, me, err
 }

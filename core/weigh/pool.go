@@ -113,6 +113,8 @@ type Pool struct {
 	runs     int              // of them, those that were heard
 	aside    int
 	counted  int
+	// Log is what the whole log says of how days differ.
+	Log Days
 }
 
 // sampled is how many reports tell by how much clocks are off.
@@ -210,6 +212,7 @@ func (p *Pool) Evidence(a, b string) Evidence {
 		}
 	}
 	c := compared(p.sent, p.received)
+	c.days = p.Log
 	e := Evidence{Strength: "strong", Kind: "sent in turn, slot by slot", Runs: p.runs, SetAside: p.aside}
 	e.Parts = c.parts(a, b)
 	if e.Says = "Nothing was sent with both."; len(e.Parts) > 0 {

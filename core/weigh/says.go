@@ -32,6 +32,10 @@ func (v *Verdict) sentence(one, other, unit string, further bool) string {
 	apart := ""
 	if !v.InTurn {
 		apart = " They were not sent in turn: how days and hours differ is in that."
+		if v.pairs > 0 {
+			apart = fmt.Sprintf(" They were not sent in turn: days that differ by %.1f dB, as %s of your log say, are in that.", v.days,
+				many(v.pairs, "pair of days"))
+		}
 	}
 	if lo > 0 {
 		return fmt.Sprintf("%s is %.1f dB stronger%s, %.1f to %.1f by %s.%s", stronger, by, where, lo, hi, of, apart)
@@ -55,6 +59,9 @@ func (v *Verdict) sentence(one, other, unit string, further bool) string {
 func many(n int, what string) string {
 	if n == 1 {
 		return "one " + what
+	}
+	if one, of, ok := strings.Cut(what, " of "); ok {
+		return fmt.Sprintf("%d %ss of %s", n, one, of)
 	}
 	return fmt.Sprintf("%d %ss", n, what)
 }

@@ -148,11 +148,13 @@ func (c *comparison) betweenDays(v *Verdict, f fitted, p plan) (variance, df flo
 		}
 	}
 	same := len(days[0]) == 1 && len(days[1]) == 1
-	prior := DaySpread
+	prior, known := c.days.Spread(), c.days.free()
+	v.pairs, v.days = c.days.Pairs, prior
 	if same {
 		for d := range days[0] {
 			if days[1][d] {
-				prior = hourSpread
+				prior, known = hourSpread, spreadDays
+				v.pairs = 0
 			}
 		}
 	}
@@ -168,7 +170,7 @@ func (c *comparison) betweenDays(v *Verdict, f fitted, p plan) (variance, df flo
 	for side := range levels {
 		n := float64(len(levels[side]))
 		if n == 0 {
-			return 2 * prior * prior, spreadDays
+			return 2 * prior * prior, known
 		}
 		if n > 1 {
 			squares += (n - 1) * stat.Variance(levels[side], nil) / 4
@@ -176,7 +178,7 @@ func (c *comparison) betweenDays(v *Verdict, f fitted, p plan) (variance, df flo
 		}
 		share += 1 / n
 	}
-	return (spreadDays*prior*prior + squares) / (spreadDays + free) * share, spreadDays + free
+	return (known*prior*prior + squares) / (known + free) * share, known + free
 }
 
 // settle says how many minutes more of the same would tell a difference of 3, 2 or 1 dB from none.

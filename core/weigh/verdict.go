@@ -39,6 +39,9 @@ type Verdict struct {
 	SilentB   int `json:"silent_b"`
 	ListenedA int `json:"listened_a"`
 	ListenedB int `json:"listened_b"`
+	// Of how many pairs of days of the log, and what they say of a day, where days differ.
+	pairs int
+	days  float64
 }
 
 // Answer is what slots and reports say, pair by pair of antennas.
@@ -126,6 +129,7 @@ type comparison struct {
 	list  map[string][]int // by band, the places of its slots by rising time
 	heard []heardBy
 	names map[string]string
+	days  Days
 }
 
 // compared brings what was sent and heard into order.

@@ -1,0 +1,150 @@
+package weigh
+
+import (
+	"cmp"
+	"slices"
+	"strings"
+)
+
+// SetUp is one deployment that was up, as groups are made of them.
+type SetUp struct {
+	ID       string
+	Name     string
+	Family   string
+	Recipe   string // that it was laid out from
+	OutingID string
+	Date     string // of the outing
+}
+
+// Recipe is one that is kept, with the deployment that it was kept from.
+type Recipe struct{ ID, Name, From string }
+
+// Kinds of groups.
+const (
+	AnAntenna = "antenna"
+	ARecipe   = "recipe"
+	AFamily   = "family"
+)
+
+// Group is several set-ups that are weighed as one. An antenna is all set-ups that come from each other by recipes, or that have the
+// same name and are of the same kind; a recipe is what was laid out from it and what it was kept from; a family is a kind of antenna.
+type Group struct {
+	Kind    string  `json:"kind"`
+	Key     string  `json:"key"`
+	Name    string  `json:"name"`
+	Members []SetUp `json:"-"` // by rising day
+	SetUps  int     `json:"set_ups"`
+	Outings int     `json:"outings"`
+}
+
+// ID is how a group is asked for.
+func (g Group) ID() string { return g.Kind + ":" + g.Key }
+
+// Holds says that a deployment is of the group.
+func (g Group) Holds(id string) bool {
+	return slices.ContainsFunc(g.Members, func(s SetUp) bool { return s.ID == id })
+}
+
+func (g *Group) add(s SetUp) { g.Members = append(g.Members, s) }
+
+func (g *Group) finish() {
+	slices.SortStableFunc(g.Members, func(a, b SetUp) int { return cmp.Or(cmp.Compare(a.Date, b.Date), cmp.Compare(a.ID, b.ID)) })
+	seen := map[string]bool{}
+	for _, s := range g.Members {
+		seen[s.OutingID] = true
+	}
+	g.SetUps, g.Outings = len(g.Members), len(seen)
+}
+
+// Antennas sorts set-ups by the antenna that they are, that of the most first.
+func Antennas(of []SetUp, recipes []Recipe) []Group {
+	up := make(map[string]string, len(of)) // each to another of the same antenna, the last to itself
+	var root func(id string) string
+	root = func(id string) string {
+		if at, ok := up[id]; ok && at != id {
+			up[id] = root(at)
+			return up[id]
+		}
+		return id
+	}
+	join := func(a, b string) {
+		if a, b = root(a), root(b); a != b {
+			up[b] = a
+		}
+	}
+	for _, r := range recipes {
+		join("recipe "+r.ID, r.From)
+	}
+	for _, s := range of {
+		join("named "+s.Family+" "+strings.ToLower(strings.TrimSpace(s.Name)), s.ID)
+		if s.Recipe != "" {
+			join("recipe "+s.Recipe, s.ID)
+		}
+	}
+	at := map[string]int{}
+	var out []Group
+	for _, s := range of {
+		k, ok := at[root(s.ID)]
+		if !ok {
+			k = len(out)
+			at[root(s.ID)] = k
+			out = append(out, Group{Kind: AnAntenna})
+		}
+		out[k].add(s)
+	}
+	for i := range out {
+		out[i].finish()
+		out[i].Key, out[i].Name = out[i].Members[0].ID, out[i].Members[len(out[i].Members)-1].Name
+	}
+	return sortedGroups(out)
+}
+
+func sortedGroups(of []Group) []Group {
+	slices.SortStableFunc(of, func(a, b Group) int { return cmp.Or(b.SetUps-a.SetUps, cmp.Compare(a.Name, b.Name)) })
+	return of
+}
+
+// Groups are the antennas, recipes and families that several set-ups belong to; label says what a family is called.
+func Groups(of []SetUp, recipes []Recipe, label func(family string) string) (out []Group) {
+	for _, g := range Antennas(of, recipes) {
+		if g.SetUps > 1 {
+			out = append(out, g)
+		}
+	}
+	var rest []Group
+	for _, r := range recipes {
+		g := Group{Kind: ARecipe, Key: r.ID, Name: r.Name}
+		for _, s := range of {
+			if s.Recipe == r.ID || s.ID == r.From {
+				g.add(s)
+			}
+		}
+		if g.finish(); g.SetUps > 1 && !slices.ContainsFunc(out, func(a Group) bool { return slices.Equal(a.Members, g.Members) }) {
+			rest = append(rest, g)
+		}
+	}
+	out = append(out, sortedGroups(rest)...)
+	at, rest := map[string]int{}, nil
+	for _, s := range of {
+		k, ok := at[s.Family]
+		if !ok {
+			k = len(rest)
+			at[s.Family] = k
+			rest = append(rest, Group{Kind: AFamily, Key: s.Family, Name: label(s.Family)})
+		}
+		rest[k].add(s)
+	}
+	for _, g := range sortedFinished(rest) {
+		if g.SetUps > 1 {
+			out = append(out, g)
+		}
+	}
+	return out
+}
+
+func sortedFinished(of []Group) []Group {
+	for i := range of {
+		of[i].finish()
+	}
+	return sortedGroups(of)
+}

@@ -13,7 +13,10 @@ type SetUp struct {
 	Family   string
 	Recipe   string // that it was laid out from
 	OutingID string
+	Outing   string
 	Date     string // of the outing
+	Site     string // kind of ground
+	Lesson   string
 }
 
 // Recipe is one that is kept, with the deployment that it was kept from.
@@ -94,9 +97,21 @@ func Antennas(of []SetUp, recipes []Recipe) []Group {
 	}
 	for i := range out {
 		out[i].finish()
-		out[i].Key, out[i].Name = out[i].Members[0].ID, out[i].Members[len(out[i].Members)-1].Name
+		out[i].Key, out[i].Name = out[i].Members[0].ID, called(out[i].Members)
 	}
 	return sortedGroups(out)
+}
+
+// called are the names of set-ups, each once.
+func called(of []SetUp) string {
+	var names []string
+	for _, s := range of {
+		name := strings.TrimSpace(s.Name)
+		if !slices.ContainsFunc(names, func(n string) bool { return strings.EqualFold(n, name) }) {
+			names = append(names, name)
+		}
+	}
+	return strings.Join(names, ", ")
 }
 
 func sortedGroups(of []Group) []Group {

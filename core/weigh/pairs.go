@@ -38,9 +38,9 @@ type Evidence struct {
 	Receivers []ReceiverVerdict `json:"receivers,omitempty"`
 }
 
-// Patient is what pairs by patient stations say of two deployments: a station is the unit. What others said of one's sending and
+// Patient is what pairs by patient stations say of two deployments, or groups of them: a station is the unit. What others said of one's sending and
 // what one read of them are two things, since only the second is free of what differs in their noise.
-func Patient(notes []onair.Note, a, b, one, other string) (out []Evidence) {
+func Patient(notes []onair.Note, a, b []string, one, other string) (out []Evidence) {
 	for _, hearing := range []bool{false, true} {
 		by := map[string][]float64{}
 		count, blind := 0, 0
@@ -50,8 +50,8 @@ func Patient(notes []onair.Note, a, b, one, other string) (out []Evidence) {
 			}
 			v := *n.Value
 			switch {
-			case n.DeploymentID == a && n.OtherID == b:
-			case n.DeploymentID == b && n.OtherID == a:
+			case slices.Contains(a, n.DeploymentID) && slices.Contains(b, n.OtherID):
+			case slices.Contains(b, n.DeploymentID) && slices.Contains(a, n.OtherID):
 				v = -v
 			default:
 				continue

@@ -150,14 +150,14 @@ func TestEvidenceIsKeptApartByItsStrength(t *testing.T) {
 		{Kind: onair.Pair, Call: "Q2TAV/P", DeploymentID: "b", OtherID: "a", Value: value(-12)},
 		{Kind: onair.Pair, Call: "Q3TAV", DeploymentID: "a", OtherID: "b", Value: value(6)}, {Kind: "noise", Value: value(-99)}}
 	pairs = append(pairs, onair.Note{Kind: onair.Pair, Call: "Q4TAV", DeploymentID: "b", OtherID: "a", Value: value(-3), Hearing: true})
-	e := Patient(pairs, "a", "b", "Heron", "Stilt")
+	e := Patient(pairs, []string{"a"}, []string{"b"}, "Heron", "Stilt")
 	if len(e) != 2 || *e[0].Parts[0].DB != 7.5 || e[0].Parts[0].Receivers != 2 || e[0].Parts[0].Reports != 6 || e[0].Strength != "some" {
 		t.Fatalf("%+v", e)
 	}
 	if *e[1].Parts[0].DB != 3 || e[1].Parts[0].Reports != 2 {
 		t.Errorf("what was heard is mixed with what was sent: %+v", e[1])
 	}
-	if e := Patient(pairs, "a", "c", "", ""); len(e) > 0 {
+	if e := Patient(pairs, []string{"a"}, []string{"c"}, "", ""); len(e) > 0 {
 		t.Error("pairs of others are evidence")
 	}
 }

@@ -201,6 +201,9 @@ func (p *Pool) together(a, b string) bool {
 	return false
 }
 
+// Reports are how many count.
+func (p *Pool) Reports() int { return p.counted }
+
 // Heard says that somebody heard any of it.
 func (p *Pool) Heard() bool { return p.counted > 0 }
 
@@ -223,6 +226,20 @@ func (p *Pool) Evidence(a, b string) Evidence {
 	}
 	e.Receivers = c.receivers(a, b, p.at)
 	return e
+}
+
+// Bands are the verdicts on an antenna against each of others, band by band, said by what they are called.
+func (p *Pool) Bands(a string, others []string, called map[string]string) (out []Verdict) {
+	c := compared(p.sent, p.received)
+	c.names = called
+	for _, b := range others {
+		for _, v := range c.parts(a, b) {
+			if v.Band != "" {
+				out = append(out, v)
+			}
+		}
+	}
+	return out
 }
 
 // sentenceOf says what bands come to: the verdict on all, or band by band where they differ by more than luck, since a mean of both is

@@ -360,22 +360,28 @@ func (v *Verdict) variance() float64 {
 	return math.Max(half*half, 1e-4)
 }
 
+// Chances from which an antenna is likely, and almost surely, the best.
+const (
+	likely = 0.75
+	surely = 0.95
+)
+
 // SaysBest says in a sentence who stands first and how surely; figure says a level, names what an antenna is called.
 func SaysBest(of []Standing, figure func(Standing) string, named func(id string) string) string {
 	if len(of) == 0 {
-		return "Nothing to judge by yet."
+		return "nothing to judge by yet."
 	}
 	first := of[0]
 	name := named(first.Antenna)
 	if len(of) == 1 {
-		return fmt.Sprintf("Only %s was used: %s.", name, figure(first))
+		return fmt.Sprintf("only %s was used: %s.", name, figure(first))
 	}
 	chance := math.Min(99, math.Round(100*first.Best))
 	switch {
-	case first.Best >= 0.95:
-		return fmt.Sprintf("%s, almost surely: %s.", name, figure(first))
-	case first.Best >= 0.75:
-		return fmt.Sprintf("%s, likely (%.0f in 100): %s.", name, chance, figure(first))
+	case first.Best >= surely:
+		return fmt.Sprintf("%s is the best, almost surely: %s.", name, figure(first))
+	case first.Best >= likely:
+		return fmt.Sprintf("%s is likely the best (%.0f in 100): %s.", name, chance, figure(first))
 	}
-	return fmt.Sprintf("Not settled: %s stands first with %.0f in 100, %s.", name, chance, figure(first))
+	return fmt.Sprintf("not settled; %s stands first with %.0f in 100: %s.", name, chance, figure(first))
 }

@@ -140,7 +140,7 @@ func TestSetUpsOfOneAntennaStandTogether(t *testing.T) {
 	}
 	recipes := []Recipe{{ID: "r", Name: "Heron of April", From: "1"}}
 	all := Antennas(of, recipes)
-	if len(all) != 3 || all[0].SetUps != 3 || all[0].Outings != 3 || all[0].Key != "1" || all[0].Name != "Egret" || !all[0].Holds("4") {
+	if len(all) != 3 || all[0].SetUps != 3 || all[0].Outings != 3 || all[0].Key != "1" || all[0].Name != "Heron, Egret" || !all[0].Holds("4") {
 		t.Fatalf("%+v", all)
 	}
 	groups := Groups(of, recipes, func(f string) string { return "kind " + f })

@@ -29,6 +29,7 @@ type Side struct {
 	Ground   string
 	Outing   string
 	OutingID string
+	SetUps   int // that it stands for, described by the newest; 0 for one
 	Home     place.Point
 	Built    deployment.Built
 	Contacts []Worked
@@ -64,6 +65,7 @@ type Air struct {
 	First     time.Time `json:"first,omitzero"`
 	Last      time.Time `json:"last,omitzero"`
 	Hours     float64   `json:"hours"`
+	Gaps      int       `json:"-"` // between contacts, those of another day left out
 	Rated     bool      `json:"rated"`
 	PerHour   float64   `json:"per_hour"`
 	RateLo    float64   `json:"rate_lo"`
@@ -122,6 +124,9 @@ func WorkedOf(c onair.Contact) Worked {
 	return Worked{c.At, c.Call, c.Band, c.ModeLabel(), c.Received, c.Locator, c.PowerW}
 }
 
+// anotherDay is a gap between contacts over which nobody stayed: other outings of what stands for several are not counted through.
+const anotherDay = 8 * time.Hour
+
 func byTime(a, b Worked) int { return a.At.Compare(b.At) }
 
 // Summarise reduces contacts, in any order, to what is compared.
@@ -165,9 +170,17 @@ func Summarise(contacts []Worked, home place.Point) Air {
 	}
 	if n := len(sorted); n > 0 {
 		a.First, a.Last = sorted[0].At, sorted[n-1].At
-		a.Hours = a.Last.Sub(a.First).Hours()
+		breaks, used := 0, time.Duration(0)
+		for i := 1; i < n; i++ {
+			if gap := sorted[i].At.Sub(sorted[i-1].At); gap < anotherDay {
+				used += gap
+			} else {
+				breaks++
+			}
+		}
+		a.Gaps, a.Hours = n-1-breaks, used.Hours()
 		a.Uniform59 = n > 2 && (reports["59"] == n || reports["599"] == n)
-		if gaps := float64(n - 1); n >= ratedContacts && a.Hours >= ratedHours {
+		if gaps := float64(a.Gaps); a.Gaps >= ratedContacts-1 && a.Hours >= ratedHours {
 			a.Rated, a.PerHour = true, gaps/a.Hours
 			a.Bunched = bunched(sorted)
 			a.RateLo, a.RateHi = numeric.Poisson(gaps/a.Bunched, a.Hours/a.Bunched)
@@ -285,7 +298,12 @@ func Compare(a, b Side, units quantity.System) Comparison {
 
 func uncontrolled(a, b Side, x, y Air) []string {
 	out := []string{}
-	if a.OutingID != b.OutingID && place.Distance(a.Home, b.Home) > 200 {
+	for _, s := range []Side{a, b} {
+		if s.SetUps > 1 {
+			out = append(out, fmt.Sprintf("%s stands for %d set-ups, of %s", s.Name, s.SetUps, s.Outing))
+		}
+	}
+	if a.SetUps+b.SetUps == 0 && a.OutingID != b.OutingID && place.Distance(a.Home, b.Home) > 200 {
 		out = append(out, fmt.Sprintf("other place: %.0f km apart", place.Distance(a.Home, b.Home)/1000))
 	}
 	if x.Contacts > 0 && y.Contacts > 0 {
@@ -378,7 +396,7 @@ func (c *Comparison) judge(a, b Side) {
 		c.Headline = fmt.Sprintf("Too few contacts for a rate: each needs %d in at least half an hour.", ratedContacts)
 		return
 	}
-	lo, hi := RateRatio(float64(c.A.Contacts-1)/c.A.Bunched, c.A.Hours/c.A.Bunched, float64(c.B.Contacts-1)/c.B.Bunched,
+	lo, hi := RateRatio(float64(c.A.Gaps)/c.A.Bunched, c.A.Hours/c.A.Bunched, float64(c.B.Gaps)/c.B.Bunched,
 		c.B.Hours/c.B.Bunched)
 	c.Reasons = append([]string{fmt.Sprintf("%.1f contacts an hour (%.1f to %.1f) against %.1f (%.1f to %.1f).",
 		c.A.PerHour, c.A.RateLo, c.A.RateHi, c.B.PerHour, c.B.RateLo, c.B.RateHi)}, c.Reasons...)

@@ -69,6 +69,7 @@ type antennaOf struct {
 	clock     []int     // minutes after the outing began: begun, up, tuned, on the air
 	photo     string    // what it shows
 	recipe    string    // under which its newest revision is kept
+	from      string    // the antenna of whose recipe it was laid out
 }
 
 // run is a stretch of operating with one antenna.
@@ -172,7 +173,7 @@ func outings() []outing {
 					contacts: run{190, 21, 19, "20m", 14.061, "CW", 2600, 290, 10, "559"},
 				},
 				{
-					name: "Curlew", parts: []string{"Thin grey, PE", "8 m of thin coax", "Seven metre pole"},
+					name: "Curlew", recipe: "Pole dipole", parts: []string{"Thin grey, PE", "8 m of thin coax", "Seven metre pole"},
 					coax: deployment.Coax{Type: "RG-316", Length: m(8)}, choke: "feed",
 					plan: request("dipole", "inverted-v", 14.06, "pe", "sea", func(s *antenna.Shape) {
 						s.Put(antenna.FeedHeight, m(6))
@@ -194,7 +195,7 @@ func outings() []outing {
 			days: 7, begin: "12:10", wind: "fresh",
 			antennas: []antennaOf{
 				{
-					name: "Plover", coax: deployment.Coax{Type: "RG-174", Length: m(12)}, choke: "feed",
+					name: "Plover", from: "Curlew", coax: deployment.Coax{Type: "RG-174", Length: m(12)}, choke: "feed",
 					plan: request("dipole", "flat", 14.2, "ptfe", "rock", func(s *antenna.Shape) {
 						s.Put(antenna.FeedHeight, m(5))
 						s.Put(antenna.PoleHeight, m(5.5))
@@ -420,6 +421,9 @@ func fillOuting(ctx context.Context, st *store.Store, engine *twin.Engine, o out
 			}
 		}
 		d := deployment.Deployment{ID: id("deployment", a.name), OutingID: o.ID, Name: a.name, Plan: a.plan, Lesson: a.lesson, CreatedAt: at(k)}
+		if a.from != "" {
+			d.Recipe = id("recipe", a.from)
+		}
 		d, err := st.PutDeployment(ctx, d, 0)
 		if err != nil {
 			return err

@@ -103,6 +103,27 @@ func (e ComputationState) Valid() bool {
 	}
 }
 
+// Defines values for GroupInfoKind.
+const (
+	GroupInfoKindAntenna GroupInfoKind = "antenna"
+	GroupInfoKindFamily  GroupInfoKind = "family"
+	GroupInfoKindRecipe  GroupInfoKind = "recipe"
+)
+
+// Valid indicates whether the value is a known member of the GroupInfoKind enum.
+func (e GroupInfoKind) Valid() bool {
+	switch e {
+	case GroupInfoKindAntenna:
+		return true
+	case GroupInfoKindFamily:
+		return true
+	case GroupInfoKindRecipe:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for LessonBecause.
 const (
 	ThisKindOfAntenna LessonBecause = "this kind of antenna"
@@ -369,6 +390,17 @@ type Air = weigh.Air
 
 // AirVerdict by how many decibels antenna a was heard stronger than b on a band, on all where none is named, with its 95 % interval
 type AirVerdict = weigh.Verdict
+
+// AllOutings defines model for AllOutings.
+type AllOutings struct {
+	// Antennas every antenna that was put up, those of one set-up too
+	Antennas []GroupInfo `json:"antennas"`
+
+	// First what is settled best
+	First  *Rank       `json:"first,omitempty"`
+	Groups []GroupInfo `json:"groups"`
+	Ranks  []Rank      `json:"ranks"`
+}
 
 // Allowance defines model for Allowance.
 type Allowance = antenna.Allowance
@@ -770,6 +802,19 @@ type GameMove struct {
 // Ground defines model for Ground.
 type Ground = earth.Ground
 
+// GroupInfo defines model for GroupInfo.
+type GroupInfo struct {
+	Id      string        `json:"id"`
+	Key     string        `json:"key"`
+	Kind    GroupInfoKind `json:"kind"`
+	Name    string        `json:"name"`
+	Outings int           `json:"outings"`
+	SetUps  int           `json:"set_ups"`
+}
+
+// GroupInfoKind defines model for GroupInfo.Kind.
+type GroupInfoKind string
+
 // Guess defines model for Guess.
 type Guess = exchange.Guess
 
@@ -797,6 +842,12 @@ type HeardRun struct {
 	Added int `json:"added"`
 	Known int `json:"known"`
 	Slots int `json:"slots"`
+}
+
+// History defines model for History.
+type History struct {
+	Antenna GroupInfo `json:"antenna"`
+	Past    []Past    `json:"past"`
 }
 
 // Imported defines model for Imported.
@@ -1154,6 +1205,12 @@ type PartQuestion struct {
 	WaitMs int    `json:"wait_ms,omitempty,omitzero"`
 }
 
+// Past defines model for Past.
+type Past = weigh.Past
+
+// PastBand defines model for PastBand.
+type PastBand = weigh.PastBand
+
 // PathsComputed defines model for PathsComputed.
 type PathsComputed = Computed[weigh.Foretold]
 
@@ -1318,6 +1375,12 @@ type RadioState struct {
 
 // RaisedOnce defines model for RaisedOnce.
 type RaisedOnce = standin.Raised
+
+// Rank defines model for Rank.
+type Rank = weigh.Rank
+
+// Ranked defines model for Ranked.
+type Ranked = weigh.Ranked
 
 // Reading defines model for Reading.
 type Reading = sweep.Reading
@@ -2043,7 +2106,7 @@ type PutSweepParams struct {
 
 // WeighParams defines parameters for Weigh.
 type WeighParams struct {
-	// A a deployment, or one of its revisions as ID@2
+	// A a deployment, one of its revisions as ID@2, or a group by its id
 	A    string `form:"a" json:"a"`
 	B    string `form:"b" json:"b"`
 	Band string `form:"band,omitempty" json:"band,omitempty,omitzero"`
@@ -2051,7 +2114,7 @@ type WeighParams struct {
 
 // WeighAirParams defines parameters for WeighAir.
 type WeighAirParams struct {
-	// A a deployment, or one of its revisions as ID@2
+	// A a deployment, one of its revisions as ID@2, or a group by its id
 	A string `form:"a" json:"a"`
 	B string `form:"b" json:"b"`
 
@@ -2071,7 +2134,7 @@ type WeighAirParams struct {
 
 // WeighDataParams defines parameters for WeighData.
 type WeighDataParams struct {
-	// A a deployment, or one of its revisions as ID@2
+	// A a deployment, one of its revisions as ID@2, or a group by its id
 	A string `form:"a" json:"a"`
 	B string `form:"b" json:"b"`
 
@@ -2091,7 +2154,7 @@ type WeighDataParams struct {
 
 // WeighReportsParams defines parameters for WeighReports.
 type WeighReportsParams struct {
-	// A a deployment, or one of its revisions as ID@2
+	// A a deployment, one of its revisions as ID@2, or a group by its id
 	A string `form:"a" json:"a"`
 	B string `form:"b" json:"b"`
 
@@ -2343,6 +2406,9 @@ type ServerInterface interface {
 	// (PUT /api/deployments/{id}/clock)
 	PutClock(ctx *echo.Context, id Id, params PutClockParams) error
 
+	// (GET /api/deployments/{id}/history)
+	GetHistory(ctx *echo.Context, id Id) error
+
 	// (PUT /api/deployments/{id}/layout)
 	LayOut(ctx *echo.Context, id Id) error
 
@@ -2363,6 +2429,9 @@ type ServerInterface interface {
 
 	// (GET /api/fix)
 	GetFix(ctx *echo.Context) error
+
+	// (GET /api/groups)
+	ListGroups(ctx *echo.Context) error
 
 	// (GET /api/health)
 	GetHealth(ctx *echo.Context) error
@@ -2462,6 +2531,9 @@ type ServerInterface interface {
 
 	// (PUT /api/recipes/{id})
 	PutRecipe(ctx *echo.Context, id Id, params PutRecipeParams) error
+
+	// (GET /api/record)
+	GetRecord(ctx *echo.Context) error
 
 	// (GET /api/reference)
 	GetReference(ctx *echo.Context, params GetReferenceParams) error
@@ -2944,6 +3016,22 @@ func (w *ServerInterfaceWrapper) PutClock(ctx *echo.Context) error {
 	return err
 }
 
+// GetHistory converts echo context to params.
+func (w *ServerInterfaceWrapper) GetHistory(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetHistory(ctx, id)
+	return err
+}
+
 // LayOut converts echo context to params.
 func (w *ServerInterfaceWrapper) LayOut(ctx *echo.Context) error {
 	var err error
@@ -3101,6 +3189,15 @@ func (w *ServerInterfaceWrapper) GetFix(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.GetFix(ctx)
+	return err
+}
+
+// ListGroups converts echo context to params.
+func (w *ServerInterfaceWrapper) ListGroups(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListGroups(ctx)
 	return err
 }
 
@@ -3787,6 +3884,15 @@ func (w *ServerInterfaceWrapper) PutRecipe(ctx *echo.Context) error {
 	return err
 }
 
+// GetRecord converts echo context to params.
+func (w *ServerInterfaceWrapper) GetRecord(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.GetRecord(ctx)
+	return err
+}
+
 // GetReference converts echo context to params.
 func (w *ServerInterfaceWrapper) GetReference(ctx *echo.Context) error {
 	var err error
@@ -4429,6 +4535,9 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.PUT(options.BaseURL+"/api/imports/:id", wrapper.PutImport, options.OperationMiddlewares["putImport"]...)
 	router.POST(options.BaseURL+"/api/versions", wrapper.SetVersion, options.OperationMiddlewares["setVersion"]...)
 	router.GET(options.BaseURL+"/api/weigh", wrapper.Weigh, options.OperationMiddlewares["weigh"]...)
+	router.GET(options.BaseURL+"/api/groups", wrapper.ListGroups, options.OperationMiddlewares["listGroups"]...)
+	router.GET(options.BaseURL+"/api/record", wrapper.GetRecord, options.OperationMiddlewares["getRecord"]...)
+	router.GET(options.BaseURL+"/api/deployments/:id/history", wrapper.GetHistory, options.OperationMiddlewares["getHistory"]...)
 	router.GET(options.BaseURL+"/api/weigh/air", wrapper.WeighAir, options.OperationMiddlewares["weighAir"]...)
 	router.GET(options.BaseURL+"/api/weigh/reports", wrapper.WeighReports, options.OperationMiddlewares["weighReports"]...)
 	router.GET(options.BaseURL+"/api/weigh/data.csv", wrapper.WeighData, options.OperationMiddlewares["weighData"]...)
@@ -5689,6 +5798,45 @@ func (response PutClockdefaultApplicationProblemPlusJSONResponse) VisitPutClockR
 	return err
 }
 
+type GetHistoryRequestObject struct {
+	Id Id `json:"id"`
+}
+
+type GetHistoryResponseObject interface {
+	VisitGetHistoryResponse(w http.ResponseWriter) error
+}
+
+type GetHistory200JSONResponse History
+
+func (response GetHistory200JSONResponse) VisitGetHistoryResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetHistorydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetHistorydefaultApplicationProblemPlusJSONResponse) VisitGetHistoryResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type LayOutRequestObject struct {
 	Id   Id `json:"id"`
 	Body *LayOutJSONRequestBody
@@ -5947,6 +6095,44 @@ type GetFixdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetFixdefaultApplicationProblemPlusJSONResponse) VisitGetFixResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListGroupsRequestObject struct {
+}
+
+type ListGroupsResponseObject interface {
+	VisitListGroupsResponse(w http.ResponseWriter) error
+}
+
+type ListGroups200JSONResponse []GroupInfo
+
+func (response ListGroups200JSONResponse) VisitListGroupsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListGroupsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListGroupsdefaultApplicationProblemPlusJSONResponse) VisitListGroupsResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -7285,6 +7471,44 @@ func (response PutRecipedefaultApplicationProblemPlusJSONResponse) VisitPutRecip
 	return err
 }
 
+type GetRecordRequestObject struct {
+}
+
+type GetRecordResponseObject interface {
+	VisitGetRecordResponse(w http.ResponseWriter) error
+}
+
+type GetRecord200JSONResponse AllOutings
+
+func (response GetRecord200JSONResponse) VisitGetRecordResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type GetRecorddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetRecorddefaultApplicationProblemPlusJSONResponse) VisitGetRecordResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type GetReferenceRequestObject struct {
 	Params GetReferenceParams
 }
@@ -8100,6 +8324,9 @@ type StrictServerInterface interface {
 	// (PUT /api/deployments/{id}/clock)
 	PutClock(ctx context.Context, request PutClockRequestObject) (PutClockResponseObject, error)
 
+	// (GET /api/deployments/{id}/history)
+	GetHistory(ctx context.Context, request GetHistoryRequestObject) (GetHistoryResponseObject, error)
+
 	// (PUT /api/deployments/{id}/layout)
 	LayOut(ctx context.Context, request LayOutRequestObject) (LayOutResponseObject, error)
 
@@ -8120,6 +8347,9 @@ type StrictServerInterface interface {
 
 	// (GET /api/fix)
 	GetFix(ctx context.Context, request GetFixRequestObject) (GetFixResponseObject, error)
+
+	// (GET /api/groups)
+	ListGroups(ctx context.Context, request ListGroupsRequestObject) (ListGroupsResponseObject, error)
 
 	// (GET /api/health)
 	GetHealth(ctx context.Context, request GetHealthRequestObject) (GetHealthResponseObject, error)
@@ -8219,6 +8449,9 @@ type StrictServerInterface interface {
 
 	// (PUT /api/recipes/{id})
 	PutRecipe(ctx context.Context, request PutRecipeRequestObject) (PutRecipeResponseObject, error)
+
+	// (GET /api/record)
+	GetRecord(ctx context.Context, request GetRecordRequestObject) (GetRecordResponseObject, error)
 
 	// (GET /api/reference)
 	GetReference(ctx context.Context, request GetReferenceRequestObject) (GetReferenceResponseObject, error)
@@ -9575,6 +9808,31 @@ func (sh *strictHandler) PutClock(ctx *echo.Context, id Id, params PutClockParam
 	return nil
 }
 
+// GetHistory operation middleware
+func (sh *strictHandler) GetHistory(ctx *echo.Context, id Id) error {
+	var request GetHistoryRequestObject
+
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetHistory(ctx.Request().Context(), request.(GetHistoryRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetHistory")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetHistoryResponseObject); ok {
+		return validResponse.VisitGetHistoryResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // LayOut operation middleware
 func (sh *strictHandler) LayOut(ctx *echo.Context, id Id) error {
 	var request LayOutRequestObject
@@ -9766,6 +10024,29 @@ func (sh *strictHandler) GetFix(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(GetFixResponseObject); ok {
 		return validResponse.VisitGetFixResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListGroups operation middleware
+func (sh *strictHandler) ListGroups(ctx *echo.Context) error {
+	var request ListGroupsRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListGroups(ctx.Request().Context(), request.(ListGroupsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListGroups")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListGroupsResponseObject); ok {
+		return validResponse.VisitListGroupsResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -10888,6 +11169,29 @@ func (sh *strictHandler) PutRecipe(ctx *echo.Context, id Id, params PutRecipePar
 		return err
 	} else if validResponse, ok := response.(PutRecipeResponseObject); ok {
 		return validResponse.VisitPutRecipeResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetRecord operation middleware
+func (sh *strictHandler) GetRecord(ctx *echo.Context) error {
+	var request GetRecordRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.GetRecord(ctx.Request().Context(), request.(GetRecordRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetRecord")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetRecordResponseObject); ok {
+		return validResponse.VisitGetRecordResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -20,6 +20,16 @@ import (
 
 // worked adds the contacts of a side, those of a revision by their time.
 func (s *Server) worked(ctx context.Context, of thing, side *weigh.Side) (err error) {
+	if of.group != "" {
+		for _, m := range of.Members {
+			list, err := s.store.Worked(ctx, m.ID)
+			if err != nil {
+				return err
+			}
+			side.Contacts = append(side.Contacts, list...)
+		}
+		return nil
+	}
 	if side.Contacts, err = s.store.Worked(ctx, of.id); err != nil || of.seq == 0 {
 		return err
 	}
@@ -28,7 +38,8 @@ func (s *Server) worked(ctx context.Context, of thing, side *weigh.Side) (err er
 	return err
 }
 
-// side gathers one deployment, or one of its revisions, for comparing; its contacts are added by worked.
+// side gathers one deployment, or one of its revisions, for comparing; its contacts are added by worked. A group is described by its
+// newest set-up.
 func (s *Server) side(ctx context.Context, me store.Me, of thing) (weigh.Side, PlacedTag, []measured, error) {
 	fail := func(err error) (weigh.Side, PlacedTag, []measured, error) { return weigh.Side{}, PlacedTag{}, nil, err }
 	id := of.id
@@ -79,7 +90,15 @@ func (s *Server) side(ctx context.Context, me store.Me, of thing) (weigh.Side, P
 			out.Readings[b.Name], _ = sweep.Read(last.feed, me.Region, b, band.Own(me.Segments, b.Name), me.GoodSWR)
 		}
 	}
-	return out, PlacedTag{Tag: t.tag, Outing: o.Name, OutingId: o.ID, Date: o.Date}, all, nil
+	tag := PlacedTag{Tag: t.tag, Outing: o.Name, OutingId: o.ID, Date: o.Date}
+	if n := len(of.Members); of.group != "" {
+		if out.Name, out.OutingID, out.SetUps = of.Name, of.group, n; of.Outings > 1 {
+			tag.OutingId, tag.Outing = "", fmt.Sprintf("%d outings", of.Outings)
+			tag.Date = of.Members[0].Date + " to " + of.Members[n-1].Date
+			out.Outing = tag.Outing
+		}
+	}
+	return out, tag, all, nil
 }
 
 // ComputeBeside says what the model foretells of two deployments beside each other.
@@ -92,7 +111,7 @@ func (s *Server) ComputeBeside(ctx context.Context, r ComputeBesideRequestObject
 	var sides [2]weigh.Side
 	var both [2]twin.Named
 	var of [2]thing
-	if of[0], of[1], err = pairOf(q.A, q.B); err != nil {
+	if of, err = s.pairOf(ctx, q.A, q.B); err != nil {
 		return nil, err
 	}
 	for i := range of {
@@ -126,10 +145,22 @@ func (s *Server) evidence(ctx context.Context, of [2]thing, sides [2]weigh.Side,
 	if out, err = s.air(ctx, of, named(sides), f); err != nil {
 		return nil, err
 	}
+	if !slices.ContainsFunc(out, func(e weigh.Evidence) bool { return e.Strength == "strong" }) {
+		by, err := s.byReference(ctx, of, named(sides), f)
+		if err != nil {
+			return nil, err
+		}
+		out = append(by, out...)
+	}
 	var outings []string
-	for _, x := range sides {
-		if !slices.Contains(outings, x.OutingID) {
-			outings = append(outings, x.OutingID)
+	for i, x := range of {
+		if x.group == "" && !slices.Contains(outings, sides[i].OutingID) {
+			outings = append(outings, sides[i].OutingID)
+		}
+		for _, m := range x.Members {
+			if !slices.Contains(outings, m.OutingID) {
+				outings = append(outings, m.OutingID)
+			}
 		}
 	}
 	if of[0].id == of[1].id {
@@ -143,7 +174,7 @@ func (s *Server) evidence(ctx context.Context, of [2]thing, sides [2]weigh.Side,
 		}
 		notes = append(notes, list...)
 	}
-	pairs := weigh.Patient(notes, of[0].id, of[1].id, sides[0].Name, sides[1].Name)
+	pairs := weigh.Patient(notes, of[0].deployments(), of[1].deployments(), sides[0].Name, sides[1].Name)
 	// Slots of other occasions prove less than a pair.
 	at := slices.IndexFunc(out, func(e weigh.Evidence) bool { return e.Strength == "weak" })
 	if at < 0 {
@@ -155,7 +186,7 @@ func (s *Server) evidence(ctx context.Context, of [2]thing, sides [2]weigh.Side,
 // Weigh lays two deployments, or revisions, side by side. The strongest evidence is the headline, and what the contacts say stands
 // beside it as the weakest.
 func (s *Server) Weigh(ctx context.Context, r WeighRequestObject) (WeighResponseObject, error) {
-	of1, of2, err := pairOf(r.Params.A, r.Params.B)
+	of, err := s.pairOf(ctx, r.Params.A, r.Params.B)
 	if err != nil {
 		return nil, err
 	}
@@ -163,11 +194,11 @@ func (s *Server) Weigh(ctx context.Context, r WeighRequestObject) (WeighResponse
 	if err != nil {
 		return nil, err
 	}
-	a, tagA, curvesA, err := s.side(ctx, me, of1)
+	a, tagA, curvesA, err := s.side(ctx, me, of[0])
 	if err != nil {
 		return nil, err
 	}
-	b, tagB, curvesB, err := s.side(ctx, me, of2)
+	b, tagB, curvesB, err := s.side(ctx, me, of[1])
 	if err != nil {
 		return nil, err
 	}
@@ -179,14 +210,14 @@ func (s *Server) Weigh(ctx context.Context, r WeighRequestObject) (WeighResponse
 	var c weigh.Comparison
 	group, gctx := errgroup.WithContext(ctx) // a hundred thousand contacts beside a million reports
 	group.Go(func() (err error) {
-		if err = s.worked(gctx, of1, &a); err == nil {
-			err = s.worked(gctx, of2, &b)
+		if err = s.worked(gctx, of[0], &a); err == nil {
+			err = s.worked(gctx, of[1], &b)
 		}
 		c = weigh.Compare(a, b, me.Units)
 		return err
 	})
 	group.Go(func() (err error) {
-		out.Evidence, err = s.evidence(gctx, [2]thing{of1, of2}, bare, weigh.Filter{})
+		out.Evidence, err = s.evidence(gctx, of, bare, weigh.Filter{})
 		return err
 	})
 	if err := group.Wait(); err != nil {

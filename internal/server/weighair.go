@@ -11,6 +11,7 @@ import (
 	"strings"
 	"time"
 
+	"reed/core/antenna/family"
 	"reed/core/deployment"
 	"reed/core/onair"
 	"reed/core/twin"
@@ -19,41 +20,89 @@ import (
 	"reed/internal/store"
 )
 
-// thing is what is weighed: a deployment, or one of its revisions by its number.
+// thing is what is weighed: a deployment, one of its revisions by its number, or a group of set-ups by its kind and key.
 type thing struct {
-	id  string
-	seq int
+	id    string // of the deployment; of a group its newest
+	seq   int
+	group string // as ID of a group
+	weigh.Group
 }
 
-func (t thing) String() string {
-	if t.seq == 0 {
-		return t.id
+// holds says that what sent as a revision of a deployment is of the thing.
+func (t thing) holds(id string, seq int) bool {
+	if t.group != "" {
+		return t.Holds(id)
 	}
-	return fmt.Sprintf("%s@%d", t.id, t.seq)
+	return id == t.id && (t.seq == 0 || t.seq == seq)
 }
 
-func thingOf(path, text string) (t thing, err error) {
-	id, seq, of := strings.Cut(text, "@")
-	if t.id = id; of {
-		if t.seq, err = strconv.Atoi(seq); err != nil || t.seq < 1 {
-			return t, invalid(path, fmt.Sprintf("%q names no revision; write ID@2", text))
+// deployments are those of the thing.
+func (t thing) deployments() (ids []string) {
+	if t.group == "" {
+		return []string{t.id}
+	}
+	for _, s := range t.Members {
+		ids = append(ids, s.ID)
+	}
+	return ids
+}
+
+// groups are all that set-ups can be weighed as, and the antennas that they are.
+func (s *Server) groups(ctx context.Context) (groups, antennas []weigh.Group, err error) {
+	setUps, recipes, err := s.store.SetUps(ctx)
+	label := func(id string) string {
+		f, _ := family.Named(id)
+		return cmp.Or(f.Name, id)
+	}
+	return weigh.Groups(setUps, recipes, label), weigh.Antennas(setUps, recipes), err
+}
+
+// thingOf reads what is weighed.
+func (s *Server) thingOf(ctx context.Context, path, text string) (t thing, err error) {
+	kind, key, of := strings.Cut(text, ":")
+	if !of {
+		id, seq, of := strings.Cut(text, "@")
+		if t.id = id; of {
+			if t.seq, err = strconv.Atoi(seq); err != nil || t.seq < 1 {
+				return t, invalid(path, fmt.Sprintf("%q names no revision; write ID@2", text))
+			}
+		}
+		return t, nil
+	}
+	groups, antennas, err := s.groups(ctx)
+	if err != nil {
+		return t, err
+	}
+	for _, g := range append(groups, antennas...) {
+		if g.Kind == kind && (g.Key == key || kind == weigh.AnAntenna && g.Holds(key)) {
+			return thing{id: g.Members[len(g.Members)-1].ID, group: g.ID(), Group: g}, nil
 		}
 	}
-	return t, nil
+	return t, invalid(path, fmt.Sprintf("%q names nothing that was put up; write antenna:, recipe: or family: and its key", text))
 }
 
 // pairOf are two things that can be told apart.
-func pairOf(a, b string) (x, y thing, err error) {
-	if x, err = thingOf("a", a); err != nil {
-		return x, y, err
+func (s *Server) pairOf(ctx context.Context, a, b string) (of [2]thing, err error) {
+	if of[0], err = s.thingOf(ctx, "a", a); err != nil {
+		return of, err
 	}
-	if y, err = thingOf("b", b); err != nil {
-		return x, y, err
+	if of[1], err = s.thingOf(ctx, "b", b); err != nil {
+		return of, err
 	}
-	if x == y || x.id == y.id && (x.seq == 0 || y.seq == 0) {
-		return x, y, invalid("b", "these are the same deployment; choose another, or a revision of each")
+	x, y := of[0], of[1]
+	switch {
+	case x.group == "" && y.group == "":
+		if x.id == y.id && (x.seq == y.seq || x.seq == 0 || y.seq == 0) {
+			return of, invalid("b", "these are the same deployment; choose another, or a revision of each")
+		}
+		return of, nil
 	}
-	return x, y, nil
+	for _, id := range x.deployments() {
+		if slices.Contains(y.deployments(), id) {
+			return of, invalid("b", "a set-up belongs to both of these; choose two that share none")
+		}
+	}
+	return of, nil
 }
 
 // revisionAt is the revision that stood at a time, the first before any.
@@ -76,14 +125,16 @@ type occasion struct {
 
 // occasions are the runs in which either of two things sent.
 func (s *Server) occasions(ctx context.Context, of [2]thing, names [2]string) (out []occasion, err error) {
-	runs, err := s.store.RunsWith(ctx, of[0].id, of[1].id)
+	runs, err := s.store.RunsWith(ctx, append(of[0].deployments(), of[1].deployments()...)...)
 	if err != nil {
 		return nil, err
 	}
 	revisions := map[string][]deployment.Revision{}
 	for _, t := range of {
-		if revisions[t.id], err = s.store.Revisions(ctx, t.id); err != nil {
-			return nil, err
+		if t.seq > 0 {
+			if revisions[t.id], err = s.store.Revisions(ctx, t.id); err != nil {
+				return nil, err
+			}
 		}
 	}
 	for _, run := range runs {
@@ -95,7 +146,7 @@ func (s *Server) occasions(ctx context.Context, of [2]thing, names [2]string) (o
 				seq = revisionAt(revisions[x.DeploymentID], run.Begin)
 			}
 			for i, t := range of {
-				if x.DeploymentID == t.id && (t.seq == 0 || t.seq == seq) {
+				if t.holds(x.DeploymentID, seq) {
 					o.names[x.Letter], seen[i] = names[i], true
 				}
 			}
@@ -158,20 +209,17 @@ func (s *Server) airOf(ctx context.Context, all []occasion, names [2]string, f w
 	err error) {
 	for _, both := range []bool{true, false} {
 		pools := [2]weigh.Pool{}
+		if !both && len(all) > 0 {
+			if pools[0].Log, pools[1].Log, err = s.days(ctx); err != nil {
+				return nil, err
+			}
+		}
 		for _, o := range all {
 			if o.both != both || !of(o.run) {
 				continue
 			}
-			from, until := stretch(o.run)
-			heard, err := s.store.Air(ctx, o.run.OutingID, from, until)
-			if err != nil {
+			if err := s.intoPools(ctx, &pools, o.run, o.names, f); err != nil {
 				return nil, err
-			}
-			drawn := slices.ContainsFunc(heard, func(h weigh.Heard) bool { return h.Simulated })
-			f.ExcludeDrawn, f.ExcludeReal = true, false
-			pools[0].Add(o.run, o.names, heard, f)
-			if f.ExcludeDrawn, f.ExcludeReal = false, true; drawn {
-				pools[1].Add(o.run, o.names, heard, f)
 			}
 		}
 		for i := range pools {
@@ -214,7 +262,7 @@ func (p WeighAirParams) filter() (f weigh.Filter, err error) {
 
 // asked are the two things of a request by their names, and its filter.
 func (p WeighAirParams) asked(ctx context.Context, s *Server) (of [2]thing, sides [2]weigh.Side, f weigh.Filter, err error) {
-	if of[0], of[1], err = pairOf(p.A, p.B); err != nil {
+	if of, err = s.pairOf(ctx, p.A, p.B); err != nil {
 		return of, sides, f, err
 	}
 	if f, err = p.filter(); err != nil {

@@ -104,6 +104,14 @@ export function App() {
           }
         />
         <Route
+          path="/record"
+          element={
+            <Book title="Over all outings">
+              <Screen of="record" />
+            </Book>
+          }
+        />
+        <Route
           path="/bag"
           element={
             <Book title="The bag">

@@ -7,6 +7,7 @@ export const screens = {
   sweep: () => import("./stages/sweep/Sweep"),
   work: () => import("./stages/work/Work"),
   weigh: () => import("./stages/weigh/Weigh"),
+  record: () => import("./stages/record/Record"),
   bag: () => import("./stages/bag/Bag"),
   bench: () => import("./stages/bench/Bench"),
   practice: () => import("./stages/practice/Practice"),

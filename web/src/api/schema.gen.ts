@@ -1220,6 +1220,59 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description what several set-ups can be weighed as: antennas over all outings, recipes and families; each is weighed by its id */
+        get: operations["listGroups"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description which antenna is the best by band and kind of site over all outings, drawn together for what little is known of some */
+        get: operations["getRecord"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/deployments/{id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        /** @description what the antenna that a deployment is of did at each outing */
+        get: operations["getHistory"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/weigh/air": {
         parameters: {
             query?: never;
@@ -2957,6 +3010,106 @@ export interface components {
             detail: string;
             height: string;
             state: string;
+        };
+        GroupInfo: {
+            id: string;
+            /** @enum {string} */
+            kind: "antenna" | "recipe" | "family";
+            key: string;
+            name: string;
+            set_ups: number;
+            outings: number;
+        };
+        AllOutings: {
+            /** @description what is settled best */
+            first?: components["schemas"]["Rank"];
+            groups: components["schemas"]["GroupInfo"][];
+            /** @description every antenna that was put up, those of one set-up too */
+            antennas: components["schemas"]["GroupInfo"][];
+            ranks: components["schemas"]["Rank"][];
+        };
+        Rank: {
+            /**
+             * @description contacts an hour, or decibels where antennas took turns
+             * @enum {string}
+             */
+            by: "contacts" | "turns";
+            band: string;
+            /** @description kind of ground, empty for all sites */
+            site: string;
+            site_name: string;
+            simulated?: boolean;
+            says: string;
+            /**
+             * Format: double
+             * @description spread, as a factor of a rate or in dB
+             */
+            between_antennas: number;
+            /**
+             * Format: double
+             * @description of one antenna, as a factor of a rate; of no meaning by turns
+             */
+            between_outings: number;
+            rows: components["schemas"]["Ranked"][];
+        };
+        Ranked: {
+            /** @description of the antenna */
+            key: string;
+            name: string;
+            /**
+             * Format: double
+             * @description contacts an hour on an ordinary outing, or dB beside the mean of the antennas
+             */
+            level: number;
+            /** Format: double */
+            lo: number;
+            /** Format: double */
+            hi: number;
+            /**
+             * Format: double
+             * @description by its own outings alone
+             */
+            seen: number;
+            /**
+             * Format: double
+             * @description chance to be the best
+             */
+            best: number;
+            outings: number;
+            contacts: number;
+            /** Format: double */
+            hours: number;
+        };
+        History: {
+            antenna: components["schemas"]["GroupInfo"];
+            past: components["schemas"]["Past"][];
+        };
+        Past: {
+            /** @description of the deployment */
+            id: string;
+            name: string;
+            outing_id: string;
+            outing: string;
+            date: string;
+            /** @description kind of ground */
+            site: string;
+            lesson?: string;
+            bands: components["schemas"]["PastBand"][];
+        };
+        PastBand: {
+            band: string;
+            contacts: number;
+            /**
+             * Format: double
+             * @description 0 where it is not known
+             */
+            per_hour: number;
+            /** Format: double */
+            lo: number;
+            /** Format: double */
+            hi: number;
+            /** @description others that it took turns with, this one as a */
+            beside: components["schemas"]["AirVerdict"][];
         };
         PlacedTag: {
             /** @description how often it was changed or put up; each can be weighed as ID@number */
@@ -6135,7 +6288,7 @@ export interface operations {
     weigh: {
         parameters: {
             query: {
-                /** @description a deployment, or one of its revisions as ID@2 */
+                /** @description a deployment, one of its revisions as ID@2, or a group by its id */
                 a: string;
                 b: string;
                 band?: string;
@@ -6158,10 +6311,75 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    listGroups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description antennas, recipes, families, those of the most set-ups first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupInfo"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getRecord: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the longest wave first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AllOutings"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getHistory: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the newest outing first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["History"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     weighAir: {
         parameters: {
             query: {
-                /** @description a deployment, or one of its revisions as ID@2 */
+                /** @description a deployment, one of its revisions as ID@2, or a group by its id */
                 a: string;
                 b: string;
                 /** @description names by commas; without it all */
@@ -6197,7 +6415,7 @@ export interface operations {
     weighReports: {
         parameters: {
             query: {
-                /** @description a deployment, or one of its revisions as ID@2 */
+                /** @description a deployment, one of its revisions as ID@2, or a group by its id */
                 a: string;
                 b: string;
                 /** @description names by commas; without it all */
@@ -6233,7 +6451,7 @@ export interface operations {
     weighData: {
         parameters: {
             query: {
-                /** @description a deployment, or one of its revisions as ID@2 */
+                /** @description a deployment, one of its revisions as ID@2, or a group by its id */
                 a: string;
                 b: string;
                 /** @description names by commas; without it all */

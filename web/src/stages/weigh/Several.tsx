@@ -1,12 +1,31 @@
 import { type Schemas, useGet } from "../../api/client";
+import { many } from "../../draw/numbers";
 import { Fold } from "../../parts/Fold";
 
 /** The deployment of what is weighed: itself, or one of its revisions as ID@2. */
 export const idOf = (picked: string): string => picked.split("@")[0] ?? "";
 
 type Placed = Schemas["PlacedTag"];
+type Group = Schemas["GroupInfo"];
 
-function nameOf(picked: string, tags: Placed[]) {
+const kinds = { antenna: "one antenna", recipe: "a recipe", family: "a kind of antenna" };
+
+/** A label for several set-ups that are weighed as one. */
+export function GroupTag({ of: g, pressed, onClick }: { of: Group; pressed: boolean; onClick: () => void }) {
+  return (
+    <button type="button" className="tag bunch" aria-pressed={pressed} onClick={onClick}>
+      <b>{g.name}</b>
+      <span>{many(g.set_ups, "set-up")}</span>
+      <span className="state">
+        {kinds[g.kind]}, over {many(g.outings, "outing")}
+      </span>
+    </button>
+  );
+}
+
+function nameOf(picked: string, tags: Placed[], groups: Group[]) {
+  const group = groups.find((g) => g.id === picked);
+  if (group) return group.name;
   const tag = tags.find((t) => t.tag.id === idOf(picked));
   const seq = picked.split("@")[1];
   return `${tag?.tag.name ?? "?"}${seq ? `, revision ${seq}` : ""}`;
@@ -16,12 +35,14 @@ function nameOf(picked: string, tags: Placed[]) {
 export function Several({
   picked,
   tags,
+  groups,
   against,
   onAgainst,
   onPicked,
 }: {
   picked: string[];
   tags: Placed[];
+  groups: Group[];
   against: string;
   onAgainst: (id: string) => void;
   onPicked: (picked: string[]) => void;
@@ -38,7 +59,7 @@ export function Several({
             const revisions = tag?.revisions ?? 0;
             return (
               <li key={p} className="row">
-                <b>{tag?.tag.name}</b>
+                <b>{tag?.tag.name ?? nameOf(p, tags, groups)}</b>
                 {revisions > 1 && (
                   <select className="pick" aria-label={`${tag?.tag.name}, as`} value={p} onChange={(e) => put(i, e.target.value)}>
                     <option value={idOf(p)}>as it was last put up</option>
@@ -69,7 +90,7 @@ export function Several({
                 )}
                 {i > 0 && picked.length > 2 && (
                   <button type="button" className="chip" aria-pressed={p === against} onClick={() => onAgainst(p)}>
-                    {nameOf(picked[0] ?? "", tags)} against it
+                    {nameOf(picked[0] ?? "", tags, groups)} against it
                   </button>
                 )}
                 {i > 0 && picked.length > 2 && <Told a={picked[0] ?? ""} b={p} />}

@@ -2,6 +2,7 @@ import Button from "@mui/material/Button";
 import TextField from "@mui/material/TextField";
 import { scaleLinear } from "d3-scale";
 import { lazy, Suspense, useState } from "react";
+import { Link } from "react-router";
 import { type Schemas, useDeployment, useGet, useMe } from "../../api/client";
 import { send } from "../../api/outbox";
 import { metres } from "../../draw/numbers";
@@ -16,8 +17,9 @@ import { Tag } from "../../parts/Tag";
 import { type Computing, useComputed } from "../../parts/useComputed";
 import { Air, type Pair } from "./Air";
 import { Foretold } from "./Foretold";
-import { idOf, Several } from "./Several";
+import { GroupTag, idOf, Several } from "./Several";
 import "../../draw/plot.css";
+import "../../parts/fields.css";
 import "./weigh.css";
 
 const SwrPlot = lazy(() => import("../../draw/SwrPlot"));
@@ -252,6 +254,7 @@ const most = 5;
 export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
   const me = useMe();
   const tags = useGet("/api/tags");
+  const groups = useGet("/api/groups");
   const usual = outing.tags.filter((t) => t.state !== "planned");
   const [picked, setPicked] = useDraft<string[]>(
     `weighed:${outing.outing.id}`,
@@ -308,9 +311,12 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
             below={`${t.outing}, ${t.date}`}
           />
         ))}
+        {(groups.data ?? []).map((g) => (
+          <GroupTag key={g.id} of={g} pressed={picked.includes(g.id)} onClick={() => pick(g.id)} />
+        ))}
       </div>
       <Below>
-        <Several picked={picked} tags={weighed} against={pair.b} onAgainst={setAgainst} onPicked={setPicked} />
+        <Several picked={picked} tags={weighed} groups={groups.data ?? []} against={pair.b} onAgainst={setAgainst} onPicked={setPicked} />
         {v && v.evidence.length > 0 && (
           <Air
             key={`${pair.a} ${pair.b}`}
@@ -318,7 +324,7 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
             start={v.evidence}
             names={[v.a.tag.name, v.b.tag.name]}
             outings={[v.a, v.b]
-              .filter((x, i) => i === 0 || x.outing_id !== v.a.outing_id)
+              .filter((x, i) => x.outing_id !== "" && (i === 0 || x.outing_id !== v.a.outing_id))
               .map((x) => ({ id: x.outing_id, name: x.outing }))}
           />
         )}
@@ -373,13 +379,14 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
         {v && (
           <div className="wide">
             <Fold name="What you learned" says="a line for each, for the next time">
-              <Lesson key={`${pair.a}1`} id={idOf(pair.a)} name={v.a.tag.name} />
-              {idOf(pair.b) !== idOf(pair.a) && <Lesson key={`${pair.b}2`} id={idOf(pair.b)} name={v.b.tag.name} />}
+              <Lesson key={`${pair.a}1`} id={v.a.tag.id} name={v.a.tag.name} />
+              {v.b.tag.id !== v.a.tag.id && <Lesson key={`${pair.b}2`} id={v.b.tag.id} name={v.b.tag.name} />}
             </Fold>
-            <div className="noprint">
+            <div className="row noprint">
               <Button variant="outlined" onClick={() => print()}>
                 Print this
               </Button>
+              <Link to="/record">Over all outings</Link>
             </div>
           </div>
         )}

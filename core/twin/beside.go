@@ -50,6 +50,7 @@ func (e *Engine) Beside(ctx context.Context, a, b Named, o Options, done func(st
 				return Answer{}, fmt.Errorf("%s: %w", x.Name, err)
 			}
 			at[k] = f.Bands[0]
+			out.Losses = append(out.Losses, Losses{name, x.Name, f.PowerW, at[k].Budget})
 			if done != nil {
 				done(2*i+k+1, 2*len(bands))
 			}

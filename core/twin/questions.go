@@ -6,6 +6,7 @@ import (
 	"math"
 
 	"reed/core/antenna"
+	"reed/core/circuit"
 	"reed/core/moment"
 	"reed/core/numeric"
 	"reed/core/quantity"
@@ -15,6 +16,15 @@ import (
 type Answer struct {
 	Sentence string          `json:"sentence"`
 	Tables   []antenna.Table `json:"tables"`
+	Losses   []Losses        `json:"losses,omitempty"`
+}
+
+// Losses is where the power goes of an antenna on a band, from the radio's socket to the sky.
+type Losses struct {
+	Band   string          `json:"band"`
+	Name   string          `json:"name"`
+	PowerW float64         `json:"power_w"`
+	Budget []circuit.Stage `json:"budget"`
 }
 
 // row solves one way on one frequency: SWR at the feed, R there, the share that reaches the sky and the share

@@ -30,6 +30,48 @@ type ForetoldBand struct {
 	Says      string   `json:"says"`
 	Causes    []string `json:"causes"`
 	Paths     []Path   `json:"paths"`
+	// Rose is the difference of the models all round, at Elevation, that of the middle path; Sectors are what the air says that way.
+	Elevation float64   `json:"elevation"`
+	Rose      []Point   `json:"rose"`
+	Sectors   []Segment `json:"sectors"`
+}
+
+// Point is a difference of two models towards a bearing.
+type Point struct {
+	Bearing float64 `json:"bearing"`
+	DB      float64 `json:"db"`
+}
+
+// Segment is what the air says of the receivers that lie within SegmentWithin to each side of a bearing.
+type Segment struct {
+	Bearing   float64  `json:"bearing"`
+	Receivers int      `json:"receivers"`
+	DB        *float64 `json:"difference_db"`
+	Lo        *float64 `json:"lo_db"`
+	Hi        *float64 `json:"hi_db"`
+}
+
+// Segments of the compass in which a difference is told for itself, and the step of a rose, in degrees.
+const (
+	SegmentWithin = 22.5
+	roseStep      = 5
+	leastSegment  = 2 // receivers
+)
+
+// SegmentBearings are the middles of the segments.
+func SegmentBearings() (out []float64) {
+	for b := 0.0; b < 360; b += 2 * SegmentWithin {
+		out = append(out, b)
+	}
+	return out
+}
+
+// Segmented says what the air says towards a bearing; ok is false where too few are there.
+func Segmented(bearing float64, v Verdict) (s Segment, ok bool) {
+	if v.DB == nil || v.Receivers < leastSegment {
+		return s, false
+	}
+	return Segment{bearing, v.Receivers, v.DB, v.Lo, v.Hi}, true
 }
 
 // Path is one receiver: what the model foretells of it and what it heard.
@@ -50,12 +92,15 @@ type Gain func(elevation, bearing float64) float64
 // Foretell lays the model of a band beside the verdict of the air on it.
 func Foretell(v Verdict, of []ReceiverVerdict, a, b Gain, sideA, sideB Side) ForetoldBand {
 	out := ForetoldBand{Band: v.Band, AirDB: v.DB, Lo: v.Lo, Hi: v.Hi, Causes: []string{}, Paths: []Path{},
+		Rose: []Point{}, Sectors: []Segment{},
 		LeastDB: math.Inf(1), MostDB: math.Inf(-1)}
+	var angles []float64
 	for _, r := range of {
 		if r.DistanceM == nil || r.Bearing == nil {
 			continue
 		}
 		up := sky.HopsOver(*r.DistanceM / 1000).TakeOff
+		angles = append(angles, up)
 		d := a(up, *r.Bearing) - b(up, *r.Bearing)
 		out.Paths = append(out.Paths, Path{r.Receiver, *r.DistanceM, *r.Bearing, d, r.DB})
 		out.ModelDB += d
@@ -67,6 +112,11 @@ func Foretell(v Verdict, of []ReceiverVerdict, a, b Gain, sideA, sideB Side) For
 		return out
 	}
 	out.ModelDB /= float64(out.Receivers)
+	out.Elevation = median(angles)
+	for bearing := 0; bearing < 360; bearing += roseStep {
+		at := float64(bearing)
+		out.Rose = append(out.Rose, Point{at, a(out.Elevation, at) - b(out.Elevation, at)})
+	}
 	foretold := fmt.Sprintf("On %s the model foretells %s on these paths", band.Said(v.Band), told(out.ModelDB, sideA.Name, sideB.Name))
 	if v.Lo == nil {
 		out.Says = foretold + "; the air has not said yet."

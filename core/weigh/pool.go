@@ -50,7 +50,8 @@ type Filter struct {
 	UntilHour    float64
 	LeastKm      float64
 	MostKm       float64
-	Toward       *float64 // degrees, with Sector to each side
+	Toward       *float64 // degrees, with Within to each side, or Sector
+	Within       float64
 	Receiver     string
 	LeastW       float64
 	MostW        float64
@@ -101,7 +102,7 @@ func (f Filter) receiver(h *Heard) bool {
 	if km := h.DistanceM / 1000; (f.LeastKm > 0 || f.MostKm > 0) && (h.DistanceM < 0 || km < f.LeastKm || f.MostKm > 0 && km > f.MostKm) {
 		return false
 	}
-	return f.Toward == nil || h.Bearing >= 0 && place.Apart(h.Bearing, *f.Toward) <= Sector
+	return f.Toward == nil || h.Bearing >= 0 && place.Apart(h.Bearing, *f.Toward) <= cmp.Or(f.Within, Sector)
 }
 
 // Pool is what was sent in turn on one or more occasions, and heard.

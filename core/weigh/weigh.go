@@ -32,6 +32,7 @@ type Side struct {
 	SetUps   int // that it stands for, described by the newest; 0 for one
 	Home     place.Point
 	Built    deployment.Built
+	Effort   deployment.Effort
 	Contacts []Worked
 	Readings map[string]sweep.Reading // by band, as measured at the feed or referred to it
 	Centre   map[string]float64       // the frequency in hertz that stands for each band
@@ -103,6 +104,7 @@ type Row struct {
 // Comparison is the whole answer.
 type Comparison struct {
 	Differences  []deployment.Difference `json:"differences"`
+	Efforts      []deployment.Difference `json:"efforts"`
 	Rows         []Row                   `json:"rows"`
 	A            Air                     `json:"a"`
 	B            Air                     `json:"b"`
@@ -283,7 +285,8 @@ func cell(s Side, band string) Cell {
 
 // Compare lays A and B side by side. It never claims a difference that the record cannot carry.
 func Compare(a, b Side, units quantity.System) Comparison {
-	out := Comparison{Differences: deployment.Differences(a.Built, b.Built, units), Rows: []Row{}, A: Summarise(a.Contacts, a.Home),
+	out := Comparison{Differences: deployment.Differences(a.Built, b.Built, units),
+		Efforts: deployment.Efforts(a.Effort, b.Effort, units), Rows: []Row{}, A: Summarise(a.Contacts, a.Home),
 		B: Summarise(b.Contacts, b.Home)}
 	for _, band := range a.Bands {
 		row := Row{Band: band, A: cell(a, band), B: cell(b, band)}

@@ -82,6 +82,11 @@ func (s *Server) side(ctx context.Context, me store.Me, of thing) (weigh.Side, P
 	if p, err := place.ParsePosition(o.Place); err == nil {
 		out.Home = p
 	}
+	bag, err := s.bag(ctx)
+	if err != nil {
+		return fail(err)
+	}
+	out.Effort = deployment.EffortOf(out.Built, d.Clock, bag)
 	for _, b := range band.All(me.Region) {
 		out.Bands = append(out.Bands, b.Name)
 		out.Centre[b.Name] = b.Centre()

@@ -349,9 +349,30 @@ func (s *Server) ComputePaths(ctx context.Context, r ComputePathsRequestObject) 
 			if len(said) > 0 {
 				out.Says = strings.Join(said, " ")
 			}
-			return out, nil
+			return out, s.segments(ctx, of, named(sides), out.Bands)
 		})
 	return ComputePaths200JSONResponse(out), err
+}
+
+// segments adds what the air says towards each part of the compass to the bands.
+func (s *Server) segments(ctx context.Context, of [2]thing, names [2]string, bands []weigh.ForetoldBand) error {
+	for _, bearing := range weigh.SegmentBearings() {
+		list, err := s.air(ctx, of, names, weigh.Filter{Toward: &bearing, Within: weigh.SegmentWithin})
+		if err != nil {
+			return err
+		}
+		if len(list) == 0 {
+			continue
+		}
+		for _, v := range list[0].Parts {
+			for i := range bands {
+				if x, ok := weigh.Segmented(bearing, v); ok && bands[i].Band == v.Band {
+					bands[i].Sectors = append(bands[i].Sectors, x)
+				}
+			}
+		}
+	}
+	return nil
 }
 
 // mostWeighed is how many single reports are listed.

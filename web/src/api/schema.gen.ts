@@ -1860,6 +1860,29 @@ export interface components {
             agrees: boolean;
             says: string;
             causes: string[];
+            /**
+             * Format: double
+             * @description of the middle path, degrees; the rose is at it
+             */
+            elevation: number;
+            rose: {
+                /** Format: double */
+                bearing: number;
+                /** Format: double */
+                db: number;
+            }[];
+            /** @description what the air says of receivers within 22.5 degrees of a bearing */
+            sectors: {
+                /** Format: double */
+                bearing: number;
+                receivers: number;
+                /** Format: double */
+                difference_db: number | null;
+                /** Format: double */
+                lo_db: number | null;
+                /** Format: double */
+                hi_db: number | null;
+            }[];
             paths: {
                 receiver: string;
                 /** Format: double */
@@ -2106,6 +2129,14 @@ export interface components {
         ModelAnswer: {
             sentence: string;
             tables: components["schemas"]["Table"][];
+            /** @description where the power goes, band by band and antenna by antenna */
+            losses?: {
+                band: string;
+                name: string;
+                /** Format: double */
+                power_w: number;
+                budget: components["schemas"]["BudgetStage"][];
+            }[];
         };
         Fault: {
             path: string;
@@ -4158,6 +4189,8 @@ export interface components {
             b: components["schemas"]["Cell"];
         };
         Comparison: {
+            /** @description minutes, weight, wire, ground and height, side by side */
+            efforts: components["schemas"]["Difference"][];
             differences: components["schemas"]["Difference"][];
             rows: components["schemas"]["Row"][];
             a: components["schemas"]["Air"];

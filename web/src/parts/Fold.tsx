@@ -1,12 +1,12 @@
 import { type ReactNode, useSyncExternalStore } from "react";
 
-const wide = matchMedia("(min-width: 821px)");
+const wide = matchMedia("(min-width: 821px), print");
 const watch = (then: () => void) => {
   wide.addEventListener("change", then);
   return () => wide.removeEventListener("change", then);
 };
 
-/** Whether there is room for two columns. */
+/** Whether there is room for two columns; on paper there is. */
 export const useWide = () => useSyncExternalStore(watch, () => wide.matches);
 
 /** What stands open where there is room, under its name as a heading if it has none, and behind its name in one line where

@@ -4,17 +4,16 @@ import { metres } from "../draw/numbers";
 import { Dome, Rose } from "../draw/Pattern";
 import { Facts } from "./Facts";
 import { Progress } from "./Progress";
+import { Stages, watts } from "./Stages";
 import type { Computing } from "./useComputed";
 import "./Forecast.css";
 
 const SwrPlot = lazy(() => import("../draw/SwrPlot"));
 
-const watts = (v: number) => (v >= 100 ? v.toFixed(0) : v.toPrecision(2));
 const volts = (v: number) => (v < 10 ? v.toFixed(1) : Number(v.toPrecision(2)).toFixed(0));
 
 /** From the radio's socket to the sky: what each stage takes, to scale. */
 function Budget({ band, power }: { band: Schemas["BandForecast"]; power: number }) {
-  let before = power;
   const sky = band.budget[band.budget.length - 1]?.watts ?? power;
   return (
     <details className="fold">
@@ -23,24 +22,7 @@ function Budget({ band, power }: { band: Schemas["BandForecast"]; power: number 
           Of <span className="mono">{watts(power)} W</span> from the radio <span className="mono tide">{watts(sky)} W</span> reach the sky
         </h2>
       </summary>
-      <div className="budget">
-        {band.budget.map((s) => {
-          const from = before;
-          before = s.watts;
-          if (s.db < 0.02) return null;
-          return (
-            <div key={s.name}>
-              <span className="what">{s.name}</span>
-              <span className="track" aria-hidden="true">
-                <i className="kept" style={{ width: `${(100 * s.watts) / power}%` }} />
-                <i className="lost" style={{ width: `${(100 * (from - s.watts)) / power}%` }} />
-              </span>
-              <span className="mono tide">−{s.db.toFixed(s.db < 1 ? 2 : 1)} dB</span>
-              {s.why && <small>{s.why}</small>}
-            </div>
-          );
-        })}
-      </div>
+      <Stages of={band.budget} power={power} />
     </details>
   );
 }

@@ -11,6 +11,9 @@ import "./record.css";
 
 type Rank = Schemas["Rank"];
 
+/** Text keeps clear of the lines that it stands on. */
+const clear = { paintOrder: "stroke", stroke: "var(--paper)", strokeWidth: 5 };
+
 const db = (v: number) => `${v > 0 ? "+" : ""}${v.toFixed(1)}`;
 
 /** Antennas by where they stand: the level on an ordinary outing with its interval, and what was seen as an open ring. */
@@ -50,10 +53,10 @@ function Standings({ of: r, at }: { of: Rank; at: string }) {
           const y = 38 + i * row;
           return (
             <g key={s.key}>
-              <text x="4" y={y - 18} fontSize="16" fontWeight={s.key === at ? 800 : 600} fill="var(--ink)">
+              <text x="4" y={y - 18} fontSize="16" fontWeight={s.key === at ? 800 : 600} fill="var(--ink)" {...clear}>
                 {s.name}
               </text>
-              <text x={width - 4} y={y - 18} fontSize="14" textAnchor="end" className="mono" fill="var(--ink)">
+              <text x={width - 4} y={y - 18} fontSize="14" textAnchor="end" className="mono" fill="var(--ink)" {...clear}>
                 {figure(s.level)} ({figure(s.lo)} to {figure(s.hi)})
               </text>
               <path

@@ -154,7 +154,7 @@ function Receivers({ of: e, pair, filters }: { of: Evidence; pair: Pair; filters
   if (!v || list.length === 0) return null;
   return (
     <>
-      <div className="scroll" tabIndex={0} role="region" aria-label={`Receivers, ${e.kind}`}>
+      <div className="scroll noprint" tabIndex={0} role="region" aria-label={`Receivers, ${e.kind}`}>
         <table className="small">
           <thead>
             <tr>
@@ -324,7 +324,7 @@ export function Air({
     Object.entries(asked(pair, f)).flatMap(([k, v]) => (v === undefined ? [] : [[k, String(v)]])),
   ).toString();
   return (
-    <section className="stack" aria-label="Evidence from the air">
+    <section className="stack air" aria-label="Evidence from the air">
       <h2>By the air, the strongest evidence first</h2>
       {fromRuns && (
         <div className="row noprint">

@@ -5,6 +5,7 @@ import { Fold, useWide } from "../../parts/Fold";
 import { Progress } from "../../parts/Progress";
 import { useComputed } from "../../parts/useComputed";
 import type { Pair } from "./Air";
+import { Rose } from "./Rose";
 
 type Band = Schemas["ForetoldBand"];
 
@@ -79,7 +80,7 @@ function Cloud({ of }: { of: Band[] }) {
 }
 
 /** The model against the air, on the paths that were really worked. */
-export function Foretold({ pair }: { pair: Pair }) {
+export function Foretold({ pair, names }: { pair: Pair; names: [string, string] }) {
   const c = useComputed("weigh-paths", "paths", pair);
   const bands = c.result?.bands ?? [];
   return (
@@ -98,7 +99,12 @@ export function Foretold({ pair }: { pair: Pair }) {
             )}
           </div>
         ))}
-        <Cloud of={bands} />
+        <div className="row roses">
+          <Cloud of={bands} />
+          {bands.map((b) => (
+            <Rose key={b.band} of={b} names={names} />
+          ))}
+        </div>
       </Fold>
     </section>
   );

@@ -13,6 +13,7 @@ import { Tables } from "../../parts/Figures";
 import { Fold, useWide } from "../../parts/Fold";
 import { Asked } from "../../parts/Forecast";
 import { Opening } from "../../parts/Opening";
+import { Stages, watts } from "../../parts/Stages";
 import { Tag } from "../../parts/Tag";
 import { type Computing, useComputed } from "../../parts/useComputed";
 import { Air, type Pair } from "./Air";
@@ -34,7 +35,7 @@ function Rates({ view }: { view: Schemas["WeighView"] }) {
   const x = scaleLinear([0, Math.max(a.rate_hi, b.rate_hi, 1)], [width === 720 ? 150 : 90, width - 30]).nice();
   const ticks = x.ticks(width === 720 ? 6 : 4);
   return (
-    <figure>
+    <figure className="rates">
       <svg
         viewBox={`0 0 ${width} 150`}
         width="100%"
@@ -94,7 +95,7 @@ function Lesson({ id, name }: { id: string; name: string }) {
   const base = draft?.version ?? d.version;
   return (
     <form
-      className="stack tight"
+      className={text ? "stack tight" : "stack tight noprint"}
       onSubmit={async (e) => {
         e.preventDefault();
         const done = await send(
@@ -176,6 +177,9 @@ function Sides({ view }: { view: Schemas["WeighView"] }) {
         <Pairs names={[na, nb]} rows={c.differences.map((d) => [d.label, d.a, d.b])} />
         {c.differences.length === 0 && <p>Nothing that was recorded.</p>}
       </Fold>
+      <Fold head name="What it takes" says={c.efforts.map((d) => d.label).join(", ")}>
+        <Pairs names={[na, nb]} rows={c.efforts.map((d) => [d.label, d.a, d.b])} />
+      </Fold>
       <Fold head name="On the air" says={`${c.a.contacts} and ${c.b.contacts} contacts`}>
         <Pairs names={[na, nb]} rows={air} />
       </Fold>
@@ -223,7 +227,12 @@ function Bands({ view, pickBand }: { view: Schemas["WeighView"]; pickBand: (b: s
             {c.rows.map((r) => (
               <tr key={r.band}>
                 <td>
-                  <button type="button" className="linkbtn mono slim" onClick={() => pickBand(r.band)} aria-pressed={r.band === view.band}>
+                  <button
+                    type="button"
+                    className="linkbtn mono slim named"
+                    onClick={() => pickBand(r.band)}
+                    aria-pressed={r.band === view.band}
+                  >
                     {metres(r.band)}
                   </button>
                 </td>
@@ -238,15 +247,60 @@ function Bands({ view, pickBand }: { view: Schemas["WeighView"]; pickBand: (b: s
   );
 }
 
+/** Where the power of each goes on the band at hand, from the radio to the sky. */
+function Losses({ of }: { of: NonNullable<Schemas["ModelAnswer"]["losses"]> }) {
+  const here = of.filter((l) => l.band === of[0]?.band);
+  if (here.length === 0) return null;
+  return (
+    <Fold head name="Where the power goes" says={metres(here[0]?.band ?? "")}>
+      {here.map((l) => (
+        <div key={l.name} className="stack tight">
+          <p>
+            <b>{l.name}</b>: of <span className="mono">{watts(l.power_w)} W</span> on {metres(l.band)}{" "}
+            <span className="mono tide">{watts(l.budget[l.budget.length - 1]?.watts ?? 0)} W</span> reach the sky
+          </p>
+          <Stages of={l.budget} power={l.power_w} />
+        </div>
+      ))}
+    </Fold>
+  );
+}
+
 /** What the model says of both, from what is recorded: where nothing was logged it is all that there is. */
 function Modelled({ of: c }: { of: Computing<Schemas["ModelAnswer"]> }) {
   return (
     <section className="stack tight modelled" aria-label="By the model">
       <Asked of={c} what="computing both" />
-      <Tables of={c.result?.tables ?? []} />
+      <div className="noprint stack tight">
+        <Tables of={c.result?.tables ?? []} />
+      </div>
+      <Losses of={c.result?.losses ?? []} />
     </section>
   );
 }
+
+/** How one stood, for who reads it on paper: what setting up took by the clock, and its pictures. */
+function Stood({ id, name }: { id: string; name: string }) {
+  const d = useDeployment(id).data;
+  if (!d || (d.photos.length === 0 && d.clock_parts.length === 0)) return null;
+  return (
+    <figure className="stood">
+      <figcaption>
+        <b>{name}</b>
+        {d.clock_parts.length > 0 && `: ${d.clock_parts.map((p) => p.text).join(", ")}, ${d.clock_minutes} min in all by the clock`}
+      </figcaption>
+      {d.photos.slice(0, mostPhotos).map((p) => (
+        <figure key={p.id}>
+          <img src={`/api/photos/${p.id}`} alt={p.caption || `${name} as it stood`} />
+          {p.caption && <figcaption className="small">{p.caption}</figcaption>}
+        </figure>
+      ))}
+    </figure>
+  );
+}
+
+/** How many pictures of each go on paper. */
+const mostPhotos = 2;
 
 /** How many are weighed at once. */
 const most = 5;
@@ -328,10 +382,10 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
               .map((x) => ({ id: x.outing_id, name: x.outing }))}
           />
         )}
-        {v?.evidence.some((e) => (e.receivers ?? []).length > 0) && <Foretold pair={pair} />}
+        {v?.evidence.some((e) => (e.receivers ?? []).length > 0) && <Foretold pair={pair} names={[v.a.tag.name, v.b.tag.name]} />}
         {both && thin && <Modelled of={model} />}
         {v && (
-          <div className="wide">
+          <div className="wide answer">
             <div className="stack">
               {strokes.length > 0 && (
                 <div className="plot">
@@ -362,18 +416,24 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
           </div>
         )}
         {v && v.comparison.rows.length > 0 && <Bands view={v} pickBand={setBand} />}
-        {v && v.evidence.length > 0 && (
-          <section className="onpaper" aria-label="Method">
-            <h2>How this was worked out</h2>
-            <ul>
-              {v.method.map((m) => (
-                <li key={m}>{m}</li>
-              ))}
-            </ul>
+        {v && (
+          <section className="onpaper method" aria-label="Method">
+            {v.evidence.length > 0 && (
+              <>
+                <h2>How this was worked out</h2>
+                <ul>
+                  {v.method.map((m) => (
+                    <li key={m}>{m}</li>
+                  ))}
+                </ul>
+              </>
+            )}
             <p>
-              {v.a.tag.name}: {v.a.outing}, {v.a.date}. {v.b.tag.name}: {v.b.outing}, {v.b.date}. The slots and reports themselves go with
-              it as CSV.
+              {v.a.tag.name}: {v.a.outing}, {v.a.date}. {v.b.tag.name}: {v.b.outing}, {v.b.date}.
+              {v.evidence.length > 0 && " The slots and reports themselves go with it as CSV."}
             </p>
+            <Stood id={v.a.tag.id} name={v.a.tag.name} />
+            {v.b.tag.id !== v.a.tag.id && <Stood id={v.b.tag.id} name={v.b.tag.name} />}
           </section>
         )}
         {v && (

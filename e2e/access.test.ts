@@ -15,6 +15,7 @@ for (const light of ["paper", "sun", "dusk"])
       "/",
       "/settings",
       "/bag",
+      "/record",
       "/bench",
       "/practice",
       ...["scout", "cut", "raise", "sweep", "work", "weigh"].map((s) => `/o/${id}/${s}`),

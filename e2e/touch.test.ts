@@ -6,7 +6,7 @@ const stages = ["scout", "cut", "raise", "sweep", "work", "weigh"];
 async function screens(demo: App) {
   const list = await (await fetch(`${demo.url}/api/outings`)).json();
   const id = list.find((o: { outing: { name: string } }) => o.outing.name === "Gannet Spit").outing.id;
-  return ["/", "/settings", "/bag", "/bench", "/practice", ...stages.map((s) => `/o/${id}/${s}`)];
+  return ["/", "/settings", "/bag", "/bench", "/practice", "/record", ...stages.map((s) => `/o/${id}/${s}`)];
 }
 
 async function stands(page: Page) {

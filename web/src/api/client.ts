@@ -24,6 +24,10 @@ export class Trouble extends Error {
   }
 }
 
+/** What went wrong as it is said of no field: what is wrong with each, or all of it. */
+export const wrong = (e: Error): string =>
+  e instanceof Trouble && e.fields.length > 0 ? e.fields.map((f) => f.detail).join("; ") : e.message;
+
 /** NoLink says that the server was not reached, or could not answer just now; nothing is known of what it did. */
 export class NoLink extends Error {}
 

@@ -126,7 +126,9 @@ function BringIn() {
   };
   return (
     <div className="row">
-      <Link to="/record">What the antennas did over all outings</Link>
+      <Link to="/record" className="linkbtn">
+        What the antennas did over all outings
+      </Link>
       <FileButton label="Bring in a bundle" name="bundle" accept=".zip,application/zip" onFile={(f) => void take(f)} />
       <span role="status">{told}</span>
     </div>

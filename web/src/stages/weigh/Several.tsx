@@ -1,4 +1,4 @@
-import { type Schemas, useGet } from "../../api/client";
+import { type Schemas, useGet, wrong } from "../../api/client";
 import { many } from "../../draw/numbers";
 import { Fold } from "../../parts/Fold";
 
@@ -106,5 +106,5 @@ export function Several({
 /** What the strongest evidence says of two. */
 function Told({ a, b }: { a: string; b: string }) {
   const view = useGet("/api/weigh", { query: { a, b } });
-  return <span className="small">{view.data?.comparison.headline ?? view.error?.message ?? ""}</span>;
+  return <span className="small">{view.data?.comparison.headline ?? (view.error ? wrong(view.error) : "")}</span>;
 }

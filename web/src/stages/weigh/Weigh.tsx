@@ -3,7 +3,7 @@ import TextField from "@mui/material/TextField";
 import { scaleLinear } from "d3-scale";
 import { lazy, Suspense, useState } from "react";
 import { Link } from "react-router";
-import { type Schemas, useDeployment, useGet, useMe } from "../../api/client";
+import { type Schemas, useDeployment, useGet, useMe, wrong } from "../../api/client";
 import { send } from "../../api/outbox";
 import { metres } from "../../draw/numbers";
 import type { Stroke } from "../../draw/SwrPlot";
@@ -345,7 +345,7 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
           {v
             ? v.comparison.headline
             : view.error
-              ? view.error.message
+              ? wrong(view.error)
               : weighed.length < 2
                 ? "Two antennas that were up are needed to weigh."
                 : "Pick two tags to lay side by side."}
@@ -446,7 +446,9 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
               <Button variant="outlined" onClick={() => print()}>
                 Print this
               </Button>
-              <Link to="/record">Over all outings</Link>
+              <Link to="/record" className="linkbtn">
+                Over all outings
+              </Link>
             </div>
           </div>
         )}

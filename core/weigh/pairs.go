@@ -38,7 +38,8 @@ type Evidence struct {
 	Receivers []ReceiverVerdict `json:"receivers,omitempty"`
 }
 
-// Patient is what pairs by patient stations say of two deployments, or groups of them: a station is the unit. What others said of one's sending and
+// Patient is what pairs by patient stations say of two deployments, or groups of them: a station is the unit. What others said of
+// one's sending and
 // what one read of them are two things, since only the second is free of what differs in their noise.
 func Patient(notes []onair.Note, a, b []string, one, other string) (out []Evidence) {
 	for _, hearing := range []bool{false, true} {

@@ -109,9 +109,9 @@ func (f Filter) receiver(h *Heard) bool {
 type Pool struct {
 	sent     []Sent
 	received []Reception
-	at       map[string]Heard // where each receiver is
-	added    int              // runs that were looked at
-	runs     int              // of them, those that were heard
+	at       map[string]*Heard // where each receiver is
+	added    int               // runs that were looked at
+	runs     int               // of them, those that were heard
 	aside    int
 	counted  int
 	// Log is what the whole log says of how days differ.
@@ -132,7 +132,7 @@ func (p *Pool) Add(run onair.Run, names map[string]string, heard []Heard, f Filt
 		off = 0
 	}
 	if p.at == nil {
-		p.at = map[string]Heard{}
+		p.at = map[string]*Heard{}
 	}
 	type key struct {
 		at   int64
@@ -179,7 +179,8 @@ func (p *Pool) Add(run onair.Run, names map[string]string, heard []Heard, f Filt
 			snr += own - decibels(h.PowerW)
 		}
 		if have, ok := p.at[h.Receiver]; !ok || have.DistanceM < 0 && h.DistanceM >= 0 {
-			p.at[h.Receiver] = *h
+			where := *h
+			p.at[h.Receiver] = &where
 		}
 		p.counted++
 		p.received = append(p.received, Reception{i, h.Receiver, snr})
@@ -218,6 +219,8 @@ func (p *Pool) Evidence(a, b string) Evidence {
 	c := compared(p.sent, p.received)
 	c.days = p.Log
 	e := Evidence{Strength: "strong", Kind: "sent in turn, slot by slot", Runs: p.runs, SetAside: p.aside}
+	heard := make(chan []ReceiverVerdict, 1)
+	go func() { heard <- c.receivers(a, b, p.at) }()
 	e.Parts = c.parts(a, b)
 	if e.Says = "Nothing was sent with both."; len(e.Parts) > 0 {
 		e.Says = sentenceOf(e.Parts[0], e.Parts[1:])
@@ -225,7 +228,7 @@ func (p *Pool) Evidence(a, b string) Evidence {
 	if p.aside > 0 {
 		e.Says += fmt.Sprintf(" %s set aside.", many(p.aside, "report"))
 	}
-	e.Receivers = c.receivers(a, b, p.at)
+	e.Receivers = <-heard
 	return e
 }
 
@@ -304,32 +307,37 @@ type ReceiverVerdict struct {
 }
 
 // receivers are what each receiver heard of both, those that heard most first.
-func (c *comparison) receivers(a, b string, at map[string]Heard) []ReceiverVerdict {
+func (c *comparison) receivers(a, b string, at map[string]*Heard) []ReceiverVerdict {
 	type sums struct {
 		heard, of  [2]int
 		db, weight float64
 	}
 	all := map[string]*sums{}
-	for _, h := range c.heard {
+	laid := map[string][]slotOf{}
+	never := plan{block: make([]int, len(c.sent)), period: make([]int, len(c.sent))}
+	for i := range c.heard {
+		h := &c.heard[i]
 		s := all[h.receiver]
 		if s == nil {
 			s = &sums{}
 			all[h.receiver] = s
 		}
-		list := c.list[h.band]
+		list, ok := laid[h.band]
+		if !ok {
+			list = c.laid(&Verdict{A: a, B: b}, h.band, never)
+			laid[h.band] = list
+		}
 		for k := h.slots[0]; k <= h.slots[len(h.slots)-1]; k++ {
-			x := &c.sent[list[k]]
-			if side := sideOf(x.Antenna, &Verdict{A: a, B: b}); side >= 0 && x.Occasion == h.occasion {
-				s.of[side]++
+			if x := &list[k]; x.side >= 0 && x.occasion == h.occasion {
+				s.of[x.side]++
 			}
 		}
 		var n, sum [2]float64 // of this band: bands are not mixed in a difference
 		for i, k := range h.slots {
-			x := c.sent[list[k]]
-			if side := sideOf(x.Antenna, &Verdict{A: a, B: b}); side >= 0 {
-				s.heard[side]++
-				n[side]++
-				sum[side] += h.snr[i] - decibels(x.PowerW)
+			if x := &list[k]; x.side >= 0 {
+				s.heard[x.side]++
+				n[x.side]++
+				sum[x.side] += h.snr[i] - x.power
 			}
 		}
 		if n[0] > 0 && n[1] > 0 {
@@ -348,10 +356,10 @@ func (c *comparison) receivers(a, b string, at map[string]Heard) []ReceiverVerdi
 			d := s.db / s.weight
 			v.DB = &d
 		}
-		if h := at[name]; h.DistanceM >= 0 {
+		if h := at[name]; h != nil && h.DistanceM >= 0 {
 			v.DistanceM = &h.DistanceM
 		}
-		if h := at[name]; h.Bearing >= 0 {
+		if h := at[name]; h != nil && h.Bearing >= 0 {
 			v.Bearing = &h.Bearing
 		}
 		out = append(out, v)

@@ -135,7 +135,7 @@ func Ranks(antennas []Group, stints []Stint, turns []Turns) (out []Rank) {
 			return cmp.Or(cmp.Compare(a.Occasion, b.Occasion), cmp.Compare(a.Antenna, b.Antenna), cmp.Compare(a.Level, b.Level),
 				cmp.Compare(a.Hours, b.Hours))
 		})
-		standings, spreads := Stand(list, usual, k.by == byTurns)
+		standings, spreads := Stand(mostShown(list), usual, k.by == byTurns)
 		if len(standings) < 2 && (k.by == byTurns || k.site != "") {
 			continue // an antenna alone is no better than another
 		}
@@ -158,6 +158,23 @@ func Ranks(antennas []Group, stints []Stint, turns []Turns) (out []Rank) {
 			yes(b.Simulated)))
 	})
 	return out
+}
+
+// mostRanked is how many antennas stand in a rank: those that were used most.
+const mostRanked = 40
+
+func mostShown(of []Showing) []Showing {
+	used := map[string]float64{}
+	for i := range of {
+		_, weight := of[i].seen()
+		used[of[i].Antenna] += weight
+	}
+	if len(used) <= mostRanked {
+		return of
+	}
+	names := sortedKeys(used)
+	slices.SortStableFunc(names, func(a, b string) int { return -cmp.Compare(used[a], used[b]) })
+	return slices.DeleteFunc(of, func(s Showing) bool { return slices.Index(names, s.Antenna) >= mostRanked })
 }
 
 // First is the rank to look at first: of several antennas, settled before not, over all sites, what was really heard before what was

@@ -207,20 +207,37 @@ type heardBy struct {
 
 // gather sorts receptions by receiver and band; a slot heard twice by one receiver counts once, by its best report.
 func gather(sent []Sent, received []Reception, place []int) []heardBy {
-	type key struct {
-		receiver, band string
-		occasion       int
+	type group struct {
+		band     string
+		occasion int
 	}
-	at := map[key]int{}
+	groups := map[group]int{}
+	of := make([]int, len(sent)) // of each slot its group by number
+	for i := range sent {
+		g := group{sent[i].Band, sent[i].Occasion}
+		k, ok := groups[g]
+		if !ok {
+			k = len(groups)
+			groups[g] = k
+		}
+		of[i] = k
+	}
+	names := map[string]int{}
+	at := map[[2]int]int{} // by the receiver's number and the group's
 	var out []heardBy
-	for _, r := range received {
-		s := &sent[r.Slot]
-		key := key{r.Receiver, s.Band, s.Occasion}
+	for i := range received {
+		r := &received[i]
+		who, ok := names[r.Receiver]
+		if !ok {
+			who = len(names)
+			names[r.Receiver] = who
+		}
+		key := [2]int{who, of[r.Slot]}
 		k, ok := at[key]
 		if !ok {
 			k = len(out)
 			at[key] = k
-			out = append(out, heardBy{receiver: key.receiver, band: key.band, occasion: key.occasion})
+			out = append(out, heardBy{receiver: r.Receiver, band: sent[r.Slot].Band, occasion: sent[r.Slot].Occasion})
 		}
 		h := &out[k]
 		if n := len(h.slots); n > 0 && h.slots[n-1] == place[r.Slot] {

@@ -125,7 +125,8 @@ func halfNormal(i int) float64 {
 type mixed struct {
 	antennas, occasions []string
 	of                  []Showing
-	a, o                []int // of each showing
+	a, o                []int   // of each showing
+	at                  [][]int // showings of each occasion
 }
 
 func mixedOf(of []Showing) *mixed {
@@ -141,11 +142,16 @@ func mixedOf(of []Showing) *mixed {
 	as, os := map[string]int{}, map[string]int{}
 	for i, s := range of {
 		m.a[i], m.o[i] = place(&m.antennas, as, s.Antenna), place(&m.occasions, os, s.Occasion)
+		if m.o[i] == len(m.at) {
+			m.at = append(m.at, nil)
+		}
+		m.at[m.o[i]] = append(m.at[m.o[i]], i)
 	}
 	return m
 }
 
-// solvedMix are the levels at some spreads: their mean, the factor of their precision, and the logarithm of how likely the showings are.
+// solvedMix are the levels at some spreads: their mean, the factor of the precision of the mean of all and of the antennas, occasions
+// left to chance, and the logarithm of how likely the showings are.
 type solvedMix struct {
 	mean []float64
 	chol mat.Cholesky
@@ -183,43 +189,81 @@ func (m *mixed) solve(tau, delta float64, from []float64) (out solvedMix, ok boo
 		}
 		at[0] = level / weight
 	}
-	q := mat.NewSymDense(n, nil)
-	slope := mat.NewVecDense(n, nil)
-	var step mat.VecDense
+	q := mat.NewSymDense(1+na, nil)
+	slope, step := mat.NewVecDense(1+na, nil), mat.NewVecDense(1+na, nil)
+	own, pull := make([]float64, no), make([]float64, no) // of the occasions: their precision, and how they are drawn
+	weights := make([]float64, len(m.of))
 	for range mostSteps {
 		q.Zero()
 		out.log = float64(na)*-math.Log(tau) + float64(no)*-math.Log(delta)
 		for i, p := range prior {
-			q.SetSym(i, i, p)
-			slope.SetVec(i, -p*at[i])
 			out.log -= 0.5 * p * at[i] * at[i]
-		}
-		for k := range m.of {
-			places := [3]int{0, 1 + m.a[k], 1 + na + m.o[k]}
-			g, w, log := m.of[k].push(at[places[0]] + at[places[1]] + at[places[2]])
-			out.log += log
-			for i, x := range places {
-				slope.SetVec(x, slope.AtVec(x)+g)
-				for _, y := range places[i:] {
-					q.SetSym(x, y, q.At(x, y)+w)
-				}
+			if i <= na {
+				q.SetSym(i, i, p)
+				slope.SetVec(i, -p*at[i])
+			} else {
+				own[i-1-na], pull[i-1-na] = p, -p*at[i]
 			}
 		}
-		if !out.chol.Factorize(q) || out.chol.SolveVecTo(&step, slope) != nil {
+		for k := range m.of {
+			i, o := 1+m.a[k], m.o[k]
+			g, w, log := m.of[k].push(at[0] + at[i] + at[1+na+o])
+			out.log += log
+			weights[k] = w
+			q.SetSym(0, 0, q.At(0, 0)+w)
+			q.SetSym(0, i, q.At(0, i)+w)
+			q.SetSym(i, i, q.At(i, i)+w)
+			slope.SetVec(0, slope.AtVec(0)+g)
+			slope.SetVec(i, slope.AtVec(i)+g)
+			own[o], pull[o] = own[o]+w, pull[o]+g
+		}
+		// Occasions do not touch each other: they are solved for one by one, and what is left is of the antennas.
+		logs := 0.0
+		for o, list := range m.at {
+			sum := 0.0
+			for _, k := range list {
+				i := 1 + m.a[k]
+				sum += weights[k]
+				slope.SetVec(i, slope.AtVec(i)-weights[k]*pull[o]/own[o])
+				for _, l := range list {
+					if j := 1 + m.a[l]; j >= i {
+						q.SetSym(i, j, q.At(i, j)-weights[k]*weights[l]/own[o])
+					}
+				}
+			}
+			for _, k := range list {
+				i := 1 + m.a[k]
+				q.SetSym(0, i, q.At(0, i)-sum*weights[k]/own[o])
+			}
+			q.SetSym(0, 0, q.At(0, 0)-sum*sum/own[o])
+			slope.SetVec(0, slope.AtVec(0)-sum*pull[o]/own[o])
+			logs += math.Log(own[o])
+		}
+		if !out.chol.Factorize(q) || out.chol.SolveVecTo(step, slope) != nil {
 			return out, false
 		}
-		far := mat.Norm(&step, math.Inf(1))
+		moves := make([]float64, n)
+		copy(moves, step.RawVector().Data)
+		far := mat.Norm(step, math.Inf(1))
+		for o, list := range m.at {
+			move := pull[o]
+			for _, k := range list {
+				move -= weights[k] * (moves[0] + moves[1+m.a[k]])
+			}
+			moves[1+na+o] = move / own[o]
+			far = math.Max(far, math.Abs(moves[1+na+o]))
+		}
+		if far < stepSmall {
+			out.log -= 0.5 * (out.chol.LogDet() + logs)
+			out.mean = at
+			return out, true
+		}
 		part := 1.0
 		if m.of[0].Hours > 0 { // the curve of a rate is that of its place: no far steps
 			part = math.Min(1, 2/far)
 		}
-		if far < stepSmall {
-			out.log -= 0.5 * out.chol.LogDet()
-			out.mean = at
-			return out, true
-		}
 		for i := range at {
-			at[i] += part * step.AtVec(i)
+			at[i] += part * moves[i]
 		}
 	}
 	return out, false
@@ -305,7 +349,7 @@ func (m *mixed) standings(fits []solvedMix, weights []float64, free bool) []Stan
 
 // draw counts how often each antenna is the best in so many draws of the levels.
 func (f *solvedMix) draw(rng *rand.Rand, times, na int, wins []float64) {
-	n := len(f.mean)
+	n := 1 + na
 	var upper mat.TriDense
 	f.chol.UTo(&upper)
 	z := mat.NewVecDense(n, nil)

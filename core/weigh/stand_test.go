@@ -204,3 +204,11 @@ func TestTheLogTellsHowDaysDiffer(t *testing.T) {
 		t.Errorf("%+v", d)
 	}
 }
+
+func BenchmarkAntennasOverThreeHundredOutings(b *testing.B) {
+	rng := rand.New(rand.NewPCG(3, 9))
+	_, of := seasonOf(rng, 30, 300, 0.5, 0.6)
+	for b.Loop() {
+		Stand(of, UsualRates, false)
+	}
+}

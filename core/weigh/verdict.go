@@ -2,7 +2,6 @@ package weigh
 
 import (
 	"cmp"
-	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -224,33 +223,30 @@ func (c *comparison) occasions(of map[string][]int) plan {
 // last report. Those two are left out, unless they are of the band's first or last slot: that a receiver is known to have listened
 // then follows from its having heard, which would favour the stronger antenna.
 func (c *comparison) units(v *Verdict, of map[string][]int, p plan, heardLeast int) (out []*unit) {
-	all := [2]levels{{}, {}}
-	power := make([]float64, len(c.sent))
-	for i, s := range c.sent {
-		power[i] = decibels(s.PowerW)
+	var all [2]levels
+	laid := map[string][]slotOf{}
+	for band := range of {
+		laid[band] = c.laid(v, band, p)
 	}
 	byReceiver := map[string]*[2]int{}
 	for k := range c.heard {
 		h := &c.heard[k]
-		if of[h.band] == nil {
+		list := laid[h.band]
+		if list == nil {
 			continue
 		}
-		list := c.list[h.band]
 		count := byReceiver[h.receiver]
 		if count == nil {
 			count = &[2]int{}
 			byReceiver[h.receiver] = count
 		}
 		for i, s := range h.slots {
-			x := &c.sent[list[s]]
-			side := sideOf(x.Antenna, v)
-			if side < 0 {
-				continue
+			if x := &list[s]; x.side >= 0 {
+				count[x.side]++
+				all[x.side].add(h.snr[i], x.power)
 			}
-			count[side]++
-			all[side][h.snr[i]-power[list[s]]]++
 		}
-		if u := c.unit(v, h, p, power, h.threshold(), heardLeast); u != nil {
+		if u := c.unit(v, h, list, p.periods, h.threshold(), heardLeast); u != nil {
 			out = append(out, u)
 		}
 	}
@@ -272,26 +268,90 @@ func (c *comparison) units(v *Verdict, of map[string][]int, p plan, heardLeast i
 	return out
 }
 
-// levels counts reports by their strength: they are whole decibels, so that there are few.
-type levels map[float64]int
+// slotOf is what of a slot is asked for each receiver: whose it is, -1 of another, and where it stands.
+type slotOf struct {
+	side                    int
+	occasion, block, period int
+	power                   float64 // in decibels over a watt
+}
+
+// laid are a band's slots by rising time.
+func (c *comparison) laid(v *Verdict, band string, p plan) []slotOf {
+	out := make([]slotOf, len(c.list[band]))
+	for at, i := range c.list[band] {
+		x := &c.sent[i]
+		out[at] = slotOf{sideOf(x.Antenna, v), x.Occasion, p.block[i], p.period[i], decibels(x.PowerW)}
+	}
+	return out
+}
+
+// levels counts reports by their strength: they are whole or half decibels mostly, so that there are few of a power.
+type levels struct {
+	of    []*atPower
+	other []float64
+}
+
+type atPower struct {
+	power float64
+	count [levelSteps]int
+}
+
+// Bounds of the strengths that are counted, in quarters of a decibel.
+const (
+	levelLeast = -60.0
+	levelSteps = 480
+)
+
+func (l *levels) add(snr, power float64) {
+	at := (snr - levelLeast) * 4
+	k := int(at)
+	if at < 0 || k >= levelSteps || float64(k) != at {
+		l.other = append(l.other, snr-power)
+		return
+	}
+	for _, x := range l.of {
+		if x.power == power {
+			x.count[k]++
+			return
+		}
+	}
+	x := &atPower{power: power}
+	x.count[k]++
+	l.of = append(l.of, x)
+}
 
 // middle is the mean and the median of what was counted, and how many there were.
-func (l levels) middle() (mean, median float64, n int) {
-	at := slices.Sorted(maps.Keys(l))
+func (l *levels) middle() (mean, median float64, n int) {
+	type level struct {
+		at float64
+		n  int
+	}
+	var all []level
+	for _, x := range l.of {
+		for k, n := range x.count {
+			if n > 0 {
+				all = append(all, level{levelLeast + float64(k)/4 - x.power, n})
+			}
+		}
+	}
+	for _, at := range l.other {
+		all = append(all, level{at, 1})
+	}
+	slices.SortFunc(all, func(a, b level) int { return cmp.Compare(a.at, b.at) })
 	sum := 0.0
-	for _, v := range at {
-		n, sum = n+l[v], sum+v*float64(l[v])
+	for _, x := range all {
+		n, sum = n+x.n, sum+x.at*float64(x.n)
 	}
 	if n == 0 {
 		return 0, 0, 0
 	}
 	nth := func(k int) float64 {
-		for _, v := range at {
-			if k -= l[v]; k < 0 {
-				return v
+		for _, x := range all {
+			if k -= x.n; k < 0 {
+				return x.at
 			}
 		}
-		return at[len(at)-1]
+		return all[len(all)-1].at
 	}
 	return sum / float64(n), (nth((n-1)/2) + nth(n/2)) / 2, n
 }
@@ -315,25 +375,36 @@ func decibels(watts float64) float64 {
 }
 
 // another says that some of these slots are of an occasion.
-func (c *comparison) another(slots []int, occasion int) bool {
-	return slices.ContainsFunc(slots, func(i int) bool { return c.sent[i].Occasion == occasion })
+func another(slots []slotOf, occasion int) bool {
+	for i := range slots {
+		if slots[i].occasion == occasion {
+			return true
+		}
+	}
+	return false
 }
 
+// cellsBack is how far back a cell is looked for; two of the same are as good as one.
+const cellsBack = 16
+
 // unit is one receiver on a band, nil where it says nothing of the two.
-func (c *comparison) unit(v *Verdict, h *heardBy, p plan, powers []float64, below float64, least int) *unit {
-	list := c.list[h.band]
+func (c *comparison) unit(v *Verdict, h *heardBy, slots []slotOf, periods int, below float64, least int) *unit {
 	from, until := h.slots[0], h.slots[len(h.slots)-1]
 	// The occasion's own first and last slot tell that a receiver listened before it heard.
-	if c.another(list[:from], h.occasion) {
+	if another(slots[:from], h.occasion) {
 		from++
 	}
-	if c.another(list[until+1:], h.occasion) {
+	if another(slots[until+1:], h.occasion) {
 		until--
 	}
-	u := &unit{receiver: h.receiver, cells: make([]cellOf, 0, min(2*p.periods, until-from+2))}
-	at := map[[4]int]int{}
+	u := &unit{receiver: h.receiver, cells: make([]cellOf, 0, min(2*periods, until-from+2))}
+	type key struct {
+		side, block, period int
+		power               float64
+	}
+	var keys []key       // of the cells
 	var last [2]struct { // of each side: a cell is mostly the one of the slot before
-		key [4]int
+		key key
 		k   int
 	}
 	last[0].k, last[1].k = -1, -1
@@ -343,22 +414,23 @@ func (c *comparison) unit(v *Verdict, h *heardBy, p plan, powers []float64, belo
 		for next < len(h.slots) && h.slots[next] < s {
 			next++
 		}
-		x := &c.sent[list[s]]
-		side := sideOf(x.Antenna, v)
-		if side < 0 || p.block[list[s]] < 0 || x.Occasion != h.occasion {
+		x := &slots[s]
+		side, power := x.side, x.power
+		if side < 0 || x.block < 0 || x.occasion != h.occasion {
 			continue
 		}
-		power := powers[list[s]]
-		key := [4]int{side, p.block[list[s]], p.period[list[s]], int(math.Round(power * 1000))}
+		is := key{side, x.block, x.period, power}
 		k := last[side].k
-		if k < 0 || last[side].key != key {
-			var ok bool
-			if k, ok = at[key]; !ok {
-				k = len(u.cells)
-				at[key] = k
-				u.cells = append(u.cells, cellOf{x: 0.5 - float64(side), block: key[1], period: key[2], below: below - power})
+		if k < 0 || last[side].key != is {
+			// Time goes on from cell to cell: one that was is not far back.
+			for k = len(keys) - 1; k >= 0 && k >= len(keys)-cellsBack && keys[k] != is; k-- {
 			}
-			last[side].key, last[side].k = key, k
+			if k < 0 || keys[k] != is {
+				k = len(u.cells)
+				keys = append(keys, is)
+				u.cells = append(u.cells, cellOf{x: 0.5 - float64(side), block: x.block, period: x.period, below: below - power})
+			}
+			last[side].key, last[side].k = is, k
 		}
 		sides[side] = true
 		listened, silent := &v.ListenedA, &v.SilentA

@@ -14,7 +14,8 @@ func aerial(letter string, id int, name string) map[string]any {
 // A second outing, with the antenna of the first put up again, and a third beside it.
 func (c *client) again(id, dep int, name, date string) {
 	c.t.Helper()
-	c.call("PUT", "/api/outings/"+uid(id), map[string]any{"name": "Hollow Fell", "date": date, "place": "46.5 N 12.2 W", "ground": "rock"}, 200, nil)
+	c.call("PUT", "/api/outings/"+uid(id), map[string]any{"name": "Hollow Fell", "date": date, "place": "46.5 N 12.2 W",
+		"ground": "rock"}, 200, nil)
 	plan := map[string]any{"family": "end-fed", "variant": "sloper", "frequency_hz": 7.1e6, "trim_percent": 2}
 	c.call("PUT", "/api/deployments/"+uid(dep), map[string]any{"outing_id": uid(id), "name": name, "plan": plan}, 200, nil)
 	c.raise(dep+1, dep, "end-fed", "sloper", "19.8 m")
@@ -106,7 +107,8 @@ func TestAntennasAreWeighedOverAllOutings(t *testing.T) {
 	var view WeighView
 	c.call("GET", "/api/weigh?a=antenna:"+uid(heron)+"&b="+uid(stilt), nil, 200, &view)
 	if view.A.Tag.Name != "Heron" && view.A.Tag.Name != "heron" || view.A.Outing != "2 outings" || view.Comparison.A.Contacts != 26 ||
-		view.Comparison.A.Hours > 2 || view.Evidence[0].Runs != 2 || !strings.Contains(fmt.Sprint(view.Comparison.Uncontrolled), "stands for 2 set-ups") {
+		view.Comparison.A.Hours > 2 || view.Evidence[0].Runs != 2 ||
+		!strings.Contains(fmt.Sprint(view.Comparison.Uncontrolled), "stands for 2 set-ups") {
 		t.Errorf("%+v %+v", view.A, view.Comparison)
 	}
 	var reports []WeighedReport

@@ -114,7 +114,8 @@ func TestQuestionsOfReportsAreAnsweredFromIndexes(t *testing.T) {
 	s, _ := open(t)
 	where, _ := ReportFilter{}.where("x")
 	for query, index := range map[string]string{
-		sameReport: "report_who", summed + byReceiver: "heard", countSince: "COVERING INDEX contact_time", stints: "COVERING INDEX contact_time", before: "contact_call",
+		sameReport: "report_who", summed + byReceiver: "heard", countSince: "COVERING INDEX contact_time",
+		stints: "COVERING INDEX contact_time", before: "contact_call",
 		"SELECT " + reportColumns + " FROM report WHERE " + where + " ORDER BY at DESC, seq DESC LIMIT 5": "report_when",
 	} {
 		if plan := planOf(t, s, query); !strings.Contains(plan, index) || strings.Contains(plan, "SCAN report") {

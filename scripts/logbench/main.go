@@ -250,6 +250,7 @@ func one(binary string, contacts, outings, heard int) error {
 		{"map", 20, func(int) error { return b.ask("GET", "/api/outings/"+last+"/heard", nil) }},
 		{"map of a band", 20, func(int) error { return b.ask("GET", "/api/outings/"+last+"/heard?band=40m", nil) }},
 		{"reports", 50, func(int) error { return b.ask("GET", "/api/outings/"+last+"/reports", nil) }},
+		{"over all outings", 5, func(int) error { return b.ask("GET", "/api/record", nil) }},
 		{"shelf", 100, func(int) error { return b.ask("GET", "/api/outings", nil) }},
 		{"search", 30, func(i int) error {
 			return b.ask("GET", "/api/outings/"+last+"/log?words=q"+fmt.Sprint(i%10)+"nobody", nil)

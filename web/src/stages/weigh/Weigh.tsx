@@ -279,6 +279,36 @@ function Modelled({ of: c }: { of: Computing<Schemas["ModelAnswer"]> }) {
   );
 }
 
+/** What can be weighed: single set-ups, those of this outing first, and several as one. */
+function Choices({
+  tags,
+  groups,
+  picked,
+  onPick,
+}: {
+  tags: Schemas["PlacedTag"][];
+  groups: Schemas["GroupInfo"][];
+  picked: string[];
+  onPick: (id: string) => void;
+}) {
+  return (
+    <div className="tagrow noprint" role="group" aria-label="Antennas to weigh">
+      {tags.map((t) => (
+        <Tag
+          key={t.tag.id}
+          tag={t.tag}
+          pressed={picked.some((p) => idOf(p) === t.tag.id)}
+          onClick={() => onPick(t.tag.id)}
+          below={`${t.outing}, ${t.date}`}
+        />
+      ))}
+      {groups.map((g) => (
+        <GroupTag key={g.id} of={g} pressed={picked.includes(g.id)} onClick={() => onPick(g.id)} />
+      ))}
+    </div>
+  );
+}
+
 /** How one stood, for who reads it on paper: what setting up took by the clock, and its pictures. */
 function Stood({ id, name }: { id: string; name: string }) {
   const d = useDeployment(id).data;
@@ -355,20 +385,7 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
           <p>Not the same for both: {v.comparison.uncontrolled.join("; ")}.</p>
         )}
       </div>
-      <div className="tagrow noprint" role="group" aria-label="Antennas to weigh">
-        {here.map((t) => (
-          <Tag
-            key={t.tag.id}
-            tag={t.tag}
-            pressed={picked.some((p) => idOf(p) === t.tag.id)}
-            onClick={() => pick(t.tag.id)}
-            below={`${t.outing}, ${t.date}`}
-          />
-        ))}
-        {(groups.data ?? []).map((g) => (
-          <GroupTag key={g.id} of={g} pressed={picked.includes(g.id)} onClick={() => pick(g.id)} />
-        ))}
-      </div>
+      <Choices tags={here} groups={groups.data ?? []} picked={picked} onPick={pick} />
       <Below>
         <Several picked={picked} tags={weighed} groups={groups.data ?? []} against={pair.b} onAgainst={setAgainst} onPicked={setPicked} />
         {v && v.evidence.length > 0 && (

@@ -130,7 +130,7 @@ await shot("heard", at(heron, "work"), {
 });
 const pair = [of("Stilt").tag.id, curlew.tag.id];
 await shot("weigh", at(curlew, "weigh"), { tag: curlew, pair });
-await shot("dusk", at(curlew, "weigh"), { tag: curlew, pair, light: "dusk" });
+await shot("record", "/record", { light: "dusk" });
 await browser.close();
 child.kill();
 rmSync(data, { recursive: true, force: true });

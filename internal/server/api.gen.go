@@ -124,24 +124,6 @@ func (e GroupInfoKind) Valid() bool {
 	}
 }
 
-// Defines values for LessonBecause.
-const (
-	ThisKindOfAntenna LessonBecause = "this kind of antenna"
-	ThisPlace         LessonBecause = "this place"
-)
-
-// Valid indicates whether the value is a known member of the LessonBecause enum.
-func (e LessonBecause) Valid() bool {
-	switch e {
-	case ThisKindOfAntenna:
-		return true
-	case ThisPlace:
-		return true
-	default:
-		return false
-	}
-}
-
 // Defines values for MarksInputUnit.
 const (
 	MarksInputUnitFt MarksInputUnit = "ft"
@@ -883,16 +865,7 @@ type Length = quantity.Length
 type LengthsComputed = Computed[twin.Refined]
 
 // Lesson defines model for Lesson.
-type Lesson struct {
-	Because LessonBecause `json:"because"`
-	Date    string        `json:"date"`
-	Name    string        `json:"name"`
-	Outing  string        `json:"outing"`
-	Text    string        `json:"text"`
-}
-
-// LessonBecause defines model for Lesson.Because.
-type LessonBecause string
+type Lesson = deployment.Lesson
 
 // Line defines model for Line.
 type Line = antenna.Line

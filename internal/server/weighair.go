@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"cmp"
 	"context"
-	"encoding/csv"
 	"fmt"
 	"slices"
 	"strconv"
@@ -427,40 +426,25 @@ func (s *Server) WeighData(ctx context.Context, r WeighDataRequestObject) (Weigh
 	if err != nil {
 		return nil, err
 	}
-	var b bytes.Buffer
-	w := csv.NewWriter(&b)
-	put := func(cells ...string) {
-		for i := range cells {
-			cells[i] = exchange.HarmlessUnlessNumber(cells[i])
-		}
-		_ = w.Write(cells) // to memory
-	}
-	put("what", "at", "band", "antenna", "seconds", "power_w", "receiver", "locator", "snr_db", "distance_km", "bearing",
-		"simulated", "set_aside")
 	all, err := s.occasions(ctx, of, named(sides))
 	if err != nil {
 		return nil, err
 	}
-	text := func(v float64) string { return strconv.FormatFloat(v, 'f', -1, 64) }
-	or := func(v *float64, scale float64) string {
-		if v == nil {
-			return ""
-		}
-		return text(*v * scale)
-	}
+	var b bytes.Buffer
+	w := exchange.WriteWeighed(&b)
 	for _, o := range all {
 		for _, slot := range o.run.Slots {
 			if name := o.names[slot.By()]; name != "" {
-				put("slot", slot.At.UTC().Format(time.RFC3339), slot.Band, name, text(o.run.Sending().Seconds()), text(o.run.PowerW), "", "", "", "",
-					"", "", "")
+				w.Slot(o.run, slot, name)
 			}
 		}
 	}
-	err = s.weighed(ctx, of, named(sides), f, mostOfRun, func(o occasion, slot onair.PlannedSlot, x onair.Report) {
-		put("report", x.At.UTC().Format(time.RFC3339), x.Band, o.names[slot.By()], "", or(x.PowerW, 1), x.Receiver, x.Locator, or(x.SNR, 1),
-			or(x.DistanceM, 1e-3), or(x.Bearing, 1), strconv.FormatBool(x.Simulated), x.SetAside)
-	})
-	w.Flush()
+	if err := s.weighed(ctx, of, named(sides), f, mostOfRun, func(o occasion, slot onair.PlannedSlot, x onair.Report) {
+		w.Report(x, o.names[slot.By()])
+	}); err != nil {
+		return nil, err
+	}
+	err = w.Done()
 	return WeighData200TextcsvResponse{Body: &b, ContentLength: int64(b.Len())}, err
 }
 

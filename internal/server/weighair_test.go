@@ -6,6 +6,7 @@ import (
 	"testing"
 	"time"
 
+	"reed/core/deployment"
 	"reed/core/weigh"
 )
 
@@ -179,9 +180,9 @@ func TestLessonsComeBackWithTheirPlaceAndKind(t *testing.T) {
 	for _, x := range []struct {
 		outing  int
 		family  string
-		because LessonBecause
-	}{{2, "end-fed", ThisKindOfAntenna}, {2, "vertical", ""}, {3, "vertical", ThisPlace}, {outing, "end-fed", ""}} {
-		var list []Lesson
+		because string
+	}{{2, "end-fed", "this kind of antenna"}, {2, "vertical", ""}, {3, "vertical", "this place"}, {outing, "end-fed", ""}} {
+		var list []deployment.Lesson
 		c.call("GET", "/api/outings/"+uid(x.outing)+"/lessons?family="+x.family, nil, 200, &list)
 		if x.because == "" && len(list) > 0 || x.because != "" && (len(list) != 1 || list[0].Because != x.because ||
 			list[0].Outing != "Gannet Spit") {

@@ -203,23 +203,17 @@ func (s *Store) Sweep(ctx context.Context, id string) (Sweep, error) {
 	return v, err
 }
 
-// Learned is a lesson of a deployment, and where it was learned.
-type Learned struct {
-	Deployment deployment.Deployment
-	Outing     Outing
-}
-
 const lessons = `SELECT d.doc, o.doc FROM deployment d JOIN outing o ON o.id = d.outing_id AND o.deleted = 0
 	WHERE d.deleted = 0 AND d.outing_id <> ? AND coalesce(d.doc ->> 'lesson', '') <> '' ORDER BY o.date DESC, d.rowid DESC`
 
 // Lessons lists what was learned at other outings than one, the newest first.
-func (s *Store) Lessons(ctx context.Context, outingID string) (out []Learned, err error) {
+func (s *Store) Lessons(ctx context.Context, outingID string) (out []deployment.Learned, err error) {
 	err = s.rows(ctx, "the lessons", lessons, func(r *sql.Rows) error {
 		var d, o string
 		if err := r.Scan(&d, &o); err != nil {
 			return err
 		}
-		var x Learned
+		var x deployment.Learned
 		if err := json.Unmarshal([]byte(d), &x.Deployment); err != nil {
 			return err
 		}

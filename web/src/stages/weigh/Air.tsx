@@ -11,8 +11,8 @@ export type Pair = { a: string; b: string };
 type Evidence = Schemas["Evidence"];
 type Verdict = Schemas["AirVerdict"];
 
-type Filters = { bands: string; km: string; toward: string; hours: string };
-const everything: Filters = { bands: "", km: "", toward: "", hours: "" };
+type Filters = { bands: string; km: string; toward: string; hours: string; power: string };
+const everything: Filters = { bands: "", km: "", toward: "", hours: "", power: "" };
 
 const distances = [
   ["", "near and far"],
@@ -39,6 +39,13 @@ const times = [
   ["18-24", "18 to 24 UTC"],
 ];
 
+const powers = [
+  ["", "at any power"],
+  ["0-1", "up to 1 W"],
+  ["1-10", "1 to 10 W"],
+  ["10-", "10 W and more"],
+];
+
 const range = (text: string): [number | undefined, number | undefined] => {
   const [lo = undefined, hi = undefined] = text.split("-").map((v) => (v ? Number(v) : undefined));
   return [lo || undefined, hi];
@@ -48,8 +55,9 @@ const range = (text: string): [number | undefined, number | undefined] => {
 function asked(pair: Pair, f: Filters) {
   const [least_km, most_km] = range(f.km);
   const [from_hour, until_hour] = range(f.hours);
+  const [least_w, most_w] = range(f.power);
   const toward = f.toward === "" ? undefined : Number(f.toward);
-  return { ...pair, bands: f.bands || undefined, least_km, most_km, toward, from_hour, until_hour };
+  return { ...pair, bands: f.bands || undefined, least_km, most_km, toward, from_hour, until_hour, least_w, most_w };
 }
 
 const share = (p: number) => (p < 0.001 ? "less than 0.1" : (100 * p).toFixed(p < 0.01 ? 1 : 0));
@@ -337,6 +345,7 @@ export function Air({
           <Pick label="Distance" value={f.km} of={distances} onChange={(v) => put({ km: v })} />
           <Pick label="Direction" value={f.toward} of={ways} onChange={(v) => put({ toward: v })} />
           <Pick label="Hour" value={f.hours} of={times} onChange={(v) => put({ hours: v })} />
+          <Pick label="Power" value={f.power} of={powers} onChange={(v) => put({ power: v })} />
         </div>
       )}
       {!plain && filtered.data?.length === 0 && <p>Nothing was heard of both with these.</p>}

@@ -39,8 +39,8 @@ func known(v *float64, scale float64) string {
 
 // Slot adds what an antenna sent.
 func (w *Weighed) Slot(run onair.Run, s onair.PlannedSlot, antenna string) {
-	w.put("slot", s.At.UTC().Format(time.RFC3339), s.Band, antenna, figure(run.Sending().Seconds()), figure(run.PowerW), "", "", "", "", "", "",
-		"")
+	w.put("slot", s.At.UTC().Format(time.RFC3339), s.Band, antenna, figure(run.Sending().Seconds()), figure(run.PowerW),
+		"", "", "", "", "", "", "")
 }
 
 // Report adds what was heard of one.

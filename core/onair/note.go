@@ -47,7 +47,6 @@ type NoteKind struct {
 // Kinds of a note.
 const (
 	nothing   = "nothing-heard"
-	noise     = "noise"
 	volts     = "battery"
 	feedback  = "rf-feedback"
 	interfere = "interference"
@@ -55,14 +54,17 @@ const (
 	strength  = "field-strength"
 )
 
-// Pair is two antennas by one patient station.
-const Pair = "pair"
+// Kinds that antennas are weighed by: two of them by one patient station, and the noise floor on one.
+const (
+	Pair  = "pair"
+	Noise = "noise"
+)
 
 // NoteKinds lists them.
 func NoteKinds() []NoteKind {
 	return []NoteKind{
 		{nothing, "nothing heard", "n", "", "", true},
-		{noise, "noise floor", "f", "S-units or dBm", "S4, or -97 dBm", true},
+		{Noise, "noise floor", "f", "S-units or dBm", "S4, or -97 dBm", true},
 		{volts, "battery", "v", "volts", "12.4", false},
 		{feedback, "RF in microphone or computer", "r", "", "", true},
 		{interfere, "interference", "i", "what it is like", "buzz each 20 kHz", true},
@@ -113,7 +115,7 @@ func (n Note) Read(region band.Region, now time.Time) (Note, []entry.Fault) {
 	put := func(v float64, unit string) { n.Value, n.Unit = &v, unit }
 	number := func(s string) float64 { v, _ := entry.Number(strings.ReplaceAll(s, "\u2212", "-")); return v }
 	switch n.Kind {
-	case noise:
+	case Noise:
 		if m := sUnits.FindStringSubmatch(n.Text); m != nil {
 			put(DBmOfS(number(m[1]), number("0"+m[2])), "dBm")
 		} else if m := levelIn.FindStringSubmatch(n.Text); m != nil && number(m[1]) >= -160 && number(m[1]) <= 0 {
@@ -205,7 +207,7 @@ func (n Note) Says() string {
 		out += " on " + band.Said(n.Band)
 	}
 	switch {
-	case n.Kind == noise && n.Value != nil && !strings.Contains(strings.ToLower(n.Text), "dbm"):
+	case n.Kind == Noise && n.Value != nil && !strings.Contains(strings.ToLower(n.Text), "dbm"):
 		out += fmt.Sprintf(": %s, about %.0f dBm", n.Text, *n.Value)
 	case n.Kind == volts && n.Value != nil:
 		out += fmt.Sprintf(": %.4g V", *n.Value)

@@ -83,9 +83,11 @@ func normal(units []*unit, blocks int, delta float64, block []float64) (h *mat.S
 		g.SetVec(1+b, -block[b]/(priorBlock*priorBlock))
 	}
 	by := make([]float64, p)
+	rows, right := h.RawSymmetric().Data, g.RawVector().Data // the upper triangle, row by row
+	used := make([]int, 0, p)
 	for _, u := range units {
 		w, s := 0.0, 0.0
-		used := []int{0}
+		used = append(used[:0], 0)
 		for i := range u.cells {
 			c := &u.cells[i]
 			k := 1 + c.block
@@ -95,16 +97,16 @@ func normal(units []*unit, blocks int, delta float64, block []float64) (h *mat.S
 			w, s = w+c.weight, s+c.score
 			by[0] += c.weight * c.x
 			by[k] += c.weight
-			h.SetSym(0, 0, h.At(0, 0)+c.weight*c.x*c.x)
-			h.SetSym(0, k, h.At(0, k)+c.weight*c.x)
-			h.SetSym(k, k, h.At(k, k)+c.weight)
-			g.SetVec(0, g.AtVec(0)+c.score*c.x)
-			g.SetVec(k, g.AtVec(k)+c.score)
+			rows[0] += c.weight * c.x * c.x
+			rows[k] += c.weight * c.x
+			rows[k*p+k] += c.weight
+			right[0] += c.score * c.x
+			right[k] += c.score
 		}
 		for i, k := range used {
-			g.SetVec(k, g.AtVec(k)-by[k]*s/w)
+			right[k] -= by[k] * s / w
 			for _, l := range used[i:] {
-				h.SetSym(k, l, h.At(k, l)-by[k]*by[l]/w)
+				rows[min(k, l)*p+max(k, l)] -= by[k] * by[l] / w
 			}
 		}
 		for _, k := range used {

@@ -15,6 +15,7 @@ type SetUp struct {
 	OutingID string
 	Outing   string
 	Date     string // of the outing
+	Place    string // as typed
 	Site     string // kind of ground
 	Lesson   string
 }

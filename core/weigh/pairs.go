@@ -32,6 +32,7 @@ type Evidence struct {
 	Says      string    `json:"says"`
 	Parts     []Verdict `json:"parts,omitempty"`
 	Simulated bool      `json:"simulated,omitempty"`
+	Hearing   bool      `json:"hearing,omitempty"`   // of what is heard with them, not of how they are heard
 	Runs      int       `json:"runs,omitempty"`      // beacon runs that it comes from
 	SetAside  int       `json:"set_aside,omitempty"` // reports that do not count
 	// Receivers are those that heard, where slots were sent in turn.
@@ -77,7 +78,7 @@ func Patient(notes []onair.Note, a, b []string, one, other string) (out []Eviden
 		if hearing {
 			kind = fmt.Sprintf("%d pairs of your own readings of stations heard, S-units taken as 6 dB", count)
 		}
-		out = append(out, Evidence{Strength: "some", Kind: kind, Says: v.Says, Parts: []Verdict{v}})
+		out = append(out, Evidence{Strength: "some", Hearing: hearing, Kind: kind, Says: v.Says, Parts: []Verdict{v}})
 	}
 	return out
 }

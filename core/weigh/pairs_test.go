@@ -256,3 +256,37 @@ func TestOccasionsOfOneAntennaEachAreComparedByTheirReceivers(t *testing.T) {
 		t.Errorf("%+v", v)
 	}
 }
+
+// Readings of noise near in time are pairs; hearing is what is sent more, less what is brought more of noise.
+func TestHearingIsSendingLessNoise(t *testing.T) {
+	at := time.Date(2026, 5, 16, 14, 0, 0, 0, time.UTC)
+	read := func(id string, minute int, dbm float64, text string) onair.Note {
+		return onair.Note{Kind: onair.Noise, DeploymentID: id, Band: "20m", At: at.Add(time.Duration(minute) * time.Minute), Value: &dbm,
+			Text: text}
+	}
+	notes := []onair.Note{read("a", 0, -95, "-95 dBm"), read("b", 4, -104, "-104 dBm"), read("a", 60, -97, "-97 dBm"),
+		read("b", 66, -105, "-105 dBm"), read("a", 120, -96, "-96 dBm"), read("b", 125, -106, "-106 dBm"), read("b", 400, -60, "-60 dBm")}
+	db, lo, hi := 6.0, 5.0, 7.0
+	sent := []Evidence{{Strength: "strong", Parts: []Verdict{{Band: "20m", DB: &db, Lo: &lo, Hi: &hi, InTurn: true}}}}
+	e, ok := Hearing(sent, notes, []string{"a"}, []string{"b"}, "Stilt", "Curlew")
+	if !ok || !e.Hearing || len(e.Parts) != 1 || math.Abs(*e.Parts[0].DB+3) > 1e-9 || *e.Parts[0].Lo > -4 || *e.Parts[0].Hi < -2 ||
+		e.Parts[0].Receivers != 3 || !strings.Contains(e.Says, "Stilt brings 9 dB more noise, by 3 pairs of readings") ||
+		!strings.Contains(e.Says, "Curlew hears 3.0 dB more over its noise on 20 m") {
+		t.Errorf("%+v", e)
+	}
+	// Read to whole S-units, the same says less; with nothing sent the noise stands alone; one reading proves nothing.
+	for i := range notes {
+		notes[i].Text = "S5"
+	}
+	rough, _ := Hearing(sent, notes, []string{"a"}, []string{"b"}, "Stilt", "Curlew")
+	if v := rough.Parts[0]; *v.Hi-*v.Lo <= 1.5*(*e.Parts[0].Hi-*e.Parts[0].Lo) {
+		t.Errorf("%v to %v", *v.Lo, *v.Hi)
+	}
+	if alone, ok := Hearing(nil, notes[:2], []string{"b"}, []string{"a"}, "Curlew", "Stilt"); !ok || len(alone.Parts) != 0 ||
+		!strings.Contains(alone.Says, "Stilt brings 9 dB more noise, by one pair of readings") {
+		t.Errorf("%+v", alone)
+	}
+	if _, ok := Hearing(sent, notes[:1], []string{"a"}, []string{"b"}, "", ""); ok {
+		t.Error("one side alone says nothing")
+	}
+}

@@ -34,10 +34,11 @@ type Verdict struct {
 	InTurn   bool     `json:"in_turn"` // alternated within the hour; otherwise widened by how days differ
 	Says     string   `json:"says"`
 	// Silent and Listened count, of the slots of each in which the receivers listened, those that were not heard.
-	SilentA   int `json:"silent_a"`
-	SilentB   int `json:"silent_b"`
-	ListenedA int `json:"listened_a"`
-	ListenedB int `json:"listened_b"`
+	SilentA   int  `json:"silent_a"`
+	SilentB   int  `json:"silent_b"`
+	ListenedA int  `json:"listened_a"`
+	ListenedB int  `json:"listened_b"`
+	hears     bool // it is of hearing
 	// Of how many pairs of days of the log, and what they say of a day, where days differ.
 	pairs int
 	days  float64

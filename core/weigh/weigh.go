@@ -119,11 +119,12 @@ type Worked struct {
 	At                                  time.Time
 	Call, Band, Mode, Received, Locator string // the mode as it is said
 	PowerW                              float64
+	Home                                *place.Point // where it was worked from, if not from where the side is
 }
 
 // WorkedOf is what is compared of a contact.
 func WorkedOf(c onair.Contact) Worked {
-	return Worked{c.At, c.Call, c.Band, c.ModeLabel(), c.Received, c.Locator, c.PowerW}
+	return Worked{c.At, c.Call, c.Band, c.ModeLabel(), c.Received, c.Locator, c.PowerW, nil}
 }
 
 // anotherDay is a gap between contacts over which nobody stayed: other outings of what stands for several are not counted through.
@@ -139,17 +140,25 @@ func Summarise(contacts []Worked, home place.Point) Air {
 		sorted = slices.SortedFunc(slices.Values(contacts), byTime)
 	}
 	var km, power []float64
-	far := map[string]float64{} // kilometres by locator, -1 for one that says nothing
+	type path struct {
+		locator string
+		home    *place.Point
+	}
+	far := map[path]float64{} // kilometres, -1 for a locator that says nothing
 	bands, modes, reports := map[string]bool{}, map[string]bool{}, map[string]int{}
 	for i := range sorted {
 		c := &sorted[i]
-		d, known := far[c.Locator]
+		d, known := far[path{c.Locator, c.Home}]
 		if !known {
+			from := home
+			if c.Home != nil {
+				from = *c.Home
+			}
 			d = -1
-			if m, _, ok := (onair.Contact{Locator: c.Locator}).Distance(home); ok {
+			if m, _, ok := (onair.Contact{Locator: c.Locator}).Distance(from); ok {
 				d = m / 1000
 			}
-			far[c.Locator] = d
+			far[path{c.Locator, c.Home}] = d
 		}
 		if d >= 0 {
 			km = append(km, d)

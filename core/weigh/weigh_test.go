@@ -126,6 +126,23 @@ func TestEqualAntennasRarelyCryWolf(t *testing.T) {
 	}
 }
 
+// Contacts of several outings are each worked from where that was, and the nights between are no operating time.
+func TestContactsOfSeveralOutingsAreNotCountedThrough(t *testing.T) {
+	other := place.Point{Lat: home.Lat + 1, Lon: home.Lon}
+	log := contacts(9, 10*time.Minute, start, "IN46")
+	again := contacts(9, 10*time.Minute, start.AddDate(0, 0, 7), "IN46")
+	for i := range again {
+		again[i].Home = &other
+	}
+	one, both := Summarise(log, home), Summarise(append(again, log...), home)
+	if both.Gaps != 16 || math.Abs(both.Hours-2*one.Hours) > 1e-9 || math.Abs(both.PerHour-one.PerHour) > 1e-9 || !both.Rated {
+		t.Errorf("%+v", both)
+	}
+	if away := Summarise(again, home); math.Abs(away.FarKm-one.FarKm) < 1 || math.Abs(both.FarKm-math.Max(away.FarKm, one.FarKm)) > 1e-9 {
+		t.Errorf("%.1f and %.1f km, both %.1f", away.FarKm, one.FarKm, both.FarKm)
+	}
+}
+
 func TestNothingIsSaidFromNothing(t *testing.T) {
 	a, b := side("A", nil), side("B", nil)
 	if c := Compare(a, b, false); !strings.HasPrefix(c.Headline, "Nothing was measured") || len(c.Rows) != 0 || len(c.Differences) != 0 {

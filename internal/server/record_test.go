@@ -126,3 +126,30 @@ func TestAntennasAreWeighedOverAllOutings(t *testing.T) {
 		}
 	}
 }
+
+// What was heard of both, less the noise that was read on each, is how they hear; the headline stays how they are heard.
+func TestNoiseTellsHowTheyHear(t *testing.T) {
+	c := newClient(t)
+	c.twoUp()
+	c.heardRun(601, 80, "2026-05-16T11:00:00Z")
+	for i, x := range []struct {
+		deployment int
+		at, text   string
+	}{{heron, "11:05", "-110 dBm"}, {stilt, "11:09", "-101 dBm"}, {heron, "12:00", "-109 dBm"}, {stilt, "12:10", "-102 dBm"}, {stilt, "13:00",
+		"-60 dBm"}} {
+		note := map[string]any{"id": uid(701 + i), "outing_id": uid(outing), "deployment_id": uid(x.deployment), "at": "2026-05-16T" + x.at +
+			":00Z", "kind": "noise", "band": "40m", "text": x.text, "version": 0}
+		c.call("PUT", "/api/notes/"+uid(701+i)+"?version=0", note, 200, nil)
+	}
+	var view WeighView
+	c.call("GET", "/api/weigh?a="+uid(heron)+"&b="+uid(stilt), nil, 200, &view)
+	if len(view.Evidence) != 3 || view.Evidence[0].Strength != "strong" || !view.Evidence[1].Hearing || !view.Evidence[1].Simulated ||
+		view.Comparison.Headline != view.Evidence[0].Says {
+		t.Fatalf("%+v", view.Evidence)
+	}
+	sent, hear := view.Evidence[0].Parts[0], view.Evidence[1].Parts[0]
+	if *hear.DB < *sent.DB+7.9 || *hear.DB > *sent.DB+8.1 || hear.Receivers != 2 || *hear.Lo > *hear.DB-5 ||
+		!strings.Contains(view.Evidence[1].Says, "Stilt brings 8 dB more noise, by 2 pairs of readings") {
+		t.Errorf("%+v %+v", hear, view.Evidence[1])
+	}
+}

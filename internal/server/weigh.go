@@ -26,6 +26,11 @@ func (s *Server) worked(ctx context.Context, of thing, side *weigh.Side) (err er
 			if err != nil {
 				return err
 			}
+			if from, err := place.ParsePosition(m.Place); err == nil {
+				for i := range list {
+					list[i].Home = &from
+				}
+			}
 			side.Contacts = append(side.Contacts, list...)
 		}
 		return nil
@@ -179,7 +184,11 @@ func (s *Server) evidence(ctx context.Context, of [2]thing, sides [2]weigh.Side,
 		}
 		notes = append(notes, list...)
 	}
+	hearing, heard := weigh.Hearing(out, notes, of[0].deployments(), of[1].deployments(), sides[0].Name, sides[1].Name)
 	pairs := weigh.Patient(notes, of[0].deployments(), of[1].deployments(), sides[0].Name, sides[1].Name)
+	if heard {
+		pairs = append(pairs, hearing)
+	}
 	// Slots of other occasions prove less than a pair.
 	at := slices.IndexFunc(out, func(e weigh.Evidence) bool { return e.Strength == "weak" })
 	if at < 0 {
@@ -235,7 +244,8 @@ func (s *Server) Weigh(ctx context.Context, r WeighRequestObject) (WeighResponse
 			says += " Not the same for both: " + strings.Join(c.Uncontrolled, "; ") + "."
 		}
 		out.Evidence = append(out.Evidence, weigh.Evidence{Strength: "weak", Kind: "contacts", Says: says})
-		out.Comparison.Headline = out.Evidence[0].Says
+		at := slices.IndexFunc(out.Evidence, func(e weigh.Evidence) bool { return !e.Hearing }) // how it is heard comes first
+		out.Comparison.Headline = out.Evidence[at].Says
 	}
 	name := r.Params.Band
 	for _, row := range c.Rows { // by default the first band measured on both, otherwise on one

@@ -208,7 +208,7 @@ func (s *Server) airOf(ctx context.Context, all []occasion, names [2]string, f w
 	err error) {
 	for _, both := range []bool{true, false} {
 		pools := [2]weigh.Pool{}
-		if !both && len(all) > 0 {
+		if !both && slices.ContainsFunc(all, func(o occasion) bool { return !o.both && of(o.run) }) {
 			if pools[0].Log, pools[1].Log, err = s.days(ctx); err != nil {
 				return nil, err
 			}

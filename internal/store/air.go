@@ -11,6 +11,7 @@ import (
 	"strings"
 	"time"
 
+	"reed/core/numeric"
 	"reed/core/onair"
 	"reed/core/weigh"
 )
@@ -187,19 +188,37 @@ func (s *Store) Air(ctx context.Context, outingID string, from, until time.Time)
 	if err := s.r.QueryRowContext(ctx, packed, outingID, first, last).Scan(&bytes); err != nil {
 		return nil, fmt.Errorf("what was heard: %w", err)
 	}
-	out = make([]weigh.Heard, 0, bytes.Int64/rowLength)
-	err = s.rows(ctx, "what was heard", packs, func(r *sql.Rows) (err error) {
-		var h int64
-		var text sql.RawBytes
-		if err := r.Scan(&h, &text); err != nil {
-			return err
-		}
-		if len(text) > 0 { // changed again meanwhile: the next look has it
-			out, err = unpack(text, h, from, until, out)
+	type part struct {
+		hour int64
+		text []byte
+		out  []weigh.Heard
+	}
+	var parts []part
+	if err := s.rows(ctx, "what was heard", packs, func(r *sql.Rows) error {
+		var p part
+		err := r.Scan(&p.hour, &p.text)
+		if len(p.text) > 0 { // changed again meanwhile: the next look has it
+			parts = append(parts, p)
 		}
 		return err
-	}, outingID, first, last)
-	return out, err
+	}, outingID, first, last); err != nil {
+		return nil, err
+	}
+	wrong := make([]error, len(parts))
+	if err := numeric.Share(ctx, len(parts), func(i int) {
+		p := &parts[i]
+		p.out, wrong[i] = unpack(p.text, p.hour, from, until, make([]weigh.Heard, 0, len(p.text)/rowLength))
+	}); err != nil {
+		return nil, err
+	}
+	out = make([]weigh.Heard, 0, bytes.Int64/rowLength)
+	for i := range parts {
+		if wrong[i] != nil {
+			return nil, wrong[i]
+		}
+		out = append(out, parts[i].out...)
+	}
+	return out, nil
 }
 
 // worked is what a comparison counts of contacts, from an index alone.

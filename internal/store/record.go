@@ -12,7 +12,7 @@ import (
 // setUps are the deployments that were up, with their outings.
 const setUps = `SELECT d.id, d.doc ->> 'name', coalesce(d.doc -> 'plan' ->> 'family', ''), coalesce(d.doc ->> 'recipe', ''), o.id,
 	coalesce(o.doc ->> 'name', ''), o.date, coalesce(nullif(d.doc -> 'plan' ->> 'ground', ''), o.doc ->> 'ground', ''),
-	coalesce(d.doc ->> 'lesson', '')
+	coalesce(d.doc ->> 'lesson', ''), coalesce(o.doc ->> 'place', '')
 	FROM deployment d JOIN outing o ON o.id = d.outing_id WHERE d.deleted = 0 AND o.deleted = 0
 	AND EXISTS (SELECT 1 FROM revision WHERE deployment_id = d.id) ORDER BY o.date, d.rowid`
 
@@ -20,7 +20,7 @@ const setUps = `SELECT d.id, d.doc ->> 'name', coalesce(d.doc -> 'plan' ->> 'fam
 func (s *Store) SetUps(ctx context.Context) (out []weigh.SetUp, recipes []weigh.Recipe, err error) {
 	if err = s.rows(ctx, "the set-ups", setUps, func(r *sql.Rows) error {
 		var x weigh.SetUp
-		err := r.Scan(&x.ID, &x.Name, &x.Family, &x.Recipe, &x.OutingID, &x.Outing, &x.Date, &x.Site, &x.Lesson)
+		err := r.Scan(&x.ID, &x.Name, &x.Family, &x.Recipe, &x.OutingID, &x.Outing, &x.Date, &x.Site, &x.Lesson, &x.Place)
 		out = append(out, x)
 		return err
 	}); err != nil {

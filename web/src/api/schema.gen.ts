@@ -4205,6 +4205,8 @@ export interface components {
             strength: "strong" | "some" | "weak";
             kind: string;
             simulated?: boolean;
+            /** @description of what is heard with them, not of how they are heard */
+            hearing?: boolean;
             runs?: number;
             /** @description reports that do not count */
             set_aside?: number;

@@ -66,7 +66,7 @@ const luck = (p: number | null) => (p === null ? "" : `; luck alone would differ
 const db = (v: number) => `${v > 0 ? "+" : ""}${v.toFixed(1)}`;
 
 /** Verdicts as intervals over a line of decibels: what lies to one side of none is told apart, and is drawn filled. */
-function Intervals({ of, names }: { of: Verdict[]; names: [string, string] }) {
+function Intervals({ of, names, hearing }: { of: Verdict[]; names: [string, string]; hearing?: boolean }) {
   const wide = useWide();
   const known = of.filter((v) => v.lo_db !== null && v.hi_db !== null);
   if (known.length === 0) return null;
@@ -130,7 +130,8 @@ function Intervals({ of, names }: { of: Verdict[]; names: [string, string] }) {
         </text>
       </svg>
       <figcaption className="small soft">
-        Decibels by which one was heard stronger, and where that lies 19 times in 20. Filled: told apart; open: not told apart.
+        {hearing ? "Decibels by which one hears more over its noise" : "Decibels by which one was heard stronger"}, and where that lies 19
+        times in 20. Filled: told apart; open: not told apart.
       </figcaption>
     </figure>
   );
@@ -359,8 +360,8 @@ export function Air({
             </span>
             <span className="block">{e.says}</span>
           </p>
-          <Intervals of={e.parts ?? []} names={names} />
-          {(e.parts ?? []).length > 0 && (
+          <Intervals of={e.parts ?? []} names={names} hearing={e.hearing} />
+          {(e.parts ?? []).some((v) => v.slots_a > 0 || v.reports > 0) && (
             <Fold name="What it comes from" says={(e.parts ?? []).length > 0 ? "slots, receivers, reports" : ""}>
               {(e.parts ?? [])
                 .filter((v) => v.slots_a > 0)

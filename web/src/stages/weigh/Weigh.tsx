@@ -335,15 +335,22 @@ const mostPhotos = 2;
 /** How many are weighed at once. */
 const most = 5;
 
+/** What of a choice still stands: what was deleted since cannot be unpicked by hand. */
+function standing(picked: string[], tags?: Schemas["PlacedTag"][], groups?: Schemas["GroupInfo"][]) {
+  if (!tags || !groups) return picked;
+  return picked.filter((p) => groups.some((g) => g.id === p) || tags.some((t) => t.tag.id === idOf(p) && t.tag.state !== "planned"));
+}
+
 export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
   const me = useMe();
   const tags = useGet("/api/tags");
   const groups = useGet("/api/groups");
   const usual = outing.tags.filter((t) => t.state !== "planned");
-  const [picked, setPicked] = useDraft<string[]>(
+  const [kept, setPicked] = useDraft<string[]>(
     `weighed:${outing.outing.id}`,
     usual.slice(0, 2).map((t) => t.id),
   );
+  const picked = standing(kept, tags.data, groups.data);
   const [against, setAgainst] = useState("");
   const [band, setBand] = useState("");
   const pair: Pair = { a: picked[0] ?? "", b: picked.includes(against) && against !== picked[0] ? against : (picked[1] ?? "") };
@@ -351,7 +358,7 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
   const view = useGet("/api/weigh", both ? { query: { a: pair.a, b: pair.b, band } } : null, { keep: true });
   const v = both ? view.data : undefined;
   const model = useComputed("weigh", "beside", v && { a: pair.a, b: pair.b, band: v.band });
-  if (!tags.data || !me.data) return <Opening of={[tags, me]} />;
+  if (!tags.data || !groups.data || !me.data) return <Opening of={[tags, groups, me]} />;
   if (both && !view.data && !view.error) return <Opening />;
   const weighed = tags.data.filter((t) => t.tag.state !== "planned");
   const here = [...weighed].sort((x, y) => Number(y.outing_id === outing.outing.id) - Number(x.outing_id === outing.outing.id));
@@ -385,9 +392,9 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
           <p>Not the same for both: {v.comparison.uncontrolled.join("; ")}.</p>
         )}
       </div>
-      <Choices tags={here} groups={groups.data ?? []} picked={picked} onPick={pick} />
+      <Choices tags={here} groups={groups.data} picked={picked} onPick={pick} />
       <Below>
-        <Several picked={picked} tags={weighed} groups={groups.data ?? []} against={pair.b} onAgainst={setAgainst} onPicked={setPicked} />
+        <Several picked={picked} tags={weighed} groups={groups.data} against={pair.b} onAgainst={setAgainst} onPicked={setPicked} />
         {v && v.evidence.length > 0 && (
           <Air
             key={`${pair.a} ${pair.b}`}

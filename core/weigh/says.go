@@ -143,8 +143,8 @@ func Method() []string {
 		"The difference is that of a censored normal regression with a mean for each receiver and block. Its interval holds the truth 19 " +
 			"times in 20: by receivers and by periods as clusters, with Student's t.",
 		"The test flips the signs of the periods' scores: how often would luck alone differ as much, if both were the same?",
-		"Kinds of evidence are not mixed: slots in turn are strong; pairs by patient stations, and a third antenna that took turns with each, are " +
-			"some; slots of other days and contacts are weak. What was simulated is said.",
+		"Kinds of evidence are not mixed: slots in turn are strong; pairs by patient stations, and a third antenna that took turns with each, " +
+			"are some; slots of other days and contacts are weak. What was simulated is said.",
 		"Hearing is what was heard of both, since a path is as good both ways, less the noise floors that were read on each within half an hour.",
 	}
 }

@@ -177,13 +177,20 @@ function Sides({ view }: { view: Schemas["WeighView"] }) {
         <Pairs names={[na, nb]} rows={c.differences.map((d) => [d.label, d.a, d.b])} />
         {c.differences.length === 0 && <p>Nothing that was recorded.</p>}
       </Fold>
-      <Fold head name="What it takes" says={c.efforts.map((d) => d.label).join(", ")}>
-        <Pairs names={[na, nb]} rows={c.efforts.map((d) => [d.label, d.a, d.b])} />
-      </Fold>
       <Fold head name="On the air" says={`${c.a.contacts} and ${c.b.contacts} contacts`}>
         <Pairs names={[na, nb]} rows={air} />
       </Fold>
     </>
+  );
+}
+
+/** What each costs to put up and carry. */
+function Takes({ view }: { view: Schemas["WeighView"] }) {
+  const rows = view.comparison.efforts;
+  return (
+    <Fold head name="What it takes" says={rows.map((d) => d.label).join(", ")}>
+      <Pairs names={[view.a.tag.name, view.b.tag.name]} rows={rows.map((d) => [d.label, d.a, d.b])} />
+    </Fold>
   );
 }
 
@@ -252,10 +259,10 @@ function Losses({ of }: { of: NonNullable<Schemas["ModelAnswer"]["losses"]> }) {
   const here = of.filter((l) => l.band === of[0]?.band);
   if (here.length === 0) return null;
   return (
-    <Fold head name="Where the power goes" says={metres(here[0]?.band ?? "")}>
+    <Fold name="Where the power goes" says={metres(here[0]?.band ?? "")}>
       {here.map((l) => (
         <div key={l.name} className="stack tight">
-          <p>
+          <p className="small">
             <b>{l.name}</b>: of <span className="mono">{watts(l.power_w)} W</span> on {metres(l.band)}{" "}
             <span className="mono tide">{watts(l.budget[l.budget.length - 1]?.watts ?? 0)} W</span> reach the sky
           </p>
@@ -271,10 +278,12 @@ function Modelled({ of: c }: { of: Computing<Schemas["ModelAnswer"]> }) {
   return (
     <section className="stack tight modelled" aria-label="By the model">
       <Asked of={c} what="computing both" />
-      <div className="noprint stack tight">
-        <Tables of={c.result?.tables ?? []} />
+      <div className="beside">
+        <div className="noprint stack tight">
+          <Tables of={c.result?.tables ?? []} />
+        </div>
+        <Losses of={c.result?.losses ?? []} />
       </div>
-      <Losses of={c.result?.losses ?? []} />
     </section>
   );
 }
@@ -432,6 +441,7 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
                   <li key={r}>{r}</li>
                 ))}
               </ul>
+              <Takes view={v} />
               {!thin && <Modelled of={model} />}
             </div>
             <div className="stack">

@@ -29,9 +29,10 @@ func EffortOf(b Built, c Clock, bag map[string]kit.Part) Effort {
 	}
 	drawing, _ := family.Of(b.Shape).Layout()
 	lo, hi := [2]float64{math.Inf(1), math.Inf(1)}, [2]float64{math.Inf(-1), math.Inf(-1)}
+	line := false
 	for _, l := range drawing.Lines {
-		switch l.Role {
-		case "pole", "string", "fence", "rod":
+		switch line = line || l.Role == "line"; l.Role {
+		case "pole", "string", "fence", "rod", "line": // a line is a part of the bag
 		default:
 			e.Wire += l.Length()
 		}
@@ -57,7 +58,7 @@ func EffortOf(b Built, c Clock, bag map[string]kit.Part) Effort {
 		}
 		part, ok := bag[b.Parts[k.ID]]
 		e.Grams += part.Grams()
-		e.Unweighed = e.Unweighed || ok && part.Grams() == 0 || !ok && k.ID == "pole" && e.High > 1.5
+		e.Unweighed = e.Unweighed || ok && part.Grams() == 0 || !ok && (k.ID == "pole" && e.High > 1.5 || k.ID == "line" && line)
 	}
 	return e
 }

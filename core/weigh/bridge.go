@@ -86,7 +86,7 @@ func ByReference(a, b string, of []Bridge) (e Evidence, ok bool) {
 		return e, false
 	}
 	slices.Sort(by)
-	e.Strength, e.Runs = "some", 0
+	e.Strength = "some"
 	e.Kind = fmt.Sprintf("by a reference, %s, that took turns with each on other occasions", strings.Join(by, " and "))
 	e.Says = sentenceOf(e.Parts[0], e.Parts[1:]) + " That holds if the reference was the same antenna each time."
 	return e, true

@@ -4,6 +4,8 @@ import (
 	"cmp"
 	"slices"
 	"strings"
+
+	"reed/core/onair"
 )
 
 // SetUp is one deployment that was up, as groups are made of them.
@@ -120,9 +122,10 @@ func sortedGroups(of []Group) []Group {
 	return of
 }
 
-// Groups are the antennas, recipes and families that several set-ups belong to; label says what a family is called.
-func Groups(of []SetUp, recipes []Recipe, label func(family string) string) (out []Group) {
-	for _, g := range Antennas(of, recipes) {
+// Groups are the antennas, recipes and families that several set-ups belong to, and all antennas; label says what a family is called.
+func Groups(of []SetUp, recipes []Recipe, label func(family string) string) (out, antennas []Group) {
+	antennas = Antennas(of, recipes)
+	for _, g := range antennas {
 		if g.SetUps > 1 {
 			out = append(out, g)
 		}
@@ -155,7 +158,25 @@ func Groups(of []SetUp, recipes []Recipe, label func(family string) string) (out
 			out = append(out, g)
 		}
 	}
-	return out
+	return out, antennas
+}
+
+// Lettered are the keys of the antennas that sent in a run, by letter and each once, and the kind of ground. Revisions of one antenna are
+// no two antennas: of several in a run only the first counts.
+func Lettered(run onair.Run, antennas []Group) (names map[string]string, keys []string, site string) {
+	names = map[string]string{}
+	for _, x := range run.Aerials {
+		for _, g := range antennas {
+			at := slices.IndexFunc(g.Members, func(s SetUp) bool { return s.ID == x.DeploymentID })
+			if at < 0 || slices.Contains(keys, g.Key) && x.Revision > 0 {
+				continue
+			}
+			if names[x.Letter], site = g.Key, g.Members[at].Site; !slices.Contains(keys, g.Key) {
+				keys = append(keys, g.Key)
+			}
+		}
+	}
+	return names, keys, site
 }
 
 func sortedFinished(of []Group) []Group {

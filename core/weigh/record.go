@@ -76,12 +76,12 @@ func Ranks(antennas []Group, stints []Stint, turns []Turns) (out []Rank) {
 	}
 	of := map[key][]Showing{}
 	worked := map[key]map[string]Stint{}
-	key1, sites := map[string]string{}, map[string]string{}
+	antennaOf, sites := map[string]string{}, map[string]string{}
 	names := map[string]string{}
 	for _, g := range antennas {
 		names[g.Key] = g.Name
 		for _, s := range g.Members {
-			key1[s.ID], sites[s.ID] = g.Key, s.Site
+			antennaOf[s.ID], sites[s.ID] = g.Key, s.Site
 		}
 	}
 	both := func(site string) []string {
@@ -91,7 +91,7 @@ func Ranks(antennas []Group, stints []Stint, turns []Turns) (out []Rank) {
 		return []string{"", site}
 	}
 	for _, s := range stints {
-		at, ok := key1[s.DeploymentID]
+		at, ok := antennaOf[s.DeploymentID]
 		if !ok || s.Hours <= 0 || s.Band == "" {
 			continue
 		}
@@ -241,7 +241,6 @@ func (r *Rank) says(of []Standing) string {
 
 // Past is a set-up of an antenna with what was done with it.
 type Past struct {
-	SetUp    SetUp      `json:"-"`
 	ID       string     `json:"id"`
 	Name     string     `json:"name"`
 	OutingID string     `json:"outing_id"`
@@ -263,13 +262,9 @@ type PastBand struct {
 	Beside []Verdict `json:"beside"`
 }
 
-// History is what the antenna that a deployment is of did at each outing, the newest first; ok is false where none was put up.
-func History(deployment string, antennas []Group, stints []Stint, turns []Turns) (g Group, out []Past, ok bool) {
-	at := slices.IndexFunc(antennas, func(g Group) bool { return g.Holds(deployment) })
-	if at < 0 {
-		return g, nil, false
-	}
-	g = antennas[at]
+// History is what an antenna did at each outing, the newest first.
+func History(g Group, antennas []Group, stints []Stint, turns []Turns) []Past {
+	out := []Past{}
 	names := map[string]string{}
 	for _, x := range antennas {
 		names[x.Key] = x.Name
@@ -279,7 +274,7 @@ func History(deployment string, antennas []Group, stints []Stint, turns []Turns)
 		return v
 	}
 	for _, s := range g.Members {
-		p := Past{SetUp: s, ID: s.ID, Name: s.Name, OutingID: s.OutingID, Outing: s.Outing, Date: s.Date, Site: s.Site, Lesson: s.Lesson,
+		p := Past{ID: s.ID, Name: s.Name, OutingID: s.OutingID, Outing: s.Outing, Date: s.Date, Site: s.Site, Lesson: s.Lesson,
 			Bands: []PastBand{}}
 		if x, ok := earth.Kind(s.Site); ok {
 			p.Site = x.Name
@@ -323,7 +318,7 @@ func History(deployment string, antennas []Group, stints []Stint, turns []Turns)
 		out = append(out, p)
 	}
 	slices.Reverse(out)
-	return g, out, true
+	return out
 }
 
 // turned is the same verdict from the other side.

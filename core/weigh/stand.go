@@ -1,6 +1,7 @@
 package weigh
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"math/rand/v2"
@@ -102,18 +103,8 @@ func Stand(of []Showing, usual Spreads, free bool) (out []Standing, learned Spre
 		learned.Occasions += weights[i] * at[i].Occasions
 	}
 	out = m.standings(fits, weights, free)
-	slices.SortStableFunc(out, func(a, b Standing) int { return -cmpFloat(a.Level, b.Level) })
+	slices.SortStableFunc(out, func(a, b Standing) int { return cmp.Compare(b.Level, a.Level) })
 	return out, learned
-}
-
-func cmpFloat(a, b float64) int {
-	switch {
-	case a < b:
-		return -1
-	case a > b:
-		return 1
-	}
-	return 0
 }
 
 // halfNormal is the middle of one of equally likely parts of half a normal distribution.

@@ -1,6 +1,7 @@
 package weigh
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"math/rand/v2"
@@ -10,6 +11,8 @@ import (
 	"time"
 
 	"gonum.org/v1/gonum/stat/distuv"
+
+	"reed/core/onair"
 )
 
 // seasonOf draws antennas, outings and contacts: each outing has its own luck, long and short stints, and contacts come in bunches.
@@ -47,7 +50,7 @@ func TestShrunkRatesHoldTheTruthAndRankBetter(t *testing.T) {
 				held++
 			}
 		}
-		naive := slices.MaxFunc(list, func(a, b Standing) int { return cmpFloat(a.Seen, b.Seen) })
+		naive := slices.MaxFunc(list, func(a, b Standing) int { return cmp.Compare(a.Seen, b.Seen) })
 		shrunk, raw = shrunk+best-truth[list[0].Antenna], raw+best-truth[naive.Antenna]
 		if list[0].Best >= 0.95 {
 			claims++
@@ -143,7 +146,10 @@ func TestSetUpsOfOneAntennaStandTogether(t *testing.T) {
 	if len(all) != 3 || all[0].SetUps != 3 || all[0].Outings != 3 || all[0].Key != "1" || all[0].Name != "Heron, Egret" || !all[0].Holds("4") {
 		t.Fatalf("%+v", all)
 	}
-	groups := Groups(of, recipes, func(f string) string { return "kind " + f })
+	groups, antennas := Groups(of, recipes, func(f string) string { return "kind " + f })
+	if len(antennas) != 3 {
+		t.Errorf("%+v", antennas)
+	}
 	var ids []string
 	for _, g := range groups {
 		ids = append(ids, g.ID())
@@ -210,5 +216,16 @@ func BenchmarkAntennasOverThreeHundredOutings(b *testing.B) {
 	_, of := seasonOf(rng, 30, 300, 0.5, 0.6)
 	for b.Loop() {
 		Stand(of, UsualRates, false)
+	}
+}
+
+// Whose letters are whose: set-ups of one antenna are one, and its second revision in a run is left out, or it would differ from itself.
+func TestLettersOfARunAreAntennas(t *testing.T) {
+	antennas := Antennas([]SetUp{{ID: "1", Name: "Heron", Site: "sea"}, {ID: "2", Name: "heron"}, {ID: "3", Name: "Stilt", Site: "rock"}}, nil)
+	run := onair.Run{Aerials: []onair.Aerial{{Letter: "A", DeploymentID: "1", Revision: 1}, {Letter: "B", DeploymentID: "1", Revision: 2},
+		{Letter: "C", DeploymentID: "3"}, {Letter: "D", DeploymentID: "gone"}, {Letter: "E", DeploymentID: "2"}}}
+	names, keys, site := Lettered(run, antennas)
+	if len(keys) != 2 || len(names) != 3 || names["A"] != "1" || names["E"] != "1" || names["C"] != "3" || site != "rock" && site != "" {
+		t.Errorf("%v %v %q", names, keys, site)
 	}
 }

@@ -53,7 +53,8 @@ func (s *Server) groups(ctx context.Context) (groups, antennas []weigh.Group, er
 		f, _ := family.Named(id)
 		return cmp.Or(f.Name, id)
 	}
-	return weigh.Groups(setUps, recipes, label), weigh.Antennas(setUps, recipes), err
+	groups, antennas = weigh.Groups(setUps, recipes, label)
+	return groups, antennas, err
 }
 
 // thingOf reads what is weighed.
@@ -160,6 +161,22 @@ func (s *Server) occasions(ctx context.Context, of [2]thing, names [2]string) (o
 // stretch is when the reports of a run may stand.
 func stretch(run onair.Run) (from, until time.Time) {
 	return run.Slots[0].At.Add(-run.Length()), run.Slots[len(run.Slots)-1].At.Add(2 * run.Length())
+}
+
+// intoPools adds what was heard of a run really, and what was simulated.
+func (s *Server) intoPools(ctx context.Context, pools *[2]weigh.Pool, run onair.Run, names map[string]string, f weigh.Filter) error {
+	from, until := stretch(run)
+	heard, err := s.store.Air(ctx, run.OutingID, from, until)
+	if err != nil {
+		return err
+	}
+	drawn := slices.ContainsFunc(heard, func(h weigh.Heard) bool { return h.Simulated })
+	f.ExcludeDrawn, f.ExcludeReal = true, false
+	pools[0].Add(run, names, heard, f)
+	if f.ExcludeDrawn, f.ExcludeReal = false, true; drawn {
+		pools[1].Add(run, names, heard, f)
+	}
+	return nil
 }
 
 // air is what slots and reports say of two things, those that were simulated for themselves. Where they never took turns, what was

@@ -17,3 +17,6 @@ export const toAdd = (l: Length, imperial: boolean) => (imperial ? (l.imperial ?
 
 /** So many of them: 1 contact, 2 contacts. */
 export const many = (n: number, one: string) => `${n} ${one}${n === 1 ? "" : "s"}`;
+
+/** Decibels, or what else differs, with their sign. */
+export const signed = (v: number, digits = 1) => `${v > 0 ? "+" : ""}${v.toFixed(digits)}`;

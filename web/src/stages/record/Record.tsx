@@ -2,7 +2,7 @@ import { scaleLinear, scaleLog } from "d3-scale";
 import { useState } from "react";
 import { Link } from "react-router";
 import { type Schemas, useGet } from "../../api/client";
-import { many, metres } from "../../draw/numbers";
+import { many, metres, signed } from "../../draw/numbers";
 import { Fold, useWide } from "../../parts/Fold";
 import { Opening } from "../../parts/Opening";
 import "../../draw/plot.css";
@@ -13,8 +13,6 @@ type Rank = Schemas["Rank"];
 
 /** Text keeps clear of the lines that it stands on. */
 const clear = { paintOrder: "stroke", stroke: "var(--paper)", strokeWidth: 5 };
-
-const db = (v: number) => `${v > 0 ? "+" : ""}${v.toFixed(1)}`;
 
 /** Antennas by where they stand: the level on an ordinary outing with its interval, and what was seen as an open ring. */
 function Standings({ of: r, at }: { of: Rank; at: string }) {
@@ -31,7 +29,7 @@ function Standings({ of: r, at }: { of: Rank; at: string }) {
   const clip = (v: number) => x(Math.min(until, Math.max(from, v)));
   const row = 58;
   const base = r.rows.length * row + 8;
-  const figure = (v: number) => (rate ? v.toFixed(0) : db(v));
+  const figure = (v: number) => (rate ? v.toFixed(0) : signed(v));
   const ticks = rate ? [0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1000].filter((t) => t >= from && t <= until) : x.ticks(wide ? 7 : 5);
   return (
     <figure>
@@ -45,7 +43,7 @@ function Standings({ of: r, at }: { of: Rank; at: string }) {
           <g key={t}>
             <path d={`M${x(t)} 4V${base}`} stroke="var(--hairline)" strokeDasharray={!rate && t === 0 ? "3 4" : undefined} />
             <text x={x(t)} y={base + 18} textAnchor="middle" fontSize="14" className="mono" fill="var(--ink)">
-              {rate ? t : db(t).replace(".0", "")}
+              {rate ? t : signed(t).replace(".0", "")}
             </text>
           </g>
         ))}

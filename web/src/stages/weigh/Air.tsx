@@ -3,7 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { scaleLinear } from "d3-scale";
 import { useState } from "react";
 import { answered, type Schemas, Trouble, useGet, wire } from "../../api/client";
-import { many, metres } from "../../draw/numbers";
+import { many, metres, signed } from "../../draw/numbers";
 import { Fold, useWide } from "../../parts/Fold";
 import { say } from "../../parts/Undo";
 
@@ -63,7 +63,10 @@ function asked(pair: Pair, f: Filters) {
 const share = (p: number) => (p < 0.001 ? "less than 0.1" : (100 * p).toFixed(p < 0.01 ? 1 : 0));
 const luck = (p: number | null) => (p === null ? "" : `; luck alone would differ so in ${share(p)} % of cases`);
 
-const db = (v: number) => `${v > 0 ? "+" : ""}${v.toFixed(1)}`;
+const told = (v: Verdict) => {
+  const [at, lo, hi] = [v.difference_db, v.lo_db, v.hi_db].map((x) => signed(x ?? 0));
+  return `${v.band ? metres(v.band) : "all bands"}: ${at} dB, ${lo} to ${hi}`;
+};
 
 /** Verdicts as intervals over a line of decibels: what lies to one side of none is told apart, and is drawn filled. */
 function Intervals({ of, names, hearing }: { of: Verdict[]; names: [string, string]; hearing?: boolean }) {
@@ -81,21 +84,12 @@ function Intervals({ of, names, hearing }: { of: Verdict[]; names: [string, stri
   const clip = (v: number) => Math.min(until, Math.max(from, v));
   return (
     <figure>
-      <svg
-        viewBox={`0 0 ${width} ${base + 44}`}
-        width="100%"
-        role="img"
-        aria-label={known
-          .map(
-            (v) => `${v.band ? metres(v.band) : "all bands"}: ${db(v.difference_db ?? 0)} dB, ${db(v.lo_db ?? 0)} to ${db(v.hi_db ?? 0)}`,
-          )
-          .join("; ")}
-      >
+      <svg viewBox={`0 0 ${width} ${base + 44}`} width="100%" role="img" aria-label={known.map(told).join("; ")}>
         {x.ticks(wide ? 7 : 5).map((t) => (
           <g key={t}>
             <path d={`M${x(t)} 6V${base}`} stroke="var(--hairline)" strokeWidth={t === 0 ? 0 : 1} />
             <text x={x(t)} y={base + 18} textAnchor="middle" fontSize="14" className="mono" fill="var(--ink)">
-              {t === 0 ? "0" : db(t).replace(".0", "")}
+              {t === 0 ? "0" : signed(t).replace(".0", "")}
             </text>
           </g>
         ))}
@@ -103,7 +97,7 @@ function Intervals({ of, names, hearing }: { of: Verdict[]; names: [string, stri
         {known.map((v, i) => {
           const y = 30 + i * row;
           const [lo, hi, at] = [v.lo_db ?? 0, v.hi_db ?? 0, v.difference_db ?? 0];
-          const told = lo > 0 || hi < 0;
+          const apart = lo > 0 || hi < 0;
           return (
             <g key={v.band ?? "all"}>
               <text x="0" y={y + 6} fontSize="16" fontWeight="700" fill="var(--ink)">
@@ -115,9 +109,9 @@ function Intervals({ of, names, hearing }: { of: Verdict[]; names: [string, stri
                 strokeWidth="3"
                 fill="none"
               />
-              <circle cx={x(clip(at))} cy={y} r="8" fill={told ? "var(--ink)" : "var(--paper)"} stroke="var(--ink)" strokeWidth="3" />
+              <circle cx={x(clip(at))} cy={y} r="8" fill={apart ? "var(--ink)" : "var(--paper)"} stroke="var(--ink)" strokeWidth="3" />
               <text x={x(clip(at))} y={y - 13} textAnchor="middle" fontSize="15" fontWeight="700" className="mono" fill="var(--ink)">
-                {db(at)}
+                {signed(at)}
               </text>
             </g>
           );
@@ -143,7 +137,7 @@ function Naive({ of: v }: { of: Verdict }) {
   const silent = v.silent_a + v.silent_b;
   return (
     <p className="small soft">
-      An average over reports says {db(v.naive_db)} dB, the medians {db(v.median_db)} dB.{" "}
+      An average over reports says {signed(v.naive_db)} dB, the medians {signed(v.median_db)} dB.{" "}
       {silent > 0
         ? `They leave out the ${silent} of ${v.listened_a + v.listened_b} slots in which a receiver listened and heard nothing: ` +
           `${v.silent_a} of ${v.a}, ${v.silent_b} of ${v.b}.`
@@ -194,7 +188,7 @@ function Receivers({ of: e, pair, filters }: { of: Evidence; pair: Pair; filters
                 <td className="mono">
                   {r.heard_b} of {r.of_b}
                 </td>
-                <td className="mono">{r.difference_db === null ? "" : db(r.difference_db)}</td>
+                <td className="mono">{r.difference_db === null ? "" : signed(r.difference_db)}</td>
                 <td className="mono">{r.distance_m === null ? "" : (r.distance_m / 1000).toFixed(0)}</td>
                 <td className="mono">{r.bearing === null ? "" : r.bearing.toFixed(0)}</td>
               </tr>

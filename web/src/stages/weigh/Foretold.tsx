@@ -1,6 +1,6 @@
 import { scaleLinear } from "d3-scale";
 import type { Schemas } from "../../api/client";
-import { metres } from "../../draw/numbers";
+import { metres, signed } from "../../draw/numbers";
 import { Fold, useWide } from "../../parts/Fold";
 import { Progress } from "../../parts/Progress";
 import { useComputed } from "../../parts/useComputed";
@@ -11,8 +11,6 @@ type Band = Schemas["ForetoldBand"];
 
 /** A mark for each band, told by its form and not by its colour. */
 const marks = ["M-6 0a6 6 0 1 0 12 0a6 6 0 1 0-12 0", "M-6-6h12v12h-12z", "M0-7L7 6H-7z", "M0-8L8 0L0 8L-8 0z", "M-6-6L6 6M6-6L-6 6"];
-
-const db = (v: number) => `${v > 0 ? "+" : ""}${v.toFixed(0)}`;
 
 /** Each receiver: what the model foretold of it, and what it heard. On the line both agree. */
 function Cloud({ of }: { of: Band[] }) {
@@ -39,10 +37,10 @@ function Cloud({ of }: { of: Band[] }) {
           <g key={t}>
             <path d={`M${x(t)} ${y(from)}V${y(until)}M${x(from)} ${y(t)}H${x(until)}`} stroke="var(--hairline)" />
             <text x={x(t)} y={y(from) + 20} textAnchor="middle" fontSize="14" className="mono" fill="var(--ink)">
-              {db(t)}
+              {signed(t, 0)}
             </text>
             <text x="48" y={y(t) + 5} textAnchor="end" fontSize="14" className="mono" fill="var(--ink)">
-              {db(t)}
+              {signed(t, 0)}
             </text>
           </g>
         ))}

@@ -1,12 +1,11 @@
 import { scaleLinear } from "d3-scale";
 import { arc, curveLinearClosed, lineRadial } from "d3-shape";
 import type { Schemas } from "../../api/client";
-import { metres } from "../../draw/numbers";
+import { metres, signed } from "../../draw/numbers";
 
 type Band = Schemas["ForetoldBand"];
 
 const rad = (deg: number) => (deg * Math.PI) / 180;
-const db = (v: number) => `${v > 0 ? "+" : ""}${v.toFixed(0)}`;
 const half = rad(17);
 
 /** Where the figure of a ring stands: between two parts of the compass. */
@@ -51,7 +50,7 @@ export function Rose({ of: b, names }: { of: Band; names: [string, string] }) {
         {rings.map((t) => (
           <g key={t}>
             <circle r={r(t)} fill="none" stroke="var(--hairline)" />
-            <text {...label(r(t))}>{db(t)}</text>
+            <text {...label(r(t))}>{signed(t, 0)}</text>
           </g>
         ))}
         <circle r={r(0)} fill="none" stroke="var(--ink)" strokeWidth="2" strokeDasharray="2 5" />

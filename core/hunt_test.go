@@ -99,7 +99,7 @@ func (h *hunter) built(what string, b deployment.Built, planned antenna.Shape) {
 		faults := deployment.Check(b, planned)
 		d, _ := family.Of(b.Shape).Layout()
 		return []any{faults, d, rigging.Cautions(b.Shape, d, 100, quantity.SI), d.Onsite(true),
-			deployment.MakeTag(deployment.Deployment{}, []deployment.Revision{{Built: b}}, 0, 0, true)}, nil
+			deployment.MakeTag(deployment.Deployment{}, []deployment.Revision{{Built: b}}, 0, false, true)}, nil
 	})
 	if faults := deployment.Check(b, planned); antenna.HasError(faults) {
 		return

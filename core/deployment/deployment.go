@@ -257,21 +257,21 @@ type Tag struct {
 }
 
 // MakeTag describes a deployment by its newest revision, or by its plan without one.
-func MakeTag(d Deployment, revs []Revision, sweeps, contacts int, units quantity.System) Tag {
+func MakeTag(d Deployment, revs []Revision, sweeps int, worked bool, units quantity.System) Tag {
 	if n := len(revs); n > 0 {
-		return TagOf(d, revs[n-1].Built, true, sweeps, contacts, units)
+		return TagOf(d, revs[n-1].Built, true, sweeps, worked, units)
 	}
-	return TagOf(d, Built{Shape: family.Design(d.Plan).Shape}, false, sweeps, contacts, units)
+	return TagOf(d, Built{Shape: family.Design(d.Plan).Shape}, false, sweeps, worked, units)
 }
 
 // TagOf describes a deployment by what it is: as it is up, or as it is planned.
-func TagOf(d Deployment, b Built, up bool, sweeps, contacts int, units quantity.System) Tag {
+func TagOf(d Deployment, b Built, up bool, sweeps int, worked bool, units quantity.System) Tag {
 	s, state := b.Shape, "planned"
 	if up {
 		state = "up"
 	}
 	switch {
-	case contacts > 0:
+	case worked:
 		state = "worked"
 	case sweeps > 0:
 		state = "swept"

@@ -82,12 +82,12 @@ func TestDifferencesNameOnlyWhatDiffers(t *testing.T) {
 
 func TestTagShowsTheNewestState(t *testing.T) {
 	d := Deployment{Name: "Heron", Letter: "A", Plan: antenna.Request{Shape: sound().Shape}}
-	if tag := MakeTag(d, nil, 0, 0, false); tag.State != "planned" || tag.Detail != "1:49" {
+	if tag := MakeTag(d, nil, 0, false, false); tag.State != "planned" || tag.Detail != "1:49" {
 		t.Errorf("planned: %+v", tag)
 	}
 	built := sound()
 	built.Put(antenna.Radiator, quantity.Metres(19.5))
-	if tag := MakeTag(d, []Revision{{Built: built}}, 1, 0, false); tag.State != "swept" || tag.Radiator != "19.50 m" {
+	if tag := MakeTag(d, []Revision{{Built: built}}, 1, false, false); tag.State != "swept" || tag.Radiator != "19.50 m" {
 		t.Errorf("swept: %+v", tag)
 	}
 }
@@ -221,7 +221,7 @@ func TestTagsAndFoldsOfManyFamilies(t *testing.T) {
 		if fam.Multi {
 			r.More = []float64{10.12e6, 14.06e6}
 		}
-		if got := MakeTag(Deployment{Plan: r}, nil, 0, 0, false).Detail; got != want {
+		if got := MakeTag(Deployment{Plan: r}, nil, 0, false, false).Detail; got != want {
 			t.Errorf("%s is tagged %q, want %q", kind, got, want)
 		}
 	}

@@ -53,7 +53,7 @@ func (r Recipe) LaidOut(id, outing, name string) Deployment {
 
 // Says is the recipe in few words: what it is, its length and ratio.
 func (r Recipe) Says(units quantity.System) string {
-	t := MakeTag(Deployment{Name: r.Name, Plan: r.Plan}, []Revision{{Built: r.Built}}, 0, 0, units)
+	t := MakeTag(Deployment{Name: r.Name, Plan: r.Plan}, []Revision{{Built: r.Built}}, 0, false, units)
 	fam, _ := family.Named(r.Built.Family)
 	out := fam.Short + ", " + t.Radiator
 	for _, x := range []string{t.Detail, t.Height} {

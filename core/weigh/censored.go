@@ -47,14 +47,14 @@ func ratio(z float64) float64 {
 func (u *unit) step(delta float64, block []float64) {
 	v := u.sigma * u.sigma
 	for i := range u.cells {
-		c := &u.cells[i]
-		c.m = u.mean + delta*c.x + block[c.block]
-		c.score, c.weight = (c.sum-c.n*c.m)/v, c.n/v
+		c, at := &u.cells[i], &u.at[i]
+		at.m = u.mean + delta*c.x + block[u.block+c.block]
+		at.score, at.weight = (c.sum-c.n*at.m)/v, c.n/v
 		if c.silent > 0 {
-			c.z = (c.below - c.m) / u.sigma
-			c.lambda = ratio(c.z)
-			c.score -= c.silent * c.lambda / u.sigma
-			c.weight += c.silent * math.Max(1e-6, c.lambda*(c.lambda+c.z)) / v
+			at.z = (c.below - at.m) / u.sigma
+			at.lambda = ratio(at.z)
+			at.score -= c.silent * at.lambda / u.sigma
+			at.weight += c.silent * math.Max(1e-6, at.lambda*(at.lambda+at.z)) / v
 		}
 	}
 }
@@ -62,11 +62,11 @@ func (u *unit) step(delta float64, block []float64) {
 // squares are the expected squares of what a unit heard around its means, and of how many slots.
 func (u *unit) squares() (ss, n float64) {
 	for i := range u.cells {
-		c := &u.cells[i]
-		ss += c.sq - 2*c.m*c.sum + c.n*c.m*c.m
+		c, at := &u.cells[i], &u.at[i]
+		ss += c.sq - 2*at.m*c.sum + c.n*at.m*at.m
 		n += c.n + c.silent
 		if c.silent > 0 {
-			ss += c.silent * u.sigma * u.sigma * math.Max(0, 1-c.z*c.lambda)
+			ss += c.silent * u.sigma * u.sigma * math.Max(0, 1-at.z*at.lambda)
 		}
 	}
 	return ss, n
@@ -89,19 +89,19 @@ func normal(units []*unit, blocks int, delta float64, block []float64) (h *mat.S
 		w, s := 0.0, 0.0
 		used = append(used[:0], 0)
 		for i := range u.cells {
-			c := &u.cells[i]
-			k := 1 + c.block
+			c, at := &u.cells[i], &u.at[i]
+			k := 1 + int(u.block+c.block)
 			if by[k] == 0 {
 				used = append(used, k)
 			}
-			w, s = w+c.weight, s+c.score
-			by[0] += c.weight * c.x
-			by[k] += c.weight
-			rows[0] += c.weight * c.x * c.x
-			rows[k] += c.weight * c.x
-			rows[k*p+k] += c.weight
-			right[0] += c.score * c.x
-			right[k] += c.score
+			w, s = w+at.weight, s+at.score
+			by[0] += at.weight * c.x
+			by[k] += at.weight
+			rows[0] += at.weight * c.x * c.x
+			rows[k] += at.weight * c.x
+			rows[k*p+k] += at.weight
+			right[0] += at.score * c.x
+			right[k] += at.score
 		}
 		for i, k := range used {
 			right[k] -= by[k] * s / w
@@ -127,7 +127,7 @@ func fit(units []*unit, blocks int) (f fitted) {
 		for _, c := range u.cells {
 			n, sum = n+c.n, sum+c.sum
 		}
-		u.mean, u.sigma = sum/n, startSpread
+		u.mean, u.sigma, u.at = sum/n, startSpread, make([]stepOf, len(u.cells))
 	}
 	var chol mat.Cholesky
 	for range 200 {
@@ -149,9 +149,9 @@ func fit(units []*unit, blocks int) (f fitted) {
 		for i, u := range units {
 			w, s := 0.0, 0.0
 			for k := range u.cells {
-				c := &u.cells[k]
-				w += c.weight
-				s += c.score - c.weight*(c.x*d.AtVec(0)+d.AtVec(1+c.block))
+				c, at := &u.cells[k], &u.at[k]
+				w += at.weight
+				s += at.score - at.weight*(c.x*d.AtVec(0)+d.AtVec(1+int(u.block+c.block)))
 			}
 			by := hold(s / w)
 			u.mean += by
@@ -206,7 +206,7 @@ func (f *fitted) shares(units []*unit, h *mat.SymDense, blocks int) {
 	periods := 0
 	for _, u := range units {
 		for _, c := range u.cells {
-			periods = max(periods, c.period+1)
+			periods = max(periods, int(u.period+c.period)+1)
 		}
 	}
 	f.periods = make([]share, periods)
@@ -226,16 +226,19 @@ func (f *fitted) shares(units []*unit, h *mat.SymDense, blocks int) {
 			f.receivers = append(f.receivers, share{})
 		}
 		w, x := 0.0, 0.0
-		for _, c := range u.cells {
-			w, x = w+c.weight, x+c.weight*(c.x-gamma[c.block])
+		for i := range u.cells {
+			c, weight := &u.cells[i], u.at[i].weight
+			w, x = w+weight, x+weight*(c.x-gamma[u.block+c.block])
 		}
-		for _, c := range u.cells {
-			rest := c.x - gamma[c.block] - x/w
-			by, info := c.score*rest/f.info, c.weight*rest*rest/f.info
-			if both[c.period] == (share{}) {
-				touched = append(touched, c.period)
+		for i := range u.cells {
+			c, at := &u.cells[i], &u.at[i]
+			rest := c.x - gamma[u.block+c.block] - x/w
+			by, info := at.score*rest/f.info, at.weight*rest*rest/f.info
+			period := int(u.period + c.period)
+			if both[period] == (share{}) {
+				touched = append(touched, period)
 			}
-			for _, s := range []*share{&f.receivers[len(f.receivers)-1], &f.periods[c.period], &both[c.period]} {
+			for _, s := range []*share{&f.receivers[len(f.receivers)-1], &f.periods[period], &both[period]} {
 				s.influence += by
 				s.information += info
 			}

@@ -31,22 +31,22 @@ func (d Days) free() float64 { return spreadDays + float64(d.Pairs) }
 func (p *Pool) Days() (d Days) {
 	type key struct{ antenna, band string }
 	type sums struct{ n, sum float64 }
-	all := map[key]map[string]map[string]*sums{} // by day and receiver
+	all := map[key]map[string]map[int32]*sums{} // by day and receiver
 	for _, r := range p.received {
-		s := &p.sent[r.Slot]
+		s := &p.sent[r.slot]
 		k, day := key{s.Antenna, s.Band}, s.At.UTC().Format(time.DateOnly)
 		if all[k] == nil {
-			all[k] = map[string]map[string]*sums{}
+			all[k] = map[string]map[int32]*sums{}
 		}
 		if all[k][day] == nil {
-			all[k][day] = map[string]*sums{}
+			all[k][day] = map[int32]*sums{}
 		}
-		x := all[k][day][r.Receiver]
+		x := all[k][day][r.ear]
 		if x == nil {
 			x = &sums{}
-			all[k][day][r.Receiver] = x
+			all[k][day][r.ear] = x
 		}
-		x.n, x.sum = x.n+1, x.sum+r.SNR-decibels(s.PowerW)
+		x.n, x.sum = x.n+1, x.sum+r.snr-decibels(s.PowerW)
 	}
 	for _, days := range all {
 		names := sortedKeys(days)

@@ -112,7 +112,7 @@ func TestEvidenceIsKeptApartByItsStrength(t *testing.T) {
 		heard = append(heard, h)
 	}
 	of := func(names map[string]string, f Filter, heard []Heard) (p Pool) {
-		p.Add(run, names, heard, f)
+		p.Add(run, names, ReportsOf(heard), f)
 		return p
 	}
 	ab := map[string]string{"A": "Heron", "B": "Stilt"}
@@ -137,7 +137,7 @@ func TestEvidenceIsKeptApartByItsStrength(t *testing.T) {
 		"over midnight": {FromHour: 23, UntilHour: 1}, "another band": {Bands: []string{"40m"}}, "nothing simulated": {ExcludeReal: true}} {
 		p := of(ab, f, heard)
 		full := part.Evidence("Heron", "Stilt").Parts[0].Reports
-		if got := p.counted; (name == "east") != (got == full) || (name == "near" || name == "early") != (got > 0 && got < full) &&
+		if got := p.Reports(); (name == "east") != (got == full) || (name == "near" || name == "early") != (got > 0 && got < full) &&
 			name != "east" {
 			t.Errorf("%s: %d of %d", name, got, full)
 		}
@@ -174,7 +174,7 @@ func TestBandsThatDifferAreToldApart(t *testing.T) {
 		heard = append(heard, h)
 	}
 	var p Pool
-	p.Add(run, map[string]string{"A": "Heron", "B": "Stilt"}, heard, Filter{})
+	p.Add(run, map[string]string{"A": "Heron", "B": "Stilt"}, ReportsOf(heard), Filter{})
 	e := p.Evidence("Heron", "Stilt")
 	if !strings.HasPrefix(e.Says, "It depends on the band. Heron is ") || !strings.Contains(e.Says, "Stilt is ") {
 		t.Error(e.Says)
@@ -224,7 +224,7 @@ func TestARunSaysNothingOfWhoListenedToAnother(t *testing.T) {
 	}
 	var p Pool
 	for i, run := range days {
-		p.Add(run, names, heardOf(run, func(receiver string) bool { return i == 1 && receiver == "Q3RX" }), Filter{})
+		p.Add(run, names, ReportsOf(heardOf(run, func(receiver string) bool { return i == 1 && receiver == "Q3RX" })), Filter{})
 	}
 	e := p.Evidence("Heron", "Stilt")
 	for _, r := range e.Receivers {
@@ -249,7 +249,7 @@ func TestOccasionsOfOneAntennaEachAreComparedByTheirReceivers(t *testing.T) {
 		for _, r := range drawn(run, 0, 8, rng) {
 			heard = append(heard, HeardOf(r))
 		}
-		p.Add(run, map[string]string{"A": name, "B": name}, heard, Filter{})
+		p.Add(run, map[string]string{"A": name, "B": name}, ReportsOf(heard), Filter{})
 	}
 	e := p.Evidence("Heron", "Stilt")
 	if v := e.Parts[0]; v.InTurn || v.Lo == nil || v.Receivers != 8 || *v.Hi-*v.Lo < 20 {

@@ -1,7 +1,6 @@
 package weigh
 
 import (
-	"cmp"
 	"context"
 	"fmt"
 	"math"
@@ -13,107 +12,17 @@ import (
 
 	"reed/core/numeric"
 	"reed/core/onair"
-	"reed/core/place"
 )
-
-// Heard is a reception report with what of it is weighed. Receiver is the base call; distance and bearing of less than 0, a power of
-// 0, and a strength that is no number are not known.
-type Heard struct {
-	At        time.Time
-	Band      string
-	Receiver  string
-	SNR       float64
-	PowerW    float64
-	DistanceM float64
-	Bearing   float64
-	Seconds   bool // of At are known
-	Simulated bool
-	SetAside  bool
-}
-
-// HeardOf is what is weighed of a report.
-func HeardOf(r onair.Report) Heard {
-	or := func(p *float64, unknown float64) float64 {
-		if p == nil {
-			return unknown
-		}
-		return *p
-	}
-	return Heard{At: r.At, Band: r.Band, Receiver: onair.BaseCall(r.Receiver), SNR: or(r.SNR, math.NaN()), PowerW: or(r.PowerW, 0),
-		DistanceM: or(r.DistanceM, -1), Bearing: or(r.Bearing, -1), Seconds: r.Seconds, Simulated: r.Simulated, SetAside: r.SetAside != ""}
-}
-
-// Filter says which slots and receivers count; what is zero does not matter.
-type Filter struct {
-	Bands        []string
-	FromHour     float64 // of the UTC day; where Until lies before From it goes over midnight
-	UntilHour    float64
-	LeastKm      float64
-	MostKm       float64
-	Toward       *float64 // degrees, with Within to each side, or Sector
-	Within       float64
-	Receiver     string
-	LeastW       float64
-	MostW        float64
-	ExcludeReal  bool
-	ExcludeDrawn bool // what was simulated
-}
-
-// Sector is how far to each side of a direction a receiver may lie, in degrees.
-const Sector = 45.0
-
-// Check says what of a filter cannot be.
-func (f Filter) Check() (path, why string) {
-	switch {
-	case f.FromHour < 0 || f.FromHour > 24 || f.UntilHour < 0 || f.UntilHour > 24:
-		return "from_hour", "hours of a UTC day are 0 to 24"
-	case f.LeastKm < 0 || f.MostKm < 0 || f.MostKm > 0 && f.MostKm <= f.LeastKm:
-		return "most_km", fmt.Sprintf("%.0f to %.0f km holds nobody", f.LeastKm, f.MostKm)
-	case f.Toward != nil && !(*f.Toward >= 0 && *f.Toward <= 360):
-		return "toward", "a direction is 0 to 360 degrees"
-	}
-	return "", ""
-}
-
-// Lets says whether what a receiver heard of a slot counts.
-func (f Filter) Lets(at time.Time, band string, watts float64, h Heard) bool {
-	return f.slot(at, band, watts) && f.receiver(&h)
-}
-
-func (f Filter) slot(at time.Time, band string, watts float64) bool {
-	if len(f.Bands) > 0 && !slices.Contains(f.Bands, band) || f.LeastW > 0 && watts < f.LeastW || f.MostW > 0 && watts > f.MostW {
-		return false
-	}
-	if f.FromHour == 0 && (f.UntilHour == 0 || f.UntilHour == 24) {
-		return true
-	}
-	at = at.UTC()
-	h, until := float64(at.Hour())+float64(at.Minute())/60, cmp.Or(f.UntilHour, 24)
-	if f.FromHour <= until {
-		return h >= f.FromHour && h < until
-	}
-	return h >= f.FromHour || h < until
-}
-
-func (f Filter) receiver(h *Heard) bool {
-	if f.Receiver != "" && h.Receiver != onair.BaseCall(f.Receiver) || f.ExcludeReal && !h.Simulated || f.ExcludeDrawn && h.Simulated {
-		return false
-	}
-	if km := h.DistanceM / 1000; (f.LeastKm > 0 || f.MostKm > 0) && (h.DistanceM < 0 || km < f.LeastKm || f.MostKm > 0 && km > f.MostKm) {
-		return false
-	}
-	return f.Toward == nil || h.Bearing >= 0 && place.Apart(h.Bearing, *f.Toward) <= cmp.Or(f.Within, Sector)
-}
 
 // Pool is what was sent in turn on one or more occasions, and heard.
 type Pool struct {
 	sent     []Sent
-	received []Reception
-	at       map[string]*Heard // where each receiver is
-	added    int               // runs that were looked at
-	runs     int               // of them, those that were heard
+	received []reception
+	ears     []Ear          // who received, where first told to be
+	known    map[string]int // their places by their names
+	added    int            // runs that were looked at
+	runs     int            // of them, those that were heard
 	aside    int
-	counted  int
 	// Log is what the whole log says of how days differ.
 	Log Days
 }
@@ -121,73 +30,106 @@ type Pool struct {
 // sampled is how many reports tell by how much clocks are off.
 const sampled = 2000
 
-// Add adds a run and what was heard of it; names are the antennas by their letters, others do not count.
-func (p *Pool) Add(run onair.Run, names map[string]string, heard []Heard, f Filter) {
+// off is by how much clocks of those who heard a run are off.
+func (a *Reports) off(mode string) time.Duration {
 	var some []onair.Report
-	for i := 0; i < len(heard); i += 1 + len(heard)/sampled {
-		some = append(some, onair.Report{At: heard[i].At, Seconds: heard[i].Seconds, Mode: run.Mode})
+	for i := 0; i < len(a.Rows); i += 1 + len(a.Rows)/sampled {
+		some = append(some, onair.Report{At: a.Rows[i].Time(), Seconds: a.Rows[i].Seconds, Mode: mode})
 	}
 	off, ok := onair.ClockOff(some)
 	if !ok {
-		off = 0
+		return 0
 	}
-	if p.at == nil {
-		p.at = map[string]*Heard{}
+	return off
+}
+
+// ear is the place of a receiver among those of the pool.
+func (p *Pool) ear(e Ear) int {
+	if p.known == nil {
+		p.known = map[string]int{}
 	}
-	type key struct {
-		at   int64
-		band string
+	k, ok := p.known[e.Receiver]
+	if !ok {
+		k = len(p.ears)
+		p.known[e.Receiver], p.ears = k, append(p.ears, e)
+	} else if p.ears[k].DistanceM < 0 && e.DistanceM >= 0 {
+		p.ears[k] = e
 	}
-	slots := map[key]int{}
+	return k
+}
+
+// slotKey is what a report has to do with a slot.
+type slotKey struct {
+	at   int64 // milliseconds
+	band string
+}
+
+// Add adds a run and what was heard of it; names are the antennas by their letters, others do not count.
+func (p *Pool) Add(run onair.Run, names map[string]string, all Reports, f Filter) {
+	off := all.off(run.Mode)
+	slots := map[slotKey]int{}
 	for _, s := range run.Slots {
 		name, ok := names[s.By()]
 		if !ok || s.By() == "" || !f.slot(s.At, s.Band, run.PowerW) {
 			continue
 		}
-		slots[key{s.At.UnixNano(), s.Band}] = len(p.sent)
+		slots[slotKey{s.At.UnixMilli(), s.Band}] = len(p.sent)
 		p.sent = append(p.sent, Sent{s.At, run.Sending().Seconds(), name, s.Band, run.PowerW, p.added})
 	}
 	p.added++
-	before := p.counted
-	p.received = slices.Grow(p.received, len(heard))
-	// Reports of one slot mostly come together: its place is looked up once.
-	last, lastAt := key{-1, ""}, -1
-	own := decibels(run.PowerW)
-	for k := range heard {
-		h := &heard[k]
-		if math.IsNaN(h.SNR) || !f.receiver(h) {
+	const unseen, left = -1, -2
+	ears := make([]int, len(all.Ears)) // their places in the pool
+	for k := range ears {
+		if ears[k] = unseen; !f.ear(all.Ears[k]) {
+			ears[k] = left
+		}
+	}
+	before := len(p.received)
+	p.received = slices.Grow(p.received, len(all.Rows))
+	// Reports of one slot mostly come together: its place is looked up once. So is what is to be added for a power.
+	last, slot := Brief{At: math.MinInt64}, -1
+	told, more := 0.0, 0.0
+	for k := range all.Rows {
+		r := &all.Rows[k]
+		if math.IsNaN(r.SNR) || !f.made(r.Simulated) || ears[r.Ear] == left {
 			continue
 		}
-		if is := (key{h.At.UnixNano(), h.Band}); is != last {
-			last, lastAt = is, -1
-			if s, ok := run.SlotOf(h.At, h.Band, off); ok {
-				if i, ok := slots[key{s.At.UnixNano(), s.Band}]; ok {
-					lastAt = i
+		if r.At != last.At || r.Band != last.Band {
+			last, slot = *r, -1
+			if s, ok := run.SlotOf(r.Time(), all.Bands[r.Band], off); ok {
+				if i, ok := slots[slotKey{s.At.UnixMilli(), s.Band}]; ok {
+					slot = i
 				}
 			}
 		}
-		i := lastAt
-		if i < 0 {
+		switch {
+		case slot < 0:
 			continue
-		}
-		if h.SetAside {
+		case r.SetAside:
 			p.aside++
 			continue
+		case ears[r.Ear] == unseen:
+			ears[r.Ear] = p.ear(all.Ears[r.Ear])
 		}
-		snr := h.SNR
-		if h.PowerW > 0 && h.PowerW != run.PowerW { // the report knows better than the plan what was sent
-			snr += own - decibels(h.PowerW)
+		if r.PowerW != told {
+			told, more = r.PowerW, toPlanned(run.PowerW, r.PowerW)
 		}
-		if have, ok := p.at[h.Receiver]; !ok || have.DistanceM < 0 && h.DistanceM >= 0 {
-			where := *h
-			p.at[h.Receiver] = &where
-		}
-		p.counted++
-		p.received = append(p.received, Reception{i, h.Receiver, snr})
+		p.received = append(p.received, reception{int32(slot), int32(ears[r.Ear]), r.SNR + more})
 	}
-	if p.counted > before {
+	if len(p.received) > before {
 		p.runs++
 	}
+}
+
+// toPlanned is what brings a report of one power in watts to that of the plan, in decibels: the report knows better than the plan what
+// was sent. Where it is told in whole decibels over a milliwatt to which the plan's rounds, both say the same.
+func toPlanned(planned, told float64) float64 {
+	const watt, whole = 30, 0.01
+	own, other := decibels(planned)+watt, decibels(told)+watt
+	if told <= 0 || told == planned || planned > 0 && math.Abs(other-math.Round(other)) < whole && math.Round(own) == math.Round(other) {
+		return 0
+	}
+	return own - other
 }
 
 // together says that both antennas sent on one occasion at least.
@@ -204,10 +146,10 @@ func (p *Pool) together(a, b string) bool {
 }
 
 // Reports are how many count.
-func (p *Pool) Reports() int { return p.counted }
+func (p *Pool) Reports() int { return len(p.received) }
 
 // Heard says that somebody heard any of it.
-func (p *Pool) Heard() bool { return p.counted > 0 }
+func (p *Pool) Heard() bool { return len(p.received) > 0 }
 
 // Evidence compares two antennas of a pool by their names: on all bands where there are several, then band by band.
 func (p *Pool) Evidence(a, b string) Evidence {
@@ -216,28 +158,26 @@ func (p *Pool) Evidence(a, b string) Evidence {
 			p.sent[i].Occasion = 0
 		}
 	}
-	c := compared(p.sent, p.received)
+	c := compared(p.sent, p.ears, p.received)
 	c.days = p.Log
 	e := Evidence{Strength: "strong", Kind: "sent in turn, slot by slot", Runs: p.runs, SetAside: p.aside}
-	heard := make(chan []ReceiverVerdict, 1)
-	go func() { heard <- c.receivers(a, b, p.at) }()
-	e.Parts = c.parts(a, b)
+	both := c.pair(a, b)
+	e.Parts, e.Receivers = both.parts(), both.receivers(p.ears)
 	if e.Says = "Nothing was sent with both."; len(e.Parts) > 0 {
 		e.Says = sentenceOf(e.Parts[0], e.Parts[1:])
 	}
 	if p.aside > 0 {
 		e.Says += fmt.Sprintf(" %s set aside.", many(p.aside, "report"))
 	}
-	e.Receivers = <-heard
 	return e
 }
 
 // Bands are the verdicts on an antenna against each of others, band by band, said by what they are called.
 func (p *Pool) Bands(a string, others []string, called map[string]string) (out []Verdict) {
-	c := compared(p.sent, p.received)
+	c := compared(p.sent, p.ears, p.received)
 	c.names = called
 	for _, b := range others {
-		for _, v := range c.parts(a, b) {
+		for _, v := range c.pair(a, b).parts() {
 			if v.Band != "" {
 				out = append(out, v)
 			}
@@ -270,26 +210,22 @@ func sentenceOf(all Verdict, bands []Verdict) string {
 }
 
 // parts are the verdicts on two antennas: on all bands together where there are several, then band by band, the longest wave first.
-func (c *comparison) parts(a, b string) (out []Verdict) {
-	names := sortedKeys(c.list)
-	slices.SortFunc(names, longest)
-	names = slices.DeleteFunc(names, func(name string) bool {
-		return !slices.ContainsFunc(c.list[name], func(i int) bool { return c.sent[i].Antenna == a || c.sent[i].Antenna == b })
-	})
-	asked := make([][]string, 0, len(names)+1)
-	if len(names) > 1 {
-		asked = append(asked, names)
+func (q *pairing) parts() (out []Verdict) {
+	bands := slices.DeleteFunc(slices.Clone(q.bands), func(x *bandSlots) bool { return x.count[0]+x.count[1] == 0 })
+	asked := make([][]*bandSlots, 0, len(bands)+1)
+	if len(bands) > 1 {
+		asked = append(asked, bands)
 	}
-	for i := range names {
-		asked = append(asked, names[i:i+1])
+	for i := range bands {
+		asked = append(asked, bands[i:i+1])
 	}
 	out = make([]Verdict, len(asked))
 	_ = numeric.Share(context.Background(), len(asked), func(i int) { // none of them stops
 		name := ""
 		if len(asked[i]) == 1 {
-			name = asked[i][0]
+			name = asked[i][0].name
 		}
-		out[i] = c.verdict(a, b, name, asked[i])
+		out[i] = q.verdict(name, asked[i])
 	})
 	return out
 }
@@ -307,63 +243,35 @@ type ReceiverVerdict struct {
 }
 
 // receivers are what each receiver heard of both, those that heard most first.
-func (c *comparison) receivers(a, b string, at map[string]*Heard) []ReceiverVerdict {
-	type sums struct {
-		heard, of  [2]int
-		db, weight float64
-	}
-	all := map[string]*sums{}
-	laid := map[string][]slotOf{}
-	never := plan{block: make([]int, len(c.sent)), period: make([]int, len(c.sent))}
-	for i := range c.heard {
-		h := &c.heard[i]
-		s := all[h.receiver]
-		if s == nil {
-			s = &sums{}
-			all[h.receiver] = s
-		}
-		list, ok := laid[h.band]
-		if !ok {
-			list = c.laid(&Verdict{A: a, B: b}, h.band, never)
-			laid[h.band] = list
-		}
-		for k := h.slots[0]; k <= h.slots[len(h.slots)-1]; k++ {
-			if x := &list[k]; x.side >= 0 && x.occasion == h.occasion {
-				s.of[x.side]++
-			}
-		}
-		var n, sum [2]float64 // of this band: bands are not mixed in a difference
-		for i, k := range h.slots {
-			if x := &list[k]; x.side >= 0 {
-				s.heard[x.side]++
-				n[x.side]++
-				sum[x.side] += h.snr[i] - x.power
-			}
-		}
-		if n[0] > 0 && n[1] > 0 {
-			w := n[0] * n[1] / (n[0] + n[1])
-			s.db, s.weight = s.db+w*(sum[0]/n[0]-sum[1]/n[1]), s.weight+w
-		}
+func (q *pairing) receivers(ears []Ear) []ReceiverVerdict {
+	where := map[string]Ear{}
+	for _, e := range ears {
+		where[e.Receiver] = e
 	}
 	out := []ReceiverVerdict{}
-	for _, name := range sortedKeys(all) {
-		s := all[name]
-		if s.heard[0]+s.heard[1] == 0 {
-			continue
+	weight, sum := 0.0, 0.0
+	for i := range q.of { // by receiver, in their order
+		x, name := &q.of[i], q.heard[i].receiver
+		if i == 0 || q.heard[i-1].receiver != name {
+			weight, sum = 0, 0
+			out = append(out, ReceiverVerdict{Receiver: name})
 		}
-		v := ReceiverVerdict{Receiver: name, HeardA: s.heard[0], OfA: s.of[0], HeardB: s.heard[1], OfB: s.of[1]}
-		if s.weight > 0 {
-			d := s.db / s.weight
+		v := &out[len(out)-1]
+		v.HeardA, v.HeardB, v.OfA, v.OfB = v.HeardA+x.heard[0], v.HeardB+x.heard[1], v.OfA+x.of[0], v.OfB+x.of[1]
+		if a, b := float64(x.heard[0]), float64(x.heard[1]); a > 0 && b > 0 { // bands are not mixed in a difference
+			w := a * b / (a + b)
+			weight, sum = weight+w, sum+w*(x.sum[0]/a-x.sum[1]/b)
+			d := sum / weight
 			v.DB = &d
 		}
-		if h := at[name]; h != nil && h.DistanceM >= 0 {
-			v.DistanceM = &h.DistanceM
+		if e, ok := where[name]; ok && e.DistanceM >= 0 {
+			v.DistanceM = &e.DistanceM
 		}
-		if h := at[name]; h != nil && h.Bearing >= 0 {
-			v.Bearing = &h.Bearing
+		if e, ok := where[name]; ok && e.Bearing >= 0 {
+			v.Bearing = &e.Bearing
 		}
-		out = append(out, v)
 	}
+	out = slices.DeleteFunc(out, func(v ReceiverVerdict) bool { return v.HeardA+v.HeardB == 0 })
 	slices.SortStableFunc(out, func(x, y ReceiverVerdict) int { return (y.HeardA + y.HeardB) - (x.HeardA + x.HeardB) })
 	return out
 }
@@ -383,13 +291,13 @@ func Running(run onair.Run, reports []onair.Report) (out []Verdict) {
 		twice = twice || slices.ContainsFunc(run.Aerials, func(y onair.Aerial) bool { return x.Letter != y.Letter && x.Name == y.Name })
 	}
 	var p Pool
-	p.Add(run, letters, heard, Filter{})
-	c := compared(p.sent, p.received)
+	p.Add(run, letters, ReportsOf(heard), Filter{})
+	c := compared(p.sent, p.ears, p.received)
 	if !twice { // revisions of one deployment are told apart by their letters
 		c.names = named
 	}
 	for _, other := range run.Aerials[1:] {
-		out = append(out, c.parts(run.Aerials[0].Letter, other.Letter)...)
+		out = append(out, c.pair(run.Aerials[0].Letter, other.Letter).parts()...)
 	}
 	return out
 }

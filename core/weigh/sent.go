@@ -24,6 +24,22 @@ type Reception struct {
 	SNR      float64
 }
 
+// reception is the same with the receiver by its place in a list: it holds nothing that has to be followed.
+type reception struct {
+	slot, ear int32
+	snr       float64
+}
+
+// eared are receptions with their receivers in a list.
+func eared(received []Reception) (ears []Ear, out []reception) {
+	var p Pool
+	out = make([]reception, len(received))
+	for i, r := range received {
+		out[i] = reception{int32(r.Slot), int32(p.ear(Ear{r.Receiver, -1, -1})), r.SNR}
+	}
+	return p.ears, out
+}
+
 // Told is a reception report as it comes, before it is known which slot it belongs to.
 type Told struct {
 	At       time.Time
@@ -86,12 +102,6 @@ const (
 	oneChange = 15 * time.Minute
 )
 
-// plan says of each slot of two antennas in which block and period it lies; -1 where no block holds both in turn.
-type plan struct {
-	block, period   []int
-	blocks, periods int
-}
-
 // chunk cuts a band's slots, by rising time, into stretches of at least a length that hold both antennas at least so many times,
 // and change between them as often.
 func chunk(sent []Sent, list []int, a string, least, most time.Duration, each int) (out [][]int) {
@@ -137,35 +147,84 @@ func inTurn(sent []Sent, list []int) bool {
 	return changes >= 2 || changes == 1 && sent[list[len(list)-1]].At.Sub(sent[list[0]].At) <= oneChange
 }
 
-// planOf lays blocks and periods over the slots of two antennas; of is by band, each by rising time.
-func planOf(sent []Sent, of map[string][]int, a string) plan {
-	p := plan{block: make([]int, len(sent)), period: make([]int, len(sent))}
-	for i := range p.block {
-		p.block[i], p.period[i] = -1, -1
-	}
-	for _, band := range sortedKeys(of) {
-		list := of[band]
-		span := sent[list[len(list)-1]].At.Sub(sent[list[0]].At)
-		least, turn := max(blockLeast, span/mostBlocks), max(periodLeast, span/mostPeriods)
-		var turned []int
-		for _, block := range chunk(sent, list, a, least, max(blockMost, 2*least), 2) {
-			if !inTurn(sent, block) {
-				continue
-			}
-			for _, i := range block {
-				p.block[i] = p.blocks
-			}
-			p.blocks++
-			turned = append(turned, block...)
+// bandSlots are the slots of a band as they matter to two antennas. Blocks and periods are numbered from 0; a slot of neither antenna, or
+// that no block holds in turn with the other, is of none (-1). Where no block holds both in turn, each stretch of one antenna is a
+// period of its own, and all are of one block: they are compared as they stand.
+type bandSlots struct {
+	name            string
+	slots           []slotOf // by rising time
+	count           [2]int
+	inTurn          bool
+	blocks, periods int
+}
+
+// slotOf is what of a slot is asked for each receiver: whose it is, -1 of another, and where it stands.
+type slotOf struct {
+	side                    int8
+	occasion, block, period int32
+	power                   float64 // in decibels over a watt
+}
+
+// slotsOf lays blocks and periods over the slots of two antennas on a band.
+func (c *comparison) slotsOf(a, b, band string) *bandSlots {
+	x := &bandSlots{name: band, slots: make([]slotOf, len(c.list[band]))}
+	var list []int
+	for at, i := range c.list[band] {
+		s := &c.sent[i]
+		to := &x.slots[at]
+		*to = slotOf{-1, int32(s.Occasion), -1, -1, decibels(s.PowerW)}
+		switch s.Antenna {
+		case a:
+			to.side = 0
+		case b:
+			to.side = 1
+		default:
+			continue
 		}
-		for _, period := range chunk(sent, turned, a, turn, max(blockMost, 2*turn), 1) {
-			for _, i := range period {
-				p.period[i] = p.periods
-			}
-			p.periods++
-		}
+		x.count[to.side]++
+		list = append(list, i)
 	}
-	return p
+	if len(list) == 0 {
+		return x
+	}
+	span := c.sent[list[len(list)-1]].At.Sub(c.sent[list[0]].At)
+	least, turn := max(blockLeast, span/mostBlocks), max(periodLeast, span/mostPeriods)
+	var turned []int
+	for _, block := range chunk(c.sent, list, a, least, max(blockMost, 2*least), 2) {
+		if !inTurn(c.sent, block) {
+			continue
+		}
+		for _, i := range block {
+			x.slots[c.place[i]].block = int32(x.blocks)
+		}
+		x.blocks++
+		turned = append(turned, block...)
+	}
+	if x.inTurn = x.blocks > 0; !x.inTurn {
+		x.apart(c, list)
+		return x
+	}
+	for _, period := range chunk(c.sent, turned, a, turn, max(blockMost, 2*turn), 1) {
+		for _, i := range period {
+			x.slots[c.place[i]].period = int32(x.periods)
+		}
+		x.periods++
+	}
+	return x
+}
+
+// apart are the stretches of slots of one antenna each, for antennas that were not sent in turn.
+func (x *bandSlots) apart(c *comparison, list []int) {
+	last := -1
+	for _, i := range list {
+		if last < 0 || c.sent[i].Antenna != c.sent[last].Antenna || c.sent[i].At.Sub(c.sent[last].At) >= blockBreak {
+			x.periods++
+		}
+		to := &x.slots[c.place[i]]
+		to.block, to.period = 0, int32(x.periods-1)
+		last = i
+	}
+	x.blocks = 1
 }
 
 func sortedKeys[V any](m map[string]V) []string {
@@ -177,77 +236,100 @@ func sortedKeys[V any](m map[string]V) []string {
 	return out
 }
 
-// unit is one receiver on one band: what it heard of each slot in its listening time, brought to a watt.
+// unit is one receiver on one band: what it heard of each slot in its listening time, brought to a watt. Its cells are those of the
+// band, whatever they are put together with; its blocks and periods begin at numbers of their own there.
 type unit struct {
-	receiver string // without the band
-	cells    []cellOf
-	heard    int
-	sigma    float64
-	mean     float64
+	receiver      string // without the band
+	cells         []cellOf
+	block, period int32
+	at            []stepOf // of each cell
+	heard         int
+	sigma         float64
+	mean          float64
 }
 
 // cellOf is what a unit heard of one antenna in one period at one power: how many reports, their sum and sum of squares, and how
 // many slots it did not hear although it listened, with the level below which it hears nothing.
 type cellOf struct {
 	x             float64 // +1/2 for a, -1/2 for b
-	block, period int
 	n, sum, sq    float64
 	silent, below float64
-	m, z, lambda  float64 // of the last step
-	score, weight float64
+	block, period int32
 }
+
+// stepOf is where a cell stands after the last step of a fit.
+type stepOf struct{ m, z, lambda, score, weight float64 }
 
 // heardBy is what one receiver on one band heard of an occasion: the best report of each slot, by rising time.
 type heardBy struct {
 	receiver, band string
 	occasion       int
-	slots          []int // places in the band's list
+	slots          []int32 // places in the band's list
 	snr            []float64
 }
 
-// gather sorts receptions by receiver and band; a slot heard twice by one receiver counts once, by its best report.
-func gather(sent []Sent, received []Reception, place []int) []heardBy {
+// gather sorts receptions by receiver, band and occasion; a slot heard twice by one receiver counts once, by its best report.
+func (c *comparison) gather(ears []Ear, received []reception) (out []heardBy) {
 	type group struct {
 		band     string
 		occasion int
 	}
-	groups := map[group]int{}
-	of := make([]int, len(sent)) // of each slot its group by number
-	for i := range sent {
-		g := group{sent[i].Band, sent[i].Occasion}
+	groups, named := map[group]int32{}, []group{}
+	of := make([]int32, len(c.sent)) // of each slot its group by number
+	for i := range c.sent {
+		g := group{c.sent[i].Band, c.sent[i].Occasion}
 		k, ok := groups[g]
 		if !ok {
-			k = len(groups)
-			groups[g] = k
+			k = int32(len(named))
+			groups[g], named = k, append(named, g)
 		}
 		of[i] = k
 	}
-	names := map[string]int{}
-	at := map[[2]int]int{} // by the receiver's number and the group's
-	var out []heardBy
+	// By receiver first, in the order in which they came: each lies together then.
+	from := make([]int, len(ears)+1)
+	for i := range received {
+		from[received[i].ear+1]++
+	}
+	for k := range ears {
+		from[k+1] += from[k]
+	}
+	slot, snr := make([]int32, len(received)), make([]float64, len(received))
+	next := slices.Clone(from)
 	for i := range received {
 		r := &received[i]
-		who, ok := names[r.Receiver]
-		if !ok {
-			who = len(names)
-			names[r.Receiver] = who
-		}
-		key := [2]int{who, of[r.Slot]}
-		k, ok := at[key]
-		if !ok {
-			k = len(out)
-			at[key] = k
-			out = append(out, heardBy{receiver: r.Receiver, band: sent[r.Slot].Band, occasion: sent[r.Slot].Occasion})
-		}
-		h := &out[k]
-		if n := len(h.slots); n > 0 && h.slots[n-1] == place[r.Slot] {
-			h.snr[n-1] = max(h.snr[n-1], r.SNR)
-			continue
-		}
-		h.slots, h.snr = append(h.slots, place[r.Slot]), append(h.snr, r.SNR)
+		at := next[r.ear]
+		next[r.ear]++
+		slot[at], snr[at] = r.slot, r.snr
 	}
-	for k := range out {
-		out[k].inOrder()
+	// Then by group within each.
+	slots, levels := make([]int32, len(received)), make([]float64, len(received))
+	count := make([]int, len(groups))
+	for k := range ears {
+		var seen []int32
+		for _, s := range slot[from[k]:from[k+1]] {
+			if g := of[s]; count[g] == 0 {
+				seen = append(seen, g)
+			}
+			count[of[s]]++
+		}
+		begin := from[k]
+		for _, g := range seen {
+			n := count[g]
+			count[g], begin = begin, begin+n
+		}
+		for i := from[k]; i < from[k+1]; i++ {
+			g := of[slot[i]]
+			slots[count[g]], levels[count[g]] = int32(c.place[slot[i]]), snr[i]
+			count[g]++
+		}
+		begin = from[k]
+		for _, g := range seen {
+			end := count[g]
+			h := heardBy{ears[k].Receiver, named[g].band, named[g].occasion, slots[begin:end:end], levels[begin:end:end]}
+			h.inOrder()
+			out = append(out, h)
+			count[g], begin = 0, end
+		}
 	}
 	slices.SortFunc(out, func(x, y heardBy) int {
 		return cmp.Or(cmp.Compare(x.receiver, y.receiver), cmp.Compare(x.band, y.band),
@@ -258,10 +340,14 @@ func gather(sent []Sent, received []Reception, place []int) []heardBy {
 
 // inOrder brings what was heard into the order of its slots.
 func (h *heardBy) inOrder() {
-	if slices.IsSorted(h.slots) && len(slices.Compact(slices.Clone(h.slots))) == len(h.slots) {
+	rising := true
+	for i := 1; i < len(h.slots) && rising; i++ {
+		rising = h.slots[i] > h.slots[i-1]
+	}
+	if rising {
 		return
 	}
-	best := map[int]float64{}
+	best := map[int32]float64{}
 	for i, s := range h.slots {
 		if v, ok := best[s]; !ok || h.snr[i] > v {
 			best[s] = h.snr[i]

@@ -197,7 +197,7 @@ func TestTheLogTellsHowDaysDiffer(t *testing.T) {
 			level := truth * rng.NormFloat64()
 			p.sent = append(p.sent, Sent{At: time.Date(2026, 3, 1+day, 12, 0, 0, 0, time.UTC), Antenna: "Heron", Band: "20m", PowerW: 5})
 			for i, e := range ears {
-				p.received = append(p.received, Reception{day, fmt.Sprint(i), level + e + 2*rng.NormFloat64()})
+				p.received = append(p.received, reception{int32(day), int32(i), level + e + 2*rng.NormFloat64()})
 			}
 		}
 		d := p.Days()

@@ -28,7 +28,7 @@ func spread(of []share) (variance, df float64, ok bool) {
 }
 
 // estimate fills the difference, its interval, the test, and what would settle it.
-func (c *comparison) estimate(v *Verdict, f fitted, p plan) {
+func (q *pairing) estimate(v *Verdict, f fitted, in map[string]placed) {
 	delta := f.delta
 	v.DB = &delta
 	byReceiver, df, okR := spread(f.receivers)
@@ -53,7 +53,7 @@ func (c *comparison) estimate(v *Verdict, f fitted, p plan) {
 		return
 	}
 	if !v.InTurn {
-		day, dayDf := c.betweenDays(v, f, p)
+		day, dayDf := q.betweenDays(v, f, in)
 		variance, degrees = both(variance, degrees, day, dayDf)
 	}
 	t := quantile(degrees)
@@ -63,7 +63,7 @@ func (c *comparison) estimate(v *Verdict, f fitted, p plan) {
 	if v.InTurn {
 		pv := flips(f)
 		v.P = &pv
-		c.settle(v, t, byReceiver, df, byCell, dfC, common, okR)
+		q.settle(v, t, byReceiver, df, byCell, dfC, common, okR)
 		return
 	}
 	pv := 2 * (1 - distuv.StudentsT{Mu: 0, Sigma: 1, Nu: degrees}.CDF(math.Abs(delta)/math.Sqrt(variance)))
@@ -134,22 +134,25 @@ func flips(f fitted) float64 {
 }
 
 // betweenDays is what occasions add to the variance where the antennas were not sent in turn, and its degrees of freedom.
-func (c *comparison) betweenDays(v *Verdict, f fitted, p plan) (variance, df float64) {
+func (q *pairing) betweenDays(v *Verdict, f fitted, in map[string]placed) (variance, df float64) {
 	type occasion struct {
-		side int
+		side int8
 		day  string
 	}
 	of := map[int]occasion{}
 	days := [2]map[string]bool{{}, {}}
-	for i, s := range c.sent {
-		if k, side := p.period[i], sideOf(s.Antenna, v); k >= 0 && side >= 0 {
-			of[k] = occasion{side, s.At.UTC().Format(time.DateOnly)}
-			days[side][of[k].day] = true
+	for name, x := range in {
+		for at, s := range x.slots {
+			if s.period >= 0 {
+				k := int(x.period + s.period)
+				of[k] = occasion{s.side, q.sent[q.list[name][at]].At.UTC().Format(time.DateOnly)}
+				days[s.side][of[k].day] = true
+			}
 		}
 	}
 	same := len(days[0]) == 1 && len(days[1]) == 1
-	prior, known := c.days.Spread(), c.days.free()
-	v.pairs, v.days = c.days.Pairs, prior
+	prior, known := q.days.Spread(), q.days.free()
+	v.pairs, v.days = q.days.Pairs, prior
 	if same {
 		for d := range days[0] {
 			if days[1][d] {

@@ -2,11 +2,13 @@ package weigh
 
 import (
 	"cmp"
+	"context"
 	"math"
 	"slices"
 	"strings"
 
 	"reed/core/band"
+	"reed/core/numeric"
 )
 
 // Verdict is by how many decibels antenna A was heard stronger than B on a band, on all where Band is empty, with the interval in
@@ -71,27 +73,29 @@ func Judge(sent []Sent, received []Reception) Answer {
 		}
 	}
 	slices.Sort(antennas)
-	c := compared(sent, received)
-	names := sortedKeys(c.list)
-	slices.SortFunc(names, longest)
+	ears, told := eared(received)
+	c := compared(sent, ears, told)
 	for i, a := range antennas {
 		for _, b := range antennas[i+1:] {
-			for _, name := range names {
-				if v := c.verdict(a, b, name, []string{name}); v.SlotsA > 0 && v.SlotsB > 0 {
-					out.Bands = append(out.Bands, v)
+			var all *Verdict
+			list := c.pair(a, b).parts()
+			for k := range list {
+				v := &list[k]
+				if v.Band == "" {
+					all = v
+				} else if v.SlotsA > 0 && v.SlotsB > 0 {
+					out.Bands = append(out.Bands, *v)
 				}
 			}
-			var v Verdict
-			if n := len(out.Bands); len(names) == 1 && n > 0 && out.Bands[n-1].A == a && out.Bands[n-1].B == b {
-				v, v.Band = out.Bands[n-1], "" // one band is all
-			} else {
-				v = c.verdict(a, b, "", names)
+			if all == nil { // one band is all
+				one := list[0]
+				one.Band, all = "", &one
 			}
 			if out.All == nil {
-				out.All = &v
+				out.All = all
 			}
 			if len(antennas) > 2 {
-				out.Others = append(out.Others, v)
+				out.Others = append(out.Others, *all)
 			}
 		}
 	}
@@ -126,132 +130,150 @@ func longest(a, b string) int {
 // comparison is what was sent and heard, in order. Names are what antennas are called in sentences, by how they are told apart.
 type comparison struct {
 	sent  []Sent
-	list  map[string][]int // by band, the places of its slots by rising time
+	list  map[string][]int // by band, its slots by rising time
+	place []int            // of each slot in the list of its band
 	heard []heardBy
 	names map[string]string
 	days  Days
 }
 
 // compared brings what was sent and heard into order.
-func compared(sent []Sent, received []Reception) *comparison {
-	c := &comparison{sent: sent, list: map[string][]int{}}
+func compared(sent []Sent, ears []Ear, received []reception) *comparison {
+	c := &comparison{sent: sent, list: map[string][]int{}, place: make([]int, len(sent))}
 	for i, s := range sent {
 		c.list[s.Band] = append(c.list[s.Band], i)
 	}
-	place := make([]int, len(sent))
 	for _, of := range c.list {
 		slices.SortStableFunc(of, func(i, k int) int { return sent[i].At.Compare(sent[k].At) })
 		for at, i := range of {
-			place[i] = at
+			c.place[i] = at
 		}
 	}
-	c.heard = gather(sent, received, place)
+	c.heard = c.gather(ears, received)
 	return c
 }
 
-// verdict compares two antennas on some bands, and says it under the name of one.
-func (c *comparison) verdict(a, b, name string, bands []string) Verdict {
-	v := c.between(a, b, bands)
+// pairing is all that was heard of two antennas, band by band, as it goes into any verdict on them.
+type pairing struct {
+	*comparison
+	a, b  string
+	bands []*bandSlots // the longest wave first
+	of    []heardOf    // beside who heard
+	tally map[string]*[2]levels
+}
+
+// heardOf is what one receiver on one band heard of two antennas on an occasion. Of is in how many slots it listened, Heard in how many of
+// them it heard, and Sum what it heard, in decibels for a watt. Listened and silent are of the slots that count.
+type heardOf struct {
+	heard, of        [2]int
+	sum              [2]float64
+	listened, silent [2]int
+	unit             *unit // nil where it says nothing of the two
+}
+
+// shared is how many receivers are looked at as one piece: by their number alone, so that sums of them come out the same on every machine.
+const shared = 100
+
+// pair looks at what was heard of two antennas.
+func (c *comparison) pair(a, b string) *pairing {
+	q := &pairing{comparison: c, a: a, b: b, of: make([]heardOf, len(c.heard)), tally: map[string]*[2]levels{}}
+	names := sortedKeys(c.list)
+	slices.SortFunc(names, longest)
+	at := map[string]int{}
+	for i, name := range names {
+		at[name] = i
+		q.bands = append(q.bands, c.slotsOf(a, b, name))
+	}
+	pieces := make([][][2]levels, (len(c.heard)+shared-1)/shared)
+	_ = numeric.Share(context.Background(), len(pieces), func(k int) { // none of them stops
+		pieces[k] = make([][2]levels, len(names))
+		for i := k * shared; i < min((k+1)*shared, len(c.heard)); i++ {
+			h := &c.heard[i]
+			q.of[i] = h.of(q.bands[at[h.band]], &pieces[k][at[h.band]])
+		}
+	})
+	for i, name := range names {
+		all := &[2]levels{}
+		for _, piece := range pieces {
+			for side := range all {
+				all[side].join(&piece[i][side])
+			}
+		}
+		q.tally[name] = all
+	}
+	return q
+}
+
+// placed is a band beside others: from which numbers on its blocks and periods go.
+type placed struct {
+	*bandSlots
+	block, period int32
+}
+
+// verdict compares the two antennas on some bands, and says it under the name of one.
+func (q *pairing) verdict(name string, bands []*bandSlots) Verdict {
+	v := q.between(bands)
 	v.Band = name
-	v.Says = v.sentence(cmp.Or(c.names[a], a), cmp.Or(c.names[b], b), "receiver", true)
+	v.Says = v.sentence(cmp.Or(q.names[q.a], q.a), cmp.Or(q.names[q.b], q.b), "receiver", true)
 	return v
 }
 
-// between compares two antennas on some bands.
-func (c *comparison) between(a, b string, bands []string) Verdict {
-	v := Verdict{A: a, B: b, Minutes: map[string]*float64{"1": nil, "2": nil, "3": nil}}
-	of := map[string][]int{}
-	for _, name := range bands {
-		for _, i := range c.list[name] {
-			switch c.sent[i].Antenna {
-			case a:
-				v.SlotsA++
-			case b:
-				v.SlotsB++
-			default:
-				continue
-			}
-			of[name] = append(of[name], i)
-		}
+// between compares the two antennas on some bands.
+func (q *pairing) between(bands []*bandSlots) Verdict {
+	v := Verdict{A: q.a, B: q.b, Minutes: map[string]*float64{"1": nil, "2": nil, "3": nil}}
+	for _, x := range bands {
+		v.SlotsA, v.SlotsB, v.InTurn = v.SlotsA+x.count[0], v.SlotsB+x.count[1], v.InTurn || x.inTurn
 	}
 	if v.SlotsA == 0 || v.SlotsB == 0 {
+		v.InTurn = false
 		return v
 	}
-	p := planOf(c.sent, of, a)
-	v.InTurn = p.blocks > 0
-	if !v.InTurn {
-		p = c.occasions(of)
+	// Where some bands were sent in turn, only these count.
+	in, blocks, periods := map[string]placed{}, int32(0), int32(0)
+	for _, x := range bands {
+		switch {
+		case x.inTurn:
+			in[x.name] = placed{x, blocks, periods}
+			blocks += int32(x.blocks)
+		case v.InTurn:
+			continue
+		default:
+			in[x.name], blocks = placed{x, 0, periods}, 1
+		}
+		periods += int32(x.periods)
 	}
-	bare := v
-	units := c.units(&v, of, p, leastHeard)
+	q.count(&v, bands)
+	units := q.units(in, leastHeard)
 	if len(units) < 2 { // better few than none
-		v = bare
-		units = c.units(&v, of, p, 1)
+		units = q.units(in, 1)
 	}
-	f := fit(units, p.blocks)
+	for i := range q.of {
+		if _, ok := in[q.heard[i].band]; ok {
+			x := &q.of[i]
+			v.ListenedA, v.ListenedB = v.ListenedA+x.listened[0], v.ListenedB+x.listened[1]
+			v.SilentA, v.SilentB = v.SilentA+x.silent[0], v.SilentB+x.silent[1]
+		}
+	}
+	f := fit(units, int(blocks))
 	if v.Receivers = len(f.receivers); !f.ok {
 		return v
 	}
-	c.estimate(&v, f, p)
-	if !v.InTurn {
-		v.Minutes = map[string]*float64{"1": nil, "2": nil, "3": nil}
-	}
+	q.estimate(&v, f, in)
 	return v
 }
 
-// occasions are the stretches of slots of one antenna each, for antennas that were not sent in turn: they are compared as they
-// stand, each a period of its own.
-func (c *comparison) occasions(of map[string][]int) plan {
-	p := plan{block: make([]int, len(c.sent)), period: make([]int, len(c.sent))}
-	for i := range p.block {
-		p.block[i], p.period[i] = -1, -1
-	}
-	for _, name := range sortedKeys(of) {
-		last := -1
-		for _, i := range of[name] {
-			if last < 0 || c.sent[i].Antenna != c.sent[last].Antenna || c.sent[i].At.Sub(c.sent[last].At) >= blockBreak {
-				p.periods++
-			}
-			p.block[i], p.period[i] = 0, p.periods-1
-			last = i
-		}
-	}
-	p.blocks = 1
-	return p
-}
-
-// units are the receivers that count, by band, with what they heard of two antennas while they listened: from their first to their
-// last report. Those two are left out, unless they are of the band's first or last slot: that a receiver is known to have listened
-// then follows from its having heard, which would favour the stronger antenna.
-func (c *comparison) units(v *Verdict, of map[string][]int, p plan, heardLeast int) (out []*unit) {
+// count fills in who heard only one of the two, how many reports there are, and what people look at.
+func (q *pairing) count(v *Verdict, bands []*bandSlots) {
+	asked := map[string]bool{}
 	var all [2]levels
-	laid := map[string][]slotOf{}
-	for band := range of {
-		laid[band] = c.laid(v, band, p)
-	}
-	byReceiver := map[string]*[2]int{}
-	for k := range c.heard {
-		h := &c.heard[k]
-		list := laid[h.band]
-		if list == nil {
-			continue
-		}
-		count := byReceiver[h.receiver]
-		if count == nil {
-			count = &[2]int{}
-			byReceiver[h.receiver] = count
-		}
-		for i, s := range h.slots {
-			if x := &list[s]; x.side >= 0 {
-				count[x.side]++
-				all[x.side].add(h.snr[i], x.power)
-			}
-		}
-		if u := c.unit(v, h, list, p.periods, h.threshold(), heardLeast); u != nil {
-			out = append(out, u)
+	for _, x := range bands {
+		asked[x.name] = true
+		for side := range all {
+			all[side].join(&q.tally[x.name][side])
 		}
 	}
-	for _, n := range byReceiver {
+	var n [2]int
+	only := func() {
 		switch {
 		case n[0]+n[1] == 0:
 		case n[1] == 0:
@@ -259,112 +281,91 @@ func (c *comparison) units(v *Verdict, of map[string][]int, p plan, heardLeast i
 		case n[0] == 0:
 			v.OnlyB++
 		}
+		n = [2]int{}
 	}
-	meanA, middleA, reportsA := all[0].middle()
-	meanB, middleB, reportsB := all[1].middle()
-	if v.Reports = reportsA + reportsB; reportsA > 0 && reportsB > 0 {
-		mean, middle := meanA-meanB, middleA-middleB
+	for i := range q.of { // by receiver
+		if i > 0 && q.heard[i].receiver != q.heard[i-1].receiver {
+			only()
+		}
+		if asked[q.heard[i].band] {
+			n[0], n[1] = n[0]+q.of[i].heard[0], n[1]+q.of[i].heard[1]
+		}
+	}
+	only()
+	a, b := &all[0], &all[1]
+	if v.Reports = a.n + b.n; a.n > 0 && b.n > 0 {
+		mean, middle := a.mean()-b.mean(), a.median()-b.median()
 		v.NaiveDB, v.MedianDB = &mean, &middle
 	}
-	return out
 }
 
-// slotOf is what of a slot is asked for each receiver: whose it is, -1 of another, and where it stands.
-type slotOf struct {
-	side                    int
-	occasion, block, period int
-	power                   float64 // in decibels over a watt
-}
-
-// laid are a band's slots by rising time.
-func (c *comparison) laid(v *Verdict, band string, p plan) []slotOf {
-	out := make([]slotOf, len(c.list[band]))
-	for at, i := range c.list[band] {
-		x := &c.sent[i]
-		out[at] = slotOf{sideOf(x.Antenna, v), x.Occasion, p.block[i], p.period[i], decibels(x.PowerW)}
+// units are the receivers that heard at least so much on some bands, with what they heard there.
+func (q *pairing) units(in map[string]placed, least int) (out []*unit) {
+	for i := range q.of {
+		u := q.of[i].unit
+		x, ok := in[q.heard[i].band]
+		if !ok || u == nil || u.heard < least {
+			continue
+		}
+		here := *u
+		here.block, here.period = x.block, x.period
+		out = append(out, &here)
 	}
 	return out
 }
 
-// levels counts reports by their strength: they are whole or half decibels mostly, so that there are few of a power.
+// levels counts reports by their strength for a watt, in steps that are finer than what is said of them.
 type levels struct {
-	of    []*atPower
-	other []float64
+	n     int
+	sum   float64
+	first int // the step of the first count
+	count []int32
 }
 
-type atPower struct {
-	power float64
-	count [levelSteps]int
-}
-
-// Bounds of the strengths that are counted, in quarters of a decibel.
 const (
-	levelLeast = -60.0
-	levelSteps = 480
+	levelSteps = 100   // of a decibel
+	levelMost  = 500.0 // what lies beyond counts as this
 )
 
-func (l *levels) add(snr, power float64) {
-	at := (snr - levelLeast) * 4
-	k := int(at)
-	if at < 0 || k >= levelSteps || float64(k) != at {
-		l.other = append(l.other, snr-power)
-		return
-	}
-	for _, x := range l.of {
-		if x.power == power {
-			x.count[k]++
-			return
-		}
-	}
-	x := &atPower{power: power}
-	x.count[k]++
-	l.of = append(l.of, x)
+func (l *levels) add(y float64) {
+	l.n, l.sum = l.n+1, l.sum+y
+	*l.at(int(math.Round(math.Max(-levelMost, math.Min(levelMost, y)) * levelSteps)))++
 }
 
-// middle is the mean and the median of what was counted, and how many there were.
-func (l *levels) middle() (mean, median float64, n int) {
-	type level struct {
-		at float64
-		n  int
+// at is the count of a step.
+func (l *levels) at(step int) *int32 {
+	switch {
+	case len(l.count) == 0:
+		l.first, l.count = step, make([]int32, 1)
+	case step < l.first:
+		l.first, l.count = step, append(make([]int32, l.first-step, l.first-step+len(l.count)), l.count...)
+	case step >= l.first+len(l.count):
+		l.count = append(l.count, make([]int32, step-l.first-len(l.count)+1)...)
 	}
-	var all []level
-	for _, x := range l.of {
-		for k, n := range x.count {
-			if n > 0 {
-				all = append(all, level{levelLeast + float64(k)/4 - x.power, n})
-			}
-		}
-	}
-	for _, at := range l.other {
-		all = append(all, level{at, 1})
-	}
-	slices.SortFunc(all, func(a, b level) int { return cmp.Compare(a.at, b.at) })
-	sum := 0.0
-	for _, x := range all {
-		n, sum = n+x.n, sum+x.at*float64(x.n)
-	}
-	if n == 0 {
-		return 0, 0, 0
-	}
-	nth := func(k int) float64 {
-		for _, x := range all {
-			if k -= x.n; k < 0 {
-				return x.at
-			}
-		}
-		return all[len(all)-1].at
-	}
-	return sum / float64(n), (nth((n-1)/2) + nth(n/2)) / 2, n
+	return &l.count[step-l.first]
 }
 
-func sideOf(antenna string, v *Verdict) int {
-	switch antenna {
-	case v.A:
-		return 0
-	case v.B:
-		return 1
+// join adds what others counted.
+func (l *levels) join(other *levels) {
+	l.n, l.sum = l.n+other.n, l.sum+other.sum
+	for k, n := range other.count {
+		if n > 0 {
+			*l.at(other.first + k) += n
+		}
 	}
-	return -1
+}
+
+func (l *levels) mean() float64 { return l.sum / float64(l.n) }
+
+func (l *levels) median() float64 {
+	nth := func(n int) float64 {
+		k := 0
+		for n -= int(l.count[0]); n >= 0; n -= int(l.count[k]) {
+			k++
+		}
+		return float64(l.first+k) / levelSteps
+	}
+	return (nth((l.n-1)/2) + nth(l.n/2)) / 2
 }
 
 // decibels is a power over a watt; one that is not known is taken as a watt.
@@ -378,7 +379,7 @@ func decibels(watts float64) float64 {
 // another says that some of these slots are of an occasion.
 func another(slots []slotOf, occasion int) bool {
 	for i := range slots {
-		if slots[i].occasion == occasion {
+		if slots[i].occasion == int32(occasion) {
 			return true
 		}
 	}
@@ -388,39 +389,56 @@ func another(slots []slotOf, occasion int) bool {
 // cellsBack is how far back a cell is looked for; two of the same are as good as one.
 const cellsBack = 16
 
-// unit is one receiver on a band, nil where it says nothing of the two.
-func (c *comparison) unit(v *Verdict, h *heardBy, slots []slotOf, periods int, below float64, least int) *unit {
-	from, until := h.slots[0], h.slots[len(h.slots)-1]
+// cellKey is what the slots of a cell have in common.
+type cellKey struct {
+	side          int8
+	block, period int32
+	power         float64
+}
+
+// of is what a receiver heard of two antennas on a band while it listened: from its first to its last report. Those two are left out of
+// what counts, unless they are of the band's first or last slot: that a receiver is known to have listened then follows from its having
+// heard, which would favour the stronger antenna.
+func (h *heardBy) of(x *bandSlots, tally *[2]levels) (out heardOf) {
+	first, end := int(h.slots[0]), int(h.slots[len(h.slots)-1])
+	from, until := first, end
 	// The occasion's own first and last slot tell that a receiver listened before it heard.
-	if another(slots[:from], h.occasion) {
+	if another(x.slots[:from], h.occasion) {
 		from++
 	}
-	if another(slots[until+1:], h.occasion) {
+	if another(x.slots[until+1:], h.occasion) {
 		until--
 	}
-	u := &unit{receiver: h.receiver, cells: make([]cellOf, 0, min(2*periods, until-from+2))}
-	type key struct {
-		side, block, period int
-		power               float64
-	}
-	var keys []key       // of the cells
+	below := h.threshold()
+	u := &unit{receiver: h.receiver, cells: make([]cellOf, 0, max(0, min(2*x.periods, until-from+2)))}
+	var keys []cellKey   // of the cells
 	var last [2]struct { // of each side: a cell is mostly the one of the slot before
-		key key
+		key cellKey
 		k   int
 	}
 	last[0].k, last[1].k = -1, -1
-	var sides [2]bool
 	next := 0
-	for s := from; s <= until; s++ {
-		for next < len(h.slots) && h.slots[next] < s {
+	for s := first; s <= end; s++ {
+		slot := &x.slots[s]
+		heard := int(h.slots[next]) == s
+		snr := h.snr[next]
+		if heard {
 			next++
 		}
-		x := &slots[s]
-		side, power := x.side, x.power
-		if side < 0 || x.block < 0 || x.occasion != h.occasion {
+		side, power := slot.side, slot.power
+		if side < 0 || slot.occasion != int32(h.occasion) {
 			continue
 		}
-		is := key{side, x.block, x.period, power}
+		y := snr - power
+		if out.of[side]++; heard {
+			out.heard[side]++
+			out.sum[side] += y
+			tally[side].add(y)
+		}
+		if slot.block < 0 || s < from || s > until {
+			continue
+		}
+		is := cellKey{side, slot.block, slot.period, power}
 		k := last[side].k
 		if k < 0 || last[side].key != is {
 			// Time goes on from cell to cell: one that was is not far back.
@@ -429,28 +447,22 @@ func (c *comparison) unit(v *Verdict, h *heardBy, slots []slotOf, periods int, b
 			if k < 0 || keys[k] != is {
 				k = len(u.cells)
 				keys = append(keys, is)
-				u.cells = append(u.cells, cellOf{x: 0.5 - float64(side), block: x.block, period: x.period, below: below - power})
+				u.cells = append(u.cells, cellOf{x: 0.5 - float64(side), block: slot.block, period: slot.period, below: below - power})
 			}
 			last[side].key, last[side].k = is, k
 		}
-		sides[side] = true
-		listened, silent := &v.ListenedA, &v.SilentA
-		if side == 1 {
-			listened, silent = &v.ListenedB, &v.SilentB
-		}
-		*listened++
-		if next < len(h.slots) && h.slots[next] == s {
-			y := h.snr[next] - power
-			cell := &u.cells[k]
+		out.listened[side]++
+		cell := &u.cells[k]
+		if heard {
 			cell.n, cell.sum, cell.sq = cell.n+1, cell.sum+y, cell.sq+y*y
 			u.heard++
 		} else {
-			u.cells[k].silent++
-			*silent++
+			cell.silent++
+			out.silent[side]++
 		}
 	}
-	if u.heard < least || !sides[0] || !sides[1] {
-		return nil
+	if u.heard > 0 && out.listened[0] > 0 && out.listened[1] > 0 {
+		out.unit = u
 	}
-	return u
+	return out
 }

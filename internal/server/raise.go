@@ -33,11 +33,7 @@ func (s *Server) deploymentDetail(ctx context.Context, id string) (DeploymentDet
 	if err != nil {
 		return DeploymentDetail{}, err
 	}
-	contacts, err := s.store.CountContacts(ctx, d.OutingID)
-	if err != nil {
-		return DeploymentDetail{}, err
-	}
-	t, err := s.tag(ctx, d, contacts[d.ID], me.Units)
+	t, err := s.tag(ctx, d, me.Units)
 	if err != nil {
 		return DeploymentDetail{}, err
 	}

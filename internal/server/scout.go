@@ -31,7 +31,7 @@ func dangers(b deployment.Built, units quantity.System) (open int, all []rigging
 	return rigging.Open(all, b.Confirmed), all, d
 }
 
-func (s *Server) tag(ctx context.Context, d deployment.Deployment, contacts int, units quantity.System) (t tagged, err error) {
+func (s *Server) tag(ctx context.Context, d deployment.Deployment, units quantity.System) (t tagged, err error) {
 	t.deployment = d
 	if t.revisions, err = s.store.Revisions(ctx, d.ID); err != nil {
 		return t, err
@@ -39,7 +39,11 @@ func (s *Server) tag(ctx context.Context, d deployment.Deployment, contacts int,
 	if t.sweeps, err = s.store.Sweeps(ctx, d.ID); err != nil {
 		return t, err
 	}
-	t.tag = deployment.MakeTag(d, t.revisions, len(t.sweeps), contacts, units)
+	worked, err := s.store.HasWorked(ctx, d.ID)
+	if err != nil {
+		return t, err
+	}
+	t.tag = deployment.MakeTag(d, t.revisions, len(t.sweeps), worked, units)
 	return t, nil
 }
 
@@ -77,7 +81,7 @@ func (s *Server) shelved(x store.Standing, units quantity.System) deployment.Tag
 	if x.Newest != nil {
 		b = func(deployment.Deployment) deployment.Built { return x.Newest.Built }
 	}
-	return deployment.TagOf(x.Deployment, b(x.Deployment), x.Newest != nil, x.Sweeps, x.Contacts, units)
+	return deployment.TagOf(x.Deployment, b(x.Deployment), x.Newest != nil, x.Sweeps, x.Contacts > 0, units)
 }
 
 // ListOutings lists the shelf.

@@ -56,11 +56,7 @@ func (s *Server) side(ctx context.Context, me store.Me, of thing) (weigh.Side, P
 	if err != nil {
 		return fail(err)
 	}
-	contacts, err := s.store.CountWorked(ctx, id)
-	if err != nil {
-		return fail(err)
-	}
-	t, err := s.tag(ctx, d, contacts, me.Units)
+	t, err := s.tag(ctx, d, me.Units)
 	if err != nil {
 		return fail(err)
 	}

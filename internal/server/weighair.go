@@ -170,7 +170,7 @@ func (s *Server) intoPools(ctx context.Context, pools *[2]weigh.Pool, run onair.
 	if err != nil {
 		return err
 	}
-	drawn := slices.ContainsFunc(heard, func(h weigh.Heard) bool { return h.Simulated })
+	drawn := slices.ContainsFunc(heard.Rows, func(h weigh.Brief) bool { return h.Simulated })
 	f.ExcludeDrawn, f.ExcludeReal = true, false
 	pools[0].Add(run, names, heard, f)
 	if f.ExcludeDrawn, f.ExcludeReal = false, true; drawn {

@@ -6,8 +6,10 @@ import (
 	"database/sql"
 	"encoding/binary"
 	"encoding/gob"
+	"errors"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"time"
 
@@ -57,7 +59,7 @@ func packHour(ctx context.Context, tx *sql.Tx, outingID string, of int64) ([]byt
 	}
 	defer rows.Close()
 	var p pack
-	bands, ears := map[string]int{}, map[ear]int{}
+	bands, ears := placesOf[string]{}, placesOf[ear]{}
 	for rows.Next() {
 		var at int64
 		var h weigh.Heard
@@ -72,16 +74,7 @@ func packHour(ctx context.Context, tx *sql.Tx, outingID string, of int64) ([]byt
 		if bearing.Valid {
 			e.Bearing = bearing.Float64
 		}
-		b, ok := bands[h.Band]
-		if !ok {
-			b = len(p.Bands)
-			bands[h.Band], p.Bands = b, append(p.Bands, h.Band)
-		}
-		k, ok := ears[e]
-		if !ok {
-			k = len(p.Ears)
-			ears[e], p.Ears = k, append(p.Ears, e)
-		}
+		b, k := bands.of(h.Band), ears.of(e)
 		flags := byte(0)
 		for flag, on := range map[byte]bool{secondsKnown: h.Seconds, isSimulated: h.Simulated, isAside: h.SetAside} {
 			if on {
@@ -100,29 +93,28 @@ func packHour(ctx context.Context, tx *sql.Tx, outingID string, of int64) ([]byt
 	if err := rows.Err(); err != nil {
 		return nil, err
 	}
+	p.Bands, p.Ears = bands.list, ears.list
 	var out bytes.Buffer
 	err = gob.NewEncoder(&out).Encode(p)
 	return out.Bytes(), err
 }
 
-// unpack reads a pack, and gives each report of it from a time to another.
-func unpack(text []byte, of int64, from, until time.Time, out []weigh.Heard) ([]weigh.Heard, error) {
-	var p pack
-	if err := gob.NewDecoder(bytes.NewReader(text)).Decode(&p); err != nil {
-		return out, fmt.Errorf("what was heard in an hour: %w", err)
-	}
-	begin := time.UnixMilli(of * hour.Milliseconds()).UTC()
+// errDamaged says that a pack cannot be read.
+var errDamaged = errors.New("what was heard in an hour is damaged")
+
+// unpack writes the reports of a pack that lie from a time to another; the pack's receivers and bands are at these places.
+func (p *pack) unpack(of int64, from, until int64, bands []uint8, ears []uint32, out []weigh.Brief) ([]weigh.Brief, error) {
+	begin := of * hour.Milliseconds()
 	for r := p.Rows; len(r) >= rowLength; r = r[rowLength:] {
-		at := begin.Add(time.Duration(order.Uint32(r)) * time.Millisecond)
-		if at.Before(from) || !at.Before(until) {
+		at := begin + int64(order.Uint32(r))
+		if at < from || at >= until {
 			continue
 		}
 		k, b, flags := order.Uint32(r[4:]), r[8], r[9]
-		if int(k) >= len(p.Ears) || int(b) >= len(p.Bands) {
-			return out, fmt.Errorf("what was heard in an hour is damaged")
+		if int(k) >= len(ears) || int(b) >= len(bands) {
+			return out, errDamaged
 		}
-		e := &p.Ears[k]
-		out = append(out, weigh.Heard{At: at, Band: p.Bands[b], Receiver: e.Receiver, DistanceM: e.DistanceM, Bearing: e.Bearing,
+		out = append(out, weigh.Brief{At: at, Ear: ears[k], Band: bands[b],
 			SNR: math.Float64frombits(order.Uint64(r[10:])), PowerW: math.Float64frombits(order.Uint64(r[18:])),
 			Seconds: flags&secondsKnown != 0, Simulated: flags&isSimulated != 0, SetAside: flags&isAside != 0})
 	}
@@ -132,7 +124,6 @@ func unpack(text []byte, of int64, from, until time.Time, out []weigh.Heard) ([]
 // Queries on the packs, by their primary key.
 const (
 	stalePacks = "SELECT hour FROM air WHERE outing_id = ? AND hour BETWEEN ? AND ? AND pack IS NULL"
-	packed     = "SELECT sum(length(pack)) FROM air WHERE outing_id = ? AND hour BETWEEN ? AND ?"
 	packs      = "SELECT hour, pack FROM air WHERE outing_id = ? AND hour BETWEEN ? AND ? ORDER BY hour"
 )
 
@@ -179,19 +170,20 @@ func (s *Store) Pack(ctx context.Context, outingID string) error {
 }
 
 // Air reads what is weighed of an outing's reports of a stretch, by rising time.
-func (s *Store) Air(ctx context.Context, outingID string, from, until time.Time) (out []weigh.Heard, err error) {
+func (s *Store) Air(ctx context.Context, outingID string, from, until time.Time) (out weigh.Reports, err error) {
 	first, last := from.UnixMilli()/hour.Milliseconds(), until.UnixMilli()/hour.Milliseconds()
 	if err := s.packStale(ctx, outingID, first, last); err != nil {
-		return nil, err
-	}
-	var bytes sql.NullInt64
-	if err := s.r.QueryRowContext(ctx, packed, outingID, first, last).Scan(&bytes); err != nil {
-		return nil, fmt.Errorf("what was heard: %w", err)
+		return out, err
 	}
 	type part struct {
-		hour int64
-		text []byte
-		out  []weigh.Heard
+		hour  int64
+		text  []byte
+		bands []uint8
+		ears  []uint32
+		begin int
+		rows  []weigh.Brief
+		wrong error
+		pack
 	}
 	var parts []part
 	if err := s.rows(ctx, "what was heard", packs, func(r *sql.Rows) error {
@@ -202,23 +194,79 @@ func (s *Store) Air(ctx context.Context, outingID string, from, until time.Time)
 		}
 		return err
 	}, outingID, first, last); err != nil {
-		return nil, err
+		return out, err
 	}
-	wrong := make([]error, len(parts))
+	wrong := func() error {
+		for i := range parts {
+			if err := parts[i].wrong; err != nil {
+				return err
+			}
+		}
+		return nil
+	}
 	if err := numeric.Share(ctx, len(parts), func(i int) {
 		p := &parts[i]
-		p.out, wrong[i] = unpack(p.text, p.hour, from, until, make([]weigh.Heard, 0, len(p.text)/rowLength))
-	}); err != nil {
-		return nil, err
-	}
-	out = make([]weigh.Heard, 0, bytes.Int64/rowLength)
-	for i := range parts {
-		if wrong[i] != nil {
-			return nil, wrong[i]
+		if err := gob.NewDecoder(bytes.NewReader(p.text)).Decode(&p.pack); err != nil {
+			p.wrong = fmt.Errorf("what was heard in an hour: %w", err)
 		}
-		out = append(out, parts[i].out...)
+	}); err != nil {
+		return out, err
 	}
+	if err := wrong(); err != nil {
+		return out, err
+	}
+	bands, ears, n := placesOf[string]{}, placesOf[weigh.Ear]{}, 0
+	for i := range parts {
+		p := &parts[i]
+		for _, name := range p.Bands {
+			p.bands = append(p.bands, uint8(bands.of(name)))
+		}
+		for _, e := range p.Ears {
+			p.ears = append(p.ears, uint32(ears.of(weigh.Ear(e))))
+		}
+		p.begin, n = n, n+len(p.Rows)/rowLength
+	}
+	if len(bands.list) > 1+math.MaxUint8 {
+		return out, fmt.Errorf("%d bands in an outing", len(bands.list))
+	}
+	out = weigh.Reports{Bands: bands.list, Ears: ears.list, Rows: make([]weigh.Brief, n)}
+	if err := numeric.Share(ctx, len(parts), func(i int) {
+		p := &parts[i]
+		p.rows, p.wrong = p.unpack(p.hour, from.UnixMilli(), until.UnixMilli(), p.bands, p.ears, out.Rows[p.begin:p.begin])
+	}); err != nil {
+		return out, err
+	}
+	if err := wrong(); err != nil {
+		return out, err
+	}
+	n = 0
+	for i := range parts { // those at the ends of the stretch are not whole
+		if p := &parts[i]; n == p.begin {
+			n += len(p.rows)
+		} else {
+			n += copy(out.Rows[n:], p.rows)
+		}
+	}
+	out.Rows = out.Rows[:n]
 	return out, nil
+}
+
+// placesOf is a list in which each stands once.
+type placesOf[T comparable] struct {
+	list []T
+	at   map[T]int
+}
+
+func (p *placesOf[T]) of(v T) int {
+	k, ok := p.at[v]
+	if !ok {
+		if p.at == nil {
+			p.at = map[T]int{}
+		}
+		k = len(p.list)
+		p.at[v], p.list = k, append(p.list, v)
+	}
+	return k
 }
 
 // worked is what a comparison counts of contacts, from an index alone.
@@ -226,38 +274,37 @@ func (s *Store) Air(ctx context.Context, outingID string, from, until time.Time)
 const worked = `SELECT at, power_w, band || char(31) || mode || char(31) || submode || char(31) || received || char(31) || locator
 	|| char(31) || call FROM contact WHERE deployment_id = ? AND deleted = 0 ORDER BY at`
 
-const workedCount = "SELECT count(*) FROM contact WHERE deployment_id = ? AND deleted = 0"
+const hasWorked = "SELECT EXISTS (SELECT 1 FROM contact WHERE deployment_id = ? AND deleted = 0)"
 
-// CountWorked counts the contacts of a deployment.
-func (s *Store) CountWorked(ctx context.Context, deploymentID string) (n int, err error) {
-	if err = s.r.QueryRowContext(ctx, workedCount, deploymentID).Scan(&n); err != nil {
-		err = fmt.Errorf("counting the contacts: %w", err)
+// HasWorked says whether a contact was made with a deployment.
+func (s *Store) HasWorked(ctx context.Context, deploymentID string) (is bool, err error) {
+	if err = s.r.QueryRowContext(ctx, hasWorked, deploymentID).Scan(&is); err != nil {
+		err = fmt.Errorf("looking for contacts: %w", err)
 	}
-	return n, err
+	return is, err
 }
 
 // Worked lists what a comparison counts of the contacts of a deployment, in rising time.
 func (s *Store) Worked(ctx context.Context, deploymentID string) (out []weigh.Worked, err error) {
-	kept := map[string][]string{}
-	n, err := s.CountWorked(ctx, deploymentID)
-	if err != nil {
-		return nil, err
-	}
-	out = make([]weigh.Worked, 0, n)
+	kept := map[string]weigh.Worked{} // by all but the call: few differ in that
 	err = s.rows(ctx, "the contacts", worked, func(r *sql.Rows) error {
 		var at int64
+		var power float64
 		var text sql.RawBytes
-		var c weigh.Worked
-		if err := r.Scan(&at, &c.PowerW, &text); err != nil {
+		if err := r.Scan(&at, &power, &text); err != nil {
 			return err
 		}
-		of, ok := kept[string(text)]
+		cut := bytes.LastIndexByte(text, '\x1f')
+		c, ok := kept[string(text[:cut])]
 		if !ok {
-			of = strings.SplitN(string(text), "\x1f", 6)
-			of[1] = onair.Contact{Mode: of[1], Submode: of[2]}.ModeLabel()
-			kept[string(text)] = of
+			of := strings.SplitN(string(text[:cut]), "\x1f", 5)
+			c = weigh.Worked{Band: of[0], Mode: onair.Contact{Mode: of[1], Submode: of[2]}.ModeLabel(), Received: of[3], Locator: of[4]}
+			kept[string(text[:cut])] = c
 		}
-		c.At, c.Band, c.Mode, c.Received, c.Locator, c.Call = time.UnixMilli(at).UTC(), of[0], of[1], of[3], of[4], of[5]
+		c.At, c.PowerW, c.Call = time.UnixMilli(at).UTC(), power, string(text[cut+1:])
+		if len(out) == cap(out) { // a hundred thousand are copied less often so
+			out = slices.Grow(out, max(64, len(out)))
+		}
 		out = append(out, c)
 		return nil
 	}, deploymentID)

@@ -120,9 +120,8 @@ func TestRemovedThingsAreNotListed(t *testing.T) {
 	sw, _ := s.Sweeps(ctx, "d1")
 	ds, _ := s.Deployments(ctx, "")
 	os, _ := s.Outings(ctx)
-	n, _ := s.CountContacts(ctx, "o1")
-	if len(cs)+len(sw)+len(ds)+len(os)+len(n) != 0 {
-		t.Errorf("%v %v %v %v %v", cs, sw, ds, os, n)
+	if worked, err := s.HasWorked(ctx, "d1"); len(cs)+len(sw)+len(ds)+len(os) != 0 || worked || err != nil {
+		t.Errorf("%v %v %v %v %v %v", cs, sw, ds, os, worked, err)
 	}
 }
 

@@ -133,9 +133,7 @@ const (
 	tallies = "SELECT outing_id, day, deployment_id, band, counts, contacts, fresh FROM tally WHERE contacts > 0"
 	tallyOf = tallies + " AND outing_id = ?"
 	// What counted in the last stretch, by outing and day: nobody is on the air in hundreds of places at once.
-	recentOf  = "SELECT outing_id, day, count(*) FROM contact WHERE deleted = 0 AND fresh = 1 AND at >= ? AND at <= ? GROUP BY 1, 2"
-	deployed  = "SELECT deployment_id, sum(contacts) FROM tally WHERE outing_id = ? AND contacts > 0 GROUP BY 1"
-	allPlaces = "SELECT deployment_id, sum(contacts) FROM tally WHERE contacts > 0 GROUP BY 1"
+	recentOf = "SELECT outing_id, day, count(*) FROM contact WHERE deleted = 0 AND fresh = 1 AND at >= ? AND at <= ? GROUP BY 1, 2"
 )
 
 func (s *Store) tally(ctx context.Context, query string, args ...any) (map[string]*Tally, error) {
@@ -217,22 +215,4 @@ func progress(scheme onair.Scheme, o Outing, t Tally, late map[string]map[string
 		}
 	}
 	return scheme.Progress(c, now)
-}
-
-// CountContacts counts the contacts by deployment, for one outing or all with an empty id. Contacts
-// without a deployment count under "".
-func (s *Store) CountContacts(ctx context.Context, outingID string) (map[string]int, error) {
-	query, args := deployed, []any{outingID}
-	if outingID == "" {
-		query, args = allPlaces, nil
-	}
-	out := map[string]int{}
-	err := s.rows(ctx, "the contacts", query, func(r *sql.Rows) error {
-		var id string
-		var n int
-		err := r.Scan(&id, &n)
-		out[id] = n
-		return err
-	}, args...)
-	return out, err
 }

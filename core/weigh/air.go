@@ -1,0 +1,89 @@
+package weigh
+
+import (
+	"math"
+	"time"
+
+	"reed/core/onair"
+)
+
+// Heard is a reception report with what of it is weighed. Receiver is the base call; distance and bearing of less than 0, a power of
+// 0, and a strength that is no number are not known.
+type Heard struct {
+	At        time.Time
+	Band      string
+	Receiver  string
+	SNR       float64
+	PowerW    float64
+	DistanceM float64
+	Bearing   float64
+	Seconds   bool // of At are known
+	Simulated bool
+	SetAside  bool
+}
+
+// HeardOf is what is weighed of a report.
+func HeardOf(r onair.Report) Heard {
+	or := func(p *float64, unknown float64) float64 {
+		if p == nil {
+			return unknown
+		}
+		return *p
+	}
+	return Heard{At: r.At, Band: r.Band, Receiver: onair.BaseCall(r.Receiver), SNR: or(r.SNR, math.NaN()), PowerW: or(r.PowerW, 0),
+		DistanceM: or(r.DistanceM, -1), Bearing: or(r.Bearing, -1), Seconds: r.Seconds, Simulated: r.Simulated, SetAside: r.SetAside != ""}
+}
+
+// Reports are what was heard in a stretch of time, in the order of time. Who and on which bands stand once, each report names them by their
+// places: a million of them are short, and hold nothing that has to be followed when memory is tidied.
+type Reports struct {
+	Bands []string
+	Ears  []Ear
+	Rows  []Brief
+}
+
+// Ear is a receiver by its base call, where it was told to be; distance and bearing of less than 0 are not known.
+type Ear struct {
+	Receiver           string
+	DistanceM, Bearing float64
+}
+
+// Brief is a report among others: At in milliseconds since 1970, its receiver and its band by their places; the rest as of Heard.
+type Brief struct {
+	At                           int64
+	SNR, PowerW                  float64
+	Ear                          uint32
+	Band                         uint8
+	Seconds, Simulated, SetAside bool
+}
+
+// Time is when it was heard.
+func (r Brief) Time() time.Time { return time.UnixMilli(r.At).UTC() }
+
+// Heard is a report with all that it names.
+func (a *Reports) Heard(i int) Heard {
+	r := &a.Rows[i]
+	e := &a.Ears[r.Ear]
+	return Heard{r.Time(), a.Bands[r.Band], e.Receiver, r.SNR, r.PowerW, e.DistanceM, e.Bearing, r.Seconds, r.Simulated, r.SetAside}
+}
+
+// ReportsOf are a list of what was heard, in the order of time.
+func ReportsOf(list []Heard) (a Reports) {
+	bands, ears := map[string]uint8{}, map[Ear]uint32{}
+	a.Rows = make([]Brief, len(list))
+	for i, h := range list {
+		b, ok := bands[h.Band]
+		if !ok {
+			b = uint8(len(a.Bands))
+			bands[h.Band], a.Bands = b, append(a.Bands, h.Band)
+		}
+		e := Ear{h.Receiver, h.DistanceM, h.Bearing}
+		k, ok := ears[e]
+		if !ok {
+			k = uint32(len(a.Ears))
+			ears[e], a.Ears = k, append(a.Ears, e)
+		}
+		a.Rows[i] = Brief{h.At.UnixMilli(), h.SNR, h.PowerW, k, b, h.Seconds, h.Simulated, h.SetAside}
+	}
+	return a
+}

@@ -41,7 +41,9 @@ func apartFrom(at time.Time, band string, n int) []Sent {
 	return out
 }
 
-func same(a, b *float64) bool { return a == nil && b == nil || a != nil && b != nil && math.Abs(*a-*b) < 1e-9 }
+func same(a, b *float64) bool {
+	return a == nil && b == nil || a != nil && b != nil && math.Abs(*a-*b) < 1e-9
+}
 
 // In which order reports come, and whether some come twice, changes nothing; of two of a slot the better counts.
 func TestTheOrderOfReportsDoesNotMatter(t *testing.T) {
@@ -129,7 +131,7 @@ func TestMeansAndMediansAreThoseOfTheReports(t *testing.T) {
 func TestAReportKnowsThePowerBetterUnlessItIsRounded(t *testing.T) {
 	dBm := func(v float64) float64 { return math.Pow(10, (v-30)/10) }
 	for _, c := range []struct{ planned, told, want float64 }{
-		{0.2, dBm(23), 0}, {5, dBm(37), 0}, {5, 5, 0}, {5, 0, 0}, {5, dBm(30), 10 * math.Log10(5)}, {5, 4.6, 10 * math.Log10(5 / 4.6)},
+		{0.2, dBm(23), 0}, {5, dBm(37), 0}, {5, 5, 0}, {5, 0, 0}, {5, dBm(30), 10 * math.Log10(5)}, {5, 4.6, 10 * math.Log10(5/4.6)},
 		{10, 20, 10 * math.Log10(0.5)}, {0, 4, -10 * math.Log10(4)},
 	} {
 		if got := toPlanned(c.planned, c.told); math.Abs(got-c.want) > 1e-9 {

@@ -11,6 +11,9 @@ import (
 // below its threshold is not reported, but it was there: its likelihood is that of having been below (Tobin 1958, censored
 // normal regression; Amemiya 1984). Means of receivers and blocks are fixed effects, the spreads are drawn together.
 //
+// Where stations are heard that send when they like, nobody knows what was below the threshold: reports are taken as drawn from above it,
+// which is one for all of them, since they are decoded by oneself.
+//
 // How sure that is comes from the scores, not from the model: by receivers and by periods as clusters, the two-way estimator of
 // Cameron, Gelbach and Miller (2011), each cluster's score divided by what it leaves to the others (the jackknife's form, Bell
 // and McCaffrey 2002), with Student's t by the effective number of clusters.
@@ -22,6 +25,9 @@ const (
 	priorSpread = 8.0 // how many reports the common spread counts for in a receiver's own
 	startSpread = 5.0
 	leastSpread = 0.5
+	// Of what is truncated: how many spreads the threshold lies above a mean at most, and what a report is worth at least.
+	mostBelow = 2.0
+	leastLeft = 0.05
 )
 
 // fitted is the outcome of a fit.
@@ -50,6 +56,10 @@ func (u *unit) step(delta float64, block []float64) {
 		c, at := &u.cells[i], &u.at[i]
 		at.m = u.mean + delta*c.x + block[u.block+c.block]
 		at.score, at.weight = (c.sum-c.n*at.m)/v, c.n/v
+		if at.silent = c.silent; u.sometimes {
+			u.truncated(c, at)
+			continue
+		}
 		if c.silent > 0 {
 			at.z = (c.below - at.m) / u.sigma
 			at.lambda = ratio(at.z)
@@ -59,14 +69,26 @@ func (u *unit) step(delta float64, block []float64) {
 	}
 }
 
+// truncated is the step of a cell of which only what lay above the threshold is known, not how much lay below (Hausman and Wise 1977): to
+// each report belong as many below as the mean and the spread of the moment make it.
+func (u *unit) truncated(c *cellOf, at *stepOf) {
+	at.z = math.Min(mostBelow, (c.below-at.m)/u.sigma)
+	above := 0.5 * math.Erfc(at.z/math.Sqrt2)
+	at.lambda = ratio(at.z)
+	at.silent = c.n * (1 - above) / above
+	at.score -= at.silent * at.lambda / u.sigma
+	upper := at.lambda * (1 - above) / above
+	at.weight = c.n * math.Max(leastLeft, 1-upper*(upper-at.z)) / (u.sigma * u.sigma)
+}
+
 // squares are the expected squares of what a unit heard around its means, and of how many slots.
 func (u *unit) squares() (ss, n float64) {
 	for i := range u.cells {
 		c, at := &u.cells[i], &u.at[i]
 		ss += c.sq - 2*at.m*c.sum + c.n*at.m*at.m
-		n += c.n + c.silent
-		if c.silent > 0 {
-			ss += c.silent * u.sigma * u.sigma * math.Max(0, 1-at.z*at.lambda)
+		n += c.n + at.silent
+		if at.silent > 0 {
+			ss += at.silent * u.sigma * u.sigma * math.Max(0, 1-at.z*at.lambda)
 		}
 	}
 	return ss, n

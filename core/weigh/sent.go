@@ -244,6 +244,7 @@ type unit struct {
 	block, period int32
 	at            []stepOf // of each cell
 	heard         int
+	sometimes     bool // it is a station that is heard, of which nobody knows when it sent: silence says nothing
 	sigma         float64
 	mean          float64
 }
@@ -258,7 +259,8 @@ type cellOf struct {
 }
 
 // stepOf is where a cell stands after the last step of a fit.
-type stepOf struct{ m, z, lambda, score, weight float64 }
+// Silent is how much lay below the threshold.
+type stepOf struct{ m, z, lambda, score, weight, silent float64 }
 
 // heardBy is what one receiver on one band heard of an occasion: the best report of each slot, by rising time.
 type heardBy struct {

@@ -26,8 +26,9 @@ type world struct {
 	skip       float64 // share of B's slots that were not sent
 	days       float64 // A is sent on one day and B on another, that differ by so much
 	bands      int
-	dwell      int  // slots in a row with one antenna
-	ownPower   bool // B sends with half the power
+	dwell      int     // slots in a row with one antenna
+	ownPower   bool    // B sends with half the power
+	duty       float64 // how likely a station sends in a slot, where it is a world of stations that are heard
 }
 
 var noon = time.Date(2026, 5, 16, 12, 0, 0, 0, time.UTC)
@@ -65,6 +66,10 @@ func (w world) draw(rng *rand.Rand) (sent []Sent, got []Reception) {
 	for r := range w.receivers {
 		level, own := w.level+w.offset*rng.NormFloat64(), w.db+w.differs*rng.NormFloat64()
 		limit := w.threshold + w.thresholds*rng.NormFloat64()
+		sends := 1.0
+		if w.duty > 0 {
+			sends = math.Min(0.9, w.duty*math.Exp(0.4*rng.NormFloat64()))
+		}
 		fade, was := w.fading*rng.NormFloat64(), noon
 		for i, s := range sent {
 			keep := math.Exp(-math.Abs(s.At.Sub(was).Minutes()) / w.lasts)
@@ -73,7 +78,7 @@ func (w world) draw(rng *rand.Rand) (sent []Sent, got []Reception) {
 			if s.Antenna == "A" {
 				y += own
 			}
-			if y > limit {
+			if y > limit && (w.duty == 0 || rng.Float64() < sends) {
 				got = append(got, Reception{i, fmt.Sprintf("Q%dRX", r), math.Round(y)})
 			}
 		}
@@ -91,7 +96,7 @@ type tally struct{ covered, told, wrong, n, naive, lacking int }
 func trials(w world, n int, seed uint64) (t tally, width float64) {
 	for k := range n {
 		sent, got := w.draw(rand.New(rand.NewPCG(seed, uint64(k))))
-		v := Judge(sent, got).All
+		v := judge(sent, got, w.duty > 0).All
 		t.n++
 		if v.Lo == nil {
 			t.lacking++
@@ -137,6 +142,11 @@ func worlds() map[string]world {
 		"ten minutes each":   with(3, func(w *world) { w.dwell, w.minutes = 5, 120 }),
 		"half an hour each":  with(3, func(w *world) { w.dwell, w.minutes = 15, 180 }),
 		"half an hour":       with(3, func(w *world) { w.minutes = 32 }),
+	}
+	for _, db := range []float64{0, 3, 6} {
+		out[fmt.Sprintf("heard, %v dB", db)] = with(db, func(w *world) { w.duty, w.minutes, w.receivers = 0.25, 120, 40 })
+		out[fmt.Sprintf("heard, %v dB, weak", db)] = with(db, func(w *world) { w.duty, w.minutes, w.receivers, w.level = 0.3, 180, 60, -25 })
+		out[fmt.Sprintf("heard, %v dB by 10", db)] = with(db, func(w *world) { w.duty, w.minutes, w.receivers = 0.4, 180, 10 })
 	}
 	for _, db := range []float64{0, 1, 3, 6} {
 		out[fmt.Sprintf("%v dB", db)] = usual(db)

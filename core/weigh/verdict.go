@@ -64,7 +64,9 @@ const (
 )
 
 // Judge compares antennas by what was heard of their slots. Names are told apart as they stand; receivers too.
-func Judge(sent []Sent, received []Reception) Answer {
+func Judge(sent []Sent, received []Reception) Answer { return judge(sent, received, false) }
+
+func judge(sent []Sent, received []Reception, hears bool) Answer {
 	out := Answer{Bands: []Verdict{}, Uncontrolled: []string{}}
 	var antennas []string
 	for _, s := range sent {
@@ -75,6 +77,7 @@ func Judge(sent []Sent, received []Reception) Answer {
 	slices.Sort(antennas)
 	ears, told := eared(received)
 	c := compared(sent, ears, told)
+	c.hears = hears
 	for i, a := range antennas {
 		for _, b := range antennas[i+1:] {
 			var all *Verdict
@@ -135,6 +138,9 @@ type comparison struct {
 	heard []heardBy
 	names map[string]string
 	days  Days
+	// Hears says that it is of what antennas hear: in place of receivers stand the stations that were heard, of which nobody knows when
+	// they sent.
+	hears bool
 }
 
 // compared brings what was sent and heard into order.
@@ -184,12 +190,15 @@ func (c *comparison) pair(a, b string) *pairing {
 		at[name] = i
 		q.bands = append(q.bands, c.slotsOf(a, b, name))
 	}
+	below := q.thresholds()
 	pieces := make([][][2]levels, (len(c.heard)+shared-1)/shared)
 	_ = numeric.Share(context.Background(), len(pieces), func(k int) { // none of them stops
 		pieces[k] = make([][2]levels, len(names))
 		for i := k * shared; i < min((k+1)*shared, len(c.heard)); i++ {
 			h := &c.heard[i]
-			q.of[i] = h.of(q.bands[at[h.band]], &pieces[k][at[h.band]])
+			if q.of[i] = h.of(q.bands[at[h.band]], below[i], &pieces[k][at[h.band]]); c.hears {
+				q.of[i].heardOnly()
+			}
 		}
 	})
 	for i, name := range names {
@@ -202,6 +211,26 @@ func (c *comparison) pair(a, b string) *pairing {
 		q.tally[name] = all
 	}
 	return q
+}
+
+// thresholds are the levels below which each hears nothing: of a receiver the least that it reported, of one's own decoder the least of a
+// band, whoever sent it.
+func (c *comparison) thresholds() []float64 {
+	out := make([]float64, len(c.heard))
+	least := map[string]float64{}
+	for i := range c.heard {
+		h := &c.heard[i]
+		out[i] = h.threshold()
+		if v, ok := least[h.band]; !ok || out[i] < v {
+			least[h.band] = out[i]
+		}
+	}
+	if c.hears {
+		for i := range out {
+			out[i] = least[c.heard[i].band]
+		}
+	}
+	return out
 }
 
 // placed is a band beside others: from which numbers on its blocks and periods go.
@@ -220,7 +249,7 @@ func (q *pairing) verdict(name string, bands []*bandSlots) Verdict {
 
 // between compares the two antennas on some bands.
 func (q *pairing) between(bands []*bandSlots) Verdict {
-	v := Verdict{A: q.a, B: q.b, Minutes: map[string]*float64{"1": nil, "2": nil, "3": nil}}
+	v := Verdict{A: q.a, B: q.b, hears: q.hears, Minutes: map[string]*float64{"1": nil, "2": nil, "3": nil}}
 	for _, x := range bands {
 		v.SlotsA, v.SlotsB, v.InTurn = v.SlotsA+x.count[0], v.SlotsB+x.count[1], v.InTurn || x.inTurn
 	}
@@ -309,6 +338,7 @@ func (q *pairing) units(in map[string]placed, least int) (out []*unit) {
 		}
 		here := *u
 		here.block, here.period = x.block, x.period
+		here.sometimes = q.hears
 		out = append(out, &here)
 	}
 	return out
@@ -396,10 +426,22 @@ type cellKey struct {
 	power         float64
 }
 
+// heardOnly leaves out what was silent: of a station that sends when it likes that says nothing.
+func (x *heardOf) heardOnly() {
+	x.of, x.silent = x.heard, [2]int{}
+	if x.unit == nil {
+		return
+	}
+	for i := range x.unit.cells {
+		x.unit.cells[i].silent = 0
+	}
+	x.unit.cells = slices.DeleteFunc(x.unit.cells, func(c cellOf) bool { return c.n == 0 })
+}
+
 // of is what a receiver heard of two antennas on a band while it listened: from its first to its last report. Those two are left out of
 // what counts, unless they are of the band's first or last slot: that a receiver is known to have listened then follows from its having
 // heard, which would favour the stronger antenna.
-func (h *heardBy) of(x *bandSlots, tally *[2]levels) (out heardOf) {
+func (h *heardBy) of(x *bandSlots, below float64, tally *[2]levels) (out heardOf) {
 	first, end := int(h.slots[0]), int(h.slots[len(h.slots)-1])
 	from, until := first, end
 	// The occasion's own first and last slot tell that a receiver listened before it heard.
@@ -409,7 +451,6 @@ func (h *heardBy) of(x *bandSlots, tally *[2]levels) (out heardOf) {
 	if another(x.slots[until+1:], h.occasion) {
 		until--
 	}
-	below := h.threshold()
 	u := &unit{receiver: h.receiver, cells: make([]cellOf, 0, max(0, min(2*x.periods, until-from+2)))}
 	var keys []cellKey   // of the cells
 	var last [2]struct { // of each side: a cell is mostly the one of the slot before

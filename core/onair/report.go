@@ -27,11 +27,13 @@ type Report struct {
 	SNR           *float64  `json:"snr_db"` // over the noise in 2500 Hz, as decoders count
 	PowerW        *float64  `json:"power_w"`
 	DistanceM     *float64  `json:"distance_m"`
-	Bearing       *float64  `json:"bearing,omitempty"` // from the sender to the receiver, degrees
+	Bearing       *float64  `json:"bearing,omitempty"` // from one's own place to the other station, degrees
 	Extra         []Field   `json:"extra,omitempty"`
 	Marks         []string  `json:"marks,omitempty"`
 	Batch         string    `json:"batch,omitempty"`
 	Simulated     bool      `json:"simulated,omitempty"`
+	// Own says that it is of what one heard oneself: the receiver is one's own station, and the sender another.
+	Own bool `json:"own,omitempty"`
 	// SetAside is why a report does not count in a comparison, empty for one that does.
 	SetAside string `json:"set_aside,omitempty"`
 }
@@ -90,18 +92,23 @@ func (r Report) SameAs(o Report) bool {
 	return r.At.Sub(o.At).Abs() <= within
 }
 
-// Far fills the bearing, and the distance in metres where none was told, where both locators, or the sender's place, are known.
+// Far fills the bearing, and the distance in metres where none was told, where both locators are known, or the other station's and one's
+// own place.
 func (r *Report) Far(home *place.Point) {
-	if r.Locator == "" {
+	own, other := r.SenderLocator, r.Locator
+	if r.Own {
+		own, other = other, own
+	}
+	if other == "" {
 		return
 	}
-	to, err := place.ParseLocator(even(r.Locator))
+	to, err := place.ParseLocator(even(other))
 	if err != nil {
 		return
 	}
 	from := place.Point{}
-	switch at, err := place.ParseLocator(even(r.SenderLocator)); {
-	case r.SenderLocator != "" && err == nil:
+	switch at, err := place.ParseLocator(even(own)); {
+	case own != "" && err == nil:
 		from = at
 	case home != nil:
 		from = *home

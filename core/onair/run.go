@@ -19,7 +19,8 @@ type Aerial struct {
 	Name         string `json:"name"`
 }
 
-// Run is an alternation of antennas on bands by the clock, so that both are heard by the same receivers under the same sky.
+// Run is an alternation of antennas on bands by the clock, so that both are heard by the same receivers, or hear the same stations, under
+// the same sky.
 type Run struct {
 	ID       string        `json:"id"`
 	OutingID string        `json:"outing_id"`
@@ -35,10 +36,12 @@ type Run struct {
 	Call     string        `json:"call,omitempty"` // of who sent it: another notebook may bring it
 	Version  int           `json:"version"`
 	Deleted  bool          `json:"deleted,omitempty"`
+	// Listen says that nothing is sent in the slots: they are listened in, with one antenna after the other.
+	Listen bool `json:"listen,omitempty"`
 }
 
-// PlannedSlot is one transmission. Sent is the letter of what really sent, as corrected afterwards: that of the plan where it
-// is empty, and Silent where nothing was sent.
+// PlannedSlot is one transmission, or one turn of listening. Sent is the letter of what was really connected, as corrected afterwards: that
+// of the plan where it is empty, and Silent where nothing was.
 type PlannedSlot struct {
 	At     time.Time `json:"at"`
 	Band   string    `json:"band"`
@@ -85,7 +88,7 @@ func (r Run) Length() time.Duration {
 func (r Run) Check(region band.Region) (out []entry.Fault) {
 	bad := func(path, format string, args ...any) { out = append(out, entry.Say(path, "error", format, args...)) }
 	if n := len(r.Aerials); n < leastAerials || n > mostAerials {
-		bad("aerials", "choose %d to %d antennas to send with in turn; %d are chosen", leastAerials, mostAerials, n)
+		bad("aerials", "choose %d to %d antennas to take turns with; %d are chosen", leastAerials, mostAerials, n)
 	}
 	letters := map[string]bool{}
 	for _, a := range r.Aerials {
@@ -114,7 +117,7 @@ func (r Run) Check(region band.Region) (out []entry.Fault) {
 	if _, _, ok := ModeOf(r.Mode); !ok {
 		bad("mode", "%q is not a known mode", r.Mode)
 	}
-	if !(r.PowerW > 0 && r.PowerW <= MostPower) {
+	if !r.Listen && !(r.PowerW > 0 && r.PowerW <= MostPower) {
 		bad("power_w", "%.4g W found; expected more than 0 and at most %.0f", r.PowerW, MostPower)
 	}
 	if r.Begin.IsZero() {
@@ -228,9 +231,12 @@ func (r Run) Says() string {
 	for _, a := range r.Aerials {
 		names = append(names, a.Letter+", "+a.Name)
 	}
-	return fmt.Sprintf("%s in turn on %s, %d slots of %s from %s UTC.", strings.Join(names, " and "), strings.Join(r.Bands, ", "),
-		len(r.Slots),
-		r.Mode, r.Begin.UTC().Format("15:04"))
+	what := "in turn"
+	if r.Listen {
+		what = "listen in turn"
+	}
+	return fmt.Sprintf("%s %s on %s, %d slots of %s from %s UTC.", strings.Join(names, " and "), what, strings.Join(r.Bands, ", "),
+		len(r.Slots), r.Mode, r.Begin.UTC().Format("15:04"))
 }
 
 // Sending is how long a transmission of the run lasts.

@@ -7,8 +7,9 @@ import (
 	"reed/core/onair"
 )
 
-// Heard is a reception report with what of it is weighed. Receiver is the base call; distance and bearing of less than 0, a power of
-// 0, and a strength that is no number are not known.
+// Heard is a reception report with what of it is weighed. Receiver is the base call of the station at the other end: of what one heard
+// oneself that is the sender, Own is set, and By is oneself. Distance and bearing of less than 0, a power of 0, and a strength that is no
+// number are not known.
 type Heard struct {
 	At        time.Time
 	Band      string
@@ -20,6 +21,8 @@ type Heard struct {
 	Seconds   bool // of At are known
 	Simulated bool
 	SetAside  bool
+	Own       bool
+	By        string
 }
 
 // HeardOf is what is weighed of a report.
@@ -30,7 +33,11 @@ func HeardOf(r onair.Report) Heard {
 		}
 		return *p
 	}
-	return Heard{At: r.At, Band: r.Band, Receiver: onair.BaseCall(r.Receiver), SNR: or(r.SNR, math.NaN()), PowerW: or(r.PowerW, 0),
+	other, by := r.Receiver, ""
+	if r.Own {
+		other, by = r.Sender, onair.BaseCall(r.Receiver)
+	}
+	return Heard{At: r.At, Band: r.Band, Receiver: onair.BaseCall(other), By: by, Own: r.Own, SNR: or(r.SNR, math.NaN()), PowerW: or(r.PowerW, 0),
 		DistanceM: or(r.DistanceM, -1), Bearing: or(r.Bearing, -1), Seconds: r.Seconds, Simulated: r.Simulated, SetAside: r.SetAside != ""}
 }
 
@@ -42,19 +49,45 @@ type Reports struct {
 	Rows  []Brief
 }
 
-// Ear is a receiver by its base call, where it was told to be; distance and bearing of less than 0 are not known.
+// Ear is the station at the other end by its base call, where it was told to be; distance and bearing of less than 0 are not known. By is
+// who heard it, where it was a sender.
 type Ear struct {
 	Receiver           string
 	DistanceM, Bearing float64
+	By                 string
 }
 
 // Brief is a report among others: At in milliseconds since 1970, its receiver and its band by their places; the rest as of Heard.
 type Brief struct {
-	At                           int64
-	SNR, PowerW                  float64
-	Ear                          uint32
-	Band                         uint8
-	Seconds, Simulated, SetAside bool
+	At          int64
+	SNR, PowerW float64
+	Ear         uint32
+	Band        uint8
+	Marks       Mark
+}
+
+// Mark is what is so of a report.
+type Mark uint8
+
+// What may be so: the seconds of its time are known, it was simulated, it does not count, it is of what one heard oneself.
+const (
+	SecondsKnown Mark = 1 << iota
+	Simulated
+	Aside
+	Own
+)
+
+// Is says whether a mark is on a report.
+func (r *Brief) Is(m Mark) bool { return r.Marks&m != 0 }
+
+// Marks are those of a report.
+func (h *Heard) Marks() (m Mark) {
+	for k, is := range [...]bool{h.Seconds, h.Simulated, h.SetAside, h.Own} {
+		if is {
+			m |= 1 << k
+		}
+	}
+	return m
 }
 
 // Time is when it was heard.
@@ -64,7 +97,8 @@ func (r Brief) Time() time.Time { return time.UnixMilli(r.At).UTC() }
 func (a *Reports) Heard(i int) Heard {
 	r := &a.Rows[i]
 	e := &a.Ears[r.Ear]
-	return Heard{r.Time(), a.Bands[r.Band], e.Receiver, r.SNR, r.PowerW, e.DistanceM, e.Bearing, r.Seconds, r.Simulated, r.SetAside}
+	return Heard{r.Time(), a.Bands[r.Band], e.Receiver, r.SNR, r.PowerW, e.DistanceM, e.Bearing, r.Is(SecondsKnown), r.Is(Simulated), r.Is(Aside),
+		r.Is(Own), e.By}
 }
 
 // ReportsOf are a list of what was heard, in the order of time.
@@ -77,13 +111,13 @@ func ReportsOf(list []Heard) (a Reports) {
 			b = uint8(len(a.Bands))
 			bands[h.Band], a.Bands = b, append(a.Bands, h.Band)
 		}
-		e := Ear{h.Receiver, h.DistanceM, h.Bearing}
+		e := Ear{h.Receiver, h.DistanceM, h.Bearing, h.By}
 		k, ok := ears[e]
 		if !ok {
 			k = uint32(len(a.Ears))
 			ears[e], a.Ears = k, append(a.Ears, e)
 		}
-		a.Rows[i] = Brief{h.At.UnixMilli(), h.SNR, h.PowerW, k, b, h.Seconds, h.Simulated, h.SetAside}
+		a.Rows[i] = Brief{h.At.UnixMilli(), h.SNR, h.PowerW, k, b, h.Marks()}
 	}
 	return a
 }

@@ -42,9 +42,19 @@ func (f Filter) Check() (path, why string) {
 	return "", ""
 }
 
-// Lets says whether what a receiver heard of a slot counts.
-func (f Filter) Lets(at time.Time, band string, watts float64, h Heard) bool {
-	return f.slot(at, band, watts) && f.made(h.Simulated) && f.ear(Ear{h.Receiver, h.DistanceM, h.Bearing})
+// Lets says whether what was heard of a slot of a run counts.
+func (f Filter) Lets(run onair.Run, slot onair.PlannedSlot, h Heard) bool {
+	f, watts := f.of(run)
+	return h.Own == run.Listen && (h.By == "" || run.Call == "" || h.By == onair.BaseCall(run.Call)) && f.slot(slot.At, slot.Band, watts) && f.made(h.Simulated) && f.ear(Ear{h.Receiver, h.DistanceM, h.Bearing, h.By})
+}
+
+// of is the filter for a run and the power that it was sent with: what one hears is of the power of others, whatever one wants to count.
+func (f Filter) of(run onair.Run) (Filter, float64) {
+	if run.Listen {
+		f.LeastW, f.MostW = 0, 0
+		return f, 0
+	}
+	return f, run.PowerW
 }
 
 // made says whether what was really heard, or what was simulated, counts.

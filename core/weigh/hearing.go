@@ -88,6 +88,9 @@ func Hearing(sent []Evidence, notes []onair.Note, a, b []string, one, other stri
 		said = append(said, fmt.Sprintf("On %s %s brings %.0f dB more noise, by %s.", band.Said(name), louder, by,
 			many(n.Receivers, "pair of readings")))
 		for _, s := range sent {
+			if s.Hearing {
+				continue
+			}
 			i := slices.IndexFunc(s.Parts, func(v Verdict) bool { return v.Band == name && v.Lo != nil && v.InTurn })
 			if i < 0 {
 				continue

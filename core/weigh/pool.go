@@ -25,6 +25,8 @@ type Pool struct {
 	aside    int
 	// Log is what the whole log says of how days differ.
 	Log Days
+	// Hears says that it is of what antennas hear, by runs that listen; otherwise those that send count.
+	Hears bool
 }
 
 // sampled is how many reports tell by how much clocks are off.
@@ -34,7 +36,7 @@ const sampled = 2000
 func (a *Reports) off(mode string) time.Duration {
 	var some []onair.Report
 	for i := 0; i < len(a.Rows); i += 1 + len(a.Rows)/sampled {
-		some = append(some, onair.Report{At: a.Rows[i].Time(), Seconds: a.Rows[i].Seconds, Mode: mode})
+		some = append(some, onair.Report{At: a.Rows[i].Time(), Seconds: a.Rows[i].Is(SecondsKnown), Mode: mode})
 	}
 	off, ok := onair.ClockOff(some)
 	if !ok {
@@ -66,6 +68,10 @@ type slotKey struct {
 
 // Add adds a run and what was heard of it; names are the antennas by their letters, others do not count.
 func (p *Pool) Add(run onair.Run, names map[string]string, all Reports, f Filter) {
+	if run.Listen != p.Hears {
+		return
+	}
+	f, run.PowerW = f.of(run)
 	off := all.off(run.Mode)
 	slots := map[slotKey]int{}
 	for _, s := range run.Slots {
@@ -80,7 +86,8 @@ func (p *Pool) Add(run onair.Run, names map[string]string, all Reports, f Filter
 	const unseen, left = -1, -2
 	ears := make([]int, len(all.Ears)) // their places in the pool
 	for k := range ears {
-		if ears[k] = unseen; !f.ear(all.Ears[k]) {
+		by := all.Ears[k].By
+		if ears[k] = unseen; !f.ear(all.Ears[k]) || by != "" && run.Call != "" && by != onair.BaseCall(run.Call) {
 			ears[k] = left
 		}
 	}
@@ -91,7 +98,7 @@ func (p *Pool) Add(run onair.Run, names map[string]string, all Reports, f Filter
 	told, more := 0.0, 0.0
 	for k := range all.Rows {
 		r := &all.Rows[k]
-		if math.IsNaN(r.SNR) || !f.made(r.Simulated) || ears[r.Ear] == left {
+		if r.Is(Own) != p.Hears || math.IsNaN(r.SNR) || !f.made(r.Is(Simulated)) || ears[r.Ear] == left {
 			continue
 		}
 		if r.At != last.At || r.Band != last.Band {
@@ -105,14 +112,16 @@ func (p *Pool) Add(run onair.Run, names map[string]string, all Reports, f Filter
 		switch {
 		case slot < 0:
 			continue
-		case r.SetAside:
+		case r.Is(Aside):
 			p.aside++
 			continue
 		case ears[r.Ear] == unseen:
 			ears[r.Ear] = p.ear(all.Ears[r.Ear])
 		}
 		if r.PowerW != told {
-			told, more = r.PowerW, toPlanned(run.PowerW, r.PowerW)
+			if told = r.PowerW; !p.Hears {
+				more = toPlanned(run.PowerW, r.PowerW)
+			}
 		}
 		p.received = append(p.received, reception{int32(slot), int32(ears[r.Ear]), r.SNR + more})
 	}
@@ -159,8 +168,11 @@ func (p *Pool) Evidence(a, b string) Evidence {
 		}
 	}
 	c := compared(p.sent, p.ears, p.received)
-	c.days = p.Log
-	e := Evidence{Strength: "strong", Kind: "sent in turn, slot by slot", Runs: p.runs, SetAside: p.aside}
+	c.days, c.hears = p.Log, p.Hears
+	e := Evidence{Strength: "strong", Kind: "sent in turn, slot by slot", Runs: p.runs, SetAside: p.aside, Hearing: p.Hears}
+	if p.Hears {
+		e.Kind = "listened with in turn, slot by slot"
+	}
 	both := c.pair(a, b)
 	e.Parts, e.Receivers = both.parts(), both.receivers(p.ears)
 	if e.Says = "Nothing was sent with both."; len(e.Parts) > 0 {
@@ -290,10 +302,10 @@ func Running(run onair.Run, reports []onair.Report) (out []Verdict) {
 		letters[x.Letter], named[x.Letter] = x.Letter, x.Name
 		twice = twice || slices.ContainsFunc(run.Aerials, func(y onair.Aerial) bool { return x.Letter != y.Letter && x.Name == y.Name })
 	}
-	var p Pool
+	p := Pool{Hears: run.Listen}
 	p.Add(run, letters, ReportsOf(heard), Filter{})
 	c := compared(p.sent, p.ears, p.received)
-	if !twice { // revisions of one deployment are told apart by their letters
+	if c.hears = p.Hears; !twice { // revisions of one deployment are told apart by their letters
 		c.names = named
 	}
 	for _, other := range run.Aerials[1:] {

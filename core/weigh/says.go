@@ -18,6 +18,9 @@ func (v *Verdict) sentence(one, other, unit string, further bool) string {
 		where = " on " + band.Said(v.Band)
 	}
 	if v.DB == nil {
+		if v.hears {
+			return fmt.Sprintf("Nothing can be said yet%s: too few stations were heard with both.", where)
+		}
 		return fmt.Sprintf("Nothing can be said yet%s: no %s that listened to both heard enough; %d heard only %s, %d only %s.", where, unit,
 			v.OnlyA, one, v.OnlyB, other)
 	}
@@ -31,15 +34,19 @@ func (v *Verdict) sentence(one, other, unit string, further bool) string {
 	}
 	apart := ""
 	if !v.InTurn {
-		apart = " They were not sent in turn: how days and hours differ is in that."
+		turn := "sent"
+		if v.hears {
+			turn = "listened with"
+		}
+		apart = fmt.Sprintf(" They were not %s in turn: how days and hours differ is in that.", turn)
 		if v.pairs > 0 {
-			apart = fmt.Sprintf(" They were not sent in turn: days that differ by %.1f dB, as %s of your log say, are in that.", v.days,
+			apart = fmt.Sprintf(" They were not %s in turn: days that differ by %.1f dB, as %s of your log say, are in that.", turn, v.days,
 				many(v.pairs, "pair of days"))
 		}
 	}
 	if lo > 0 {
 		if v.hears {
-			return fmt.Sprintf("%s hears %.1f dB more over its noise%s, %.1f to %.1f by %s.", stronger, by, where, lo, hi, of)
+			return fmt.Sprintf("%s hears %.1f dB more over its noise%s, %.1f to %.1f by %s.%s", stronger, by, where, lo, hi, of, apart)
 		}
 		return fmt.Sprintf("%s is %.1f dB stronger%s, %.1f to %.1f by %s.%s", stronger, by, where, lo, hi, of, apart)
 	}

@@ -35,7 +35,7 @@ func eared(received []Reception) (ears []Ear, out []reception) {
 	var p Pool
 	out = make([]reception, len(received))
 	for i, r := range received {
-		out[i] = reception{int32(r.Slot), int32(p.ear(Ear{r.Receiver, -1, -1})), r.SNR}
+		out[i] = reception{int32(r.Slot), int32(p.ear(Ear{r.Receiver, -1, -1, ""})), r.SNR}
 	}
 	return p.ears, out
 }

@@ -243,7 +243,11 @@ type placed struct {
 func (q *pairing) verdict(name string, bands []*bandSlots) Verdict {
 	v := q.between(bands)
 	v.Band = name
-	v.Says = v.sentence(cmp.Or(q.names[q.a], q.a), cmp.Or(q.names[q.b], q.b), "receiver", true)
+	unit := "receiver"
+	if q.hears {
+		unit = "station"
+	}
+	v.Says = v.sentence(cmp.Or(q.names[q.a], q.a), cmp.Or(q.names[q.b], q.b), unit, true)
 	return v
 }
 

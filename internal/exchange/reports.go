@@ -291,8 +291,10 @@ type reportReader struct {
 	sampled []onair.Report
 	number  int
 	noGrid  int
-	others  map[string]int
-	noticed map[string]bool
+	// ownHeard is how many are of what one heard oneself.
+	ownHeard int
+	others   map[string]int
+	noticed  map[string]bool
 }
 
 // seenReport is what is kept of a report to know it again: little, since there may be a million. next is another with its key.
@@ -524,7 +526,7 @@ func (r *reportReader) row(line int, cells []string) error {
 	w.read()
 	if h.Taken {
 		w.twice()
-		if h.Locator == "" {
+		if h.Locator == "" && !h.Own || h.SenderLocator == "" && h.Own {
 			r.noGrid++
 		}
 	}
@@ -558,8 +560,16 @@ func (r *reportReader) conclude() {
 		p.note("warning", 0, 0, asSender, "%d reports are of other stations (%s) and are not taken; choose whose to change that", others,
 			strings.Join(names[:min(len(names), 5)], ", "))
 	}
+	if r.ownHeard > 0 {
+		p.note("note", 0, 0, asReceiver, "%d reports are of what you heard yourself: they say how your antennas hear, not who heard you",
+			r.ownHeard)
+	}
 	if r.noGrid > 0 {
-		p.note("note", 0, 0, asLocator, "%d reports are of receivers without a locator: their distance is unknown, not zero", r.noGrid)
+		who := "receivers"
+		if r.ownHeard > 0 {
+			who = "stations"
+		}
+		p.note("note", 0, 0, asLocator, "%d reports are of %s without a locator: their distance is unknown, not zero", r.noGrid, who)
 	}
 	if off, ok := onair.ClockOff(r.sampled); ok {
 		p.note("warning", 0, 0, asAt, "a clock is off: most reports stand %s %s the beginning of their slot; times are kept as they stand",
@@ -615,6 +625,7 @@ func (w *rowReader) refuse(field, format string, args ...any) {
 
 func (w *rowReader) read() {
 	w.calls()
+	w.h.Own = w.heardOneself()
 	w.when()
 	w.where()
 	w.what()
@@ -625,11 +636,23 @@ func (w *rowReader) read() {
 		if w.byMe {
 			side = w.h.Receiver
 		}
-		if base := onair.BaseCall(side); base != w.own {
+		if base := onair.BaseCall(side); base != w.own && !(w.h.Own && w.own == onair.BaseCall(w.o.Own)) {
 			w.h.Taken = false
 			w.others[base]++
 		}
 	}
+	if w.h.Own && w.h.Taken {
+		w.ownHeard++
+	}
+}
+
+// heardOneself says whether a report is of what one heard oneself: of who one is, or of whom the file is where that is not known.
+func (w *rowReader) heardOneself() bool {
+	sender, receiver := onair.BaseCall(w.h.Sender), onair.BaseCall(w.h.Receiver)
+	if me := onair.BaseCall(w.o.Own); me != "" {
+		return receiver == me && sender != me
+	}
+	return w.byMe && w.own != "" && receiver == w.own
 }
 
 // calls reads who heard whom.

@@ -437,3 +437,32 @@ func FuzzReports(f *testing.F) {
 		}
 	})
 }
+
+// What one heard oneself is told from who heard one, in one file too, and lies where the station that was heard is.
+func TestWhatOneHeardOneselfIsKeptApart(t *testing.T) {
+	text := `timestamp,sender,sender_locator,receiver,locator,mode,snr
+2026-05-16 14:32,Q1REED,IN36,Q5ABC,JO22,WSPR,-17
+2026-05-16 14:34,Q6DEF/P,JO22,Q1REED,IN36,WSPR,-3
+2026-05-16 14:36,Q7GHI,,Q1REED/P,IN36,WSPR,-5
+2026-05-16 14:36,Q7GHI,JO22,Q8JKL,JO33,WSPR,-5
+`
+	p := heard(t, text, Options{Own: "Q1REED/P"})
+	if p.Counts.Added != 3 || p.Counts.Refused != 1 || !p.says("2 reports are of what you heard yourself") || !p.says("of other stations (Q7GHI)") {
+		t.Errorf("%+v %+v", p.Counts, p.Notes)
+	}
+	sent, got := p.Heard[0], p.Heard[1]
+	if sent.Own || !got.Own || !p.Heard[2].Own || sent.Bearing == nil || got.Bearing == nil || *sent.Bearing != *got.Bearing ||
+		*sent.DistanceM != *got.DistanceM || p.Heard[2].Bearing != nil {
+		t.Errorf("%+v\n%+v\n%+v", sent, got, p.Heard[2])
+	}
+	// A list of one receiver that heard many, from one whose call is not known.
+	p = heard(t, `timestamp,sender,receiver,snr
+2026-05-16 14:32,Q2ABC,Q1REED,-17
+2026-05-16 14:34,Q3ABC,Q1REED,-17
+2026-05-16 14:36,Q4ABC,Q1REED,-17
+2026-05-16 14:38,Q5ABC,Q1REED,-17
+`, Options{})
+	if p.Counts.Added != 4 || !p.Heard[3].Own {
+		t.Errorf("%+v %+v", p.Counts, p.Heard)
+	}
+}

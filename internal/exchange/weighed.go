@@ -16,7 +16,7 @@ type Weighed struct{ w *csv.Writer }
 func WriteWeighed(to io.Writer) *Weighed {
 	w := &Weighed{csv.NewWriter(to)}
 	w.put("what", "at", "band", "antenna", "seconds", "power_w", "receiver", "locator", "snr_db", "distance_km", "bearing", "simulated",
-		"set_aside")
+		"set_aside", "sender", "sender_locator")
 	return w
 }
 
@@ -37,16 +37,20 @@ func known(v *float64, scale float64) string {
 	return figure(*v * scale)
 }
 
-// Slot adds what an antenna sent.
+// Slot adds a slot in which an antenna sent, or was listened with.
 func (w *Weighed) Slot(run onair.Run, s onair.PlannedSlot, antenna string) {
-	w.put("slot", s.At.UTC().Format(time.RFC3339), s.Band, antenna, figure(run.Sending().Seconds()), figure(run.PowerW),
-		"", "", "", "", "", "", "")
+	what, power := "slot", figure(run.PowerW)
+	if run.Listen {
+		what, power = "listened", ""
+	}
+	w.put(what, s.At.UTC().Format(time.RFC3339), s.Band, antenna, figure(run.Sending().Seconds()), power,
+		"", "", "", "", "", "", "", "", "")
 }
 
-// Report adds what was heard of one.
+// Report adds what was heard of one, or with one.
 func (w *Weighed) Report(r onair.Report, antenna string) {
 	w.put("report", r.At.UTC().Format(time.RFC3339), r.Band, antenna, "", known(r.PowerW, 1), r.Receiver, r.Locator, known(r.SNR, 1),
-		known(r.DistanceM, 1e-3), known(r.Bearing, 1), strconv.FormatBool(r.Simulated), r.SetAside)
+		known(r.DistanceM, 1e-3), known(r.Bearing, 1), strconv.FormatBool(r.Simulated), r.SetAside, r.Sender, r.SenderLocator)
 }
 
 // Done ends the table.

@@ -1491,7 +1491,7 @@ type RibbonBand struct {
 // Row defines model for Row.
 type Row = weigh.Row
 
-// Run antennas that send in turn by the clock
+// Run antennas that take turns by the clock to send or to listen
 type Run = onair.Run
 
 // RunState defines model for RunState.
@@ -1499,7 +1499,7 @@ type RunState struct {
 	Differences []AirVerdict `json:"differences"`
 	Reports     int          `json:"reports"`
 
-	// Run antennas that send in turn by the clock
+	// Run antennas that take turns by the clock to send or to listen
 	Run  Run    `json:"run"`
 	Says string `json:"says"`
 

@@ -72,7 +72,7 @@ func (s *Server) bridges(ctx context.Context, of [2]thing, names [2]string, f we
 			if err != nil {
 				return nil, nil, err
 			}
-			all = slices.DeleteFunc(all, func(o occasion) bool { return !o.both })
+			all = slices.DeleteFunc(all, func(o occasion) bool { return !o.both || o.run.Listen })
 			list, err := s.airOf(ctx, all, [2]string{names[i], g.Name}, f, func(onair.Run) bool { return true })
 			if err != nil {
 				return nil, nil, err

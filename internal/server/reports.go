@@ -126,8 +126,8 @@ func (s *Server) heardOf(ctx context.Context, run onair.Run) ([]onair.Report, er
 		return nil, nil
 	}
 	from, until := run.Slots[0].At, run.Slots[len(run.Slots)-1].At
-	list, _, err := s.store.Reports(ctx, run.OutingID, store.ReportFilter{From: from.Add(-run.Length()), Until: until.Add(2 * run.Length())},
-		"", mostOfRun)
+	list, _, err := s.store.Reports(ctx, run.OutingID, store.ReportFilter{From: from.Add(-run.Length()), Until: until.Add(2 * run.Length()),
+		Own: &run.Listen}, "", mostOfRun)
 	return list, err
 }
 
@@ -138,7 +138,7 @@ func (s *Server) assign(ctx context.Context, run onair.Run) error {
 		return err
 	}
 	for _, x := range run.Spans(list) {
-		if _, err := s.store.AssignReports(ctx, run.OutingID, x.Band, x.DeploymentID, x.From, x.Until); err != nil {
+		if _, err := s.store.AssignReports(ctx, run.OutingID, x.Band, x.DeploymentID, run.Listen, x.From, x.Until); err != nil {
 			return err
 		}
 	}

@@ -151,7 +151,7 @@ func (s *Server) evidence(ctx context.Context, of [2]thing, sides [2]weigh.Side,
 	if out, err = s.air(ctx, of, named(sides), f); err != nil {
 		return nil, err
 	}
-	if !slices.ContainsFunc(out, func(e weigh.Evidence) bool { return e.Strength == "strong" }) {
+	if !slices.ContainsFunc(out, func(e weigh.Evidence) bool { return e.Strength == "strong" && !e.Hearing }) {
 		by, err := s.byReference(ctx, of, named(sides), f)
 		if err != nil {
 			return nil, err
@@ -241,6 +241,9 @@ func (s *Server) Weigh(ctx context.Context, r WeighRequestObject) (WeighResponse
 		}
 		out.Evidence = append(out.Evidence, weigh.Evidence{Strength: "weak", Kind: "contacts", Says: says})
 		at := slices.IndexFunc(out.Evidence, func(e weigh.Evidence) bool { return !e.Hearing }) // how it is heard comes first
+		if out.Evidence[at].Strength == "weak" {                                                // unless no more is known of that than what proves least
+			at = 0
+		}
 		out.Comparison.Headline = out.Evidence[at].Says
 	}
 	name := r.Params.Band

@@ -170,7 +170,7 @@ func (s *Server) intoPools(ctx context.Context, pools *[2]weigh.Pool, run onair.
 	if err != nil {
 		return err
 	}
-	drawn := slices.ContainsFunc(heard.Rows, func(h weigh.Brief) bool { return h.Simulated })
+	drawn := slices.ContainsFunc(heard.Rows, func(h weigh.Brief) bool { return h.Is(weigh.Simulated) })
 	f.ExcludeDrawn, f.ExcludeReal = true, false
 	pools[0].Add(run, names, heard, f)
 	if f.ExcludeDrawn, f.ExcludeReal = false, true; drawn {
@@ -179,13 +179,37 @@ func (s *Server) intoPools(ctx context.Context, pools *[2]weigh.Pool, run onair.
 	return nil
 }
 
-// air is what slots and reports say of two things, those that were simulated for themselves. Where they never took turns, what was
-// sent on other occasions is compared, which proves less.
+// air is what slots and reports say of two things: how they are heard, and how they hear.
 func (s *Server) air(ctx context.Context, of [2]thing, names [2]string, f weigh.Filter) (out []weigh.Evidence, err error) {
 	all, err := s.occasions(ctx, of, names)
 	if err != nil {
 		return nil, err
 	}
+	for _, listen := range []bool{false, true} {
+		list := slices.DeleteFunc(slices.Clone(all), func(o occasion) bool { return o.run.Listen != listen })
+		some, err := s.turned(ctx, list, names, f)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, some...)
+	}
+	slices.SortStableFunc(out, func(a, b weigh.Evidence) int { return cmp.Compare(rank(a.Strength), rank(b.Strength)) })
+	return out, nil
+}
+
+// sent is what the air says of how two things are heard, the strongest evidence of it.
+func (s *Server) sent(ctx context.Context, of [2]thing, names [2]string, f weigh.Filter) (e weigh.Evidence, ok bool, err error) {
+	list, err := s.air(ctx, of, names, f)
+	at := slices.IndexFunc(list, func(e weigh.Evidence) bool { return !e.Hearing })
+	if at < 0 || err != nil {
+		return e, false, err
+	}
+	return list[at], true, nil
+}
+
+// turned is what occasions of one kind say, those that were simulated for themselves. Where the two never took turns, what was sent on
+// other occasions is compared, which proves less.
+func (s *Server) turned(ctx context.Context, all []occasion, names [2]string, f weigh.Filter) (out []weigh.Evidence, err error) {
 	me, err := s.store.Me(ctx)
 	if err != nil {
 		return nil, err
@@ -213,7 +237,6 @@ func (s *Server) air(ctx context.Context, of [2]thing, names [2]string, f weigh.
 			out = append(out, e)
 		}
 	}
-	slices.SortStableFunc(out, func(a, b weigh.Evidence) int { return cmp.Compare(rank(a.Strength), rank(b.Strength)) })
 	return out, nil
 }
 
@@ -225,6 +248,9 @@ func (s *Server) airOf(ctx context.Context, all []occasion, names [2]string, f w
 	err error) {
 	for _, both := range []bool{true, false} {
 		pools := [2]weigh.Pool{}
+		for i := range pools {
+			pools[i].Hears = len(all) > 0 && all[0].run.Listen
+		}
 		if !both && slices.ContainsFunc(all, func(o occasion) bool { return !o.both && of(o.run) }) {
 			if pools[0].Log, pools[1].Log, err = s.days(ctx); err != nil {
 				return nil, err
@@ -251,6 +277,7 @@ func (s *Server) airOf(ctx context.Context, all []occasion, names [2]string, f w
 					continue
 				}
 				e.Strength, e.Kind = "weak", strings.Replace(e.Kind, "sent in turn, slot by slot", "slots of other occasions", 1)
+				e.Kind = strings.Replace(e.Kind, "listened with in turn, slot by slot", "listening on other occasions", 1)
 			}
 			out = append(out, e)
 		}
@@ -324,23 +351,21 @@ func (s *Server) ComputePaths(ctx context.Context, r ComputePathsRequestObject) 
 	}
 	var parts []weigh.Verdict
 	heard := map[string][]weigh.ReceiverVerdict{}
-	list, err := s.air(ctx, of, named(sides), weigh.Filter{})
+	on, _, err := s.sent(ctx, of, named(sides), weigh.Filter{})
 	if err != nil {
 		return nil, err
 	}
-	if len(list) > 0 {
-		for _, v := range list[0].Parts {
-			if v.Band == "" {
-				continue
-			}
-			parts = append(parts, v)
-			one, err := s.air(ctx, of, named(sides), weigh.Filter{Bands: []string{v.Band}})
-			if err != nil {
-				return nil, err
-			}
-			if len(one) > 0 {
-				heard[v.Band] = one[0].Receivers
-			}
+	for _, v := range on.Parts {
+		if v.Band == "" {
+			continue
+		}
+		parts = append(parts, v)
+		one, ok, err := s.sent(ctx, of, named(sides), weigh.Filter{Bands: []string{v.Band}})
+		if err != nil {
+			return nil, err
+		}
+		if ok {
+			heard[v.Band] = one.Receivers
 		}
 	}
 	setups := [2]twin.Setup{setupOf(sides[0], me), setupOf(sides[1], me)}
@@ -373,14 +398,11 @@ func (s *Server) ComputePaths(ctx context.Context, r ComputePathsRequestObject) 
 // segments adds what the air says towards each part of the compass to the bands.
 func (s *Server) segments(ctx context.Context, of [2]thing, names [2]string, bands []weigh.ForetoldBand) error {
 	for _, bearing := range weigh.SegmentBearings() {
-		list, err := s.air(ctx, of, names, weigh.Filter{Toward: &bearing, Within: weigh.SegmentWithin})
+		one, _, err := s.sent(ctx, of, names, weigh.Filter{Toward: &bearing, Within: weigh.SegmentWithin})
 		if err != nil {
 			return err
 		}
-		if len(list) == 0 {
-			continue
-		}
-		for _, v := range list[0].Parts {
+		for _, v := range one.Parts {
 			for i := range bands {
 				if x, ok := weigh.Segmented(bearing, v); ok && bands[i].Band == v.Band {
 					bands[i].Sectors = append(bands[i].Sectors, x)
@@ -404,7 +426,11 @@ func (s *Server) weighed(ctx context.Context, of [2]thing, names [2]string, f we
 	slices.Reverse(all)
 	for _, o := range all {
 		from, until := stretch(o.run)
-		list, _, err := s.store.Reports(ctx, o.run.OutingID, store.ReportFilter{From: from, Until: until, Receiver: f.Receiver}, "", most)
+		which := store.ReportFilter{From: from, Until: until, Own: &o.run.Listen, Receiver: f.Receiver}
+		if o.run.Listen {
+			which.Receiver, which.Sender = "", f.Receiver
+		}
+		list, _, err := s.store.Reports(ctx, o.run.OutingID, which, "", most)
 		if err != nil {
 			return err
 		}
@@ -414,7 +440,7 @@ func (s *Server) weighed(ctx context.Context, of [2]thing, names [2]string, f we
 		}
 		for _, x := range list {
 			slot, ok := o.run.SlotOf(x.At, x.Band, off)
-			if ok && o.names[slot.By()] != "" && f.Lets(slot.At, slot.Band, o.run.PowerW, weigh.HeardOf(x)) {
+			if ok && o.names[slot.By()] != "" && f.Lets(o.run, slot, weigh.HeardOf(x)) {
 				each(o, slot, x)
 			}
 		}

@@ -229,3 +229,67 @@ func TestBundlesOfTwoOperatorsArePooledAndKeptApart(t *testing.T) {
 	}
 	bring(there, "nothing", 422)
 }
+
+// How antennas hear is told by listening with them in turn, and kept apart from how they are heard, through the whole program.
+func TestListeningInTurnSaysHowAntennasHear(t *testing.T) {
+	c := newClient(t)
+	c.field()
+	c.raise(901, heron, "end-fed", "sloper", "19.8 m")
+	c.raise(902, stilt, "end-fed", "sloper", "19.8 m")
+	c.network.Better = map[string]float64{"A": 5}
+	run := aRun(120)
+	run["listen"], run["power_w"], run["begin"] = true, 0, "2026-05-16T10:00:00Z"
+	var state RunState
+	c.call("PUT", "/api/runs/"+uid(601)+"?version=0", run, 200, &state)
+	if !state.Run.Listen || !strings.Contains(state.Says, "A, Heron and B, Stilt listen in turn on 40m") {
+		t.Errorf("%+v", state)
+	}
+	var in HeardRun
+	c.call("PUT", "/api/runs/"+uid(601)+"/network", nil, 200, &in)
+	pair := "a=" + uid(heron) + "&b=" + uid(stilt)
+	all := c.evidence(pair)
+	if in.Added < 100 || len(all) != 1 || !all[0].Hearing || all[0].Strength != "strong" || !strings.HasPrefix(all[0].Kind, "listened with in turn") {
+		t.Fatalf("%+v %+v", in, all)
+	}
+	v := all[0].Parts[0]
+	if v.DB == nil || *v.Lo > 5 || *v.Hi < 5 || *v.Lo <= 0 || v.SilentA+v.SilentB != 0 || v.Reports != in.Added ||
+		!strings.Contains(v.Says, "Heron hears ") || !strings.Contains(v.Says, "stations") {
+		t.Errorf("%+v", v)
+	}
+	// Nobody heard them: no map, no model beside the air, no evidence of being heard.
+	var who WhoHeard
+	c.call("GET", "/api/outings/"+uid(outing)+"/heard", nil, 200, &who)
+	if len(who.Receivers) != 0 || !strings.HasPrefix(who.Sentence, "Nobody has been told of") {
+		t.Errorf("%+v", who)
+	}
+	station := all[0].Receivers[0].Receiver
+	var list []WeighedReport
+	c.call("GET", "/api/weigh/reports?"+pair+"&receiver="+station, nil, 200, &list)
+	if len(list) != all[0].Receivers[0].HeardA+all[0].Receivers[0].HeardB || !list[0].Report.Own || list[0].Report.Receiver != "Q2TAV" ||
+		list[0].Report.Sender != station {
+		t.Errorf("%+v", list)
+	}
+	var view WeighView
+	c.call("GET", "/api/weigh?"+pair, nil, 200, &view)
+	if !strings.Contains(view.Comparison.Headline, "Heron hears ") {
+		t.Errorf("%s", view.Comparison.Headline)
+	}
+	// What was sent in turn stands beside it, and comes first.
+	c.heardRun(602, 80, "2026-05-16T12:30:00Z")
+	all = c.evidence(pair)
+	if len(all) != 2 || all[0].Hearing || !all[1].Hearing || *all[1].Parts[0].DB != *v.DB {
+		t.Errorf("%+v", all)
+	}
+	c.call("GET", "/api/weigh?"+pair, nil, 200, &view)
+	if view.Comparison.Headline != all[0].Says {
+		t.Errorf("%s", view.Comparison.Headline)
+	}
+	c.call("GET", "/api/outings/"+uid(outing)+"/heard", nil, 200, &who)
+	for _, r := range who.Receivers {
+		if r.Heard.Receiver == "Q2TAV" {
+			t.Errorf("one heard oneself: %+v", r)
+		}
+	}
+	run["listen"] = false
+	c.call("PUT", "/api/runs/"+uid(603)+"?version=0", run, 422, nil)
+}

@@ -31,25 +31,19 @@ type pack struct {
 	Rows  []byte
 }
 
-// ear is a receiver as it was told; distance and bearing of less than 0 are not known.
+// ear is the station at the other end as it was told; distance and bearing of less than 0 are not known.
 type ear struct {
 	Receiver           string
 	DistanceM, Bearing float64
+	By                 string
 }
-
-// Flags of a packed report.
-const (
-	secondsKnown = 1 << iota
-	isSimulated
-	isAside
-)
 
 // rowLength is that of a packed report: milliseconds of the hour, ear, band, flags, strength, power.
 const rowLength = 4 + 4 + 1 + 1 + 8 + 8
 
 // airOf is what is weighed of the reports of an hour.
-const airOf = `SELECT at, seconds, band, receiver_base, snr, power, distance, bearing, simulated, aside <> '' FROM report
-	WHERE outing_id = ? AND deleted = 0 AND at >= ? AND at < ? AND snr IS NOT NULL ORDER BY at, seq`
+const airOf = `SELECT at, seconds, band, iif(own, sender_base, receiver_base), snr, power, distance, bearing, simulated, aside <> '', own,
+	iif(own, receiver_base, '') FROM report WHERE outing_id = ? AND deleted = 0 AND at >= ? AND at < ? AND snr IS NOT NULL ORDER BY at, seq`
 
 // packHour packs the reports of an hour.
 func packHour(ctx context.Context, tx *sql.Tx, outingID string, of int64) ([]byte, error) {
@@ -64,10 +58,11 @@ func packHour(ctx context.Context, tx *sql.Tx, outingID string, of int64) ([]byt
 		var at int64
 		var h weigh.Heard
 		var power, distance, bearing sql.NullFloat64
-		if err := rows.Scan(&at, &h.Seconds, &h.Band, &h.Receiver, &h.SNR, &power, &distance, &bearing, &h.Simulated, &h.SetAside); err != nil {
+		if err := rows.Scan(&at, &h.Seconds, &h.Band, &h.Receiver, &h.SNR, &power, &distance, &bearing, &h.Simulated, &h.SetAside,
+			&h.Own, &h.By); err != nil {
 			return nil, err
 		}
-		e := ear{h.Receiver, -1, -1}
+		e := ear{h.Receiver, -1, -1, h.By}
 		if distance.Valid {
 			e.DistanceM = distance.Float64
 		}
@@ -75,18 +70,12 @@ func packHour(ctx context.Context, tx *sql.Tx, outingID string, of int64) ([]byt
 			e.Bearing = bearing.Float64
 		}
 		b, k := bands.of(h.Band), ears.of(e)
-		flags := byte(0)
-		for flag, on := range map[byte]bool{secondsKnown: h.Seconds, isSimulated: h.Simulated, isAside: h.SetAside} {
-			if on {
-				flags |= flag
-			}
-		}
 		if b > math.MaxUint8 {
 			return nil, fmt.Errorf("%d bands in an hour", b)
 		}
 		p.Rows = order.AppendUint32(p.Rows, uint32(at-of*hour.Milliseconds()))
 		p.Rows = order.AppendUint32(p.Rows, uint32(k))
-		p.Rows = append(p.Rows, byte(b), flags)
+		p.Rows = append(p.Rows, byte(b), byte(h.Marks()))
 		p.Rows = order.AppendUint64(p.Rows, math.Float64bits(h.SNR))
 		p.Rows = order.AppendUint64(p.Rows, math.Float64bits(power.Float64))
 	}
@@ -116,7 +105,7 @@ func (p *pack) unpack(of int64, from, until int64, bands []uint8, ears []uint32,
 		}
 		out = append(out, weigh.Brief{At: at, Ear: ears[k], Band: bands[b],
 			SNR: math.Float64frombits(order.Uint64(r[10:])), PowerW: math.Float64frombits(order.Uint64(r[18:])),
-			Seconds: flags&secondsKnown != 0, Simulated: flags&isSimulated != 0, SetAside: flags&isAside != 0})
+			Marks: weigh.Mark(flags)})
 	}
 	return out, nil
 }

@@ -24,8 +24,8 @@ type NumberedReport struct {
 }
 
 const addReport = `INSERT INTO report (batch, number, outing_id, deployment_id, at, seconds, sender, sender_base, receiver, receiver_base,
-	sender_locator, locator, freq, band, mode, snr, power, distance, bearing, extra, simulated, aside)
-	VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (batch, number) DO NOTHING`
+	sender_locator, locator, freq, band, mode, snr, power, distance, bearing, extra, simulated, aside, own)
+	VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (batch, number) DO NOTHING`
 
 // sameReport finds what was heard of a station at a receiver about a time.
 const sameReport = `SELECT at, seconds, sender, freq, band, mode FROM report
@@ -82,7 +82,7 @@ func (s *Store) addReports(ctx context.Context, outingID, batch string, chunk []
 			}
 			res, err := add.ExecContext(ctx, batch, r.Number, outingID, null(r.DeploymentID), r.At.UnixMilli(), r.Seconds, r.Sender,
 				onair.BaseCall(r.Sender), r.Receiver, onair.BaseCall(r.Receiver), r.SenderLocator, r.Locator, r.FreqHz, r.Band, r.Mode, r.SNR,
-				r.PowerW, r.DistanceM, r.Bearing, extra, r.Simulated, r.SetAside)
+				r.PowerW, r.DistanceM, r.Bearing, extra, r.Simulated, r.SetAside, r.Own)
 			if err != nil {
 				return err
 			}
@@ -137,7 +137,9 @@ func isThere(ctx context.Context, same *sql.Stmt, outingID string, r onair.Repor
 // ReportFilter says which reports of an outing are wanted; what is zero does not matter.
 type ReportFilter struct {
 	Band, DeploymentID, Receiver string
+	Sender                       string
 	From, Until                  time.Time
+	Own                          *bool // of what one heard oneself, or not
 }
 
 func (f ReportFilter) where(outingID string) (string, []any) {
@@ -152,6 +154,12 @@ func (f ReportFilter) where(outingID string) (string, []any) {
 	if f.Receiver != "" {
 		add("receiver_base = ?", onair.BaseCall(f.Receiver))
 	}
+	if f.Sender != "" {
+		add("sender_base = ?", onair.BaseCall(f.Sender))
+	}
+	if f.Own != nil {
+		add("own = ?", *f.Own)
+	}
 	if !f.From.IsZero() {
 		add("at >= ?", f.From.UnixMilli())
 	}
@@ -162,7 +170,7 @@ func (f ReportFilter) where(outingID string) (string, []any) {
 }
 
 const reportColumns = `seq, batch, coalesce(deployment_id, ''), at, seconds, sender, receiver, sender_locator, locator, freq, band, mode,
-	snr, power, distance, bearing, extra, simulated, aside`
+	snr, power, distance, bearing, extra, simulated, aside, own`
 
 // Reports lists reports of an outing from the newest, so many after a key; next is the key of the page after, empty at the end.
 func (s *Store) Reports(ctx context.Context, outingID string, f ReportFilter, after string, most int) (out []onair.Report, next string,
@@ -199,7 +207,7 @@ func scanReport(r scanner) (x onair.Report, err error) {
 	var at, seq int64
 	var extra sql.NullString
 	err = r.Scan(&seq, &x.Batch, &x.DeploymentID, &at, &x.Seconds, &x.Sender, &x.Receiver, &x.SenderLocator, &x.Locator, &x.FreqHz, &x.Band,
-		&x.Mode, &x.SNR, &x.PowerW, &x.DistanceM, &x.Bearing, &extra, &x.Simulated, &x.SetAside)
+		&x.Mode, &x.SNR, &x.PowerW, &x.DistanceM, &x.Bearing, &extra, &x.Simulated, &x.SetAside, &x.Own)
 	x.ID, x.At = strconv.FormatInt(seq, 10), time.UnixMilli(at).UTC()
 	if err == nil && extra.Valid {
 		var more reportMore
@@ -249,7 +257,7 @@ const (
 		max(distance), max(bearing), max(simulated) FROM heard WHERE outing_id = ? AND reports > 0`
 	byReceiver = " GROUP BY receiver, deployment_id ORDER BY sum(reports) DESC, receiver LIMIT ?"
 	counted    = `SELECT receiver, max(locator), coalesce(deployment_id, ''), count(*), avg(snr), max(distance), max(bearing), max(simulated)
-		FROM report WHERE `
+		FROM report WHERE own = 0 AND `
 	byCount = " GROUP BY receiver, deployment_id ORDER BY count(*) DESC, receiver LIMIT ?"
 )
 
@@ -317,11 +325,13 @@ func (s *Store) setReports(ctx context.Context, batch string, deleted bool) (n i
 	return n, err
 }
 
-// AssignReports says with which antenna the reports of a stretch on a band were sent; n is how many it was not said of before.
-func (s *Store) AssignReports(ctx context.Context, outingID, band, deploymentID string, from, until time.Time) (n int, err error) {
+// AssignReports says with which antenna the reports of a stretch on a band were sent, or heard where they are one's own; n is how many it
+// was not said of before.
+func (s *Store) AssignReports(ctx context.Context, outingID, band, deploymentID string, own bool, from, until time.Time) (n int, err error) {
 	err = s.inTx(ctx, "assigning reports", func(tx *sql.Tx) error {
 		res, err := tx.ExecContext(ctx, `UPDATE report SET deployment_id = ?1 WHERE outing_id = ?2 AND band = ?3 AND at >= ?4
-			AND at < ?5 AND deleted = 0 AND deployment_id IS NOT ?1`, null(deploymentID), outingID, band, from.UnixMilli(), until.UnixMilli())
+			AND at < ?5 AND deleted = 0 AND own = ?6 AND deployment_id IS NOT ?1`, null(deploymentID), outingID, band, from.UnixMilli(),
+			until.UnixMilli(), own)
 		if err != nil {
 			return err
 		}

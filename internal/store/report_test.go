@@ -73,7 +73,7 @@ func TestTheSumsFollowTheReports(t *testing.T) {
 	}
 	agree("another file")
 	at := time.Date(2026, 5, 16, 14, 4, 0, 0, time.UTC)
-	if n, err := s.AssignReports(ctx, o, "40m", d, at, at.Add(time.Minute)); err != nil || n != 1 {
+	if n, err := s.AssignReports(ctx, o, "40m", d, false, at, at.Add(time.Minute)); err != nil || n != 1 {
 		t.Errorf("%d assigned, %v", n, err)
 	}
 	agree("assigned")
@@ -121,5 +121,68 @@ func TestQuestionsOfReportsAreAnsweredFromIndexes(t *testing.T) {
 		if plan := planOf(t, s, query); !strings.Contains(plan, index) || strings.Contains(plan, "SCAN report") {
 			t.Errorf("%s\n%s", query, plan)
 		}
+	}
+}
+
+// Who heard one and what one heard are two lists, in the sums, in the packs, and where antennas are told.
+func TestWhatOneHeardIsNoReportOfWhoHeardOne(t *testing.T) {
+	ctx := context.Background()
+	s, _ := open(t)
+	filled(t, s)
+	outings, _ := s.Outings(ctx)
+	o := outings[0].ID
+	deployments, _ := s.Deployments(ctx, o)
+	if _, _, err := s.AddReports(ctx, o, "batch-1", some(9, func(i int, r *onair.Report) {
+		if i >= 5 {
+			r.Sender, r.Receiver, r.Own = fmt.Sprintf("Q%dTX/P", i), "Q1REED/P", true
+		}
+	})); err != nil {
+		t.Fatal(err)
+	}
+	count := func() (sum, counted int) {
+		for k, f := range []ReportFilter{{}, {Until: time.Date(2100, 1, 1, 0, 0, 0, 0, time.UTC)}} {
+			list, err := s.HeardBy(ctx, o, f, 100)
+			if err != nil {
+				t.Fatal(err)
+			}
+			for _, x := range list {
+				if k == 0 {
+					sum += x.Reports
+				} else {
+					counted += x.Reports
+				}
+			}
+		}
+		return sum, counted
+	}
+	if a, b := count(); a != 5 || b != 5 {
+		t.Errorf("%d summed, %d counted", a, b)
+	}
+	at := time.Date(2026, 5, 16, 14, 0, 0, 0, time.UTC)
+	if n, err := s.AssignReports(ctx, o, "40m", deployments[0].ID, true, at, at.Add(time.Hour)); n != 4 || err != nil {
+		t.Errorf("%d %v", n, err)
+	}
+	own := true
+	list, _, err := s.Reports(ctx, o, ReportFilter{Own: &own, Sender: "Q7TX"}, "", 9)
+	if err != nil || len(list) != 1 || !list[0].Own || list[0].DeploymentID != deployments[0].ID {
+		t.Errorf("%+v %v", list, err)
+	}
+	air, err := s.Air(ctx, o, at, at.Add(time.Hour))
+	if err != nil || len(air.Rows) != 9 {
+		t.Fatalf("%+v %v", air, err)
+	}
+	if h := air.Heard(8); !h.Own || h.Receiver != "Q8TX" || h.By != "Q1REED" {
+		t.Errorf("%+v", h)
+	}
+	if h := air.Heard(0); h.Own || h.By != "" {
+		t.Errorf("%+v", h)
+	}
+	for _, deleted := range []func(context.Context, string) (int, error){s.RemoveReports, s.PutBackReports} {
+		if _, err := deleted(ctx, "batch-1"); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if a, b := count(); a != 5 || b != 5 {
+		t.Errorf("brought back: %d summed, %d counted", a, b)
 	}
 }

@@ -3557,6 +3557,8 @@ export interface components {
             marks?: string[];
             batch?: string;
             simulated?: boolean;
+            /** @description of what one heard oneself: the receiver is one's own station */
+            own?: boolean;
         };
         Heard: {
             id?: string;
@@ -3587,6 +3589,8 @@ export interface components {
             marks?: string[];
             batch?: string;
             simulated?: boolean;
+            /** @description of what one heard oneself: the receiver is one's own station */
+            own?: boolean;
             number: number;
             line: number;
             taken: boolean;
@@ -3645,7 +3649,7 @@ export interface components {
             /** @description the letter that really sent, - for nothing */
             sent?: string;
         };
-        /** @description antennas that send in turn by the clock */
+        /** @description antennas that take turns by the clock to send or to listen */
         Run: {
             id: string;
             outing_id: string;
@@ -3661,8 +3665,10 @@ export interface components {
             /** Format: int64 */
             seed: number;
             slots: components["schemas"]["PlannedSlot"][];
-            /** @description of who sent it */
+            /** @description of whose it is */
             call?: string;
+            /** @description nothing is sent in the slots: they are listened in */
+            listen?: boolean;
             version: number;
             deleted?: boolean;
         };
@@ -6507,7 +6513,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description columns what, at, band, antenna, seconds, power_w, receiver, locator, snr_db, distance_km, bearing, simulated, set_aside */
+            /** @description columns what, at, band, antenna, seconds, power_w, receiver, locator, snr_db, distance_km, bearing, simulated, set_aside, sender, sender_locator; a row is a slot, one that was listened in, or a report */
             200: {
                 headers: {
                     [name: string]: unknown;

@@ -141,7 +141,7 @@ function Naive({ of: v }: { of: Verdict }) {
       {silent > 0
         ? `They leave out the ${silent} of ${v.listened_a + v.listened_b} slots in which a receiver listened and heard nothing: ` +
           `${v.silent_a} of ${v.a}, ${v.silent_b} of ${v.b}.`
-        : "Receivers that report often count for more in them than others."}
+        : "Whoever is reported often counts for more in them than others, and what was too weak is left out."}
     </p>
   );
 }
@@ -157,13 +157,13 @@ function Receivers({ of: e, pair, filters }: { of: Evidence; pair: Pair; filters
   if (!v || list.length === 0) return null;
   return (
     <>
-      <div className="scroll noprint" tabIndex={0} role="region" aria-label={`Receivers, ${e.kind}`}>
+      <div className="scroll noprint" tabIndex={0} role="region" aria-label={`${e.hearing ? "Stations" : "Receivers"}, ${e.kind}`}>
         <table className="small">
           <thead>
             <tr>
-              <th>Receiver</th>
-              <th>{v.a} heard</th>
-              <th>{v.b} heard</th>
+              <th>{e.hearing ? "Station" : "Receiver"}</th>
+              <th>{e.hearing ? `with ${v.a}` : `${v.a} heard`}</th>
+              <th>{e.hearing ? `with ${v.b}` : `${v.b} heard`}</th>
               <th>dB</th>
               <th>km</th>
               <th>°</th>
@@ -182,12 +182,8 @@ function Receivers({ of: e, pair, filters }: { of: Evidence; pair: Pair; filters
                     {r.receiver}
                   </button>
                 </td>
-                <td className="mono">
-                  {r.heard_a} of {r.of_a}
-                </td>
-                <td className="mono">
-                  {r.heard_b} of {r.of_b}
-                </td>
+                <td className="mono">{e.hearing ? r.heard_a : `${r.heard_a} of ${r.of_a}`}</td>
+                <td className="mono">{e.hearing ? r.heard_b : `${r.heard_b} of ${r.of_b}`}</td>
                 <td className="mono">{r.difference_db === null ? "" : signed(r.difference_db)}</td>
                 <td className="mono">{r.distance_m === null ? "" : (r.distance_m / 1000).toFixed(0)}</td>
                 <td className="mono">{r.bearing === null ? "" : r.bearing.toFixed(0)}</td>
@@ -198,16 +194,16 @@ function Receivers({ of: e, pair, filters }: { of: Evidence; pair: Pair; filters
       </div>
       {!all && list.length > first && (
         <button type="button" className="linkbtn noprint" onClick={() => setAll(true)}>
-          The other {list.length - first} receivers
+          The other {list.length - first} {e.hearing ? "stations" : "receivers"}
         </button>
       )}
-      {open && <Reports pair={pair} filters={filters} receiver={open} />}
+      {open && <Reports pair={pair} filters={filters} receiver={open} own={e.hearing ?? false} />}
     </>
   );
 }
 
-/** The reports of one receiver that a verdict comes from; one that is wrong is set aside with a reason. */
-function Reports({ pair, filters, receiver }: { pair: Pair; filters: Filters; receiver: string }) {
+/** The reports of one station that a verdict comes from; one that is wrong is set aside with a reason. Own are of what one heard oneself. */
+function Reports({ pair, filters, receiver, own }: { pair: Pair; filters: Filters; receiver: string; own: boolean }) {
   const list = useGet("/api/weigh/reports", { query: { ...asked(pair, filters), receiver } }, { keep: true });
   const [at, setAt] = useState("");
   const [reason, setReason] = useState("");
@@ -229,55 +225,57 @@ function Reports({ pair, filters, receiver }: { pair: Pair; filters: Filters; re
     <div className="scroll low" tabIndex={0} role="region" aria-label={`Reports of ${receiver}`}>
       <table className="small">
         <tbody>
-          {list.data?.map(({ report: r, antenna }) => (
-            <tr key={r.id}>
-              <td className="mono">{r.at.slice(0, 16).replace("T", " ")}</td>
-              <td className="mono">{r.band && metres(r.band)}</td>
-              <td>{antenna}</td>
-              <td className="mono">{r.snr_db} dB</td>
-              <td className="mono">{r.power_w === null ? "" : `${r.power_w} W`}</td>
-              <td>
-                {r.set_aside ? (
-                  <>
-                    set aside: {r.set_aside}{" "}
-                    <button type="button" className="linkbtn slim" onClick={() => void put(r.id ?? "", "")}>
-                      Let it count
+          {list.data
+            ?.filter((x) => (x.report.own ?? false) === own)
+            .map(({ report: r, antenna }) => (
+              <tr key={r.id}>
+                <td className="mono">{r.at.slice(0, 16).replace("T", " ")}</td>
+                <td className="mono">{r.band && metres(r.band)}</td>
+                <td>{antenna}</td>
+                <td className="mono">{r.snr_db} dB</td>
+                <td className="mono">{r.power_w === null ? "" : `${r.power_w} W`}</td>
+                <td>
+                  {r.set_aside ? (
+                    <>
+                      set aside: {r.set_aside}{" "}
+                      <button type="button" className="linkbtn slim" onClick={() => void put(r.id ?? "", "")}>
+                        Let it count
+                      </button>
+                    </>
+                  ) : at === r.id ? (
+                    <form
+                      className="row"
+                      onSubmit={(e) => {
+                        e.preventDefault();
+                        if (reason.trim()) void put(r.id ?? "", reason);
+                        else setTold("Say why: the verdict stands on what counts.");
+                      }}
+                    >
+                      <input
+                        className="find"
+                        aria-label="Why it does not count"
+                        value={reason}
+                        // biome-ignore lint/a11y/noAutofocus: it was just opened to be typed into
+                        autoFocus
+                        onChange={(e) => setReason(e.target.value)}
+                      />
+                      <Button type="submit" variant="outlined">
+                        Set it aside
+                      </Button>
+                    </form>
+                  ) : (
+                    <button
+                      type="button"
+                      className="linkbtn slim"
+                      aria-label={`Set aside the report of ${r.at.slice(11, 16)}`}
+                      onClick={() => setAt(r.id ?? "")}
+                    >
+                      set aside
                     </button>
-                  </>
-                ) : at === r.id ? (
-                  <form
-                    className="row"
-                    onSubmit={(e) => {
-                      e.preventDefault();
-                      if (reason.trim()) void put(r.id ?? "", reason);
-                      else setTold("Say why: the verdict stands on what counts.");
-                    }}
-                  >
-                    <input
-                      className="find"
-                      aria-label="Why it does not count"
-                      value={reason}
-                      // biome-ignore lint/a11y/noAutofocus: it was just opened to be typed into
-                      autoFocus
-                      onChange={(e) => setReason(e.target.value)}
-                    />
-                    <Button type="submit" variant="outlined">
-                      Set it aside
-                    </Button>
-                  </form>
-                ) : (
-                  <button
-                    type="button"
-                    className="linkbtn slim"
-                    aria-label={`Set aside the report of ${r.at.slice(11, 16)}`}
-                    onClick={() => setAt(r.id ?? "")}
-                  >
-                    set aside
-                  </button>
-                )}
-              </td>
-            </tr>
-          ))}
+                  )}
+                </td>
+              </tr>
+            ))}
         </tbody>
       </table>
       {told && (
@@ -362,8 +360,10 @@ export function Air({
                 .map((v) => (
                   <p key={v.band ?? ""} className="small">
                     {v.band ? `${metres(v.band)}: ` : ""}
-                    {v.receivers} receivers, {many(v.reports, "report")}, {v.slots_a} and {v.slots_b} slots;{" "}
-                    {`${v.only_a} heard only ${v.a}, ${v.only_b} only ${v.b}${luck(v.test_p)}.`}
+                    {v.receivers} {e.hearing ? "stations" : "receivers"}, {many(v.reports, "report")}, {v.slots_a} and {v.slots_b} slots;{" "}
+                    {e.hearing
+                      ? `${v.only_a} heard with ${v.a} only, ${v.only_b} with ${v.b} only${luck(v.test_p)}.`
+                      : `${v.only_a} heard only ${v.a}, ${v.only_b} only ${v.b}${luck(v.test_p)}.`}
                   </p>
                 ))}
               {e.parts?.[0] && <Naive of={e.parts[0]} />}

@@ -9,7 +9,7 @@ import { type RunForm, useRun, useSeconds } from "./useRun";
 
 type Run = ReturnType<typeof useRun>;
 
-/** Antennas in turn by the clock, heard by the same receivers under the same sky. */
+/** Antennas in turn by the clock, heard by the same receivers, or hearing the same stations, under the same sky. */
 export function BeaconRun({ outing }: { outing: Schemas["OutingDetail"] }) {
   const run = useRun(outing);
   const up = outing.tags.filter((t) => t.state !== "planned");
@@ -19,7 +19,7 @@ export function BeaconRun({ outing }: { outing: Schemas["OutingDetail"] }) {
     return (
       <section className="stack" aria-label="Beacon run">
         <p className="soft">
-          Two antennas that are up can be told apart by sending with them in turn.{" "}
+          Two antennas that are up can be told apart by sending, or listening, with them in turn.{" "}
           <Link to={`/o/${outing.outing.id}/raise`}>Raise another</Link>
         </p>
       </section>
@@ -69,6 +69,15 @@ function Plan({ run, up, onBegin }: { run: Run; up: Schemas["Tag"][]; onBegin: (
   return (
     <>
       <fieldset className="choice">
+        <legend>To tell</legend>
+        {[false, true].map((listen) => (
+          <label key={String(listen)}>
+            <input type="radio" name="listen" checked={(form.listen ?? false) === listen} onChange={() => set({ listen })} />
+            {listen ? "how they hear: listen" : "how they are heard: send"}
+          </label>
+        ))}
+      </fieldset>
+      <fieldset className="choice">
         <legend>In turn</legend>
         {up.map((t) => (
           <label key={t.id}>
@@ -90,7 +99,7 @@ function Plan({ run, up, onBegin }: { run: Run; up: Schemas["Tag"][]; onBegin: (
         {one("minutes", "minutes", "For minutes", "from now on")}
         <TextField
           select
-          label="Sent as"
+          label={form.listen ? "Listening for" : "Sent as"}
           value={form.mode}
           helperText="its slots make the schedule"
           onChange={(e) => set({ mode: e.target.value })}
@@ -100,9 +109,15 @@ function Plan({ run, up, onBegin }: { run: Run; up: Schemas["Tag"][]; onBegin: (
           <option>FST4W</option>
           <option>CW</option>
         </TextField>
-        {one("power", "power_w", "With, W", "the same for all")}
-        {one("guard", "guard_s", "Seconds to switch", "kept silent before each slot")}
+        {!form.listen && one("power", "power_w", "With, W", "the same for all")}
+        {one("guard", "guard_s", "Seconds to switch", "kept free before each slot")}
       </div>
+      {form.listen && (
+        <p className="small soft">
+          Leave your decoder on through all slots, and switch the antenna by the clock. The file of what it heard is imported above like any
+          log; which stations sent, and when, need not be known.
+        </p>
+      )}
       <div>
         <Button variant="contained" onClick={onBegin}>
           Lay the schedule and begin
@@ -150,7 +165,7 @@ function RunClock({ state }: { state: Schemas["RunState"] }) {
       <p className="runnow" aria-live="polite">
         {sending ? (
           <>
-            Sending with <b className="mono">{slot.letter}</b> on <b>{metres(slot.band)}</b>
+            {state.run.listen ? "Listening" : "Sending"} with <b className="mono">{slot.letter}</b> on <b>{metres(slot.band)}</b>
           </>
         ) : (
           <>
@@ -185,7 +200,10 @@ function Standing({ run, state }: { run: Run; state: Schemas["RunState"] }) {
             <b>{d.says}</b>
             <span className="small soft">
               {" "}
-              {d.slots_a} slots of {d.a}, {d.slots_b} of {d.b}; {d.only_a} heard only {d.a}, {d.only_b} only {d.b}.
+              {d.slots_a} slots of {d.a}, {d.slots_b} of {d.b};{" "}
+              {state.run.listen
+                ? `${d.only_a} heard with ${d.a} only, ${d.only_b} with ${d.b} only.`
+                : `${d.only_a} heard only ${d.a}, ${d.only_b} only ${d.b}.`}
             </span>
           </li>
         ))}
@@ -208,7 +226,7 @@ function Standing({ run, state }: { run: Run; state: Schemas["RunState"] }) {
                   <td>
                     <select
                       className="pick"
-                      aria-label={`Sent at ${clock(s.at, true)}`}
+                      aria-label={`${state.run.listen ? "Listened" : "Sent"} at ${clock(s.at, true)}`}
                       value={s.sent || s.letter}
                       onChange={(e) => void run.correct(i, e.target.value)}
                     >
@@ -218,7 +236,7 @@ function Standing({ run, state }: { run: Run; state: Schemas["RunState"] }) {
                           {a.letter === s.letter ? "" : " by mistake"}
                         </option>
                       ))}
-                      <option value="-">nothing was sent</option>
+                      <option value="-">{state.run.listen ? "it was not listened" : "nothing was sent"}</option>
                     </select>
                   </td>
                 </tr>

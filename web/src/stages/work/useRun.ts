@@ -4,7 +4,7 @@ import { answered, NoLink, refresh, type Schemas, Trouble, useGet, useMe, wire }
 import { send } from "../../api/outbox";
 import { useDraft } from "../../parts/draft";
 
-export type RunForm = { aerials: string[]; bands: string[]; minutes: string; guard: string; mode: string; power: string };
+export type RunForm = { aerials: string[]; bands: string[]; minutes: string; guard: string; mode: string; power: string; listen?: boolean };
 
 const fresh = (outing: Schemas["OutingDetail"], power?: number): RunForm => ({
   aerials: outing.tags
@@ -49,7 +49,8 @@ export function useRun(outing: Schemas["OutingDetail"]) {
         outing_id: id,
         begin: new Date().toISOString(),
         mode: form.mode,
-        power_w: number(form.power),
+        power_w: form.listen ? 0 : number(form.power),
+        listen: form.listen || undefined,
         minutes: Math.round(number(form.minutes)) || 0,
         guard_s: Math.round(number(form.guard)) || 0,
         bands: form.bands,

@@ -1,0 +1,35 @@
+-- +goose Up
+-- What one heard oneself is no report of who heard one: it does not count there.
+ALTER TABLE report ADD COLUMN own INTEGER NOT NULL DEFAULT 0;
+UPDATE report SET own = 1, bearing = NULL WHERE sender_base <> receiver_base
+  AND receiver_base = (SELECT upper(trim(doc ->> 'call')) FROM operator WHERE deleted = 0);
+DELETE FROM heard WHERE EXISTS (SELECT 1 FROM report r WHERE r.own = 1 AND r.outing_id = heard.outing_id AND r.receiver = heard.receiver);
+UPDATE air SET pack = NULL WHERE EXISTS (SELECT 1 FROM report r WHERE r.own = 1 AND r.outing_id = air.outing_id
+  AND r.at BETWEEN air.hour * 3600000 AND air.hour * 3600000 + 3599999);
+DROP TRIGGER report_added;
+DROP TRIGGER report_gone;
+DROP TRIGGER report_back;
+-- +goose StatementBegin
+CREATE TRIGGER report_added AFTER INSERT ON report WHEN NEW.deleted = 0 AND NEW.own = 0 BEGIN
+  INSERT INTO heard VALUES (NEW.outing_id, NEW.band, coalesce(NEW.deployment_id, ''), NEW.receiver, NEW.locator, 1, NEW.snr IS NOT NULL,
+    coalesce(NEW.snr, 0), NEW.distance, NEW.bearing, NEW.simulated)
+  ON CONFLICT (outing_id, band, deployment_id, receiver) DO UPDATE SET reports = reports + 1, strengths = strengths + excluded.strengths,
+    strength = strength + excluded.strength, locator = max(locator, excluded.locator), distance = coalesce(excluded.distance, distance),
+    bearing = coalesce(excluded.bearing, bearing), simulated = max(simulated, excluded.simulated);
+END;
+-- +goose StatementEnd
+-- +goose StatementBegin
+CREATE TRIGGER report_gone AFTER UPDATE OF deleted, deployment_id ON report WHEN OLD.deleted = 0 AND OLD.own = 0 BEGIN
+  UPDATE heard SET reports = reports - 1, strengths = strengths - (OLD.snr IS NOT NULL), strength = strength - coalesce(OLD.snr, 0)
+    WHERE outing_id = OLD.outing_id AND band = OLD.band AND deployment_id = coalesce(OLD.deployment_id, '') AND receiver = OLD.receiver;
+END;
+-- +goose StatementEnd
+-- +goose StatementBegin
+CREATE TRIGGER report_back AFTER UPDATE OF deleted, deployment_id ON report WHEN NEW.deleted = 0 AND NEW.own = 0 BEGIN
+  INSERT INTO heard VALUES (NEW.outing_id, NEW.band, coalesce(NEW.deployment_id, ''), NEW.receiver, NEW.locator, 1, NEW.snr IS NOT NULL,
+    coalesce(NEW.snr, 0), NEW.distance, NEW.bearing, NEW.simulated)
+  ON CONFLICT (outing_id, band, deployment_id, receiver) DO UPDATE SET reports = reports + 1, strengths = strengths + excluded.strengths,
+    strength = strength + excluded.strength, locator = max(locator, excluded.locator), distance = coalesce(excluded.distance, distance),
+    bearing = coalesce(excluded.bearing, bearing), simulated = max(simulated, excluded.simulated);
+END;
+-- +goose StatementEnd

@@ -29,7 +29,7 @@ test("antennas in turn by the clock, heard by the simulated network, a slot mend
   await page.keyboard.type("40");
   await run.getByRole("checkbox", { name: "40 m" }).press("Space");
   await press(page, "Lay the schedule and begin");
-  await expect(run.getByText(/in turn on 20m, 40m, 20 slots of WSPR/)).toBeVisible();
+  await expect(run.getByText(/in turn on 20 m, 40 m, 20 slots of WSPR/)).toBeVisible();
   await expect(run.getByText(/(Switch to|Sending with) [AB] on/)).toBeVisible();
   await expect(run.getByRole("timer")).toHaveText(/^\d:\d\d$/);
   await press(page, "Ask the simulated network");
@@ -50,6 +50,23 @@ test("antennas in turn by the clock, heard by the simulated network, a slot mend
   await slot.selectOption("-");
   await expect(run.getByText("Corrected.")).toBeVisible();
   await expect(run.getByText(/(23 slots of A, 24|24 slots of A, 23) of B/).first()).toBeVisible();
+
+  // Listening is another run: it asks for no power, and what one heard is not taken for who heard one.
+  await press(page, "Another run");
+  await run.getByRole("radio", { name: "how they hear: listen" }).press("Space");
+  await expect(run.getByLabel("With, W")).toHaveCount(0);
+  await press(page, "Lay the schedule and begin");
+  type Laid = { run: { listen?: boolean } }[];
+  const runs = async (): Promise<Laid> => (await fetch(`${app.url}/api/outings/${uid(1)}/runs`)).json();
+  await expect.poll(async () => (await runs()).filter((r) => r.run.listen).length).toBe(1);
+  const listened = (await runs()).find((r) => r.run.listen);
+  const later = "ffffffff-0000-7000-8000-000000000042";
+  const since = new Date(Date.now() - 5.5 * 3600_000).toISOString();
+  await put(app, `/api/runs/${later}`, { ...listened?.run, id: later, begin: since, minutes: 100, slots: [], version: 0 });
+  await page.reload();
+  await expect(run.getByText(/A, Heron and B, Stilt listen in turn on 20 m/)).toBeVisible();
+  await press(page, "Ask the simulated network");
+  await expect(run.getByText(/heard with A only, \d+ with B only/).first()).toBeVisible();
 
   // The map has both antennas, and a band at a time.
   const heard = page.getByRole("region", { name: "Who heard you" });

@@ -235,7 +235,11 @@ func (r Run) Says() string {
 	if r.Listen {
 		what = "listen in turn"
 	}
-	return fmt.Sprintf("%s %s on %s, %d slots of %s from %s UTC.", strings.Join(names, " and "), what, strings.Join(r.Bands, ", "),
+	var bands []string
+	for _, b := range r.Bands {
+		bands = append(bands, band.Said(b))
+	}
+	return fmt.Sprintf("%s %s on %s, %d slots of %s from %s UTC.", strings.Join(names, " and "), what, strings.Join(bands, ", "),
 		len(r.Slots), r.Mode, r.Begin.UTC().Format("15:04"))
 }
 

@@ -276,7 +276,11 @@ func (q *pairing) between(bands []*bandSlots) Verdict {
 		periods += int32(x.periods)
 	}
 	q.count(&v, bands)
-	units := q.units(in, leastHeard)
+	least := leastHeard
+	if q.hears {
+		least = leastHearing
+	}
+	units := q.units(in, least)
 	if len(units) < 2 { // better few than none
 		units = q.units(in, 1)
 	}

@@ -447,7 +447,8 @@ func TestWhatOneHeardOneselfIsKeptApart(t *testing.T) {
 2026-05-16 14:36,Q7GHI,JO22,Q8JKL,JO33,WSPR,-5
 `
 	p := heard(t, text, Options{Own: "Q1REED/P"})
-	if p.Counts.Added != 3 || p.Counts.Refused != 1 || !p.says("2 reports are of what you heard yourself") || !p.says("of other stations (Q7GHI)") {
+	if p.Counts.Added != 3 || p.Counts.Refused != 1 || !p.says("2 reports are of what you heard yourself") ||
+		!p.says("of other stations (Q7GHI)") {
 		t.Errorf("%+v %+v", p.Counts, p.Notes)
 	}
 	sent, got := p.Heard[0], p.Heard[1]

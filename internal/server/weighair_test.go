@@ -241,14 +241,15 @@ func TestListeningInTurnSaysHowAntennasHear(t *testing.T) {
 	run["listen"], run["power_w"], run["begin"] = true, 0, "2026-05-16T10:00:00Z"
 	var state RunState
 	c.call("PUT", "/api/runs/"+uid(601)+"?version=0", run, 200, &state)
-	if !state.Run.Listen || !strings.Contains(state.Says, "A, Heron and B, Stilt listen in turn on 40m") {
+	if !state.Run.Listen || !strings.Contains(state.Says, "A, Heron and B, Stilt listen in turn on 40 m") {
 		t.Errorf("%+v", state)
 	}
 	var in HeardRun
 	c.call("PUT", "/api/runs/"+uid(601)+"/network", nil, 200, &in)
 	pair := "a=" + uid(heron) + "&b=" + uid(stilt)
 	all := c.evidence(pair)
-	if in.Added < 100 || len(all) != 1 || !all[0].Hearing || all[0].Strength != "strong" || !strings.HasPrefix(all[0].Kind, "listened with in turn") {
+	if in.Added < 100 || len(all) != 1 || !all[0].Hearing || all[0].Strength != "strong" ||
+		!strings.HasPrefix(all[0].Kind, "listened with in turn") {
 		t.Fatalf("%+v %+v", in, all)
 	}
 	v := all[0].Parts[0]

@@ -327,7 +327,8 @@ func (s *Store) setReports(ctx context.Context, batch string, deleted bool) (n i
 
 // AssignReports says with which antenna the reports of a stretch on a band were sent, or heard where they are one's own; n is how many it
 // was not said of before.
-func (s *Store) AssignReports(ctx context.Context, outingID, band, deploymentID string, own bool, from, until time.Time) (n int, err error) {
+func (s *Store) AssignReports(ctx context.Context, outingID, band, deploymentID string, own bool, from, until time.Time) (n int,
+	err error) {
 	err = s.inTx(ctx, "assigning reports", func(tx *sql.Tx) error {
 		res, err := tx.ExecContext(ctx, `UPDATE report SET deployment_id = ?1 WHERE outing_id = ?2 AND band = ?3 AND at >= ?4
 			AND at < ?5 AND deleted = 0 AND own = ?6 AND deployment_id IS NOT ?1`, null(deploymentID), outingID, band, from.UnixMilli(),

@@ -154,7 +154,7 @@ func Method() []string {
 			"are some; slots of other days and contacts are weak. What was simulated is said.",
 		"Hearing is told by listening with both in turn: the stations that were heard are the units. When they sent is not known, so that " +
 			"silence counts for nothing; reports are taken as drawn from what lies above one's own threshold (truncated normal regression).",
-		"Where one did not listen in turn, hearing is what was heard of both, since a path is as good both ways, less the noise floors that were " +
+		"Where one did not listen in turn, hearing is what was heard of both, as a path is as good both ways, less the noise floors that were " +
 			"read on each within half an hour.",
 	}
 }

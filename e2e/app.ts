@@ -165,11 +165,17 @@ export async function outing(app: App) {
 
 /** What stands on the sheets that the browser would print. */
 export async function printed(page: Page): Promise<string> {
+  return (await printedPages(page)).join(" ");
+}
+
+/** The same, sheet by sheet. */
+export async function printedPages(page: Page): Promise<string[]> {
   const doc = await getDocument({ data: new Uint8Array(await page.pdf({ format: "A4", preferCSSPageSize: true })), verbosity: 0 }).promise;
-  let text = "";
+  const pages: string[] = [];
   for (let i = 1; i <= doc.numPages; i++) {
     const content = await (await doc.getPage(i)).getTextContent();
-    text += `${content.items.map((x) => ("str" in x ? x.str : "")).join(" ")}\n`;
+    const text = content.items.map((x) => ("str" in x ? x.str : "")).join(" ");
+    pages.push(text.replace(/\s+/g, " "));
   }
-  return text.replace(/\s+/g, " ");
+  return pages;
 }

@@ -1,5 +1,5 @@
 import { readFileSync } from "node:fs";
-import { type App, expect, press, printed, put, tabTo, test } from "./app";
+import { type App, expect, press, printedPages, put, tabTo, test } from "./app";
 
 const get = async (app: App, path: string) => (await fetch(`${app.url}${path}`)).json();
 
@@ -91,10 +91,15 @@ test("two antennas are weighed on two bands, down to a report that is set aside,
   const table = readFileSync(await file.path(), "utf8");
   expect(table.split("\n")[0]).toContain("what,at,band,antenna");
   expect(table).toContain("noise of a generator");
-  const paper = await printed(page);
-  expect(paper).toContain("one report set aside");
-  expect(paper).toContain("How this was worked out");
-  expect(paper).not.toContain("Slots and reports as CSV");
+  const sheets = await printedPages(page);
+  expect(sheets[0]).toContain("one report set aside");
+  expect(sheets[0]).toContain("Decibels by which one was heard stronger");
+  expect(sheets[0]).not.toContain("How this was worked out");
+  expect(sheets[1]).toContain("How this was worked out");
+  expect(sheets[1]).not.toContain("What differs in the set-up");
+  expect(sheets.slice(2).join(" ")).toContain("What differs in the set-up");
+  expect(sheets.length).toBeLessThanOrEqual(5);
+  expect(sheets.join(" ")).not.toContain("Slots and reports as CSV");
 
   // The lesson is kept, and seen at the next plan of such an antenna elsewhere.
   await page.getByLabel("The lesson of Stilt").fill("Raise the radials: the dunes eat the rest.");

@@ -37,6 +37,7 @@ type fitted struct {
 	// By cluster: influence on delta, and share of the information.
 	receivers, periods, cells []share
 	ok                        bool
+	few                       float64 // by how much its variance is wider for what was taken from few reports
 }
 
 type share struct{ influence, information float64 }
@@ -197,7 +198,21 @@ func fit(units []*unit, blocks int) (f fitted) {
 	}
 	h, _ := normal(units, blocks, f.delta, block)
 	f.shares(units, h, blocks)
+	f.few = few(units)
 	return f
+}
+
+// few is what the variance is multiplied by where reports are truncated: how much lies below hangs on the mean and spread of each station,
+// and both are taken from the same few reports.
+func few(units []*unit) float64 {
+	reports := 0
+	for _, u := range units {
+		if !u.sometimes {
+			return 1
+		}
+		reports += u.heard
+	}
+	return float64(reports) / math.Max(float64(reports)/2, float64(reports-2*len(units)))
 }
 
 func hold(by float64) float64 { return math.Max(-8, math.Min(8, by)) }

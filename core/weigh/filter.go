@@ -45,7 +45,9 @@ func (f Filter) Check() (path, why string) {
 // Lets says whether what was heard of a slot of a run counts.
 func (f Filter) Lets(run onair.Run, slot onair.PlannedSlot, h Heard) bool {
 	f, watts := f.of(run)
-	return h.Own == run.Listen && (h.By == "" || run.Call == "" || h.By == onair.BaseCall(run.Call)) && f.slot(slot.At, slot.Band, watts) && f.made(h.Simulated) && f.ear(Ear{h.Receiver, h.DistanceM, h.Bearing, h.By})
+	by := h.By == "" || run.Call == "" || h.By == onair.BaseCall(run.Call)
+	return h.Own == run.Listen && by && f.slot(slot.At, slot.Band, watts) &&
+		f.made(h.Simulated) && f.ear(Ear{h.Receiver, h.DistanceM, h.Bearing, h.By})
 }
 
 // of is the filter for a run and the power that it was sent with: what one hears is of the power of others, whatever one wants to count.

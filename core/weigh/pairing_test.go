@@ -142,8 +142,10 @@ func TestAReportKnowsThePowerBetterUnlessItIsRounded(t *testing.T) {
 
 func TestReportsNameWhoAndWhereOnce(t *testing.T) {
 	at := time.Date(2026, 5, 16, 12, 0, 0, 5e6, time.UTC)
-	list := []Heard{{at, "40m", "Q1RX", -3, 5, 1e6, 20, true, false, false, false, ""}, {at, "20m", "Q2RX", -4.5, 0, -1, -1, false, true, false, false, ""},
-		{at.Add(time.Minute), "40m", "Q1RX", 2, 5, 1e6, 20, true, false, true, false, ""}, {at, "40m", "Q1RX", 0, 5, -1, -1, true, false, false, false, ""}}
+	list := []Heard{{at, "40m", "Q1RX", -3, 5, 1e6, 20, true, false, false, false, ""},
+		{at, "20m", "Q2RX", -4.5, 0, -1, -1, false, true, false, false, ""},
+		{at.Add(time.Minute), "40m", "Q1RX", 2, 5, 1e6, 20, true, false, true, false, ""},
+		{at, "40m", "Q1RX", 0, 5, -1, -1, true, false, false, false, ""}}
 	all := ReportsOf(list)
 	if len(all.Bands) != 2 || len(all.Ears) != 3 {
 		t.Errorf("%+v", all)

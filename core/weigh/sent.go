@@ -375,6 +375,3 @@ const rounding = 0.25
 // leastHeard is how many reports a receiver needs to count, beside its first and its last: with fewer its mean is that of the moments
 // in which it heard at all, which are those of the stronger antenna.
 const leastHeard = 5
-
-// leastHearing is the same of a station that is heard: of its silence nothing is known, so that more is needed.
-const leastHearing = 8

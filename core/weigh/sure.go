@@ -34,6 +34,7 @@ func (q *pairing) estimate(v *Verdict, f fitted, in map[string]placed) {
 	byReceiver, df, okR := spread(f.receivers)
 	byPeriod, dfP, okP := spread(f.periods)
 	byCell, dfC, okC := spread(f.cells)
+	byReceiver, byPeriod, byCell = byReceiver*f.few, byPeriod*f.few, byCell*f.few
 	if !okC {
 		return
 	}

@@ -276,11 +276,7 @@ func (q *pairing) between(bands []*bandSlots) Verdict {
 		periods += int32(x.periods)
 	}
 	q.count(&v, bands)
-	least := leastHeard
-	if q.hears {
-		least = leastHearing
-	}
-	units := q.units(in, least)
+	units := q.units(in, leastHeard)
 	if len(units) < 2 { // better few than none
 		units = q.units(in, 1)
 	}

@@ -341,6 +341,30 @@ function Stood({ id, name }: { id: string; name: string }) {
 /** How many pictures of each go on paper. */
 const mostPhotos = 2;
 
+/** The page behind the answer, on paper alone: how it was worked out, and how both stood. */
+function Method({ of: v }: { of: Schemas["WeighView"] }) {
+  return (
+    <section className="onpaper method" aria-label="Method">
+      {v.evidence.length > 0 && (
+        <>
+          <h2>How this was worked out</h2>
+          <ul>
+            {v.method.map((m) => (
+              <li key={m}>{m}</li>
+            ))}
+          </ul>
+        </>
+      )}
+      <p>
+        {v.a.tag.name}: {v.a.outing}, {v.a.date}. {v.b.tag.name}: {v.b.outing}, {v.b.date}.
+        {v.evidence.length > 0 && " The slots and reports themselves go with it as CSV."}
+      </p>
+      <Stood id={v.a.tag.id} name={v.a.tag.name} />
+      {v.b.tag.id !== v.a.tag.id && <Stood id={v.b.tag.id} name={v.b.tag.name} />}
+    </section>
+  );
+}
+
 /** How many are weighed at once. */
 const most = 5;
 
@@ -415,6 +439,7 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
               .map((x) => ({ id: x.outing_id, name: x.outing }))}
           />
         )}
+        {v && v.evidence.length > 0 && <Method of={v} />}
         {v?.evidence.some((e) => (e.receivers ?? []).length > 0) && <Foretold pair={pair} names={[v.a.tag.name, v.b.tag.name]} />}
         {both && thin && <Modelled of={model} />}
         {v && (
@@ -450,26 +475,7 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
           </div>
         )}
         {v && v.comparison.rows.length > 0 && <Bands view={v} pickBand={setBand} />}
-        {v && (
-          <section className="onpaper method" aria-label="Method">
-            {v.evidence.length > 0 && (
-              <>
-                <h2>How this was worked out</h2>
-                <ul>
-                  {v.method.map((m) => (
-                    <li key={m}>{m}</li>
-                  ))}
-                </ul>
-              </>
-            )}
-            <p>
-              {v.a.tag.name}: {v.a.outing}, {v.a.date}. {v.b.tag.name}: {v.b.outing}, {v.b.date}.
-              {v.evidence.length > 0 && " The slots and reports themselves go with it as CSV."}
-            </p>
-            <Stood id={v.a.tag.id} name={v.a.tag.name} />
-            {v.b.tag.id !== v.a.tag.id && <Stood id={v.b.tag.id} name={v.b.tag.name} />}
-          </section>
-        )}
+        {v && v.evidence.length === 0 && <Method of={v} />}
         {v && (
           <div className="wide">
             <Fold name="What you learned" says="a line for each, for the next time">

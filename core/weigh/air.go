@@ -37,8 +37,9 @@ func HeardOf(r onair.Report) Heard {
 	if r.Own {
 		other, by = r.Sender, onair.BaseCall(r.Receiver)
 	}
-	return Heard{At: r.At, Band: r.Band, Receiver: onair.BaseCall(other), By: by, Own: r.Own, SNR: or(r.SNR, math.NaN()), PowerW: or(r.PowerW, 0),
-		DistanceM: or(r.DistanceM, -1), Bearing: or(r.Bearing, -1), Seconds: r.Seconds, Simulated: r.Simulated, SetAside: r.SetAside != ""}
+	return Heard{At: r.At, Band: r.Band, Receiver: onair.BaseCall(other), By: by, Own: r.Own, SNR: or(r.SNR, math.NaN()),
+		PowerW: or(r.PowerW, 0), DistanceM: or(r.DistanceM, -1), Bearing: or(r.Bearing, -1), Seconds: r.Seconds, Simulated: r.Simulated,
+		SetAside: r.SetAside != ""}
 }
 
 // Reports are what was heard in a stretch of time, in the order of time. Who and on which bands stand once, each report names them by their
@@ -97,8 +98,8 @@ func (r Brief) Time() time.Time { return time.UnixMilli(r.At).UTC() }
 func (a *Reports) Heard(i int) Heard {
 	r := &a.Rows[i]
 	e := &a.Ears[r.Ear]
-	return Heard{r.Time(), a.Bands[r.Band], e.Receiver, r.SNR, r.PowerW, e.DistanceM, e.Bearing, r.Is(SecondsKnown), r.Is(Simulated), r.Is(Aside),
-		r.Is(Own), e.By}
+	return Heard{r.Time(), a.Bands[r.Band], e.Receiver, r.SNR, r.PowerW, e.DistanceM, e.Bearing, r.Is(SecondsKnown), r.Is(Simulated),
+		r.Is(Aside), r.Is(Own), e.By}
 }
 
 // ReportsOf are a list of what was heard, in the order of time.

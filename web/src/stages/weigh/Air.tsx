@@ -63,6 +63,16 @@ function asked(pair: Pair, f: Filters) {
 const share = (p: number) => (p < 0.001 ? "less than 0.1" : (100 * p).toFixed(p < 0.01 ? 1 : 0));
 const luck = (p: number | null) => (p === null ? "" : `; luck alone would differ so in ${share(p)} % of cases`);
 
+/** Of how much a verdict is. */
+const counts = (v: Verdict, hearing?: boolean) => {
+  const where = v.band ? `${metres(v.band)}: ` : "";
+  const only = hearing
+    ? `${v.only_a} heard with ${v.a} only, ${v.only_b} with ${v.b} only`
+    : `${v.only_a} heard only ${v.a}, ${v.only_b} only ${v.b}`;
+  const of = `${many(v.receivers, hearing ? "station" : "receiver")}, ${many(v.reports, "report")}, ${v.slots_a} and ${v.slots_b} slots`;
+  return `${where}${of}; ${only}${luck(v.test_p)}.`;
+};
+
 const told = (v: Verdict) => {
   const [at, lo, hi] = [v.difference_db, v.lo_db, v.hi_db].map((x) => signed(x ?? 0));
   return `${v.band ? metres(v.band) : "all bands"}: ${at} dB, ${lo} to ${hi}`;
@@ -202,7 +212,7 @@ function Receivers({ of: e, pair, filters }: { of: Evidence; pair: Pair; filters
   );
 }
 
-/** The reports of one station that a verdict comes from; one that is wrong is set aside with a reason. Own are of what one heard oneself. */
+/** The reports of a station that a verdict comes from; one that is wrong is set aside with a reason. Own are of what one heard. */
 function Reports({ pair, filters, receiver, own }: { pair: Pair; filters: Filters; receiver: string; own: boolean }) {
   const list = useGet("/api/weigh/reports", { query: { ...asked(pair, filters), receiver } }, { keep: true });
   const [at, setAt] = useState("");
@@ -222,7 +232,7 @@ function Reports({ pair, filters, receiver, own }: { pair: Pair; filters: Filter
     }
   };
   return (
-    <div className="scroll low" tabIndex={0} role="region" aria-label={`Reports of ${receiver}`}>
+    <div className="scroll low noprint" tabIndex={0} role="region" aria-label={`Reports of ${receiver}`}>
       <table className="small">
         <tbody>
           {list.data
@@ -359,11 +369,7 @@ export function Air({
                 .filter((v) => v.slots_a > 0)
                 .map((v) => (
                   <p key={v.band ?? ""} className="small">
-                    {v.band ? `${metres(v.band)}: ` : ""}
-                    {v.receivers} {e.hearing ? "stations" : "receivers"}, {many(v.reports, "report")}, {v.slots_a} and {v.slots_b} slots;{" "}
-                    {e.hearing
-                      ? `${v.only_a} heard with ${v.a} only, ${v.only_b} with ${v.b} only${luck(v.test_p)}.`
-                      : `${v.only_a} heard only ${v.a}, ${v.only_b} only ${v.b}${luck(v.test_p)}.`}
+                    {counts(v, e.hearing)}
                   </p>
                 ))}
               {e.parts?.[0] && <Naive of={e.parts[0]} />}

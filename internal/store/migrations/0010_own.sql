@@ -3,9 +3,8 @@
 ALTER TABLE report ADD COLUMN own INTEGER NOT NULL DEFAULT 0;
 UPDATE report SET own = 1, bearing = NULL WHERE sender_base <> receiver_base
   AND receiver_base = (SELECT upper(trim(doc ->> 'call')) FROM operator WHERE deleted = 0);
-DELETE FROM heard WHERE EXISTS (SELECT 1 FROM report r WHERE r.own = 1 AND r.outing_id = heard.outing_id AND r.receiver = heard.receiver);
-UPDATE air SET pack = NULL WHERE EXISTS (SELECT 1 FROM report r WHERE r.own = 1 AND r.outing_id = air.outing_id
-  AND r.at BETWEEN air.hour * 3600000 AND air.hour * 3600000 + 3599999);
+DELETE FROM heard WHERE (outing_id, receiver) IN (SELECT outing_id, receiver FROM report WHERE own = 1);
+UPDATE air SET pack = NULL WHERE (outing_id, hour) IN (SELECT outing_id, at / 3600000 FROM report WHERE own = 1);
 DROP TRIGGER report_added;
 DROP TRIGGER report_gone;
 DROP TRIGGER report_back;

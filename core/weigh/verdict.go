@@ -196,9 +196,7 @@ func (c *comparison) pair(a, b string) *pairing {
 		pieces[k] = make([][2]levels, len(names))
 		for i := k * shared; i < min((k+1)*shared, len(c.heard)); i++ {
 			h := &c.heard[i]
-			if q.of[i] = h.of(q.bands[at[h.band]], below[i], &pieces[k][at[h.band]]); c.hears {
-				q.of[i].heardOnly()
-			}
+			q.of[i] = h.of(q.bands[at[h.band]], below[i], c.hears, &pieces[k][at[h.band]])
 		}
 	})
 	for i, name := range names {
@@ -342,7 +340,6 @@ func (q *pairing) units(in map[string]placed, least int) (out []*unit) {
 		}
 		here := *u
 		here.block, here.period = x.block, x.period
-		here.sometimes = q.hears
 		out = append(out, &here)
 	}
 	return out
@@ -430,32 +427,21 @@ type cellKey struct {
 	power         float64
 }
 
-// heardOnly leaves out what was silent: of a station that sends when it likes that says nothing.
-func (x *heardOf) heardOnly() {
-	x.of, x.silent = x.heard, [2]int{}
-	if x.unit == nil {
-		return
-	}
-	for i := range x.unit.cells {
-		x.unit.cells[i].silent = 0
-	}
-	x.unit.cells = slices.DeleteFunc(x.unit.cells, func(c cellOf) bool { return c.n == 0 })
-}
-
 // of is what a receiver heard of two antennas on a band while it listened: from its first to its last report. Those two are left out of
 // what counts, unless they are of the band's first or last slot: that a receiver is known to have listened then follows from its having
-// heard, which would favour the stronger antenna.
-func (h *heardBy) of(x *bandSlots, below float64, tally *[2]levels) (out heardOf) {
+// heard, which would favour the stronger antenna. A station that sends sometimes, nobody knows when, is another matter: its reports all
+// count, and its silence not.
+func (h *heardBy) of(x *bandSlots, below float64, sometimes bool, tally *[2]levels) (out heardOf) {
 	first, end := int(h.slots[0]), int(h.slots[len(h.slots)-1])
 	from, until := first, end
 	// The occasion's own first and last slot tell that a receiver listened before it heard.
-	if another(x.slots[:from], h.occasion) {
+	if !sometimes && another(x.slots[:from], h.occasion) {
 		from++
 	}
-	if another(x.slots[until+1:], h.occasion) {
+	if !sometimes && another(x.slots[until+1:], h.occasion) {
 		until--
 	}
-	u := &unit{receiver: h.receiver, cells: make([]cellOf, 0, max(0, min(2*x.periods, until-from+2)))}
+	u := &unit{receiver: h.receiver, sometimes: sometimes, cells: make([]cellOf, 0, max(0, min(2*x.periods, until-from+2)))}
 	var keys []cellKey   // of the cells
 	var last [2]struct { // of each side: a cell is mostly the one of the slot before
 		key cellKey
@@ -471,7 +457,7 @@ func (h *heardBy) of(x *bandSlots, below float64, tally *[2]levels) (out heardOf
 			next++
 		}
 		side, power := slot.side, slot.power
-		if side < 0 || slot.occasion != int32(h.occasion) {
+		if sometimes && !heard || side < 0 || slot.occasion != int32(h.occasion) {
 			continue
 		}
 		y := snr - power

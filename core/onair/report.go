@@ -34,6 +34,8 @@ type Report struct {
 	Simulated     bool      `json:"simulated,omitempty"`
 	// Own says that it is of what one heard oneself: the receiver is one's own station, and the sender another.
 	Own bool `json:"own,omitempty"`
+	// Others says that neither end is oneself: it is kept for what the band did, as a reference.
+	Others bool `json:"others,omitempty"`
 	// SetAside is why a report does not count in a comparison, empty for one that does.
 	SetAside string `json:"set_aside,omitempty"`
 }

@@ -8,8 +8,8 @@ import (
 )
 
 // Heard is a reception report with what of it is weighed. Receiver is the base call of the station at the other end: of what one heard
-// oneself that is the sender, Own is set, and By is oneself. Distance and bearing of less than 0, a power of 0, and a strength that is no
-// number are not known.
+// oneself that is the sender, Own is set, and By is oneself. Of what others heard of others Others is set, and By is the sender. Distance and
+// bearing of less than 0, a power of 0, and a strength that is no number are not known.
 type Heard struct {
 	At        time.Time
 	Band      string
@@ -22,6 +22,7 @@ type Heard struct {
 	Simulated bool
 	SetAside  bool
 	Own       bool
+	Others    bool
 	By        string
 }
 
@@ -34,10 +35,13 @@ func HeardOf(r onair.Report) Heard {
 		return *p
 	}
 	other, by := r.Receiver, ""
-	if r.Own {
+	switch {
+	case r.Own:
 		other, by = r.Sender, onair.BaseCall(r.Receiver)
+	case r.Others:
+		by = onair.BaseCall(r.Sender)
 	}
-	return Heard{At: r.At, Band: r.Band, Receiver: onair.BaseCall(other), By: by, Own: r.Own, SNR: or(r.SNR, math.NaN()),
+	return Heard{At: r.At, Band: r.Band, Receiver: onair.BaseCall(other), By: by, Own: r.Own, Others: r.Others, SNR: or(r.SNR, math.NaN()),
 		PowerW: or(r.PowerW, 0), DistanceM: or(r.DistanceM, -1), Bearing: or(r.Bearing, -1), Seconds: r.Seconds, Simulated: r.Simulated,
 		SetAside: r.SetAside != ""}
 }
@@ -51,7 +55,7 @@ type Reports struct {
 }
 
 // Ear is the station at the other end by its base call, where it was told to be; distance and bearing of less than 0 are not known. By is
-// who heard it, where it was a sender.
+// who heard it, where it was a sender, or who was heard, where that was another than oneself.
 type Ear struct {
 	Receiver           string
 	DistanceM, Bearing float64
@@ -70,12 +74,14 @@ type Brief struct {
 // Mark is what is so of a report.
 type Mark uint8
 
-// What may be so: the seconds of its time are known, it was simulated, it does not count, it is of what one heard oneself.
+// What may be so: the seconds of its time are known, it was simulated, it does not count, it is of what one heard oneself, or of what
+// others heard of others.
 const (
 	SecondsKnown Mark = 1 << iota
 	Simulated
 	Aside
 	Own
+	Others
 )
 
 // Is says whether a mark is on a report.
@@ -83,7 +89,7 @@ func (r *Brief) Is(m Mark) bool { return r.Marks&m != 0 }
 
 // Marks are those of a report.
 func (h *Heard) Marks() (m Mark) {
-	for k, is := range [...]bool{h.Seconds, h.Simulated, h.SetAside, h.Own} {
+	for k, is := range [...]bool{h.Seconds, h.Simulated, h.SetAside, h.Own, h.Others} {
 		if is {
 			m |= 1 << k
 		}
@@ -99,7 +105,18 @@ func (a *Reports) Heard(i int) Heard {
 	r := &a.Rows[i]
 	e := &a.Ears[r.Ear]
 	return Heard{r.Time(), a.Bands[r.Band], e.Receiver, r.SNR, r.PowerW, e.DistanceM, e.Bearing, r.Is(SecondsKnown), r.Is(Simulated),
-		r.Is(Aside), r.Is(Own), e.By}
+		r.Is(Aside), r.Is(Own), r.Is(Others), e.By}
+}
+
+// Stations are the senders of what others heard of others, with how many reports there are of each.
+func (a *Reports) Stations() map[string]int {
+	out := map[string]int{}
+	for k := range a.Rows {
+		if r := &a.Rows[k]; r.Is(Others) {
+			out[a.Ears[r.Ear].By]++
+		}
+	}
+	return out
 }
 
 // ReportsOf are a list of what was heard, in the order of time.

@@ -7,11 +7,12 @@ import (
 	"strings"
 )
 
-// Bridge is an antenna that took turns with each of two others on other occasions: what the air says of each of them against it, band by
-// band.
+// Bridge is an antenna that took turns with each of two others on other occasions, or a station that was heard beside each: what the air
+// says of each of the two against it, band by band.
 type Bridge struct {
 	Reference string
 	A, B      []Verdict
+	Station   bool // it is no antenna but another station, that the same receivers heard
 }
 
 // across is the difference of two by what both differ from a third: differences are taken from each other, and their intervals put
@@ -88,6 +89,11 @@ func ByReference(a, b string, of []Bridge) (e Evidence, ok bool) {
 	slices.Sort(by)
 	e.Strength = "some"
 	e.Kind = fmt.Sprintf("by a reference, %s, that took turns with each on other occasions", strings.Join(by, " and "))
-	e.Says = sentenceOf(e.Parts[0], e.Parts[1:]) + " That holds if the reference was the same antenna each time."
+	holds := " That holds if the reference was the same antenna each time."
+	if of[0].Station {
+		e.Kind = fmt.Sprintf("by a reference station, %s, that was heard beside each on other occasions", strings.Join(by, " and "))
+		holds = " That holds if it sent from the same antenna each time."
+	}
+	e.Says = sentenceOf(e.Parts[0], e.Parts[1:]) + holds
 	return e, true
 }

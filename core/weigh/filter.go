@@ -46,7 +46,7 @@ func (f Filter) Check() (path, why string) {
 func (f Filter) Lets(run onair.Run, slot onair.PlannedSlot, h Heard) bool {
 	f, watts := f.of(run)
 	by := h.By == "" || run.Call == "" || h.By == onair.BaseCall(run.Call)
-	return h.Own == run.Listen && by && f.slot(slot.At, slot.Band, watts) &&
+	return !h.Others && h.Own == run.Listen && by && f.slot(slot.At, slot.Band, watts) &&
 		f.made(h.Simulated) && f.ear(Ear{h.Receiver, h.DistanceM, h.Bearing, h.By})
 }
 

@@ -5,6 +5,7 @@ import (
 	"math"
 	"math/rand/v2"
 	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -142,10 +143,10 @@ func TestAReportKnowsThePowerBetterUnlessItIsRounded(t *testing.T) {
 
 func TestReportsNameWhoAndWhereOnce(t *testing.T) {
 	at := time.Date(2026, 5, 16, 12, 0, 0, 5e6, time.UTC)
-	list := []Heard{{at, "40m", "Q1RX", -3, 5, 1e6, 20, true, false, false, false, ""},
-		{at, "20m", "Q2RX", -4.5, 0, -1, -1, false, true, false, false, ""},
-		{at.Add(time.Minute), "40m", "Q1RX", 2, 5, 1e6, 20, true, false, true, false, ""},
-		{at, "40m", "Q1RX", 0, 5, -1, -1, true, false, false, false, ""}}
+	list := []Heard{{at, "40m", "Q1RX", -3, 5, 1e6, 20, true, false, false, false, false, ""},
+		{at, "20m", "Q2RX", -4.5, 0, -1, -1, false, true, false, false, false, ""},
+		{at.Add(time.Minute), "40m", "Q1RX", 2, 5, 1e6, 20, true, false, true, false, false, ""},
+		{at, "40m", "Q1RX", 0, 5, -1, -1, true, false, false, false, false, ""}}
 	all := ReportsOf(list)
 	if len(all.Bands) != 2 || len(all.Ears) != 3 {
 		t.Errorf("%+v", all)
@@ -154,5 +155,53 @@ func TestReportsNameWhoAndWhereOnce(t *testing.T) {
 		if got := all.Heard(i); got != h {
 			t.Errorf("%+v, not %+v", got, h)
 		}
+	}
+}
+
+// A station that others heard beside each of two runs tells their antennas apart, on days that differ by ten decibels; it is no evidence of
+// one's own, and neither is what is of others.
+func TestAStationHeardBesideEachCarriesADifference(t *testing.T) {
+	rng := rand.New(rand.NewPCG(9, 7))
+	names := map[string]string{"A": "Heron", "B": "Egret"}
+	base := make([]float64, 12)
+	for i := range base {
+		base[i] = -12 + 4*rng.NormFloat64()
+	}
+	var bridge Bridge
+	for day, parts := range []*[]Verdict{&bridge.A, &bridge.B} {
+		run := alternating(120, "20m")
+		var heard []Heard
+		for k := range run.Slots {
+			s := &run.Slots[k]
+			s.At = s.At.AddDate(0, 0, day)
+			for i, at := range base {
+				level := at + 10*float64(day) + 2*rng.NormFloat64()
+				if own := level - 3*float64(day) + rng.NormFloat64(); s.By() == "A" && own > -28 {
+					heard = append(heard, Heard{At: s.At, Band: s.Band, Receiver: fmt.Sprintf("Q%dRX", i), SNR: math.Round(own), Seconds: true,
+						DistanceM: -1, Bearing: -1})
+				}
+				if other := level + 2 + rng.NormFloat64(); k%3 > 0 && other > -28 {
+					heard = append(heard, Heard{At: s.At, Band: s.Band, Receiver: fmt.Sprintf("Q%dRX", i), By: "Q9REF", Others: true,
+						SNR: math.Round(other), PowerW: 5, Seconds: true, DistanceM: -1, Bearing: -1})
+				}
+			}
+		}
+		all := ReportsOf(heard)
+		if all.Stations()["Q9REF"] == 0 || len(all.Stations()) != 1 {
+			t.Errorf("%v", all.Stations())
+		}
+		var p Pool
+		p.Add(run, names, all, Filter{})
+		if n := p.Reports(); n == 0 || n > len(heard)/2 {
+			t.Errorf("%d of %d are one's own", n, len(heard))
+		}
+		p.Beside(run, "Q9REF", all, Filter{})
+		*parts = p.Evidence("Heron", "Q9REF").Parts
+	}
+	bridge.Reference, bridge.Station = "Q9REF", true
+	e, ok := ByReference("Heron", "Stilt", []Bridge{bridge})
+	if v := e.Parts; !ok || *v[0].Lo > 3 || *v[0].Hi < 3 || *v[0].Hi-*v[0].Lo > 4 ||
+		!strings.Contains(e.Kind, "station, Q9REF, that was heard") {
+		t.Errorf("%+v", e)
 	}
 }

@@ -87,7 +87,7 @@ func (p *Pool) Add(run onair.Run, names map[string]string, all Reports, f Filter
 	ears := make([]int, len(all.Ears)) // their places in the pool
 	for k := range ears {
 		by := all.Ears[k].By
-		if ears[k] = unseen; !f.ear(all.Ears[k]) || by != "" && run.Call != "" && by != onair.BaseCall(run.Call) {
+		if ears[k] = unseen; !f.ear(all.Ears[k]) || p.Hears && by != "" && run.Call != "" && by != onair.BaseCall(run.Call) {
 			ears[k] = left
 		}
 	}
@@ -98,7 +98,7 @@ func (p *Pool) Add(run onair.Run, names map[string]string, all Reports, f Filter
 	told, more := 0.0, 0.0
 	for k := range all.Rows {
 		r := &all.Rows[k]
-		if r.Is(Own) != p.Hears || math.IsNaN(r.SNR) || !f.made(r.Is(Simulated)) || ears[r.Ear] == left {
+		if r.Is(Others) || r.Is(Own) != p.Hears || math.IsNaN(r.SNR) || !f.made(r.Is(Simulated)) || ears[r.Ear] == left {
 			continue
 		}
 		if r.At != last.At || r.Band != last.Band {
@@ -127,6 +127,30 @@ func (p *Pool) Add(run onair.Run, names map[string]string, all Reports, f Filter
 	}
 	if len(p.received) > before {
 		p.runs++
+	}
+}
+
+// Beside adds a station that others heard while the run that was added last was sent, as if it were an antenna of that name: when it sent
+// is known by who heard it.
+func (p *Pool) Beside(run onair.Run, station string, all Reports, f Filter) {
+	slot := run.Sending()
+	slots := map[slotKey]int{}
+	for k := range all.Rows {
+		r := &all.Rows[k]
+		e := all.Ears[r.Ear]
+		at := r.Time().Round(slot)
+		if !r.Is(Others) || r.Is(Aside) || e.By != station || math.IsNaN(r.SNR) || !f.made(r.Is(Simulated)) || !f.ear(e) ||
+			!f.slot(at, all.Bands[r.Band], 0) {
+			continue
+		}
+		key := slotKey{at.UnixMilli(), all.Bands[r.Band]}
+		i, ok := slots[key]
+		if !ok {
+			i = len(p.sent)
+			slots[key] = i
+			p.sent = append(p.sent, Sent{at, slot.Seconds(), station, key.band, 0, p.added - 1})
+		}
+		p.received = append(p.received, reception{int32(i), int32(p.ear(e)), r.SNR + toPlanned(0, r.PowerW)})
 	}
 }
 

@@ -166,20 +166,20 @@ func TestAReferenceCarriesADifferenceAcrossDays(t *testing.T) {
 	}
 	e, ok := ByReference("Heron", "Stilt", []Bridge{
 		{"Curlew", []Verdict{verdict("Heron", "Curlew", "20m", 5, 1)}, []Verdict{verdict("Stilt", "Curlew", "20m", 1, 1), verdict("Stilt",
-			"Curlew", "40m", 9, 1)}},
+			"Curlew", "40m", 9, 1)}, false},
 	})
 	if v := e.Parts[0]; !ok || len(e.Parts) != 1 || *v.DB != 4 || math.Abs(*v.Lo-(4-math.Sqrt2)) > 1e-9 || v.A != "Heron" || v.B != "Stilt" ||
 		e.Strength != "some" || !strings.Contains(e.Kind, "Curlew") {
 		t.Errorf("%+v", e)
 	}
 	two, _ := ByReference("Heron", "Stilt", []Bridge{
-		{"Curlew", []Verdict{verdict("Heron", "Curlew", "20m", 5, 1)}, []Verdict{verdict("Stilt", "Curlew", "20m", 1, 1)}},
-		{"Egret", []Verdict{verdict("Heron", "Egret", "20m", 2, 1)}, []Verdict{verdict("Stilt", "Egret", "20m", 0, 1)}},
+		{"Curlew", []Verdict{verdict("Heron", "Curlew", "20m", 5, 1)}, []Verdict{verdict("Stilt", "Curlew", "20m", 1, 1)}, false},
+		{"Egret", []Verdict{verdict("Heron", "Egret", "20m", 2, 1)}, []Verdict{verdict("Stilt", "Egret", "20m", 0, 1)}, false},
 	})
 	if v := two.Parts[0]; math.Abs(*v.DB-3) > 1e-9 || math.Abs(*v.Hi-*v.Lo-2) > 0.01 {
 		t.Errorf("%+v", v)
 	}
-	if _, ok := ByReference("Heron", "Stilt", []Bridge{{"Curlew", []Verdict{verdict("Heron", "Curlew", "20m", 5, 1)}, nil}}); ok {
+	if _, ok := ByReference("Heron", "Stilt", []Bridge{{"Curlew", []Verdict{verdict("Heron", "Curlew", "20m", 5, 1)}, nil, false}}); ok {
 		t.Error("a bridge has two ends")
 	}
 }

@@ -429,16 +429,15 @@ type cellKey struct {
 
 // of is what a receiver heard of two antennas on a band while it listened: from its first to its last report. Those two are left out of
 // what counts, unless they are of the band's first or last slot: that a receiver is known to have listened then follows from its having
-// heard, which would favour the stronger antenna. A station that sends sometimes, nobody knows when, is another matter: its reports all
-// count, and its silence not.
+// heard, which would favour the stronger antenna. Of a station that sends sometimes, nobody knows when, silence does not count.
 func (h *heardBy) of(x *bandSlots, below float64, sometimes bool, tally *[2]levels) (out heardOf) {
 	first, end := int(h.slots[0]), int(h.slots[len(h.slots)-1])
 	from, until := first, end
 	// The occasion's own first and last slot tell that a receiver listened before it heard.
-	if !sometimes && another(x.slots[:from], h.occasion) {
+	if another(x.slots[:from], h.occasion) {
 		from++
 	}
-	if !sometimes && another(x.slots[until+1:], h.occasion) {
+	if another(x.slots[until+1:], h.occasion) {
 		until--
 	}
 	u := &unit{receiver: h.receiver, sometimes: sometimes, cells: make([]cellOf, 0, max(0, min(2*x.periods, until-from+2)))}

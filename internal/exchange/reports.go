@@ -626,6 +626,9 @@ func (w *rowReader) refuse(field, format string, args ...any) {
 func (w *rowReader) read() {
 	w.calls()
 	w.h.Own = w.heardOneself()
+	if me := onair.BaseCall(w.o.Own); me != "" && !w.h.Own {
+		w.h.Others = onair.BaseCall(w.h.Sender) != me
+	}
 	w.when()
 	w.where()
 	w.what()

@@ -2,6 +2,7 @@ package server
 
 import (
 	"fmt"
+	"math/rand/v2"
 	"strings"
 	"testing"
 	"time"
@@ -151,5 +152,71 @@ func TestNoiseTellsHowTheyHear(t *testing.T) {
 	if *hear.DB < *sent.DB+7.9 || *hear.DB > *sent.DB+8.1 || hear.Receivers != 2 || *hear.Lo > *hear.DB-5 ||
 		!strings.Contains(view.Evidence[1].Says, "Stilt brings 8 dB more noise, by 2 pairs of readings") {
 		t.Errorf("%+v %+v", hear, view.Evidence[1])
+	}
+}
+
+// Two antennas that never took turns, on days that differ much, are compared by a station that others heard on both.
+func TestAReferenceStationCarriesADifferenceAcrossDays(t *testing.T) {
+	c := newClient(t)
+	c.field()
+	c.raise(901, heron, "end-fed", "sloper", "19.8 m")
+	c.raise(902, stilt, "end-fed", "sloper", "19.8 m")
+	c.again(fell, egret, "Egret", "2026-05-10")
+	c.again(fell+1, rail, "Rail", "2026-05-09")
+	rng := rand.New(rand.NewPCG(3, 1))
+	base := make([]float64, 14)
+	for i := range base {
+		base[i] = -12 + 5*rng.NormFloat64()
+	}
+	text := strings.Builder{}
+	text.WriteString("timestamp,sender,receiver,frequency,mode,snr,power\n")
+	level := map[string]float64{uid(heron): 4}
+	for k, day := range []struct {
+		begin    string
+		one, two int
+		off      float64
+	}{{"2026-05-14T11:00:00Z", heron, egret, -5}, {"2026-05-16T11:00:00Z", stilt, rail, 6}} {
+		run := aRun(120)
+		run["id"], run["begin"], run["seed"] = uid(601+k), day.begin, 601+k
+		run["aerials"] = []map[string]any{aerial("A", day.one, "One"), aerial("B", day.two, "Two")}
+		var state RunState
+		c.call("PUT", "/api/runs/"+uid(601+k)+"?version=0", run, 200, &state)
+		for _, slot := range state.Run.Slots {
+			a, _ := state.Run.Aerial(slot.Letter)
+			for i, at := range base {
+				fade := day.off + 2*rng.NormFloat64()
+				for who, snr := range map[string]float64{"Q2TAV": at + level[a.DeploymentID] + fade, "Q9REF": at + 3 + fade} {
+					if snr += rng.NormFloat64(); snr > -28 {
+						fmt.Fprintf(&text, "%s,%s,Q%dRX,7.0386,WSPR,%.0f,37\n", slot.At.Format(time.DateTime), who, i, snr)
+					}
+				}
+			}
+		}
+	}
+	f := file("heard.csv", text.String())
+	f["outing_id"] = uid(outing)
+	c.call("PUT", "/api/imports/"+uid(500), f, 200, nil)
+	pair := "a=" + uid(heron) + "&b=" + uid(stilt)
+	for _, e := range c.evidence(pair) {
+		if e.Strength != "weak" {
+			t.Errorf("%+v", e)
+		}
+	}
+	var who WhoHeard
+	c.call("GET", "/api/outings/"+uid(outing)+"/heard", nil, 200, &who)
+	before := who.Sentence
+	f["choices"] = map[string]string{"whose": "all"}
+	c.call("PUT", "/api/imports/"+uid(501), f, 200, nil)
+	list := c.evidence(pair)
+	if len(list) < 2 || list[0].Strength != "some" || list[0].Simulated || !strings.Contains(list[0].Kind, "by a reference station, Q9REF, ") {
+		t.Fatalf("%+v", list)
+	}
+	if v := list[0].Parts[0]; *v.DB < 2.5 || *v.DB > 5.5 || *v.Lo > 4 || *v.Hi < 4 || *v.Lo <= 0 {
+		t.Errorf("%+v: %s", v, list[0].Says)
+	}
+	// They are no reports of who heard one.
+	c.call("GET", "/api/outings/"+uid(outing)+"/heard", nil, 200, &who)
+	if who.Sentence != before {
+		t.Errorf("%s, before %s", who.Sentence, before)
 	}
 }

@@ -1,6 +1,7 @@
 package server
 
 import (
+	"cmp"
 	"context"
 	"slices"
 
@@ -91,19 +92,84 @@ func (s *Server) bridges(ctx context.Context, of [2]thing, names [2]string, f we
 	return heard, drawn, nil
 }
 
+// station is the station that others heard most while each of two things was sent, and what the air says of each of the two against it. It
+// is one alone: those of several lean on the same reports of the two, and would not be as sure as they seem.
+func (s *Server) station(ctx context.Context, of [2]thing, names [2]string, f weigh.Filter) (heard, drawn []weigh.Bridge, err error) {
+	type sent struct {
+		occasion
+		all weigh.Reports
+	}
+	var runs [2][]sent
+	var count [2]map[string]int
+	for i, t := range of {
+		count[i] = map[string]int{}
+		all, err := s.occasions(ctx, [2]thing{t, t}, [2]string{names[i], names[i]})
+		if err != nil {
+			return nil, nil, err
+		}
+		for _, o := range all {
+			if o.run.Listen {
+				continue
+			}
+			from, until := stretch(o.run)
+			list, err := s.store.Air(ctx, o.run.OutingID, from, until)
+			if err != nil {
+				return nil, nil, err
+			}
+			found := list.Stations()
+			for name, n := range found {
+				count[i][name] += n
+			}
+			if len(found) > 0 {
+				runs[i] = append(runs[i], sent{o, list})
+			}
+		}
+	}
+	var both []string
+	for name := range count[0] {
+		if count[1][name] > 0 {
+			both = append(both, name)
+		}
+	}
+	if len(both) == 0 {
+		return nil, nil, nil
+	}
+	few := func(name string) int { return min(count[0][name], count[1][name]) }
+	name := slices.MinFunc(both, func(a, b string) int { return cmp.Or(few(b)-few(a), cmp.Compare(a, b)) })
+	for simulated, to := range map[bool]*[]weigh.Bridge{false: &heard, true: &drawn} {
+		b := weigh.Bridge{Reference: name, Station: true}
+		f.ExcludeReal, f.ExcludeDrawn = simulated, !simulated
+		for i, parts := range []*[]weigh.Verdict{&b.A, &b.B} {
+			var pool weigh.Pool
+			for _, x := range runs[i] {
+				pool.Add(x.run, x.names, x.all, f)
+				pool.Beside(x.run, name, x.all, f)
+			}
+			if pool.Heard() {
+				*parts = pool.Evidence(names[i], name).Parts
+			}
+		}
+		*to = append(*to, b)
+	}
+	return heard, drawn, nil
+}
+
 // byReference is what a reference says of two things that never took turns.
 func (s *Server) byReference(ctx context.Context, of [2]thing, names [2]string, f weigh.Filter) (out []weigh.Evidence, err error) {
-	heard, drawn, err := s.bridges(ctx, of, names, f)
-	if err != nil {
-		return nil, err
-	}
-	if e, ok := weigh.ByReference(names[0], names[1], heard); ok {
-		out = append(out, e)
-	}
-	if e, ok := weigh.ByReference(names[0], names[1], drawn); ok {
-		e.Simulated = true
-		e.Kind += ", simulated"
-		out = append(out, e)
+	for _, bridges := range []func(context.Context, [2]thing, [2]string, weigh.Filter) (heard, drawn []weigh.Bridge, err error){
+		s.bridges, s.station} {
+		heard, drawn, err := bridges(ctx, of, names, f)
+		if err != nil {
+			return nil, err
+		}
+		if e, ok := weigh.ByReference(names[0], names[1], heard); ok {
+			out = append(out, e)
+		}
+		if e, ok := weigh.ByReference(names[0], names[1], drawn); ok {
+			e.Simulated = true
+			e.Kind += ", simulated"
+			out = append(out, e)
+		}
 	}
 	return out, nil
 }

@@ -42,8 +42,9 @@ type ear struct {
 const rowLength = 4 + 4 + 1 + 1 + 8 + 8
 
 // airOf is what is weighed of the reports of an hour.
-const airOf = `SELECT at, seconds, band, iif(own, sender_base, receiver_base), snr, power, distance, bearing, simulated, aside <> '', own,
-	iif(own, receiver_base, '') FROM report WHERE outing_id = ? AND deleted = 0 AND at >= ? AND at < ? AND snr IS NOT NULL ORDER BY at, seq`
+const airOf = `SELECT at, seconds, band, iif(side = 1, sender_base, receiver_base), snr, power, distance, bearing, simulated,
+	aside <> '', side = 1, side = 2, CASE side WHEN 1 THEN receiver_base WHEN 2 THEN sender_base ELSE '' END FROM report
+	WHERE outing_id = ? AND deleted = 0 AND at >= ? AND at < ? AND snr IS NOT NULL ORDER BY at, seq`
 
 // packHour packs the reports of an hour.
 func packHour(ctx context.Context, tx *sql.Tx, outingID string, of int64) ([]byte, error) {
@@ -59,7 +60,7 @@ func packHour(ctx context.Context, tx *sql.Tx, outingID string, of int64) ([]byt
 		var h weigh.Heard
 		var power, distance, bearing sql.NullFloat64
 		if err := rows.Scan(&at, &h.Seconds, &h.Band, &h.Receiver, &h.SNR, &power, &distance, &bearing, &h.Simulated, &h.SetAside,
-			&h.Own, &h.By); err != nil {
+			&h.Own, &h.Others, &h.By); err != nil {
 			return nil, err
 		}
 		e := ear{h.Receiver, -1, -1, h.By}

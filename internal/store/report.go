@@ -24,7 +24,7 @@ type NumberedReport struct {
 }
 
 const addReport = `INSERT INTO report (batch, number, outing_id, deployment_id, at, seconds, sender, sender_base, receiver, receiver_base,
-	sender_locator, locator, freq, band, mode, snr, power, distance, bearing, extra, simulated, aside, own)
+	sender_locator, locator, freq, band, mode, snr, power, distance, bearing, extra, simulated, aside, side)
 	VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?) ON CONFLICT (batch, number) DO NOTHING`
 
 // sameReport finds what was heard of a station at a receiver about a time.
@@ -82,7 +82,7 @@ func (s *Store) addReports(ctx context.Context, outingID, batch string, chunk []
 			}
 			res, err := add.ExecContext(ctx, batch, r.Number, outingID, null(r.DeploymentID), r.At.UnixMilli(), r.Seconds, r.Sender,
 				onair.BaseCall(r.Sender), r.Receiver, onair.BaseCall(r.Receiver), r.SenderLocator, r.Locator, r.FreqHz, r.Band, r.Mode, r.SNR,
-				r.PowerW, r.DistanceM, r.Bearing, extra, r.Simulated, r.SetAside, r.Own)
+				r.PowerW, r.DistanceM, r.Bearing, extra, r.Simulated, r.SetAside, sideOf(r.Report))
 			if err != nil {
 				return err
 			}
@@ -97,6 +97,17 @@ func (s *Store) addReports(ctx context.Context, outingID, batch string, chunk []
 		return staleHours(ctx, tx, outingID, touched)
 	})
 	return added, known, err
+}
+
+// sideOf is a report's in the table: of who heard one, of what one heard, of what others heard of others.
+func sideOf(r onair.Report) int {
+	switch {
+	case r.Own:
+		return 1
+	case r.Others:
+		return 2
+	}
+	return 0
 }
 
 // reportMore is what of a report has no column.
@@ -158,7 +169,7 @@ func (f ReportFilter) where(outingID string) (string, []any) {
 		add("sender_base = ?", onair.BaseCall(f.Sender))
 	}
 	if f.Own != nil {
-		add("own = ?", *f.Own)
+		add("side = ?", *f.Own)
 	}
 	if !f.From.IsZero() {
 		add("at >= ?", f.From.UnixMilli())
@@ -170,7 +181,7 @@ func (f ReportFilter) where(outingID string) (string, []any) {
 }
 
 const reportColumns = `seq, batch, coalesce(deployment_id, ''), at, seconds, sender, receiver, sender_locator, locator, freq, band, mode,
-	snr, power, distance, bearing, extra, simulated, aside, own`
+	snr, power, distance, bearing, extra, simulated, aside, side = 1, side = 2`
 
 // Reports lists reports of an outing from the newest, so many after a key; next is the key of the page after, empty at the end.
 func (s *Store) Reports(ctx context.Context, outingID string, f ReportFilter, after string, most int) (out []onair.Report, next string,
@@ -207,7 +218,7 @@ func scanReport(r scanner) (x onair.Report, err error) {
 	var at, seq int64
 	var extra sql.NullString
 	err = r.Scan(&seq, &x.Batch, &x.DeploymentID, &at, &x.Seconds, &x.Sender, &x.Receiver, &x.SenderLocator, &x.Locator, &x.FreqHz, &x.Band,
-		&x.Mode, &x.SNR, &x.PowerW, &x.DistanceM, &x.Bearing, &extra, &x.Simulated, &x.SetAside, &x.Own)
+		&x.Mode, &x.SNR, &x.PowerW, &x.DistanceM, &x.Bearing, &extra, &x.Simulated, &x.SetAside, &x.Own, &x.Others)
 	x.ID, x.At = strconv.FormatInt(seq, 10), time.UnixMilli(at).UTC()
 	if err == nil && extra.Valid {
 		var more reportMore
@@ -257,7 +268,7 @@ const (
 		max(distance), max(bearing), max(simulated) FROM heard WHERE outing_id = ? AND reports > 0`
 	byReceiver = " GROUP BY receiver, deployment_id ORDER BY sum(reports) DESC, receiver LIMIT ?"
 	counted    = `SELECT receiver, max(locator), coalesce(deployment_id, ''), count(*), avg(snr), max(distance), max(bearing), max(simulated)
-		FROM report WHERE own = 0 AND `
+		FROM report WHERE side = 0 AND `
 	byCount = " GROUP BY receiver, deployment_id ORDER BY count(*) DESC, receiver LIMIT ?"
 )
 
@@ -331,7 +342,7 @@ func (s *Store) AssignReports(ctx context.Context, outingID, band, deploymentID 
 	err error) {
 	err = s.inTx(ctx, "assigning reports", func(tx *sql.Tx) error {
 		res, err := tx.ExecContext(ctx, `UPDATE report SET deployment_id = ?1 WHERE outing_id = ?2 AND band = ?3 AND at >= ?4
-			AND at < ?5 AND deleted = 0 AND own = ?6 AND deployment_id IS NOT ?1`, null(deploymentID), outingID, band, from.UnixMilli(),
+			AND at < ?5 AND deleted = 0 AND side = ?6 AND deployment_id IS NOT ?1`, null(deploymentID), outingID, band, from.UnixMilli(),
 			until.UnixMilli(), own)
 		if err != nil {
 			return err

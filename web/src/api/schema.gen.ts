@@ -3559,6 +3559,8 @@ export interface components {
             simulated?: boolean;
             /** @description of what one heard oneself: the receiver is one's own station */
             own?: boolean;
+            /** @description neither end is oneself: kept for what the band did */
+            others?: boolean;
         };
         Heard: {
             id?: string;
@@ -3591,6 +3593,8 @@ export interface components {
             simulated?: boolean;
             /** @description of what one heard oneself: the receiver is one's own station */
             own?: boolean;
+            /** @description neither end is oneself: kept for what the band did */
+            others?: boolean;
             number: number;
             line: number;
             taken: boolean;

@@ -8,8 +8,8 @@ import (
 )
 
 // Heard is a reception report with what of it is weighed. Receiver is the base call of the station at the other end: of what one heard
-// oneself that is the sender, Own is set, and By is oneself. Of what others heard of others Others is set, and By is the sender. Distance and
-// bearing of less than 0, a power of 0, and a strength that is no number are not known.
+// oneself that is the sender, Own is set, and By is oneself. Of what others heard of others Others is set, and By is the sender. Distance
+// and bearing of less than 0, a power of 0, and a strength that is no number are not known.
 type Heard struct {
 	At        time.Time
 	Band      string

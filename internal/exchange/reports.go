@@ -293,6 +293,7 @@ type reportReader struct {
 	noGrid  int
 	// ownHeard is how many are of what one heard oneself.
 	ownHeard int
+	ofOthers int // and how many of what others heard of others
 	others   map[string]int
 	noticed  map[string]bool
 }
@@ -564,6 +565,10 @@ func (r *reportReader) conclude() {
 		p.note("note", 0, 0, asReceiver, "%d reports are of what you heard yourself: they say how your antennas hear, not who heard you",
 			r.ownHeard)
 	}
+	if r.ofOthers > 0 {
+		p.note("note", 0, 0, asSender, "%d reports are of others, heard by others: they are kept as a reference for what the band did, no more",
+			r.ofOthers)
+	}
 	if r.noGrid > 0 {
 		who := "receivers"
 		if r.ownHeard > 0 {
@@ -644,8 +649,12 @@ func (w *rowReader) read() {
 			w.others[base]++
 		}
 	}
-	if w.h.Own && w.h.Taken {
+	switch {
+	case !w.h.Taken:
+	case w.h.Own:
 		w.ownHeard++
+	case w.h.Others:
+		w.ofOthers++
 	}
 }
 

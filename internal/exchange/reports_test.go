@@ -456,6 +456,11 @@ func TestWhatOneHeardOneselfIsKeptApart(t *testing.T) {
 		*sent.DistanceM != *got.DistanceM || p.Heard[2].Bearing != nil {
 		t.Errorf("%+v\n%+v\n%+v", sent, got, p.Heard[2])
 	}
+	// All are taken where one asks for it, those of others for themselves.
+	all := heard(t, text, Options{Own: "Q1REED/P", Choices: map[string]string{"whose": "all"}})
+	if all.Counts.Added != 4 || !all.Heard[3].Others || all.Heard[0].Others || all.Heard[1].Others || !all.says("1 reports are of others") {
+		t.Errorf("%+v %+v", all.Counts, all.Notes)
+	}
 	// A list of one receiver that heard many, from one whose call is not known.
 	p = heard(t, `timestamp,sender,receiver,snr
 2026-05-16 14:32,Q2ABC,Q1REED,-17

@@ -51,7 +51,7 @@ func (s *Server) GetHeard(ctx context.Context, r GetHeardRequestObject) (GetHear
 	return GetHeard200JSONResponse(out), err
 }
 
-// ListReports lists reports, the newest first.
+// ListReports lists reports of who heard one, the newest first.
 func (s *Server) ListReports(ctx context.Context, r ListReportsRequestObject) (ListReportsResponseObject, error) {
 	if _, err := s.store.Outing(ctx, r.Id); err != nil {
 		return nil, err
@@ -60,8 +60,9 @@ func (s *Server) ListReports(ctx context.Context, r ListReportsRequestObject) (L
 	if most == 0 {
 		most = 100
 	}
+	own := false
 	list, next, err := s.store.Reports(ctx, r.Id, store.ReportFilter{Band: r.Params.Band, DeploymentID: r.Params.Deployment,
-		Receiver: r.Params.Receiver}, r.Params.After, most)
+		Receiver: r.Params.Receiver, Own: &own}, r.Params.After, most)
 	if list == nil {
 		list = []onair.Report{}
 	}

@@ -28,7 +28,7 @@ test("what antennas did over all outings, and kinds of them weighed as one", asy
   await expect(page).toHaveURL(/\/weigh$/);
   for (const name of [/^Heron A/, /^Stilt B/]) await page.getByRole("button", { name }).press("Enter");
   for (const name of [/^Half-wave dipole/, /^Quarter-wave vertical/]) await page.getByRole("button", { name }).press("Enter");
-  await expect(page.getByRole("heading", { level: 1 })).toContainText(/Quarter-wave vertical is .* dB stronger/);
+  await expect(page.getByRole("heading", { level: 1 })).toContainText(/Quarter-wave vertical is .*\sdB stronger/);
   await expect(page.getByText(/Half-wave dipole stands for 3 set-ups, of 3 outings/).first()).toBeVisible();
   const model = page.getByRole("region", { name: "Model against air" });
   await expect(model.getByRole("img", { name: /All round on 20 m: \d+ degrees/ })).toBeVisible({ timeout: 60_000 });

@@ -33,7 +33,7 @@ var deployments = keep(kind[deployment.Deployment]{
 		if err := tx.QueryRowContext(ctx, "SELECT count(*) FROM deployment WHERE outing_id = ?", d.OutingID).Scan(&n); err != nil {
 			return err
 		}
-		d.Letter = letter(n)
+		d.Letter = deployment.Letter(n)
 		return nil
 	},
 })
@@ -47,29 +47,82 @@ func (s *Store) PutDeployment(ctx context.Context, d deployment.Deployment, from
 		d.Version, err = deployments.put(ctx, tx, d.ID, d, from, d.Deleted, nil)
 		return err
 	})
-	return d, err
+	if err != nil {
+		return d, err
+	}
+	return d, s.letter(ctx, d.OutingID, &d)
 }
 
-// letter counts A to Z, then AA.
-func letter(n int) string {
-	if n < 26 {
-		return string(rune('A' + n))
+// twice are the deployments of outings in which a letter was given twice, in the order in which they were put up: two notebooks came
+// together there. Those that were taken out keep their letters.
+const (
+	twice = `SELECT outing_id, id, coalesce(doc ->> 'letter', '') FROM deployment WHERE outing_id IN (
+		SELECT outing_id FROM deployment GROUP BY outing_id, doc ->> 'letter' HAVING count(*) > 1) ORDER BY outing_id, doc ->> 'created_at', id`
+	twiceHere = `SELECT outing_id, id, coalesce(doc ->> 'letter', '') FROM deployment WHERE outing_id = ?1 AND EXISTS (
+		SELECT 1 FROM deployment WHERE outing_id = ?1 GROUP BY doc ->> 'letter' HAVING count(*) > 1) ORDER BY doc ->> 'created_at', id`
+)
+
+// letters are those by which the deployments of such outings are told apart, of one or of all.
+func (s *Store) letters(ctx context.Context, outingID string) (map[string]string, error) {
+	ids, given := map[string][]string{}, map[string][]string{}
+	query, args := twice, []any(nil)
+	if outingID != "" {
+		query, args = twiceHere, []any{outingID}
 	}
-	return letter(n/26-1) + letter(n%26)
+	err := s.rows(ctx, "the letters", query, func(r *sql.Rows) error {
+		var of, id, letter string
+		err := r.Scan(&of, &id, &letter)
+		ids[of], given[of] = append(ids[of], id), append(given[of], letter)
+		return err
+	}, args...)
+	out := map[string]string{}
+	for of := range ids {
+		for i, l := range deployment.Letters(given[of]) {
+			out[ids[of][i]] = l
+		}
+	}
+	return out, err
+}
+
+// letter gives each deployment the letter by which it is told apart.
+func (s *Store) letter(ctx context.Context, outingID string, list ...*deployment.Deployment) error {
+	letters, err := s.letters(ctx, outingID)
+	for _, d := range list {
+		if l, ok := letters[d.ID]; ok {
+			d.Letter = l
+		}
+	}
+	return err
 }
 
 // Deployment reads one deployment.
 func (s *Store) Deployment(ctx context.Context, id string) (deployment.Deployment, error) {
 	d, version, deleted, err := deployments.one(ctx, s.r, id)
 	d.Version, d.Deleted = version, deleted
-	return d, err
+	if err != nil {
+		return d, err
+	}
+	return d, s.letter(ctx, d.OutingID, &d)
 }
 
 // Deployments lists those of one outing by letter, or all with an empty id.
 func (s *Store) Deployments(ctx context.Context, outingID string) ([]deployment.Deployment, error) {
-	return listed(ctx, s, "the deployments", `SELECT d.version, d.doc FROM deployment d JOIN outing o ON o.id = d.outing_id
+	out, err := listed(ctx, s, "the deployments", `SELECT d.version, d.doc FROM deployment d JOIN outing o ON o.id = d.outing_id
 		WHERE d.deleted = 0 AND o.deleted = 0 AND (? = '' OR d.outing_id = ?) ORDER BY o.date DESC, d.rowid`,
 		func(d *deployment.Deployment, version int) { d.Version = version }, outingID, outingID)
+	if err != nil {
+		return nil, err
+	}
+	return out, s.letter(ctx, outingID, each(out)...)
+}
+
+// each are the things of a list, to be changed.
+func each[T any](list []T) []*T {
+	out := make([]*T, len(list))
+	for i := range list {
+		out[i] = &list[i]
+	}
+	return out
 }
 
 // AddRevision adds a revision behind the others. The same id again changes nothing.

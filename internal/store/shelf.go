@@ -86,7 +86,10 @@ func (s *Store) standing(ctx context.Context, outingID string) (out []deployment
 		out = append(out, d)
 		return err
 	}, args...)
-	return out, err
+	if err != nil {
+		return nil, err
+	}
+	return out, s.letter(ctx, outingID, each(out)...)
 }
 
 // Shelf lists all outings, newest first, or the one with an id, as it is at a time.

@@ -132,8 +132,8 @@ func TestLettersCountOn(t *testing.T) {
 	if err != nil || d.Letter != "B" {
 		t.Errorf("%+v %v", d, err)
 	}
-	if letter(25)+letter(26)+letter(27) != "ZAAAB" {
-		t.Error(letter(26))
+	if deployment.Letter(25)+deployment.Letter(26)+deployment.Letter(27) != "ZAAAB" {
+		t.Error(deployment.Letter(26))
 	}
 	if _, err := s.PutDeployment(context.Background(), deployment.Deployment{ID: "d3", OutingID: "nowhere"}, 0); !errors.Is(err, ErrNotFound) {
 		t.Errorf("a deployment of no outing: %v", err)
@@ -253,6 +253,60 @@ func BenchmarkLogContact(b *testing.B) {
 		if _, err := s.PutContact(context.Background(), onair.Contact{ID: fmt.Sprint("b", i), OutingID: "o1", Call: "Q2TAV", At: time.Now()},
 			0); err != nil {
 			b.Fatal(err)
+		}
+	}
+}
+
+// Two notebooks that each put up an antenna in an outing that they share give both the same letter. Where they meet, in whatever order, the
+// one that was put up first keeps it, and nothing in either is changed for that.
+func TestLettersOfNotebooksThatMeetAreToldApart(t *testing.T) {
+	ctx := context.Background()
+	at := time.Date(2026, 5, 16, 12, 0, 0, 0, time.UTC)
+	var bundles []Bundle
+	for i, name := range []string{"Heron", "Stilt", "Tern"} {
+		s, _ := open(t)
+		filled(t, s)
+		if i == 2 { // a notebook with one more before it
+			if _, err := s.PutDeployment(ctx, deployment.Deployment{ID: "before", OutingID: "o1", Name: "Before", CreatedAt: at}, 0); err != nil {
+				t.Fatal(err)
+			}
+		}
+		d, err := s.PutDeployment(ctx, deployment.Deployment{ID: fmt.Sprint("new", i), OutingID: "o1", Name: name,
+			CreatedAt: at.Add(time.Duration(3-i) * time.Hour)}, 0)
+		if err != nil || d.Letter != []string{"B", "B", "C"}[i] {
+			t.Fatalf("%+v %v", d, err)
+		}
+		b, err := s.Bundle(ctx, "o1")
+		if err != nil {
+			t.Fatal(err)
+		}
+		bundles = append(bundles, b)
+	}
+	for _, order := range [][]int{{0, 1, 2}, {0, 2, 1}, {1, 0, 2}, {1, 2, 0}, {2, 0, 1}, {2, 1, 0}} {
+		s, _ := open(t)
+		for _, i := range append(order, order...) {
+			if _, err := s.Merge(ctx, bundles[i]); err != nil {
+				t.Fatal(err)
+			}
+		}
+		list, err := s.Deployments(ctx, "o1")
+		if err != nil {
+			t.Fatal(err)
+		}
+		got := map[string]string{}
+		for _, d := range list {
+			got[d.ID] = d.Letter
+			if one, err := s.Deployment(ctx, d.ID); err != nil || one.Letter != d.Letter {
+				t.Errorf("%+v %v", one, err)
+			}
+		}
+		// Before (12:00) has B, Tern (13:00) C, Stilt (14:00) and Heron (15:00) were given B too.
+		if fmt.Sprint(got) != "map[before:B d1:A new0:E new1:D new2:C]" {
+			t.Errorf("%v: %v", order, got)
+		}
+		next, err := s.PutDeployment(ctx, deployment.Deployment{ID: "next", OutingID: "o1", Name: "Next", CreatedAt: at.Add(9 * time.Hour)}, 0)
+		if err != nil || next.Letter != "F" {
+			t.Errorf("%+v %v", next, err)
 		}
 	}
 }

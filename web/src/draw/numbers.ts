@@ -20,3 +20,6 @@ export const many = (n: number, one: string) => `${n} ${one}${n === 1 ? "" : "s"
 
 /** Decibels, or what else differs, with their sign. */
 export const signed = (v: number, digits = 1) => `${v > 0 ? "+" : ""}${v.toFixed(digits)}`;
+
+/** A sentence whose numbers keep their units beside them where it is broken into lines. */
+export const unbroken = (text: string) => text.replace(/(\d) (dB|k?m|cm|W|%)(?![\w])/g, "$1\u00a0$2");

@@ -5,7 +5,7 @@ import { lazy, Suspense, useState } from "react";
 import { Link } from "react-router";
 import { type Schemas, useDeployment, useGet, useMe, wrong } from "../../api/client";
 import { send } from "../../api/outbox";
-import { metres } from "../../draw/numbers";
+import { metres, unbroken } from "../../draw/numbers";
 import type { Stroke } from "../../draw/SwrPlot";
 import { Below } from "../../parts/Below";
 import { useDraft } from "../../parts/draft";
@@ -413,7 +413,7 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
       <div className="say">
         <h1>
           {v
-            ? v.comparison.headline
+            ? unbroken(v.comparison.headline)
             : view.error
               ? wrong(view.error)
               : weighed.length < 2

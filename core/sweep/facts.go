@@ -66,21 +66,23 @@ func resonant(r Reading, known bool) []phrase.Figure {
 	return out
 }
 
+// Says is the width in kilohertz: more than that where the sweep ends before the limit.
+func (w Width) Says() string {
+	if w.Open {
+		return fmt.Sprintf("over %.0f kHz", w.Hz/1e3)
+	}
+	return fmt.Sprintf("%.0f kHz", w.Hz/1e3)
+}
+
 // widths says how wide the curve lies under 2, and beside it how wide under the other limits.
 func widths(r Reading) phrase.Figure {
-	says := func(w Width) string {
-		if w.Open {
-			return fmt.Sprintf("over %.0f kHz", w.Hz/1e3)
-		}
-		return fmt.Sprintf("%.0f kHz", w.Hz/1e3)
-	}
 	out := phrase.Figure{Label: "width under 2", Value: "none"}
 	var others []string
 	for _, w := range r.Widths {
 		if w.Limit == 2 {
-			out.Value = says(w)
+			out.Value = w.Says()
 		} else {
-			others = append(others, fmt.Sprintf("under %g: %s", w.Limit, says(w)))
+			others = append(others, fmt.Sprintf("under %g: %s", w.Limit, w.Says()))
 		}
 	}
 	out.Why = strings.Join(others, ", ")

@@ -134,6 +134,7 @@ func (p *Pool) Add(run onair.Run, names map[string]string, all Reports, f Filter
 // is known by who heard it.
 func (p *Pool) Beside(run onair.Run, station string, all Reports, f Filter) {
 	slot := run.Sending()
+	f.LeastW, f.MostW = 0, 0 // the power is that of another
 	slots := map[slotKey]int{}
 	for k := range all.Rows {
 		r := &all.Rows[k]

@@ -151,7 +151,7 @@ func Method() []string {
 			"times in 20: by receivers and by periods as clusters, with Student's t.",
 		"The test flips the signs of the periods' scores: how often would luck alone differ as much, if both were the same?",
 		"Kinds of evidence are not mixed: slots in turn are strong; pairs by patient stations, and a third antenna that took turns with each, " +
-			"are some; slots of other days and contacts are weak. What was simulated is said.",
+			"or a station that was heard beside each, are some; slots of other days and contacts are weak. What was simulated is said.",
 		"Hearing is told by listening with both in turn: the stations that were heard are the units. When they sent is not known, so that " +
 			"silence counts for nothing; reports are taken as drawn from what lies above one's own threshold (truncated normal regression).",
 		"Where one did not listen in turn, hearing is what was heard of both, as a path is as good both ways, less the noise floors that were " +

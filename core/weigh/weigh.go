@@ -88,7 +88,8 @@ type Cell struct {
 	MinSWR   float64 `json:"min_swr"` // inside the band
 	MinAt    float64 `json:"min_at"`
 	Coverage float64 `json:"coverage"`
-	LossDB   float64 `json:"loss_db"` // in the cable, with the mismatch where it was measured
+	Width    string  `json:"width,omitempty"` // under an SWR of 2, empty where it is nowhere
+	LossDB   float64 `json:"loss_db"`         // in the cable, with the mismatch where it was measured
 	LossKind string  `json:"loss_kind"`
 	Arrives  float64 `json:"arrives_percent"` // share of the power that leaves the cable
 	Contacts int     `json:"contacts"`
@@ -281,6 +282,11 @@ func cell(s Side, band string) Cell {
 	if r, ok := s.Readings[band]; ok && r.InAt > 0 {
 		c.Measured, c.MinSWR, c.MinAt, c.Coverage = true, r.InSWR, r.InAt, r.Coverage
 		f, swr = r.InAt, r.InSWR
+		for _, w := range r.Widths {
+			if w.Limit == 2 && w.Hz > 0 {
+				c.Width = w.Says()
+			}
+		}
 	}
 	c.LossDB, c.LossKind, _ = CableLoss(s.Built, f, swr)
 	c.Arrives = 100 * math.Pow(10, -c.LossDB/10)

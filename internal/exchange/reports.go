@@ -631,7 +631,8 @@ func (w *rowReader) refuse(field, format string, args ...any) {
 func (w *rowReader) read() {
 	w.calls()
 	w.h.Own = w.heardOneself()
-	if me := onair.BaseCall(w.o.Own); me != "" && !w.h.Own {
+	// Who sends is oneself, under whatever call, where the file is of one sender.
+	if me := cmp.Or(w.own, onair.BaseCall(w.o.Own)); me != "" && !w.h.Own {
 		w.h.Others = onair.BaseCall(w.h.Sender) != me
 	}
 	w.when()

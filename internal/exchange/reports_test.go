@@ -461,6 +461,11 @@ func TestWhatOneHeardOneselfIsKeptApart(t *testing.T) {
 	if all.Counts.Added != 4 || !all.Heard[3].Others || all.Heard[0].Others || all.Heard[1].Others || !all.says("1 reports are of others") {
 		t.Errorf("%+v %+v", all.Counts, all.Notes)
 	}
+	// Sent under another call than that of the settings, it is still of oneself.
+	club := heard(t, "timestamp,sender,receiver,snr\n2026-05-16 14:32,Q1CLUB,Q5ABC,-17\n", Options{Own: "Q1REED"})
+	if club.Counts.Added != 1 || club.Heard[0].Others || club.Heard[0].Own {
+		t.Errorf("%+v", club.Heard)
+	}
 	// A list of one receiver that heard many, from one whose call is not known.
 	p = heard(t, `timestamp,sender,receiver,snr
 2026-05-16 14:32,Q2ABC,Q1REED,-17

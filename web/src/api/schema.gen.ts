@@ -4186,6 +4186,8 @@ export interface components {
             min_at: number;
             /** Format: double */
             coverage: number;
+            /** @description under an SWR of 2 */
+            width?: string;
             /** Format: double */
             loss_db: number;
             loss_kind: string;

@@ -204,7 +204,7 @@ function Bands({ view, pickBand }: { view: Schemas["WeighView"]; pickBand: (b: s
         {x.measured && (
           <span className="small soft">
             {" "}
-            at {(x.min_at / 1e6).toFixed(3)}, {x.coverage.toFixed(0)} %
+            at {(x.min_at / 1e6).toFixed(3)}, {x.coverage.toFixed(0)} %{x.width && `, ${x.width} under 2`}
           </span>
         )}
       </td>

@@ -202,16 +202,14 @@ function Bands({ view, pickBand }: { view: Schemas["WeighView"]; pickBand: (b: s
       <td className="mono">
         {x.measured ? x.min_swr.toFixed(2) : "not swept"}
         {x.measured && (
-          <span className="small soft">
-            {" "}
+          <span className="small soft block">
             at {(x.min_at / 1e6).toFixed(3)}, {x.coverage.toFixed(0)} %{x.width && `, ${x.width} under 2`}
           </span>
         )}
       </td>
       <td className="mono">
         {x.loss_kind === "none recorded" ? "no coax" : `${x.loss_db.toFixed(2)} dB`}
-        <span className="small soft">
-          {" "}
+        <span className="small soft block">
           {x.loss_kind === "none recorded" ? "" : `${x.loss_kind}, ${x.arrives_percent.toFixed(0)} % arrives`}
         </span>
       </td>
@@ -236,7 +234,7 @@ function Bands({ view, pickBand }: { view: Schemas["WeighView"]; pickBand: (b: s
                 <td>
                   <button
                     type="button"
-                    className="linkbtn mono slim named"
+                    className="linkbtn mono slim named nobreak"
                     onClick={() => pickBand(r.band)}
                     aria-pressed={r.band === view.band}
                   >

@@ -98,8 +98,11 @@ func (r Report) SameAs(o Report) bool {
 // own place.
 func (r *Report) Far(home *place.Point) {
 	own, other := r.SenderLocator, r.Locator
-	if r.Own {
+	switch {
+	case r.Own:
 		own, other = other, own
+	case r.Others: // where the sender is does not matter
+		own = ""
 	}
 	if other == "" {
 		return

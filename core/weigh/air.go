@@ -98,7 +98,7 @@ func (h *Heard) Marks() (m Mark) {
 }
 
 // Time is when it was heard.
-func (r Brief) Time() time.Time { return time.UnixMilli(r.At).UTC() }
+func (r *Brief) Time() time.Time { return time.UnixMilli(r.At).UTC() }
 
 // Heard is a report with all that it names.
 func (a *Reports) Heard(i int) Heard {

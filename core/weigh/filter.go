@@ -45,9 +45,13 @@ func (f Filter) Check() (path, why string) {
 // Lets says whether what was heard of a slot of a run counts.
 func (f Filter) Lets(run onair.Run, slot onair.PlannedSlot, h Heard) bool {
 	f, watts := f.of(run)
-	by := h.By == "" || run.Call == "" || h.By == onair.BaseCall(run.Call)
-	return !h.Others && h.Own == run.Listen && by && f.slot(slot.At, slot.Band, watts) &&
+	return whose(run.Listen, onair.BaseCall(run.Call), h.Own, h.Others, h.By) && f.slot(slot.At, slot.Band, watts) &&
 		f.made(h.Simulated) && f.ear(Ear{h.Receiver, h.DistanceM, h.Bearing, h.By})
+}
+
+// whose says whether a report is of what a station sent, or of what it heard itself where it listened; a call that is not known is any.
+func whose(listened bool, call string, own, others bool, by string) bool {
+	return !others && own == listened && (!own || call == "" || by == call)
 }
 
 // of is the filter for a run and the power that it was sent with: what one hears is of the power of others, whatever one wants to count.

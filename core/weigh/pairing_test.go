@@ -205,3 +205,17 @@ func TestAStationHeardBesideEachCarriesADifference(t *testing.T) {
 		t.Errorf("%+v", e)
 	}
 }
+
+func TestTheHeadlineIsHowTheyAreHeardUnlessThatProvesLeast(t *testing.T) {
+	strong, some, weak := Evidence{Strength: "strong"}, Evidence{Strength: "some"}, Evidence{Strength: "weak"}
+	hears := Evidence{Strength: "strong", Hearing: true}
+	for _, c := range []struct {
+		list []Evidence
+		want int
+	}{{nil, -1}, {[]Evidence{hears}, 0}, {[]Evidence{hears, strong}, 1}, {[]Evidence{hears, some, weak}, 1}, {[]Evidence{hears, weak}, 0},
+		{[]Evidence{weak}, 0}} {
+		if got := Lead(c.list); got != c.want {
+			t.Errorf("%+v: %d", c.list, got)
+		}
+	}
+}

@@ -72,7 +72,7 @@ func (p *Pool) Add(run onair.Run, names map[string]string, all Reports, f Filter
 		return
 	}
 	f, run.PowerW = f.of(run)
-	off := all.off(run.Mode)
+	off, call := all.off(run.Mode), onair.BaseCall(run.Call)
 	slots := map[slotKey]int{}
 	for _, s := range run.Slots {
 		name, ok := names[s.By()]
@@ -86,8 +86,7 @@ func (p *Pool) Add(run onair.Run, names map[string]string, all Reports, f Filter
 	const unseen, left = -1, -2
 	ears := make([]int, len(all.Ears)) // their places in the pool
 	for k := range ears {
-		by := all.Ears[k].By
-		if ears[k] = unseen; !f.ear(all.Ears[k]) || p.Hears && by != "" && run.Call != "" && by != onair.BaseCall(run.Call) {
+		if ears[k] = unseen; !f.ear(all.Ears[k]) {
 			ears[k] = left
 		}
 	}
@@ -98,7 +97,7 @@ func (p *Pool) Add(run onair.Run, names map[string]string, all Reports, f Filter
 	told, more := 0.0, 0.0
 	for k := range all.Rows {
 		r := &all.Rows[k]
-		if r.Is(Others) || r.Is(Own) != p.Hears || math.IsNaN(r.SNR) || !f.made(r.Is(Simulated)) || ears[r.Ear] == left {
+		if !whose(p.Hears, call, r.Is(Own), r.Is(Others), all.Ears[r.Ear].By) || math.IsNaN(r.SNR) || !f.made(r.Is(Simulated)) || ears[r.Ear] == left {
 			continue
 		}
 		if r.At != last.At || r.Band != last.Band {
@@ -187,7 +186,8 @@ func (p *Pool) Heard() bool { return len(p.received) > 0 }
 
 // Evidence compares two antennas of a pool by their names: on all bands where there are several, then band by band.
 func (p *Pool) Evidence(a, b string) Evidence {
-	if !p.together(a, b) { // each on occasions of its own: a receiver is compared over them
+	together := p.together(a, b)
+	if !together { // each on occasions of its own: a receiver is compared over them
 		for i := range p.sent {
 			p.sent[i].Occasion = 0
 		}
@@ -195,8 +195,13 @@ func (p *Pool) Evidence(a, b string) Evidence {
 	c := compared(p.sent, p.ears, p.received)
 	c.days, c.hears = p.Log, p.Hears
 	e := Evidence{Strength: "strong", Kind: "sent in turn, slot by slot", Runs: p.runs, SetAside: p.aside, Hearing: p.Hears}
-	if p.Hears {
+	switch {
+	case p.Hears && together:
 		e.Kind = "listened with in turn, slot by slot"
+	case p.Hears:
+		e.Strength, e.Kind = "weak", "listening on other occasions"
+	case !together:
+		e.Strength, e.Kind = "weak", "slots of other occasions"
 	}
 	both := c.pair(a, b)
 	e.Parts, e.Receivers = both.parts(), both.receivers(p.ears)

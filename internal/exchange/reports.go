@@ -729,9 +729,12 @@ func (w *rowReader) where() {
 			v, ok = numbered(bare, grouped)
 		}
 		scale := map[string]float64{"km": 1e3, "mi": 1609.344, "m": 1}[unit]
-		if m := v * scale; ok && m >= 0 && m <= 20_100e3 {
+		switch m := v * scale; {
+		case w.h.Others: // it is that of the others' path, not of one's own to who heard
+			w.h.Extra = append(w.h.Extra, onair.Field{Name: asDistance, Value: text})
+		case ok && m >= 0 && m <= 20_100e3:
 			w.h.DistanceM = &m
-		} else {
+		default:
 			w.keep(asDistance, text, "%q is no distance on this earth", text)
 		}
 	}

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"reed/core/band"
+	"reed/core/onair"
 	"reed/core/place"
 )
 
@@ -460,6 +461,14 @@ func TestWhatOneHeardOneselfIsKeptApart(t *testing.T) {
 	all := heard(t, text, Options{Own: "Q1REED/P", Choices: map[string]string{"whose": "all"}})
 	if all.Counts.Added != 4 || !all.Heard[3].Others || all.Heard[0].Others || all.Heard[1].Others || !all.says("1 reports are of others") {
 		t.Errorf("%+v %+v", all.Counts, all.Notes)
+	}
+	// Of others the path that counts is from one's own place to who heard; what they told of theirs is kept as text.
+	home := place.Point{Lat: 46.5, Lon: -12}
+	third := heard(t, "timestamp,sender,sender_locator,receiver,locator,snr,distance\n2026-05-16 14:36,Q7GHI,JO22,Q8JKL,JO33,-5,123 km\n",
+		Options{Own: "Q1REED", Home: &home, Choices: map[string]string{"whose": "all"}}).Heard[0]
+	if to, _ := onair.At("JO33"); !third.Others || math.Abs(*third.DistanceM-place.Distance(home, to)) > 1 || len(third.Extra) != 1 ||
+		third.Extra[0].Value != "123 km" {
+		t.Errorf("%+v", third)
 	}
 	// Sent under another call than that of the settings, it is still of oneself.
 	club := heard(t, "timestamp,sender,receiver,snr\n2026-05-16 14:32,Q1CLUB,Q5ABC,-17\n", Options{Own: "Q1REED"})

@@ -240,12 +240,7 @@ func (s *Server) Weigh(ctx context.Context, r WeighRequestObject) (WeighResponse
 			says += " Not the same for both: " + strings.Join(c.Uncontrolled, "; ") + "."
 		}
 		out.Evidence = append(out.Evidence, weigh.Evidence{Strength: "weak", Kind: "contacts", Says: says})
-		// How it is heard comes first, unless no more is known of that than what proves least.
-		at := slices.IndexFunc(out.Evidence, func(e weigh.Evidence) bool { return !e.Hearing })
-		if out.Evidence[at].Strength == "weak" { // unless no more is known of that than what proves least
-			at = 0
-		}
-		out.Comparison.Headline = out.Evidence[at].Says
+		out.Comparison.Headline = out.Evidence[weigh.Lead(out.Evidence)].Says
 	}
 	name := r.Params.Band
 	for _, row := range c.Rows { // by default the first band measured on both, otherwise on one

@@ -272,12 +272,8 @@ func (s *Server) airOf(ctx context.Context, all []occasion, names [2]string, f w
 			if e.Simulated = i == 1; e.Simulated {
 				e.Kind += ", simulated"
 			}
-			if !both {
-				if len(e.Parts) == 0 || e.Parts[0].SlotsA == 0 || e.Parts[0].SlotsB == 0 {
-					continue
-				}
-				e.Strength, e.Kind = "weak", strings.Replace(e.Kind, "sent in turn, slot by slot", "slots of other occasions", 1)
-				e.Kind = strings.Replace(e.Kind, "listened with in turn, slot by slot", "listening on other occasions", 1)
+			if !both && (len(e.Parts) == 0 || e.Parts[0].SlotsA == 0 || e.Parts[0].SlotsB == 0) {
+				continue
 			}
 			out = append(out, e)
 		}

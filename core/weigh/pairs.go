@@ -13,8 +13,8 @@ import (
 // longEnough is an afternoon in minutes: what would take longer is not settled by going on.
 const longEnough = 240.0
 
-// Lead is the place of the evidence that is the headline: how they are heard, the strongest first, unless no more is known of that than what
-// proves least. The list is sorted by its strength; -1 where it is empty.
+// Lead is the place of the evidence that is the headline: how they are heard, the strongest first, unless no more is known of that than
+// what proves least. The list is sorted by its strength; -1 where it is empty.
 func Lead(list []Evidence) int {
 	at := slices.IndexFunc(list, func(e Evidence) bool { return !e.Hearing })
 	if at < 0 || list[at].Strength == "weak" {

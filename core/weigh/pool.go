@@ -97,7 +97,8 @@ func (p *Pool) Add(run onair.Run, names map[string]string, all Reports, f Filter
 	told, more := 0.0, 0.0
 	for k := range all.Rows {
 		r := &all.Rows[k]
-		if !whose(p.Hears, call, r.Is(Own), r.Is(Others), all.Ears[r.Ear].By) || math.IsNaN(r.SNR) || !f.made(r.Is(Simulated)) || ears[r.Ear] == left {
+		if !whose(p.Hears, call, r.Is(Own), r.Is(Others), all.Ears[r.Ear].By) || math.IsNaN(r.SNR) || !f.made(r.Is(Simulated)) ||
+			ears[r.Ear] == left {
 			continue
 		}
 		if r.At != last.At || r.Band != last.Band {

@@ -20,9 +20,11 @@ type moments struct{ g00, g10, g01, g11 complex128 }
 
 // pair integrates exp(-jkR)/R over two segments, R with the larger radius in it (thin-wire kernel). Near
 // ones have their static part integrated exactly along the source and finely along the observer.
-func pair(p, q *segment, k float64) moments {
+func pair(p, q *segment, k float64) moments { return pairOf(p, q, k, math.Max(p.a, q.a)) }
+
+// pairOf is that with a radius of its own.
+func pairOf(p, q *segment, k, a float64) moments {
 	mid := p.from.add(p.to).scale(0.5).sub(q.from.add(q.to).scale(0.5)).length()
-	a := math.Max(p.a, q.a)
 	switch {
 	case mid > 8*(p.h+q.h):
 		return quadrature(p, q, k, a, gauss2.X, gauss2.W)
@@ -258,7 +260,7 @@ func (g mesh) couple(table *earth.Table, ground string, p, q *segment, k float64
 		c.vector.add(v.times(complex(-p.u.dot(im.u), 0)))
 		c.charge -= v.g00
 	case table != nil:
-		v, charge := overGround(table, p, q)
+		v, charge := overGround(table, p, q, k)
 		c.vector.add(v)
 		c.charge += charge
 	}
@@ -277,51 +279,88 @@ func (m Model) table(ctx context.Context, f float64) (*earth.Table, error) {
 }
 
 // overGround integrates what a real ground adds over two segments: the vector potential along p of the
-// current along q, and the scalar potential. Far from the image one or two points do; where it is nearer
-// than the segments are long, they are taken in pieces.
-func overGround(t *earth.Table, p, q *segment) (vector moments, charge complex128) {
+// current along q, and the scalar potential. Far from the image one or two points do. Where it is nearer, what the
+// ground does at rest is an image and integrated as one, and the rest of it is smooth.
+func overGround(t *earth.Table, p, q *segment, k float64) (vector moments, charge complex128) {
 	image := (p.from[2] + p.to[2] + q.from[2] + q.to[2]) / 2
 	d := p.from.add(p.to).sub(q.from).sub(q.to).scale(0.5)
 	apart := math.Sqrt(d[0]*d[0] + d[1]*d[1] + image*image)
-	points := func(h float64) (x, w []float64, pieces int) {
+	g := pairing{p: p, q: q, level: p.u[0]*q.u[0] + p.u[1]*q.u[1], upright: p.u[2] * q.u[2],
+		tilted: p.u[2]*math.Hypot(q.u[0], q.u[1]) != 0 || q.u[2]*math.Hypot(p.u[0], p.u[1]) != 0}
+	points := func(h float64) numeric.Rule {
 		switch {
 		case apart > 10*h:
-			return gauss1.X, gauss1.W, 1
+			return gauss1
 		case apart > 3*h:
-			return gauss2.X, gauss2.W, 1
+			return gauss2
 		}
-		return gauss3.X, gauss3.W, min(12, max(1, int(math.Ceil(h/apart*1.5))))
+		return gauss3
 	}
-	px, pw, np := points(p.h)
-	qx, qw, nq := points(q.h)
-	level, upright := p.u[0]*q.u[0]+p.u[1]*q.u[1], p.u[2]*q.u[2]
-	tilted := p.u[2]*math.Hypot(q.u[0], q.u[1]) != 0 || q.u[2]*math.Hypot(p.u[0], p.u[1]) != 0
+	px, qx := points(p.h), points(q.h)
+	if apart > 3*math.Max(p.h, q.h) {
+		g.over(px, qx, 1, 1, t.At)
+		return g.vector, g.charge
+	}
+	// The rest changes over a wavelength in the soil, which may be shorter than a segment.
+	steep := t.Soil() / 2.5
+	if apart > math.Max(p.h, q.h) {
+		steep /= 3
+	}
+	smooth := func(h float64) int { return min(12, max(1, int(math.Ceil(h*steep)))) }
+	g.over(px, qx, smooth(p.h), smooth(q.h), t.Rest)
+	im := *q
+	im.from, im.to, im.u = q.from.mirrored(), q.to.mirrored(), q.u.mirrored()
+	still := pairOf(p, &im, k, 0).times(t.Still())
+	g.vector.add(still.times(complex(2*g.upright, 0)))
+	g.charge -= still.g00
+	if g.tilted {
+		pieces := func(h float64) int { return min(12, max(1, int(math.Ceil(h/apart*1.5)))) }
+		g.over(gauss3, gauss3, pieces(p.h), pieces(q.h), func(rho, height float64) earth.Kernel {
+			r := math.Sqrt(rho*rho + height*height)
+			sin, cos := math.Sincos(-k * r)
+			return earth.Kernel{ZX: -t.Still() * complex(rho/(r+height), 0) * complex(cos/r, sin/r)}
+		})
+	}
+	return g.vector, g.charge
+}
+
+// pairing is two segments over a ground, and what is summed of it between them.
+type pairing struct {
+	p, q           *segment
+	level, upright float64 // products of their directions
+	tilted         bool    // that one's level part meets the other's upright one
+	vector         moments
+	charge         complex128
+}
+
+// over adds a kernel by a rule on so many pieces of each.
+func (g *pairing) over(px, qx numeric.Rule, np, nq int, kernel func(rho, height float64) earth.Kernel) {
+	p, q := g.p, g.q
 	for i := range np {
-		for a, x0 := range px {
+		for a, x0 := range px.X {
 			x := (float64(i) + x0) / float64(np)
 			r := p.from.to(p.to, x)
 			for j := range nq {
-				for b, y0 := range qx {
+				for b, y0 := range qx.X {
 					y := (float64(j) + y0) / float64(nq)
 					s := q.from.to(q.to, y)
 					dx, dy := r[0]-s[0], r[1]-s[1]
 					rho := math.Sqrt(dx*dx + dy*dy)
-					k := t.At(rho, r[2]+s[2])
-					w := complex(pw[a]*qw[b]*p.h*q.h/float64(np*nq), 0)
-					v := complex(level, 0)*k.XX + complex(upright, 0)*k.ZZ
-					if rho > 0 && tilted {
+					k := kernel(rho, r[2]+s[2])
+					w := complex(px.W[a]*qx.W[b]*p.h*q.h/float64(np*nq), 0)
+					v := complex(g.level, 0)*k.XX + complex(g.upright, 0)*k.ZZ
+					if rho > 0 && g.tilted {
 						cross := p.u[2]*(q.u[0]*dx+q.u[1]*dy) - (p.u[0]*dx+p.u[1]*dy)*q.u[2]
 						v += complex(cross/rho, 0) * k.ZX
 					}
 					v *= w
-					vector.g00 += v
-					vector.g10 += v * complex(x, 0)
-					vector.g01 += v * complex(y, 0)
-					vector.g11 += v * complex(x*y, 0)
-					charge += k.Charge * w
+					g.vector.g00 += v
+					g.vector.g10 += v * complex(x, 0)
+					g.vector.g01 += v * complex(y, 0)
+					g.vector.g11 += v * complex(x*y, 0)
+					g.charge += k.Charge * w
 				}
 			}
 		}
 	}
-	return vector, charge
 }

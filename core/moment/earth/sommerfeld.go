@@ -30,6 +30,9 @@ func (g Ground) At(f float64) Wave {
 // still is the reflection of a charge at rest: (n2-1)/(n2+1).
 func (w Wave) still() complex128 { return (w.N2 - 1) / (w.N2 + 1) }
 
+// soil is the size of the wave number in the ground, in 1/m.
+func (w Wave) soil() float64 { return w.K * math.Sqrt(cmplx.Abs(w.N2)) }
+
 // spectrum is the four reflections at a transverse wave number, less what the static image does (which
 // is added in closed form), and the decay per metre of height.
 func (w Wave) spectrum(l complex128) (gamma complex128, xx, zz, charge, zx complex128) {

@@ -10,21 +10,23 @@ import (
 )
 
 // Table holds the kernels of a ground at one frequency, as smooth coefficients of exp(-jkR)/R over kR
-// and the angle above the horizon, R being the distance from the image. It is read by cubic
-// interpolation, within 0.1 % of the image. Nearer than its first row the coefficients are those at rest,
-// farther than its last they stay as they are there.
+// and the angle above the horizon, R being the distance from the image. What they are at rest is known and stands
+// apart; the rest vanishes with R, nearer than the first row in step with it, and stays farther than the last as it is
+// there. It is read by cubic interpolation, within 0.1 % of the image.
 type Table struct {
-	k    float64
-	grid []node // by kR, then by angle
+	k     float64
+	soil  float64
+	still complex128
+	grid  []node // by kR, then by angle
 }
 
-// node is the real and imaginary parts of XX, ZZ, Charge, and ZX over the cosine of the angle.
+// node is the real and imaginary parts of the rest of XX, ZZ, Charge, and of ZX over the cosine of the angle.
 type node [8]float64
 
 const (
 	angles  = 16 // crowded towards the horizon
-	rows    = 72
-	nearest = 0.005 // of kR
+	rows    = 75
+	nearest = 0.001 // of kR
 	farther = 50.0
 )
 
@@ -54,7 +56,8 @@ func rise(i int) float64 {
 // Table computes a table. It stops when asked.
 func (w Wave) Table(ctx context.Context) (*Table, error) {
 	unit := Wave{K: 1, N2: w.N2}
-	t := &Table{k: w.K, grid: make([]node, rows*angles)}
+	still := w.still()
+	t := &Table{k: w.K, soil: w.soil(), still: still, grid: make([]node, rows*angles)}
 	err := numeric.Share(ctx, rows, func(i int) {
 		r := reach(i)
 		for a := range angles {
@@ -67,7 +70,9 @@ func (w Wave) Table(ctx context.Context) (*Table, error) {
 			}
 			c := math.Sqrt(1 - s*s)
 			k := Kernel{}.plus(unit.Reflect(r*c, r*s), r).turned(cmplx.Exp(complex(0, r)))
-			k.ZX *= complex(1/c, 0)
+			k.ZZ -= 2 * still
+			k.Charge += still
+			k.ZX = k.ZX*complex(1/c, 0) + still*complex(1/(1+s), 0)
 			t.grid[i*angles+a] = node{real(k.XX), imag(k.XX), real(k.ZZ), imag(k.ZZ), real(k.Charge), imag(k.Charge), real(k.ZX), imag(k.ZX)}
 		}
 	})
@@ -79,10 +84,30 @@ func cubic(u float64) [4]float64 {
 	return [4]float64{-u * (u - 1) * (u - 2) / 6, (u + 1) * (u - 1) * (u - 2) / 2, -(u + 1) * u * (u - 2) / 2, (u + 1) * u * (u - 1) / 6}
 }
 
+// Still is how a charge at rest is reflected: the images near are -Still of a charge, 2 Still of an upright current and
+// none of a level one, and -Still cos/(1+sin) is ZX, each times exp(-jkR)/R.
+func (t *Table) Still() complex128 { return t.still }
+
+// Soil is the size of the wave number in the soil, in 1/m.
+func (t *Table) Soil() float64 { return t.soil }
+
 // At reads the kernel at a horizontal distance and a sum of heights in metres.
 func (t *Table) At(rho, height float64) Kernel {
+	out := t.Rest(rho, height)
+	r := math.Sqrt(rho*rho + height*height)
+	s, c := math.Sincos(-t.k * r)
+	image := t.still * complex(c/r, s/r)
+	out.ZZ += 2 * image
+	out.Charge -= image
+	out.ZX -= image * complex(rho/(r+height), 0)
+	return out
+}
+
+// Rest is the kernel without what it is at rest.
+func (t *Table) Rest(rho, height float64) Kernel {
 	r := math.Sqrt(rho*rho + height*height)
 	x := math.Min(math.Max(place(r*t.k)/rowStep, 0), rows-1)
+	near := math.Min(1, r*t.k/nearest)
 	y := math.Sqrt(height/r) * (angles - 1)
 	i := min(max(int(x)-1, 0), rows-4)
 	j := min(max(int(y)-1, 0), angles-4)
@@ -98,7 +123,7 @@ func (t *Table) At(rho, height float64) Kernel {
 		}
 	}
 	s, c := math.Sincos(-t.k * r)
-	turn := complex(c/r, s/r)
+	turn := complex(near*c/r, near*s/r)
 	return Kernel{complex(sum[0], sum[1]) * turn, complex(sum[2], sum[3]) * turn, complex(sum[4], sum[5]) * turn,
 		complex(sum[6]*rho/r, sum[7]*rho/r) * turn}
 }
@@ -134,7 +159,8 @@ func (t *Tables) At(ctx context.Context, g Ground, f float64) (*Table, error) {
 		n, x = 0, 1 // the same at every frequency
 	}
 	weights := cubic(x - float64(n) - 1)
-	out := &Table{k: g.At(f).K, grid: make([]node, rows*angles)}
+	w := g.At(f)
+	out := &Table{k: w.K, soil: w.soil(), still: w.still(), grid: make([]node, rows*angles)}
 	for p := range 4 {
 		if weights[p] == 0 {
 			continue

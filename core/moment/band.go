@@ -126,12 +126,13 @@ func Over(ctx context.Context, m Model, lo, hi float64) (*Band, error) {
 			b.apart[i][j] = b.g.peak(i).sub(b.g.peak(j)).length()
 		}
 	}
-	for k := range b.z {
-		f := lo + (hi-lo)*float64(k)/2
-		z, err := b.g.fill(ctx, m, f)
-		if err != nil {
-			return nil, err
-		}
+	at := []float64{lo, (lo + hi) / 2, hi}
+	all, err := b.g.fill(ctx, m, at...)
+	if err != nil {
+		return nil, err
+	}
+	for k, z := range all {
+		f := at[k]
 		// Times f, inductance and capacitance alike are parabolas in f.
 		for i := range z {
 			if err := ctx.Err(); err != nil {

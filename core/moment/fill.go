@@ -18,28 +18,64 @@ var (
 // x' run from 0 to 1 along each.
 type moments struct{ g00, g10, g01, g11 complex128 }
 
+// most is for how many frequencies the couplings are worked out at a time.
+const most = earth.Most
+
+// waves are wave numbers in 1/m, evenly apart.
+type waves struct {
+	first, step float64
+	n           int
+}
+
+// wavesOf are those of frequencies in hertz.
+func wavesOf(all []float64) waves {
+	w := waves{first: 2 * math.Pi * all[0] / numeric.Light, n: len(all)}
+	if len(all) > 1 {
+		w.step = 2 * math.Pi * (all[1] - all[0]) / numeric.Light
+	}
+	return w
+}
+
+// turns is exp(-jkd) of the first, and by what it turns from each to the next.
+func (w waves) turns(d float64) (first, step complex128) {
+	sin, cos := math.Sincos(-w.first * d)
+	first = complex(cos, sin)
+	if w.n > 1 {
+		sin, cos = math.Sincos(-w.step * d)
+		step = complex(cos, sin)
+	}
+	return first, step
+}
+
 // pair integrates exp(-jkR)/R over two segments, R with the larger radius in it (thin-wire kernel). Near
 // ones have their static part integrated exactly along the source and finely along the observer.
-func pair(p, q *segment, k float64) moments { return pairOf(p, q, k, math.Max(p.a, q.a)) }
+func pair(p, q *segment, k waves, out *[most]moments) { pairOf(p, q, k, math.Max(p.a, q.a), out) }
 
 // pairOf is that with a radius of its own.
-func pairOf(p, q *segment, k, a float64) moments {
+func pairOf(p, q *segment, k waves, a float64, out *[most]moments) {
+	*out = [most]moments{}
 	mid := p.from.add(p.to).scale(0.5).sub(q.from.add(q.to).scale(0.5)).length()
 	switch {
 	case mid > 8*(p.h+q.h):
-		return quadrature(p, q, k, a, gauss2.X, gauss2.W)
+		quadrature(p, q, k, a, gauss2.X, gauss2.W, out)
 	case mid > 2.5*(p.h+q.h):
-		return quadrature(p, q, k, a, gauss3.X, gauss3.W)
+		quadrature(p, q, k, a, gauss3.X, gauss3.W, out)
 	case mid > 1.1*(p.h+q.h):
-		return quadrature(p, q, k, a, gauss4.X, gauss4.W)
+		quadrature(p, q, k, a, gauss4.X, gauss4.W, out)
+	default:
+		// From both sides, so that the order of the wires does not matter.
+		var back [most]moments
+		exactly(p, q, k, a, out)
+		exactly(q, p, k, a, &back)
+		for i := range k.n {
+			m, back := &out[i], &back[i]
+			*m = moments{(m.g00 + back.g00) / 2, (m.g10 + back.g01) / 2, (m.g01 + back.g10) / 2, (m.g11 + back.g11) / 2}
+		}
 	}
-	// From both sides, so that the order of the wires does not matter.
-	m, back := exactly(p, q, k, a), exactly(q, p, k, a)
-	return moments{(m.g00 + back.g00) / 2, (m.g10 + back.g01) / 2, (m.g01 + back.g10) / 2, (m.g11 + back.g11) / 2}
 }
 
 // exactly integrates the static part in closed form along q.
-func exactly(p, q *segment, k, a float64) (m moments) {
+func exactly(p, q *segment, k waves, a float64, out *[most]moments) {
 	// Points along the observer, crowded towards its ends where the static part is steep.
 	for i, x0 := range gauss8.X {
 		for side := range 2 {
@@ -65,42 +101,56 @@ func exactly(p, q *segment, k, a float64) (m moments) {
 				flat = math.Log((r2 + q.h - s0) * (r1 + s0) / rho2)
 			}
 			slope := (r2 - r1 + s0*flat) / q.h
-			c0, c1 := complex(flat, 0), complex(slope, 0)
+			var c0, c1 [most]complex128
+			for n := range k.n {
+				c0[n], c1[n] = complex(flat, 0), complex(slope, 0)
+			}
 			// The rest is smooth.
 			for j, y := range gauss3.X {
 				dist := math.Sqrt((y*q.h-s0)*(y*q.h-s0) + rho2)
-				sin, cos := math.Sincos(k * dist)
-				w := gauss3.W[j] * q.h / dist
-				rest := complex((cos-1)*w, -sin*w)
-				c0 += rest
-				c1 += rest * complex(y, 0)
+				e, step := k.turns(dist)
+				w := complex(gauss3.W[j]*q.h/dist, 0)
+				for n := range k.n {
+					rest := (e - 1) * w
+					e *= step
+					c0[n] += rest
+					c1[n] += rest * complex(y, 0)
+				}
 			}
-			c0 *= complex(w*p.h, 0)
-			c1 *= complex(w*p.h, 0)
-			m.g00 += c0
-			m.g01 += c1
-			m.g10 += c0 * complex(x, 0)
-			m.g11 += c1 * complex(x, 0)
+			for n := range k.n {
+				m := &out[n]
+				c0, c1 := c0[n]*complex(w*p.h, 0), c1[n]*complex(w*p.h, 0)
+				m.g00 += c0
+				m.g01 += c1
+				m.g10 += c0 * complex(x, 0)
+				m.g11 += c1 * complex(x, 0)
+			}
 		}
 	}
-	return m
 }
 
-func quadrature(p, q *segment, k, a float64, x, w []float64) (m moments) {
+func quadrature(p, q *segment, k waves, a float64, x, w []float64, out *[most]moments) {
 	for i, s := range x {
 		r := p.from.to(p.to, s)
 		for j, t := range x {
 			d := r.sub(q.from.to(q.to, t))
 			dist := math.Sqrt(d.dot(d) + a*a)
-			sin, cos := math.Sincos(-k * dist)
-			g := complex(cos, sin) * complex(w[i]*w[j]*p.h*q.h/dist, 0)
-			m.g00 += g
-			m.g10 += g * complex(s, 0)
-			m.g01 += g * complex(t, 0)
-			m.g11 += g * complex(s*t, 0)
+			g, step := k.turns(dist)
+			g *= complex(w[i]*w[j]*p.h*q.h/dist, 0)
+			for n := range k.n {
+				out[n].take(g, s, t)
+				g *= step
+			}
 		}
 	}
-	return m
+}
+
+// take adds a kernel at x and y along both.
+func (m *moments) take(g complex128, x, y float64) {
+	m.g00 += g
+	m.g10 += g * complex(x, 0)
+	m.g01 += g * complex(y, 0)
+	m.g11 += g * complex(x*y, 0)
 }
 
 func (m moments) times(c complex128) moments {
@@ -144,15 +194,39 @@ func (c coupling) turned() coupling {
 	return c
 }
 
-// fill makes the symmetrical matrix of the rooftops' mutual impedances, without lumped elements.
-func (g mesh) fill(ctx context.Context, m Model, f float64) ([][]complex128, error) {
-	n, k := len(g.roofs), 2*math.Pi*f/numeric.Light
+// fill makes the symmetrical matrices of the rooftops' mutual impedances, without lumped elements, at frequencies evenly
+// apart: as many at a time as their couplings may take memory.
+func (g mesh) fill(ctx context.Context, m Model, all ...float64) ([][][]complex128, error) {
+	const large = 500 // segments
+	if len(all) > 1 && len(g.segs) > large {
+		var out [][][]complex128
+		for _, f := range all {
+			one, err := g.fill(ctx, m, f)
+			if err != nil {
+				return nil, err
+			}
+			out = append(out, one...)
+		}
+		return out, nil
+	}
 	// First every pair of segments once, then every pair of rooftops from theirs: no two write to one place,
 	// and the same model gives the same bits.
-	pairs, err := g.pairs(ctx, m, f, k)
+	pairs, err := g.pairs(ctx, m, all)
 	if err != nil {
 		return nil, err
 	}
+	out := make([][][]complex128, len(all))
+	for i, f := range all {
+		if out[i], err = g.rooftops(ctx, m, f, pairs[i]); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// rooftops makes the matrix of a frequency from the couplings of the segments.
+func (g mesh) rooftops(ctx context.Context, m Model, f float64, pairs [][]coupling) ([][]complex128, error) {
+	n, k := len(g.roofs), 2*math.Pi*f/numeric.Light
 	own := make([]complex128, len(g.segs)) // impedance of a segment's metal and jacket, in ohms a metre
 	for i, sg := range g.segs {
 		own[i] = m.Wires[sg.wire].metal(f) + complex(0, 2*math.Pi*f*sg.induct)
@@ -164,7 +238,7 @@ func (g mesh) fill(ctx context.Context, m Model, f float64) ([][]complex128, err
 	for i := range z {
 		z[i] = store[i*n : (i+1)*n]
 	}
-	err = numeric.Share(ctx, n, func(i int) {
+	err := numeric.Share(ctx, n, func(i int) {
 		for j := 0; j <= i; j++ {
 			var sum complex128
 			for _, a := range g.roofs[i] {
@@ -204,89 +278,104 @@ func between(pairs [][]coupling, a, b int) coupling {
 	return pairs[b][a-b].turned()
 }
 
-// pairs couples every segment with itself and those behind it, with what the ground adds.
-func (g mesh) pairs(ctx context.Context, m Model, f, k float64) ([][]coupling, error) {
-	table, err := m.table(ctx, f)
+// pairs couples every segment with itself and those behind it, with what the ground adds, by frequency.
+func (g mesh) pairs(ctx context.Context, m Model, all []float64) ([][][]coupling, error) {
+	table, err := m.table(ctx, all...)
 	if err != nil {
 		return nil, err
 	}
-	segs := len(g.segs)
-	pairs := make([][]coupling, segs)
+	segs, k := len(g.segs), wavesOf(all)
+	pairs := make([][][]coupling, len(all))
+	for i := range pairs {
+		pairs[i] = make([][]coupling, segs)
+	}
 	return pairs, numeric.Share(ctx, segs, func(p int) {
 		sp := &g.segs[p]
-		row := make([]coupling, segs-p)
+		rows := make([]coupling, len(all)*(segs-p))
+		for i := range all {
+			pairs[i][p] = rows[i*(segs-p) : (i+1)*(segs-p)]
+		}
+		var both [most]coupling
 		for q := p; q < segs; q++ {
 			if q%256 == 0 && ctx.Err() != nil {
 				return
 			}
-			row[q-p] = g.coupled(table, m.Ground, sp, &g.segs[q], k)
+			g.coupled(table, m.Ground, sp, &g.segs[q], k, &both)
+			for i := range all {
+				pairs[i][p][q-p] = both[i]
+			}
 		}
-		pairs[p] = row
 	})
 }
 
 // coupled is the coupling of two segments with all their equals. Of as many equals as the other has it is enough to
 // take one of them.
-func (g mesh) coupled(table *earth.Table, ground string, p, q *segment, k float64) coupling {
+func (g mesh) coupled(table *earth.Table, ground string, p, q *segment, k waves, out *[most]coupling) {
+	*out = [most]coupling{}
 	if p.round == nil && q.round == nil {
-		return g.couple(table, ground, p, q, k)
+		g.couple(table, ground, p, q, k, out)
+		return
 	}
 	ps, qs := p.each(), q.each()
 	share := p.share() * q.share()
 	if len(ps) == len(qs) {
 		ps, share = ps[:1], q.share()
 	}
-	var sum coupling
 	for i := range ps {
 		for j := range qs {
-			c := g.couple(table, ground, &ps[i], &qs[j], k)
-			sum.vector.add(c.vector)
-			sum.charge += c.charge
+			g.couple(table, ground, &ps[i], &qs[j], k, out)
 		}
 	}
-	return coupling{sum.vector.times(complex(share, 0)), sum.charge * complex(share, 0)}
+	for i := range k.n {
+		out[i] = coupling{out[i].vector.times(complex(share, 0)), out[i].charge * complex(share, 0)}
+	}
 }
 
-// couple is the coupling of one segment with one other.
-func (g mesh) couple(table *earth.Table, ground string, p, q *segment, k float64) coupling {
-	v := pair(p, q, k)
-	c := coupling{v.times(complex(p.u.dot(q.u), 0)), v.g00}
+// couple adds the coupling of one segment with one other.
+func (g mesh) couple(table *earth.Table, ground string, p, q *segment, k waves, out *[most]coupling) {
+	var v [most]moments
+	pair(p, q, k, &v)
+	along := complex(p.u.dot(q.u), 0)
+	for i := range k.n {
+		out[i].vector.add(v[i].times(along))
+		out[i].charge += v[i].g00
+	}
 	switch {
 	case ground == Perfect || g.earthed:
-		im := *q
-		im.from, im.to, im.u = q.from.mirrored(), q.to.mirrored(), q.u.mirrored()
+		im := q.mirrored()
 		// The image's current runs against the mirrored direction, its charge is opposite.
-		v = pair(p, &im, k)
-		c.vector.add(v.times(complex(-p.u.dot(im.u), 0)))
-		c.charge -= v.g00
+		pair(p, &im, k, &v)
+		against := complex(-p.u.dot(im.u), 0)
+		for i := range k.n {
+			out[i].vector.add(v[i].times(against))
+			out[i].charge -= v[i].g00
+		}
 	case table != nil:
-		v, charge := overGround(table, p, q, k)
-		c.vector.add(v)
-		c.charge += charge
+		overGround(table, p, q, k, out)
 	}
-	return c
 }
 
-// table is what a real ground adds at f hertz, nil without one.
-func (m Model) table(ctx context.Context, f float64) (*earth.Table, error) {
+// table is what a real ground adds at frequencies in hertz, nil without one.
+func (m Model) table(ctx context.Context, all ...float64) (*earth.Table, error) {
 	switch {
 	case m.Ground != Real:
 		return nil, nil
 	case m.Tables != nil:
-		return m.Tables.At(ctx, m.Earth, f)
+		return m.Tables.At(ctx, m.Earth, all...)
 	}
-	return m.Earth.At(f).Table(ctx)
+	return m.Earth.Table(ctx, all...)
 }
 
 // overGround integrates what a real ground adds over two segments: the vector potential along p of the
 // current along q, and the scalar potential. Far from the image one or two points do. Where it is nearer, what the
 // ground does at rest is an image and integrated as one, and the rest of it is smooth.
-func overGround(t *earth.Table, p, q *segment, k float64) (vector moments, charge complex128) {
+func overGround(t *earth.Table, p, q *segment, k waves, out *[most]coupling) {
 	image := (p.from[2] + p.to[2] + q.from[2] + q.to[2]) / 2
 	d := p.from.add(p.to).sub(q.from).sub(q.to).scale(0.5)
 	apart := math.Sqrt(d[0]*d[0] + d[1]*d[1] + image*image)
-	g := pairing{p: p, q: q, level: p.u[0]*q.u[0] + p.u[1]*q.u[1], upright: p.u[2] * q.u[2],
-		tilted: p.u[2]*math.Hypot(q.u[0], q.u[1]) != 0 || q.u[2]*math.Hypot(p.u[0], p.u[1]) != 0}
+	g := crossing{p: p, q: q, n: k.n, along: p.u[0]*q.u[0] + p.u[1]*q.u[1], upright: p.u[2] * q.u[2],
+		level: p.u[2] == 0 && q.u[2] == 0, out: out}
+	g.tilted = p.u[2]*math.Hypot(q.u[0], q.u[1]) != 0 || q.u[2]*math.Hypot(p.u[0], p.u[1]) != 0
 	points := func(h float64) numeric.Rule {
 		switch {
 		case apart > 10*h:
@@ -297,45 +386,54 @@ func overGround(t *earth.Table, p, q *segment, k float64) (vector moments, charg
 		return gauss3
 	}
 	px, qx := points(p.h), points(q.h)
-	if apart > 3*math.Max(p.h, q.h) {
-		g.over(px, qx, 1, 1, t.At)
-		return g.vector, g.charge
+	longest := math.Max(p.h, q.h)
+	if apart > 3*longest {
+		g.over(px, qx, 1, 1, t.All)
+		return
 	}
 	// The rest changes over a wavelength in the soil, which may be shorter than a segment.
 	steep := t.Soil() / 2.5
-	if apart > math.Max(p.h, q.h) {
+	if apart > longest {
 		steep /= 3
 	}
 	smooth := func(h float64) int { return min(12, max(1, int(math.Ceil(h*steep)))) }
 	g.over(px, qx, smooth(p.h), smooth(q.h), t.Rest)
-	im := *q
-	im.from, im.to, im.u = q.from.mirrored(), q.to.mirrored(), q.u.mirrored()
-	still := pairOf(p, &im, k, 0).times(t.Still())
-	g.vector.add(still.times(complex(2*g.upright, 0)))
-	g.charge -= still.g00
+	im := q.mirrored()
+	var v [most]moments
+	pairOf(p, &im, k, 0, &v)
+	for i, still := range t.Still() {
+		v := v[i].times(still)
+		out[i].vector.add(v.times(complex(2*g.upright, 0)))
+		out[i].charge -= v.g00
+	}
 	if g.tilted {
 		pieces := func(h float64) int { return min(12, max(1, int(math.Ceil(h/apart*1.5)))) }
-		g.over(gauss3, gauss3, pieces(p.h), pieces(q.h), func(rho, height float64) earth.Kernel {
+		g.over(gauss3, gauss3, pieces(p.h), pieces(q.h), func(rho, height float64, _ bool, out *earth.Kernels) {
 			r := math.Sqrt(rho*rho + height*height)
-			sin, cos := math.Sincos(-k * r)
-			return earth.Kernel{ZX: -t.Still() * complex(rho/(r+height), 0) * complex(cos/r, sin/r)}
+			e, step := k.turns(r)
+			e *= complex(-rho/(r+height)/r, 0)
+			for i, still := range t.Still() {
+				out[i] = earth.Kernel{ZX: still * e}
+				e *= step
+			}
 		})
 	}
-	return g.vector, g.charge
 }
 
-// pairing is two segments over a ground, and what is summed of it between them.
-type pairing struct {
+// crossing is two segments over a ground, and what is summed of it between them.
+type crossing struct {
 	p, q           *segment
-	level, upright float64 // products of their directions
+	n              int     // frequencies
+	along, upright float64 // products of their directions, level and upright parts
+	level          bool    // both lie level
 	tilted         bool    // that one's level part meets the other's upright one
-	vector         moments
-	charge         complex128
+	out            *[most]coupling
 }
 
 // over adds a kernel by a rule on so many pieces of each.
-func (g *pairing) over(px, qx numeric.Rule, np, nq int, kernel func(rho, height float64) earth.Kernel) {
+func (g *crossing) over(px, qx numeric.Rule, np, nq int, kernel func(rho, height float64, level bool, out *earth.Kernels)) {
 	p, q := g.p, g.q
+	var all earth.Kernels
 	for i := range np {
 		for a, x0 := range px.X {
 			x := (float64(i) + x0) / float64(np)
@@ -346,19 +444,22 @@ func (g *pairing) over(px, qx numeric.Rule, np, nq int, kernel func(rho, height 
 					s := q.from.to(q.to, y)
 					dx, dy := r[0]-s[0], r[1]-s[1]
 					rho := math.Sqrt(dx*dx + dy*dy)
-					k := kernel(rho, r[2]+s[2])
-					w := complex(px.W[a]*qx.W[b]*p.h*q.h/float64(np*nq), 0)
-					v := complex(g.level, 0)*k.XX + complex(g.upright, 0)*k.ZZ
+					kernel(rho, r[2]+s[2], g.level, &all)
+					w := px.W[a] * qx.W[b] * p.h * q.h / float64(np*nq)
+					cross := 0.0
 					if rho > 0 && g.tilted {
-						cross := p.u[2]*(q.u[0]*dx+q.u[1]*dy) - (p.u[0]*dx+p.u[1]*dy)*q.u[2]
-						v += complex(cross/rho, 0) * k.ZX
+						cross = w * (p.u[2]*(q.u[0]*dx+q.u[1]*dy) - (p.u[0]*dx+p.u[1]*dy)*q.u[2]) / rho
 					}
-					v *= w
-					g.vector.g00 += v
-					g.vector.g10 += v * complex(x, 0)
-					g.vector.g01 += v * complex(y, 0)
-					g.vector.g11 += v * complex(x*y, 0)
-					g.charge += k.Charge * w
+					along, upright := complex(w*g.along, 0), complex(w*g.upright, 0)
+					for n := range g.n {
+						k, out := &all[n], &g.out[n]
+						v := along * k.XX
+						if !g.level {
+							v += upright*k.ZZ + complex(cross, 0)*k.ZX
+						}
+						out.vector.take(v, x, y)
+						out.charge += k.Charge * complex(w, 0)
+					}
 				}
 			}
 		}

@@ -28,6 +28,12 @@ func (s *segment) each() []segment {
 	return s.round
 }
 
+// mirrored is its image in the ground.
+func (s segment) mirrored() segment {
+	s.from, s.to, s.u = s.from.mirrored(), s.to.mirrored(), s.u.mirrored()
+	return s
+}
+
 // share is what of the current flows on each of the equals.
 func (s *segment) share() float64 { return 1 / float64(max(len(s.round), 1)) }
 

@@ -45,7 +45,7 @@ func Solve(ctx context.Context, m Model, f float64) (*Solution, error) {
 	if err != nil {
 		return nil, err
 	}
-	return g.solve(ctx, m, f, z)
+	return g.solve(ctx, m, f, z[0])
 }
 
 // solve finds the currents from the matrix of a mesh, which it uses up.

@@ -484,3 +484,19 @@ func TestTheDipIsFollowedOutOfTheWindow(t *testing.T) {
 		}
 	}
 }
+
+// What a screen asks for: all bands with their ranges, distances and references, once computed and with one length changed.
+func BenchmarkWholeForecastAfterOneLengthChanged(b *testing.B) {
+	var e Engine
+	s := nineBands()
+	whole := func() {
+		if _, err := e.Forecast(b.Context(), s, Options{Region: 1}, nil); err != nil {
+			b.Fatal(err)
+		}
+	}
+	whole()
+	for b.Loop() {
+		s.Built.Put(antenna.Radiator, quantity.Metres(s.Built.Radiator().M*0.999))
+		whole()
+	}
+}

@@ -9,18 +9,21 @@ import (
 	"reed/core/numeric"
 )
 
-// Table holds the kernels of a ground at one frequency, as smooth coefficients of exp(-jkR)/R over kR
-// and the angle above the horizon, R being the distance from the image. What they are at rest is known and stands
-// apart; the rest vanishes with R, nearer than the first row in step with it, and stays farther than the last as it is
-// there. It is read by cubic interpolation, within 0.1 % of the image.
+// Table holds the kernels of a ground at one or several frequencies near each other, as smooth coefficients of
+// exp(-jkR)/R over the distance R from the image and the angle above the horizon. What they are at rest is known and
+// stands apart; the rest vanishes with R, nearer than the first row in step with it, and stays farther than the last as
+// it is there. It is read by cubic interpolation, within 0.1 % of the image.
 type Table struct {
-	k     float64
+	k     []float64 // of the air, 1/m, evenly apart
 	soil  float64
-	still complex128
-	grid  []node // by kR, then by angle
+	still []complex128
+	grid  []float64 // by R times the first k, then by angle, then pairs by frequency
 }
 
-// node is the real and imaginary parts of the rest of XX, ZZ, Charge, and of ZX over the cosine of the angle.
+// sheet is what is computed at one frequency, by kR and then by angle.
+type sheet []node
+
+// node is the real and imaginary parts of the rest of XX and Charge, and of ZZ and ZX over the cosine of the angle.
 type node [8]float64
 
 const (
@@ -53,12 +56,11 @@ func rise(i int) float64 {
 	return t * t
 }
 
-// Table computes a table. It stops when asked.
-func (w Wave) Table(ctx context.Context) (*Table, error) {
+func (w Wave) sheet(ctx context.Context) (sheet, error) {
 	unit := Wave{K: 1, N2: w.N2}
 	still := w.still()
-	t := &Table{k: w.K, soil: w.soil(), still: still, grid: make([]node, rows*angles)}
-	err := numeric.Share(ctx, rows, func(i int) {
+	out := make(sheet, rows*angles)
+	return out, numeric.Share(ctx, rows, func(i int) {
 		r := reach(i)
 		for a := range angles {
 			s := rise(a)
@@ -73,10 +75,39 @@ func (w Wave) Table(ctx context.Context) (*Table, error) {
 			k.ZZ -= 2 * still
 			k.Charge += still
 			k.ZX = k.ZX*complex(1/c, 0) + still*complex(1/(1+s), 0)
-			t.grid[i*angles+a] = node{real(k.XX), imag(k.XX), real(k.ZZ), imag(k.ZZ), real(k.Charge), imag(k.Charge), real(k.ZX), imag(k.ZX)}
+			out[i*angles+a] = node{real(k.XX), imag(k.XX), real(k.Charge), imag(k.Charge), real(k.ZZ), imag(k.ZZ), real(k.ZX), imag(k.ZX)}
 		}
 	})
-	return t, err
+}
+
+// gathered lays the sheets of frequencies evenly apart over the distances of the first one's rows.
+func gathered(waves []Wave, sheets []sheet) *Table {
+	n := len(waves)
+	t := &Table{grid: make([]float64, rows*angles*8*n)}
+	for j, w := range waves {
+		t.k, t.still, t.soil = append(t.k, w.K), append(t.still, w.still()), math.Max(t.soil, w.soil())
+		for i := range rows {
+			row, weights, near := rowAt(reach(i) * w.K / waves[0].K)
+			for a := range angles {
+				at := t.grid[(i*angles+a)*8*n:]
+				for p, weight := range weights {
+					from := &sheets[j][(row+p)*angles+a]
+					for m := range 4 {
+						at[4*j+m] += near * weight * from[m]
+						at[4*n+4*j+m] += near * weight * from[4+m]
+					}
+				}
+			}
+		}
+	}
+	return t
+}
+
+// rowAt is the first of the four rows around a kR, their weights, and what nearer than the first the rest has left.
+func rowAt(kr float64) (row int, weights [4]float64, near float64) {
+	x := math.Min(math.Max(place(kr)/rowStep, 0), rows-1)
+	row = min(max(int(x)-1, 0), rows-4)
+	return row, cubic(x - float64(row) - 1), math.Min(1, kr/nearest)
 }
 
 // cubic gives the four weights of Lagrange's cubic at u between the second and third of four even points.
@@ -84,48 +115,88 @@ func cubic(u float64) [4]float64 {
 	return [4]float64{-u * (u - 1) * (u - 2) / 6, (u + 1) * (u - 1) * (u - 2) / 2, -(u + 1) * u * (u - 2) / 2, (u + 1) * u * (u - 1) / 6}
 }
 
-// Still is how a charge at rest is reflected: the images near are -Still of a charge, 2 Still of an upright current and
+// Still is how a charge at rest is reflected, by frequency: the images near are -Still of a charge, 2 Still of an upright current and
 // none of a level one, and -Still cos/(1+sin) is ZX, each times exp(-jkR)/R.
-func (t *Table) Still() complex128 { return t.still }
+func (t *Table) Still() []complex128 { return t.still }
 
 // Soil is the size of the wave number in the soil, in 1/m.
 func (t *Table) Soil() float64 { return t.soil }
 
-// At reads the kernel at a horizontal distance and a sum of heights in metres.
+// At reads the kernel of the first frequency at a horizontal distance and a sum of heights in metres.
 func (t *Table) At(rho, height float64) Kernel {
-	out := t.Rest(rho, height)
-	r := math.Sqrt(rho*rho + height*height)
-	s, c := math.Sincos(-t.k * r)
-	image := t.still * complex(c/r, s/r)
-	out.ZZ += 2 * image
-	out.Charge -= image
-	out.ZX -= image * complex(rho/(r+height), 0)
-	return out
+	var out Kernels
+	t.All(rho, height, false, &out)
+	return out[0]
 }
 
-// Rest is the kernel without what it is at rest.
-func (t *Table) Rest(rho, height float64) Kernel {
+// Kernels are those at as many frequencies as a table may have.
+type Kernels [Most]Kernel
+
+// Most is at how many frequencies a table can be.
+const Most = 3
+
+// All reads the kernels of all frequencies. Of two level currents XX and Charge are all that counts: ZZ and ZX stay 0.
+func (t *Table) All(rho, height float64, level bool, out *Kernels) {
+	t.Rest(rho, height, level, out)
 	r := math.Sqrt(rho*rho + height*height)
-	x := math.Min(math.Max(place(r*t.k)/rowStep, 0), rows-1)
-	near := math.Min(1, r*t.k/nearest)
+	tilt := rho / (r + height)
+	e, step := t.turns(r)
+	for j, still := range t.still {
+		image := still * e
+		e *= step
+		out[j].Charge -= image
+		if !level {
+			out[j].ZZ += 2 * image
+			out[j].ZX -= image * complex(tilt, 0)
+		}
+	}
+}
+
+// turns is exp(-jkR)/R of the first frequency, and by what it turns from each to the next.
+func (t *Table) turns(r float64) (first, step complex128) {
+	s, c := math.Sincos(-t.k[0] * r)
+	first = complex(c/r, s/r)
+	if len(t.k) > 1 {
+		s, c = math.Sincos((t.k[0] - t.k[1]) * r)
+		step = complex(c, s)
+	}
+	return first, step
+}
+
+// Rest is All without what the kernels are at rest.
+func (t *Table) Rest(rho, height float64, level bool, out *Kernels) {
+	r := math.Sqrt(rho*rho + height*height)
+	i, wx, near := rowAt(r * t.k[0])
 	y := math.Sqrt(height/r) * (angles - 1)
-	i := min(max(int(x)-1, 0), rows-4)
 	j := min(max(int(y)-1, 0), angles-4)
-	wx, wy := cubic(x-float64(i)-1), cubic(y-float64(j)-1)
-	var sum node
+	wy := cubic(y - float64(j) - 1)
+	n := 4 * len(t.k)
+	size, want := 2*n, 2*n
+	if level {
+		want = n
+	}
+	var sum [8 * Most]float64
+	sums := sum[:want]
 	for p := range 4 {
-		row := t.grid[(i+p)*angles+j : (i+p)*angles+j+4]
+		row := t.grid[((i+p)*angles+j)*size : ((i+p)*angles+j+4)*size]
 		for q := range 4 {
-			w, n := wx[p]*wy[q], &row[q]
-			for m := range sum {
-				sum[m] += w * n[m]
+			w, from := wx[p]*wy[q], row[q*size:q*size+want]
+			for m, v := range from {
+				sums[m] += w * v
 			}
 		}
 	}
-	s, c := math.Sincos(-t.k * r)
-	turn := complex(near*c/r, near*s/r)
-	return Kernel{complex(sum[0], sum[1]) * turn, complex(sum[2], sum[3]) * turn, complex(sum[4], sum[5]) * turn,
-		complex(sum[6]*rho/r, sum[7]*rho/r) * turn}
+	e, step := t.turns(r)
+	e *= complex(near, 0)
+	for m := range t.k {
+		a := sum[4*m : 4*m+4]
+		out[m] = Kernel{XX: complex(a[0], a[1]) * e, Charge: complex(a[2], a[3]) * e}
+		if !level {
+			b := sum[n+4*m : n+4*m+4]
+			out[m].ZZ, out[m].ZX = complex(b[0], b[1])*e, complex(b[2]*rho/r, b[3]*rho/r)*e
+		}
+		e *= step
+	}
 }
 
 // Tables keeps what was computed of grounds, for every frequency: between steps of three fifths in frequency
@@ -143,7 +214,7 @@ type step struct {
 
 type kept struct {
 	mu    sync.Mutex
-	table *Table
+	sheet sheet
 }
 
 const (
@@ -151,34 +222,59 @@ const (
 	tableMHz = 1e6
 )
 
-// At is the table of a ground at f hertz.
-func (t *Tables) At(ctx context.Context, g Ground, f float64) (*Table, error) {
+// At is the table of a ground at frequencies in hertz evenly apart, at most so many as a table can have.
+func (t *Tables) At(ctx context.Context, g Ground, all ...float64) (*Table, error) {
+	waves, sheets := make([]Wave, len(all)), make([]sheet, len(all))
+	for j, f := range all {
+		var err error
+		if sheets[j], err = t.sheet(ctx, g, f); err != nil {
+			return nil, err
+		}
+		waves[j] = g.At(f)
+	}
+	return gathered(waves, sheets), nil
+}
+
+// Table computes a table of frequencies in hertz evenly apart. It stops when asked.
+func (g Ground) Table(ctx context.Context, all ...float64) (*Table, error) {
+	waves, sheets := make([]Wave, len(all)), make([]sheet, len(all))
+	for j, f := range all {
+		var err error
+		waves[j] = g.At(f)
+		if sheets[j], err = waves[j].sheet(ctx); err != nil {
+			return nil, err
+		}
+	}
+	return gathered(waves, sheets), nil
+}
+
+// sheet is that of a frequency, from those of the steps around it.
+func (t *Tables) sheet(ctx context.Context, g Ground, f float64) (sheet, error) {
 	x := math.Log(f/tableMHz) / math.Log(octave)
 	n := int(math.Floor(x)) - 1
 	if g.Conductivity == 0 {
 		n, x = 0, 1 // the same at every frequency
 	}
 	weights := cubic(x - float64(n) - 1)
-	w := g.At(f)
-	out := &Table{k: w.K, soil: w.soil(), still: w.still(), grid: make([]node, rows*angles)}
+	out := make(sheet, rows*angles)
 	for p := range 4 {
 		if weights[p] == 0 {
 			continue
 		}
-		k, err := t.step(ctx, g, n+p)
+		step, err := t.step(ctx, g, n+p)
 		if err != nil {
 			return nil, err
 		}
-		for i := range k.grid {
-			for m, v := range k.grid[i] {
-				out.grid[i][m] += weights[p] * v
+		for i := range step {
+			for m, v := range step[i] {
+				out[i][m] += weights[p] * v
 			}
 		}
 	}
 	return out, nil
 }
 
-func (t *Tables) step(ctx context.Context, g Ground, n int) (*Table, error) {
+func (t *Tables) step(ctx context.Context, g Ground, n int) (sheet, error) {
 	key := step{g.Permittivity, g.Conductivity, n}
 	t.mu.Lock()
 	if t.steps == nil {
@@ -192,12 +288,12 @@ func (t *Tables) step(ctx context.Context, g Ground, n int) (*Table, error) {
 	t.mu.Unlock()
 	k.mu.Lock()
 	defer k.mu.Unlock()
-	if k.table == nil {
-		table, err := g.At(tableMHz * math.Pow(octave, float64(n))).Table(ctx)
+	if k.sheet == nil {
+		all, err := g.At(tableMHz * math.Pow(octave, float64(n))).sheet(ctx)
 		if err != nil {
 			return nil, err
 		}
-		k.table = table
+		k.sheet = all
 	}
-	return k.table, nil
+	return k.sheet, nil
 }

@@ -289,8 +289,12 @@ func (g mesh) pairs(ctx context.Context, m Model, all []float64) ([][][]coupling
 	for i := range pairs {
 		pairs[i] = make([][]coupling, segs)
 	}
+	even, err := g.evens(ctx, k)
+	if err != nil {
+		return nil, err
+	}
 	return pairs, numeric.Share(ctx, segs, func(p int) {
-		sp := &g.segs[p]
+		sp, alike := &g.segs[p], even[p]
 		rows := make([]coupling, len(all)*(segs-p))
 		for i := range all {
 			pairs[i][p] = rows[i*(segs-p) : (i+1)*(segs-p)]
@@ -300,7 +304,11 @@ func (g mesh) pairs(ctx context.Context, m Model, all []float64) ([][][]coupling
 			if q%256 == 0 && ctx.Err() != nil {
 				return
 			}
-			g.coupled(table, m.Ground, sp, &g.segs[q], k, &both)
+			var direct *[most]moments
+			if q-p < len(alike) {
+				direct = &alike[q-p]
+			}
+			g.coupled(table, m.Ground, sp, &g.segs[q], k, direct, &both)
 			for i := range all {
 				pairs[i][p][q-p] = both[i]
 			}
@@ -308,12 +316,43 @@ func (g mesh) pairs(ctx context.Context, m Model, all []float64) ([][][]coupling
 	})
 }
 
-// coupled is the coupling of two segments with all their equals. Of as many equals as the other has it is enough to
+// evens are, by segment, what it does through the air to itself and those behind it on a wire that is cut evenly from there
+// on: that depends on how far apart they are alone, and is worked out once for all.
+func (g mesh) evens(ctx context.Context, k waves) ([][][most]moments, error) {
+	out := make([][][most]moments, len(g.segs))
+	type span struct{ from, to int }
+	var spans []span
+	for n := 0; n < len(g.segs); {
+		end := n + 1
+		for a := &g.segs[n]; end < len(g.segs) && a.round == nil; end++ {
+			if b := &g.segs[end]; b.wire != a.wire || math.Abs(b.h-a.h) > 1e-9*a.h {
+				break
+			}
+		}
+		if end-n > 2 {
+			spans = append(spans, span{n, end})
+		}
+		n = end
+	}
+	for _, s := range spans {
+		apart := make([][most]moments, s.to-s.from)
+		err := numeric.Share(ctx, len(apart), func(i int) { pair(&g.segs[s.from], &g.segs[s.from+i], k, &apart[i]) })
+		if err != nil {
+			return nil, err
+		}
+		for p := s.from; p < s.to; p++ {
+			out[p] = apart[:s.to-p]
+		}
+	}
+	return out, nil
+}
+
+// coupled is the coupling of two segments with all their equals, with what they do through the air where that is known. Of as many equals as the other has it is enough to
 // take one of them.
-func (g mesh) coupled(table *earth.Table, ground string, p, q *segment, k waves, out *[most]coupling) {
+func (g mesh) coupled(table *earth.Table, ground string, p, q *segment, k waves, direct *[most]moments, out *[most]coupling) {
 	*out = [most]coupling{}
 	if p.round == nil && q.round == nil {
-		g.couple(table, ground, p, q, k, out)
+		g.couple(table, ground, p, q, k, direct, out)
 		return
 	}
 	ps, qs := p.each(), q.each()
@@ -323,7 +362,7 @@ func (g mesh) coupled(table *earth.Table, ground string, p, q *segment, k waves,
 	}
 	for i := range ps {
 		for j := range qs {
-			g.couple(table, ground, &ps[i], &qs[j], k, out)
+			g.couple(table, ground, &ps[i], &qs[j], k, nil, out)
 		}
 	}
 	for i := range k.n {
@@ -332,13 +371,16 @@ func (g mesh) coupled(table *earth.Table, ground string, p, q *segment, k waves,
 }
 
 // couple adds the coupling of one segment with one other.
-func (g mesh) couple(table *earth.Table, ground string, p, q *segment, k waves, out *[most]coupling) {
+func (g mesh) couple(table *earth.Table, ground string, p, q *segment, k waves, direct *[most]moments, out *[most]coupling) {
 	var v [most]moments
-	pair(p, q, k, &v)
+	if direct == nil {
+		pair(p, q, k, &v)
+		direct = &v
+	}
 	along := complex(p.u.dot(q.u), 0)
 	for i := range k.n {
-		out[i].vector.add(v[i].times(along))
-		out[i].charge += v[i].g00
+		out[i].vector.add(direct[i].times(along))
+		out[i].charge += direct[i].g00
 	}
 	switch {
 	case ground == Perfect || g.earthed:

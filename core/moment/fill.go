@@ -3,6 +3,7 @@ package moment
 import (
 	"context"
 	"math"
+	"slices"
 
 	"reed/core/moment/earth"
 	"reed/core/numeric"
@@ -227,9 +228,13 @@ func (g mesh) fill(ctx context.Context, m Model, all ...float64) ([][][]complex1
 // rooftops makes the matrix of a frequency from the couplings of the segments.
 func (g mesh) rooftops(ctx context.Context, m Model, f float64, pairs [][]coupling) ([][]complex128, error) {
 	n, k := len(g.roofs), 2*math.Pi*f/numeric.Light
+	metal := make([]complex128, len(m.Wires))
+	for i, w := range m.Wires {
+		metal[i] = w.metal(f)
+	}
 	own := make([]complex128, len(g.segs)) // impedance of a segment's metal and jacket, in ohms a metre
 	for i, sg := range g.segs {
-		own[i] = m.Wires[sg.wire].metal(f) + complex(0, 2*math.Pi*f*sg.induct)
+		own[i] = metal[sg.wire] + complex(0, 2*math.Pi*f*sg.induct)
 	}
 	inductive := complex(0, k*numeric.Eta0/(4*math.Pi))
 	capacitive := complex(0, -numeric.Eta0/(4*math.Pi*k))
@@ -238,25 +243,43 @@ func (g mesh) rooftops(ctx context.Context, m Model, f float64, pairs [][]coupli
 	for i := range z {
 		z[i] = store[i*n : (i+1)*n]
 	}
+	first := make([]int, n) // segment of those that the rooftops from each one on lie on
+	least := len(g.segs)
+	for i, r := range slices.Backward(g.roofs) {
+		for _, h := range r {
+			least = min(least, h.seg)
+		}
+		first[i] = least
+	}
 	err := numeric.Share(ctx, n, func(i int) {
-		for j := 0; j <= i; j++ {
-			var sum complex128
-			for _, a := range g.roofs[i] {
-				for _, b := range g.roofs[j] {
-					c := between(pairs, a.seg, b.seg)
-					sa, sb := &g.segs[a.seg], &g.segs[b.seg]
-					sum += inductive*complex(a.sign*b.sign, 0)*c.vector.with(a.atEnd, b.atEnd) +
-						capacitive*complex(slope(a, sa)*slope(b, sb), 0)*c.charge
-					if a.seg == b.seg && own[a.seg] != 0 {
-						share := 1.0 / 6
-						if a.atEnd == b.atEnd {
-							share = 1.0 / 3
-						}
-						sum += own[a.seg] * complex(sa.h*share*a.sign*b.sign*sa.share(), 0)
-					}
-				}
+		// What the rooftop does to both halves over each segment, then the sums of those.
+		over := make([][2]complex128, len(g.segs))
+		for _, a := range g.roofs[i] {
+			sa := &g.segs[a.seg]
+			with, charged := inductive*complex(a.sign, 0), capacitive*complex(slope(a, sa), 0)
+			for q := first[i]; q < len(over); q++ {
+				c := between(pairs, a.seg, q)
+				charge := charged * c.charge / complex(g.segs[q].h, 0)
+				over[q][0] += with*c.vector.with(a.atEnd, false) - charge
+				over[q][1] += with*c.vector.with(a.atEnd, true) + charge
 			}
-			z[i][j] = sum
+			if o := own[a.seg] * complex(sa.h*a.sign*sa.share(), 0); o != 0 {
+				far, near := 0, 1
+				if !a.atEnd {
+					far, near = 1, 0
+				}
+				over[a.seg][near] += o / 3
+				over[a.seg][far] += o / 6
+			}
+		}
+		for j := i; j < n; j++ {
+			for _, b := range g.roofs[j] {
+				end := 0
+				if b.atEnd {
+					end = 1
+				}
+				z[i][j] += over[b.seg][end] * complex(b.sign, 0)
+			}
 		}
 	})
 	if err != nil {
@@ -264,7 +287,7 @@ func (g mesh) rooftops(ctx context.Context, m Model, f float64, pairs [][]coupli
 	}
 	for i := range z {
 		for j := range i {
-			z[j][i] = z[i][j]
+			z[i][j] = z[j][i]
 		}
 	}
 	return z, nil
@@ -415,7 +438,7 @@ func overGround(t *earth.Table, p, q *segment, k waves, out *[most]coupling) {
 	image := (p.from[2] + p.to[2] + q.from[2] + q.to[2]) / 2
 	d := p.from.add(p.to).sub(q.from).sub(q.to).scale(0.5)
 	apart := math.Sqrt(d[0]*d[0] + d[1]*d[1] + image*image)
-	g := crossing{p: p, q: q, n: k.n, along: p.u[0]*q.u[0] + p.u[1]*q.u[1], upright: p.u[2] * q.u[2],
+	g := crossing{t: t, k: k, p: p, q: q, along: p.u[0]*q.u[0] + p.u[1]*q.u[1], upright: p.u[2] * q.u[2],
 		level: p.u[2] == 0 && q.u[2] == 0, out: out}
 	g.tilted = p.u[2]*math.Hypot(q.u[0], q.u[1]) != 0 || q.u[2]*math.Hypot(p.u[0], p.u[1]) != 0
 	points := func(h float64) numeric.Rule {
@@ -430,7 +453,7 @@ func overGround(t *earth.Table, p, q *segment, k waves, out *[most]coupling) {
 	px, qx := points(p.h), points(q.h)
 	longest := math.Max(p.h, q.h)
 	if apart > 3*longest {
-		g.over(px, qx, 1, 1, t.All)
+		g.over(px, qx, 1, 1, whole)
 		return
 	}
 	// The rest changes over a wavelength in the soil, which may be shorter than a segment.
@@ -439,7 +462,7 @@ func overGround(t *earth.Table, p, q *segment, k waves, out *[most]coupling) {
 		steep /= 3
 	}
 	smooth := func(h float64) int { return min(12, max(1, int(math.Ceil(h*steep)))) }
-	g.over(px, qx, smooth(p.h), smooth(q.h), t.Rest)
+	g.over(px, qx, smooth(p.h), smooth(q.h), rest)
 	im := q.mirrored()
 	var v [most]moments
 	pairOf(p, &im, k, 0, &v)
@@ -450,30 +473,48 @@ func overGround(t *earth.Table, p, q *segment, k waves, out *[most]coupling) {
 	}
 	if g.tilted {
 		pieces := func(h float64) int { return min(12, max(1, int(math.Ceil(h/apart*1.5)))) }
-		g.over(gauss3, gauss3, pieces(p.h), pieces(q.h), func(rho, height float64, _ bool, out *earth.Kernels) {
-			r := math.Sqrt(rho*rho + height*height)
-			e, step := k.turns(r)
-			e *= complex(-rho/(r+height)/r, 0)
-			for i, still := range t.Still() {
-				out[i] = earth.Kernel{ZX: still * e}
-				e *= step
-			}
-		})
+		g.over(gauss3, gauss3, pieces(p.h), pieces(q.h), tilt)
 	}
 }
 
 // crossing is two segments over a ground, and what is summed of it between them.
 type crossing struct {
+	t              *earth.Table
+	k              waves
 	p, q           *segment
-	n              int     // frequencies
 	along, upright float64 // products of their directions, level and upright parts
 	level          bool    // both lie level
 	tilted         bool    // that one's level part meets the other's upright one
 	out            *[most]coupling
 }
 
-// over adds a kernel by a rule on so many pieces of each.
-func (g *crossing) over(px, qx numeric.Rule, np, nq int, kernel func(rho, height float64, level bool, out *earth.Kernels)) {
+// Which kernels are summed: all of them, all but what they are at rest, or what ZX is at rest.
+const (
+	whole = iota
+	rest
+	tilt
+)
+
+// read puts kernels at a horizontal distance and a sum of heights into out.
+func (g *crossing) read(which int, rho, height float64, out *earth.Kernels) {
+	switch which {
+	case whole:
+		g.t.All(rho, height, g.level, out)
+	case rest:
+		g.t.Rest(rho, height, g.level, out)
+	case tilt:
+		r := math.Sqrt(rho*rho + height*height)
+		e, step := g.k.turns(r)
+		e *= complex(-rho/(r+height)/r, 0)
+		for i, still := range g.t.Still() {
+			out[i] = earth.Kernel{ZX: still * e}
+			e *= step
+		}
+	}
+}
+
+// over adds kernels by a rule on so many pieces of each.
+func (g *crossing) over(px, qx numeric.Rule, np, nq, which int) {
 	p, q := g.p, g.q
 	var all earth.Kernels
 	for i := range np {
@@ -486,14 +527,14 @@ func (g *crossing) over(px, qx numeric.Rule, np, nq int, kernel func(rho, height
 					s := q.from.to(q.to, y)
 					dx, dy := r[0]-s[0], r[1]-s[1]
 					rho := math.Sqrt(dx*dx + dy*dy)
-					kernel(rho, r[2]+s[2], g.level, &all)
+					g.read(which, rho, r[2]+s[2], &all)
 					w := px.W[a] * qx.W[b] * p.h * q.h / float64(np*nq)
 					cross := 0.0
 					if rho > 0 && g.tilted {
 						cross = w * (p.u[2]*(q.u[0]*dx+q.u[1]*dy) - (p.u[0]*dx+p.u[1]*dy)*q.u[2]) / rho
 					}
 					along, upright := complex(w*g.along, 0), complex(w*g.upright, 0)
-					for n := range g.n {
+					for n := range g.k.n {
 						k, out := &all[n], &g.out[n]
 						v := along * k.XX
 						if !g.level {

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"math/cmplx"
+	"slices"
 
 	"reed/core/numeric"
 )
@@ -25,9 +26,12 @@ type Across struct {
 	Z0        float64 // ohms, against which the reflection coefficient is taken that judges the fit
 	Tolerance float64 // of the reflection coefficient, 0 meaning 0.005
 	Most      int     // of solves, 0 meaning 12
+	// Known is a frequency within the range where the impedance is known to be KnownZ, 0 without.
+	Known  float64
+	KnownZ complex128
 }
 
-// Fit finds a curve with as few solves as it can: both ends and the middle, then where it was not solved
+// Fit finds a curve with as few solves as it can: both ends and what is known or the middle, then where it was not solved
 // yet, until an extra solve is foretold within the tolerance. Solve is called once for each.
 func (a Across) Fit(ctx context.Context, solve func(ctx context.Context, f float64) (complex128, error)) (Curve, error) {
 	tolerance, most := a.Tolerance, a.Most
@@ -42,17 +46,24 @@ func (a Across) Fit(ctx context.Context, solve func(ctx context.Context, f float
 	span := a.Hi - a.Lo
 	// Halves, then odd quarters, eighths and so on, the ones near the middle first.
 	order := []float64{0, 1, 0.5, 0.25, 0.75, 0.375, 0.625, 0.125, 0.875, 0.4375, 0.5625, 0.3125, 0.6875, 0.1875, 0.8125, 0.0625, 0.9375}
-	for n, t := range order[:min(most, len(order))] {
+	if known := (a.Known - a.Lo) / span; known > 0.03 && known < 0.97 {
+		// A point beside it would tell next to nothing.
+		order = slices.DeleteFunc(order, func(t float64) bool { return math.Abs(t-known) < 0.03 || t == 0.5 && math.Abs(t-known) < 0.25 })
+		c.add(a.Known, a.KnownZ)
+		most--
+	}
+	for _, t := range order[:min(most, len(order))] {
 		f := a.Lo + t*span
 		z, err := solve(ctx, f)
 		if err != nil {
 			return c, err
 		}
-		if n >= 3 {
+		known := len(c.F)
+		if known >= 3 {
 			c.Off = cmplx.Abs(gamma(c.At(f)) - gamma(z))
 		}
 		c.add(f, z)
-		if n >= 3 && c.Off < tolerance {
+		if known >= 3 && c.Off < tolerance {
 			break
 		}
 	}

@@ -175,19 +175,28 @@ func (e *Engine) Forecast(ctx context.Context, s Setup, o Options, done func(ste
 		steps = 1
 	}
 	out := Forecast{PowerW: s.power(), Tuner: tuned(s), Coarse: o.Coarse, Bands: []Band{}, Assumptions: []string{}}
+	var counting sync.Mutex
 	count := 0
 	step := func() {
+		counting.Lock()
+		defer counting.Unlock()
 		count++
 		if done != nil {
 			done(count, steps*len(all))
 		}
 	}
-	for _, f := range all {
-		b, err := e.band(ctx, s, o, f, step)
-		if err != nil {
-			return Forecast{}, fmt.Errorf("%s MHz: %w", quantity.ToKHz(f), err)
+	out.Bands = make([]Band, len(all))
+	failed := make([]error, len(all))
+	err := numeric.Share(ctx, len(all), func(i int) { out.Bands[i], failed[i] = e.band(ctx, s, o, all[i], step) })
+	for i, f := range all {
+		if failed[i] != nil {
+			return Forecast{}, fmt.Errorf("%s MHz: %w", quantity.ToKHz(f), failed[i])
 		}
-		out.Bands = append(out.Bands, b)
+	}
+	if err != nil {
+		return Forecast{}, err
+	}
+	for _, b := range out.Bands {
 		for _, a := range b.Assumes {
 			known := false
 			for _, have := range out.Assumptions {
@@ -238,7 +247,7 @@ func (x *solved) over(ctx context.Context, f, lo, hi float64, coarse bool) error
 	if x.chain.couple == 0 {
 		x.chain.couple = real(x.at.Z)
 	}
-	across := moment.Across{Lo: lo, Hi: hi, Z0: math.Max(0.05, cmplx.Abs(x.at.Z))}
+	across := moment.Across{Lo: lo, Hi: hi, Z0: math.Max(0.05, cmplx.Abs(x.at.Z)), Known: f, KnownZ: x.at.Z}
 	if coarse {
 		across.Tolerance, across.Most = 0.05, 4
 	}
@@ -709,20 +718,26 @@ func (e *Engine) spread(ctx context.Context, s Setup, o Options, f, lo, hi float
 	if err != nil {
 		return nil, err
 	}
-	for _, other := range others {
-		x := &solved{Case: other, chain: chain{setup: s, electric: c.Electric, couple: real(band.Z)}}
-		if err := x.over(ctx, f, lo, hi, false); err != nil {
+	each := make([]*solved, len(others))
+	failed := make([]error, len(others))
+	shares := make([]float64, len(others))
+	err = numeric.Share(ctx, len(others), func(i int) {
+		x := &solved{Case: others[i], chain: chain{setup: s, electric: c.Electric, couple: real(band.Z)}}
+		if failed[i] = x.over(ctx, f, lo, hi, false); failed[i] == nil {
+			each[i], shares[i] = x, math.Max(0, math.Min(1, x.at.Average()))
+		}
+	})
+	for _, err := range append(failed, err, ctx.Err()) {
+		if err != nil {
 			return nil, err
 		}
+	}
+	for n, x := range each {
 		for i, p := range x.points(lo, hi) {
 			out.Low[i], out.High[i] = math.Min(out.Low[i], p.SWR), math.Max(out.High[i], p.SWR)
 		}
-		sky := math.Max(0, math.Min(1, x.at.Average()))
-		if err := ctx.Err(); err != nil {
-			return nil, err
-		}
 		dip, _ := x.dip(lo, hi)
-		out.Sky = [2]float64{math.Min(out.Sky[0], sky), math.Max(out.Sky[1], sky)}
+		out.Sky = [2]float64{math.Min(out.Sky[0], shares[n]), math.Max(out.Sky[1], shares[n])}
 		out.Dip = [2]float64{math.Min(out.Dip[0], dip), math.Max(out.Dip[1], dip)}
 	}
 	t := 100 * band.through()

@@ -165,9 +165,10 @@ func (s *Solution) Strongest() (elevation, azimuth, gain float64) {
 	best := make([]found, (90-lo)/3+1)
 	_ = numeric.Share(s.ctx, len(best), func(i int) {
 		e := float64(lo+3*i) * math.Pi / 180
+		ring := s.ring(s.points, e)
 		for d := 0; d < 360 && s.ctx.Err() == nil; d += 6 {
 			a := float64(d) * math.Pi / 180
-			if g := s.Gain(e, a); g > best[i].gain*(1+1e-9) {
+			if g := ring.gain(a); g > best[i].gain*(1+1e-9) {
 				best[i] = found{e, a, g}
 			}
 		}
@@ -205,11 +206,9 @@ func (s *Solution) Near(ctx context.Context, points []Vec, powerW float64) ([]Fi
 		}
 	}
 	out := make([]Field, len(points))
-	for i, p := range points {
-		if err := ctx.Err(); err != nil {
-			return nil, err
-		}
-		distance := math.Inf(1)
+	failed := make([]error, len(points))
+	err := numeric.Share(ctx, len(points), func(i int) {
+		p, distance := points[i], math.Inf(1)
 		for n := range s.mesh.segs {
 			for _, sg := range s.mesh.segs[n].each() {
 				t := math.Max(0, math.Min(1, p.sub(sg.from).dot(sg.u)/sg.h))
@@ -217,9 +216,15 @@ func (s *Solution) Near(ctx context.Context, points []Vec, powerW float64) ([]Fi
 			}
 		}
 		if distance < 1e-6 {
-			return nil, fmt.Errorf("a point at %v m lies on a wire", p)
+			failed[i] = fmt.Errorf("a point at %v m lies on a wire", p)
+			return
 		}
 		out[i] = near.field(p, math.Min(distance/100, 0.002*numeric.Light/s.F))
+	})
+	for _, err := range append(failed, err) {
+		if err != nil {
+			return nil, err
+		}
 	}
 	return out, nil
 }
@@ -282,11 +287,17 @@ func (n nearby) at(r Vec) (out potential) {
 // along adds what a segment does at r, its current going from one value to another.
 func (n nearby) along(out *potential, r Vec, sg *segment, from, to, charge complex128) {
 	nearest := math.Max(r.sub(sg.from.to(sg.to, 0.5)).length()-sg.h/2, sg.h/40)
-	pieces := min(40, max(1, int(math.Ceil(1.5*sg.h/nearest))))
+	pieces, rule := min(40, max(1, int(math.Ceil(1.5*sg.h/nearest)))), gauss3
+	switch {
+	case nearest > 8*sg.h:
+		rule = gauss1
+	case nearest > 2*sg.h:
+		rule = gauss2
+	}
 	for i := range pieces {
-		for j, x0 := range gauss3.X {
+		for j, x0 := range rule.X {
 			x := (float64(i) + x0) / float64(pieces)
-			weight := complex(gauss3.W[j]*sg.h/float64(pieces), 0)
+			weight := complex(rule.W[j]*sg.h/float64(pieces), 0)
 			n.add(out, r, sg, sg.from.to(sg.to, x), (from+(to-from)*complex(x, 0))*weight, charge*weight)
 		}
 	}
@@ -296,8 +307,10 @@ func (n nearby) along(out *potential, r Vec, sg *segment, from, to, charge compl
 // table.
 func (n nearby) add(out *potential, r Vec, sg *segment, q Vec, c, rho complex128) {
 	kernel := func(at Vec) complex128 {
-		d := math.Sqrt(math.Pow(r.sub(at).length(), 2) + sg.a*sg.a)
-		return cmplx.Exp(complex(0, -n.k*d)) / complex(d, 0)
+		away := r.sub(at)
+		d := math.Sqrt(away.dot(away) + sg.a*sg.a)
+		sin, cos := math.Sincos(-n.k * d)
+		return complex(cos/d, sin/d)
 	}
 	g := kernel(q)
 	for axis := range 3 {

@@ -227,48 +227,74 @@ func (s *Solution) Far(elevation, azimuth float64) (theta, phi complex128) {
 }
 
 func (s *Solution) far(points []element, elevation, azimuth float64) (theta, phi complex128) {
+	return s.ring(points, elevation).toward(azimuth)
+}
+
+// ring is what the far field at one elevation needs for every azimuth.
+type ring struct {
+	s             *Solution
+	points        []element
+	se, ce        float64
+	lift          []complex128 // by point, what its height turns
+	upright, flat complex128   // how a ground reflects a plane wave, against a perfect one (Fresnel)
+}
+
+func (s *Solution) ring(points []element, elevation float64) *ring {
+	g := &ring{s: s, points: points, lift: make([]complex128, len(points)), upright: 1, flat: 1}
+	g.se, g.ce = math.Sincos(elevation)
 	k := 2 * math.Pi * s.F / numeric.Light
-	se, ce := math.Sincos(elevation)
-	sa, ca := math.Sincos(azimuth)
-	r := Vec{k * ce * ca, k * ce * sa, k * se}
-	th, ph := Vec{se * ca, se * sa, -ce}, Vec{-sa, ca, 0}
-	mirror := s.model.mirror()
-	// How a ground reflects a plane wave, against a perfect one (Fresnel).
-	upright, flat := complex128(1), complex128(1)
-	if s.model.Ground == Real {
-		n2 := s.model.Earth.Complex(s.F)
-		under := cmplx.Sqrt(n2 - complex(ce*ce, 0))
-		upright = (n2*complex(se, 0) - under) / (n2*complex(se, 0) + under)
-		flat = (under - complex(se, 0)) / (under + complex(se, 0))
-	}
-	// Level and upright currents apart, each direct and from the image, whose level part runs against it.
-	var level, standing, levelImage, standingImage complex128
 	for n := range points {
-		p := &points[n]
-		sin, cos := math.Sincos(r[0]*p.at[0] + r[1]*p.at[1] + r[2]*p.at[2])
-		c := p.c * complex(cos, sin)
-		along, across := p.u[0]*th[0]+p.u[1]*th[1], p.u[0]*ph[0]+p.u[1]*ph[1]
-		up := complex(p.u[2]*th[2], 0) * c
-		standing += up
-		level += complex(along, 0) * c
-		phi += complex(across, 0) * c
+		sin, cos := math.Sincos(k * g.se * points[n].at[2])
+		g.lift[n] = complex(cos, sin)
+	}
+	if s.model.Ground == Real {
+		n2, se := s.model.Earth.Complex(s.F), complex(g.se, 0)
+		under := cmplx.Sqrt(n2 - complex(g.ce*g.ce, 0))
+		g.upright = (n2*se - under) / (n2*se + under)
+		g.flat = (under - se) / (under + se)
+	}
+	return g
+}
+
+// toward is the far field to an azimuth.
+func (g *ring) toward(azimuth float64) (theta, phi complex128) {
+	k := 2 * math.Pi * g.s.F / numeric.Light
+	sa, ca := math.Sincos(azimuth)
+	x, y := k*g.ce*ca, k*g.ce*sa
+	tx, ty, tz, px, py := g.se*ca, g.se*sa, -g.ce, -sa, ca
+	mirror := g.s.model.mirror()
+	// Level and upright currents apart, each direct and from the image, whose level part runs against it.
+	var level, standing, levelImage, standingImage, across, acrossImage complex128
+	for n := range g.points {
+		p := &g.points[n]
+		sin, cos := math.Sincos(x*p.at[0] + y*p.at[1])
+		lift, turned := g.lift[n], p.c*complex(cos, sin)
+		c := turned * lift
+		a, b, up := complex(p.u[0]*tx+p.u[1]*ty, 0), complex(p.u[0]*px+p.u[1]*py, 0), complex(p.u[2]*tz, 0)
+		standing += up * c
+		level += a * c
+		across += b * c
 		if mirror {
-			sin, cos := math.Sincos(r[0]*p.at[0] + r[1]*p.at[1] - r[2]*p.at[2])
-			c := p.c * complex(cos, sin)
-			standingImage += complex(p.u[2]*th[2], 0) * c
-			levelImage -= complex(along, 0) * c
-			phi -= complex(across, 0) * c * flat
+			c := turned * complex(real(lift), -imag(lift))
+			standingImage += up * c
+			levelImage += a * c
+			acrossImage += b * c
 		}
 	}
 	factor := complex(0, -k*numeric.Eta0/(4*math.Pi))
-	return (level + standing + (levelImage+standingImage)*upright) * factor, phi * factor
+	return (level + standing + (standingImage-levelImage)*g.upright) * factor, (across - acrossImage*g.flat) * factor
 }
 
 // Gain is the power towards a direction over that of an isotropic radiator with the same input, as a
 // ratio.
 func (s *Solution) Gain(elevation, azimuth float64) float64 {
-	t, p := s.Far(elevation, azimuth)
-	return 4 * math.Pi * (sqAbs(t) + sqAbs(p)) / (2 * numeric.Eta0) / s.Input
+	return s.ring(s.points, elevation).gain(azimuth)
+}
+
+// gain is that to an azimuth.
+func (g *ring) gain(azimuth float64) float64 {
+	t, p := g.toward(azimuth)
+	return 4 * math.Pi * (sqAbs(t) + sqAbs(p)) / (2 * numeric.Eta0) / g.s.Input
 }
 
 // Average is the mean gain over the directions into which it radiates (the upper half over a ground),
@@ -308,9 +334,9 @@ func (s *Solution) sky(wires []bool) float64 {
 			if s.ctx.Err() != nil {
 				return
 			}
-			sin := bottom + full*(float64(i)+x)/float64(ne)
+			ring := s.ring(points, math.Asin(bottom+full*(float64(i)+x)/float64(ne)))
 			for a := range na {
-				t, p := s.far(points, math.Asin(sin), 2*math.Pi*float64(a)/float64(na))
+				t, p := ring.toward(2 * math.Pi * float64(a) / float64(na))
 				sums[i] += (sqAbs(t) + sqAbs(p)) * gauss3.W[j]
 			}
 		}

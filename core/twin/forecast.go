@@ -187,6 +187,9 @@ func (e *Engine) Forecast(ctx context.Context, s Setup, o Options, done func(ste
 	}
 	out.Bands = make([]Band, len(all))
 	failed := make([]error, len(all))
+	if err := e.ready(ctx, s, o, all); err != nil {
+		return Forecast{}, err
+	}
 	err := numeric.Share(ctx, len(all), func(i int) { out.Bands[i], failed[i] = e.band(ctx, s, o, all[i], step) })
 	for i, f := range all {
 		if failed[i] != nil {
@@ -216,6 +219,38 @@ func (e *Engine) Forecast(ctx context.Context, s Setup, o Options, done func(ste
 		out.StaySays = fmt.Sprintf("stay %s away", s.Units.Rough(stay))
 	}
 	return out, nil
+}
+
+// ready computes the grounds of all bands together, with those of the range where that is asked for.
+func (e *Engine) ready(ctx context.Context, s Setup, o Options, all []float64) error {
+	grounds := []earth.Ground{s.ground()}
+	if !o.Coarse {
+		poor := soils(s.earth())
+		grounds = append(grounds, poor[:]...)
+	}
+	var reach []float64
+	for _, f := range all {
+		lo, hi := o.window(s, f)
+		reach = append(reach, lo, f, hi)
+	}
+	return e.Tables.Ready(ctx, grounds, reach...)
+}
+
+// window is the range in hertz over which the curve of a wanted frequency goes.
+func (o Options) window(s Setup, f float64) (lo, hi float64) {
+	if share := family.Of(s.Built.Shape).Electrics(f).Span; share > 0 {
+		return f * (1 - share), f * (1 + share)
+	}
+	b := o.around(f)
+	return b.Lo * (1 - margin), b.Hi * (1 + margin)
+}
+
+// around is the band of a frequency, or a little to both sides of it.
+func (o Options) around(f float64) band.Band {
+	if b, ok := band.At(o.Region, f); ok {
+		return b
+	}
+	return band.Band{Name: quantity.ToKHz(f) + " MHz", Lo: f * 0.99, Hi: f * 1.01}
 }
 
 // solved is one band's case with its knob set, and its curve.
@@ -335,14 +370,8 @@ func (x *solved) follow(ctx context.Context, s Setup, f, lo, hi float64) (at, lo
 func swr(z complex128) float64 { return circuit.SWR(cmplx.Abs(circuit.Gamma(z, 50))) }
 
 func (e *Engine) band(ctx context.Context, s Setup, o Options, f float64, step func()) (Band, error) {
-	bd, ok := band.At(o.Region, f)
-	if !ok {
-		bd = band.Band{Name: quantity.ToKHz(f) + " MHz", Lo: f * 0.99, Hi: f * 1.01}
-	}
-	lo, hi := bd.Lo*(1-margin), bd.Hi*(1+margin)
-	if share := family.Of(s.Built.Shape).Electrics(f).Span; share > 0 {
-		lo, hi = f*(1-share), f*(1+share)
-	}
+	bd := o.around(f)
+	lo, hi := o.window(s, f)
 	x, setting, err := e.solve(ctx, s, o, f, lo, hi)
 	if err != nil {
 		return Band{}, err

@@ -33,12 +33,11 @@ func (w Wave) still() complex128 { return (w.N2 - 1) / (w.N2 + 1) }
 // soil is the size of the wave number in the ground, in 1/m.
 func (w Wave) soil() float64 { return w.K * math.Sqrt(cmplx.Abs(w.N2)) }
 
-// spectrum is the four reflections at a transverse wave number, less what the static image does (which
-// is added in closed form), and the decay per metre of height.
-func (w Wave) spectrum(l complex128) (gamma complex128, xx, zz, charge, zx complex128) {
+// spectrum is the four reflections at the square of a transverse wave number and the decay in air per metre of height,
+// less what the static image does (which is added in closed form).
+func (w Wave) spectrum(l2, gamma complex128) (xx, zz, charge, zx complex128) {
 	k2 := complex(w.K*w.K, 0)
-	gamma = root(l*l - k2)
-	under := root(l*l - k2*w.N2)
+	under := root(l2 - k2*w.N2)
 	// Differences of nearly equal roots are written as a quotient, since they cancel at large l.
 	both := over(gamma + under)
 	h := k2 * (w.N2 - 1) * both * both // TE: (gamma - under)/(gamma + under)
@@ -51,9 +50,9 @@ func (w Wave) spectrum(l complex128) (gamma complex128, xx, zz, charge, zx compl
 	xx = h
 	charge = e - k2*diff + still
 	zz = -e - gamma*gamma*diff - 2*still
-	zx = l * l * diff // (e - h), without its static part
+	zx = l2 * diff // (e - h), without its static part
 	zx += still
-	return gamma, xx, zz, charge, zx
+	return xx, zz, charge, zx
 }
 
 // root is the square root with a real part that is not negative.
@@ -92,56 +91,77 @@ func decayed(z complex128) complex128 {
 // a contour that passes above the poles and branch points, then along the real axis with the oscillation
 // summed by weighted averages (Mosig 1989). It is the slow and sure way; see Table.
 func (w Wave) Reflect(rho, height float64) Kernel {
-	// The first arc passes the air's wave number, the second the ground's; where the decay with height has
+	return grounds{w}.reflect(rho, height)[0]
+}
+
+// grounds are several at one wave number of the air: what depends on that alone is worked out once for all of them.
+type grounds []Wave
+
+func (all grounds) reflect(rho, height float64) []Kernel {
+	// The first arc passes the air's wave number, the second those of the grounds; where the decay with height has
 	// ended before that, so does the second.
-	top := math.Max(2.2*w.K, real(cmplx.Sqrt(w.N2))*w.K*1.1+0.3*w.K)
-	dead := 2.2*w.K + 32/math.Max(height, 1e-9)
+	k := all[0].K
+	top := 2.2 * k
+	for _, w := range all {
+		top = math.Max(top, real(cmplx.Sqrt(w.N2))*k*1.1+0.3*k)
+	}
+	dead := 2.2*k + 32/math.Max(height, 1e-9)
 	gone := top >= dead
 	top = math.Min(top, dead)
-	var head, tail Kernel
-	w.arc(&head, 0, 2.2*w.K, rho, height)
-	if top > 2.2*w.K*1.001 {
-		w.arc(&head, 2.2*w.K, top, rho, height)
+	out := make([]Kernel, len(all))
+	all.arc(out, 0, 2.2*k, rho, height)
+	if top > 2.2*k*1.001 {
+		all.arc(out, 2.2*k, top, rho, height)
 	}
 	if !gone {
-		tail = w.tail(top, rho, height)
+		for i, tail := range all.tail(top, rho, height) {
+			out[i] = out[i].plus(tail, 1)
+		}
 	}
-	still := w.still()
 	r1 := math.Hypot(rho, height)
-	image := cmplx.Exp(complex(0, -w.K*r1)) / complex(r1, 0)
-	out := Kernel{XX: head.XX + tail.XX, ZZ: head.ZZ + tail.ZZ + 2*still*image, Charge: head.Charge + tail.Charge - still*image,
-		ZX: head.ZX + tail.ZX}
-	if rho > 0 {
-		// The static part of ZX: -still times the integral of J1 exp(-gamma h), in closed form by that of J0.
-		out.ZX -= still * w.tiltImage(rho, height)
-	} else {
-		out.ZX = 0
+	image := cmplx.Exp(complex(0, -k*r1)) / complex(r1, 0)
+	for i, w := range all {
+		still, x := w.still(), &out[i]
+		x.ZZ += 2 * still * image
+		x.Charge -= still * image
+		if rho > 0 {
+			// The static part of ZX: -still times the integral of J1 exp(-gamma h), in closed form by that of J0.
+			x.ZX -= still * w.tiltImage(rho, height)
+		} else {
+			x.ZX = 0
+		}
 	}
 	return out
 }
 
-// add adds the integrand at l times dl.
-func (w Wave) add(sum *Kernel, l, dl complex128, rho, height float64) {
-	g, xx, zz, charge, zx := w.spectrum(l)
+// add adds the integrands at l times dl.
+func (all grounds) add(sums []Kernel, l, dl complex128, rho, height float64) {
+	l2 := l * l
+	g := root(l2 - complex(all[0].K*all[0].K, 0))
 	j0, j1 := bessel01(l * complex(rho, 0))
-	decay := decayed(-g * complex(height, 0))
-	common := j0 * l * over(g) * decay * dl
-	sum.XX += xx * common
-	sum.ZZ += zz * common
-	sum.Charge += charge * common
-	sum.ZX += zx * j1 * decay * dl
+	decay := decayed(-g*complex(height, 0)) * dl
+	common, tilted := j0*l*over(g)*decay, j1*decay
+	for i, w := range all {
+		xx, zz, charge, zx := w.spectrum(l2, g)
+		sum := &sums[i]
+		sum.XX += xx * common
+		sum.ZZ += zz * common
+		sum.Charge += charge * common
+		sum.ZX += zx * tilted
+	}
 }
 
 // arc integrates along half an ellipse above the real axis, no higher than J, which grows as exp(Im l rho), allows.
-func (w Wave) arc(sum *Kernel, from, to, rho, height float64) {
-	lift := math.Min(w.K, 3/math.Max(rho, 1e-9))
+func (all grounds) arc(sums []Kernel, from, to, rho, height float64) {
+	k := all[0].K
+	lift := math.Min(k, 3/math.Max(rho, 1e-9))
 	span := to - from
-	pieces := int(math.Ceil(math.Max(span*rho/10, span*height/12))) + int(math.Ceil(0.5*math.Min(12, w.K/lift/4))) + 1
+	pieces := int(math.Ceil(math.Max(span*rho/10, span*height/12))) + int(math.Ceil(0.5*math.Min(12, k/lift/4))) + 1
 	for p := range pieces {
 		for i, x := range gauss10x {
 			t := math.Pi * (float64(p) + x) / float64(pieces)
 			s, c := math.Sincos(t)
-			w.add(sum, complex(from+span/2*(1-c), lift*s), complex(span/2*s, lift*c)*complex(math.Pi/float64(pieces)*gauss10w[i], 0),
+			all.add(sums, complex(from+span/2*(1-c), lift*s), complex(span/2*s, lift*c)*complex(math.Pi/float64(pieces)*gauss10w[i], 0),
 				rho, height)
 		}
 	}
@@ -149,18 +169,21 @@ func (w Wave) arc(sum *Kernel, from, to, rho, height float64) {
 
 // tail integrates on along the real axis: pieces of half an oscillation or six of the decay, whichever is shorter,
 // growing up to that.
-func (w Wave) tail(from, rho, height float64) Kernel {
+func (all grounds) tail(from, rho, height float64) []Kernel {
 	whole := math.Min(math.Pi/math.Max(rho, 1e-9), 6/math.Max(height, 1e-9))
-	var parts []Kernel
+	parts := make([][]Kernel, len(all)) // by ground
+	sums := make([]Kernel, len(all))
 	even := 0
 	for range 120 {
-		var sum Kernel
+		clear(sums)
 		step := math.Min(whole, 2*from)
 		for i, x := range gauss10x {
-			w.add(&sum, complex(from+step*x, 0), complex(step*gauss10w[i], 0), rho, height)
+			all.add(sums, complex(from+step*x, 0), complex(step*gauss10w[i], 0), rho, height)
 		}
 		from += step
-		parts = append(parts, sum)
+		for i, sum := range sums {
+			parts[i] = append(parts[i], sum)
+		}
 		if step == whole {
 			even++
 		}
@@ -168,7 +191,10 @@ func (w Wave) tail(from, rho, height float64) Kernel {
 			break
 		}
 	}
-	return accelerate(parts, from*height > 28)
+	for i := range sums {
+		sums[i] = accelerate(parts[i], from*height > 28)
+	}
+	return sums
 }
 
 // tiltImage is the integral of J1(l rho) exp(-gamma h) over l from 0: the derivative by rho of the

@@ -4,6 +4,8 @@ import (
 	"context"
 	"math"
 	"math/cmplx"
+	"slices"
+	"sync"
 	"testing"
 )
 
@@ -146,6 +148,62 @@ func BenchmarkTable(b *testing.B) {
 	for b.Loop() {
 		if _, err := g.Table(context.Background(), 14e6); err != nil {
 			b.Fatal(err)
+		}
+	}
+}
+
+// As near to the image as a wire on the soil is, over what conducts best at the lowest frequency too.
+func TestTableReadsAsNearAsAWireLies(t *testing.T) {
+	for _, id := range soils {
+		for _, f := range []float64{1.85e6, 3.6e6, 29e6} {
+			g, _ := Kind(id)
+			table, err := g.Table(t.Context(), f)
+			if err != nil {
+				t.Fatal(err)
+			}
+			for _, height := range []float64{0.006, 0.01, 0.02} {
+				for _, rho := range []float64{0, 0.003, 0.02, 0.15} {
+					want := g.At(f).Reflect(rho, height)
+					if e := off(table.At(rho, height), want, math.Hypot(rho, height)); e > 0.012 {
+						t.Errorf("%s, %v MHz, %v m high, %v away: off by %.4f", id, f/1e6, height, rho, e)
+					}
+				}
+			}
+		}
+	}
+}
+
+// Grounds made ready together are those made one by one, and several asking at once get the same.
+func TestGroundsTogetherAreThoseAlone(t *testing.T) {
+	var together, alone Tables
+	var all []Ground
+	for _, id := range []string{"sea", "rock", "average"} {
+		g, _ := Kind(id)
+		all = append(all, g)
+	}
+	const f = 10.1e6
+	var asking sync.WaitGroup
+	for i := range all {
+		asking.Go(func() {
+			if err := together.Ready(t.Context(), append(slices.Clone(all[i:]), all[:i]...), f, 1.1*f); err != nil {
+				t.Error(err)
+			}
+		})
+	}
+	asking.Wait()
+	for _, g := range all {
+		a, err := together.At(t.Context(), g, f)
+		if err != nil {
+			t.Fatal(err)
+		}
+		b, err := alone.At(t.Context(), g, f)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, at := range [][2]float64{{0, 0.01}, {0.2, 0.01}, {5, 4}, {40, 3}, {90, 20}} {
+			if e := off(a.At(at[0], at[1]), b.At(at[0], at[1]), math.Hypot(at[0], at[1])); e > 2e-3 {
+				t.Errorf("%s at %v: off by %g", g.ID, at, e)
+			}
 		}
 	}
 }

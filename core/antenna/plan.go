@@ -1,6 +1,7 @@
 package antenna
 
 import (
+	"math"
 	"reed/core/entry"
 	"reed/core/phrase"
 	"reed/core/quantity"
@@ -142,6 +143,10 @@ func (s *Shape) Fill(id string, m float64) float64 {
 	s.Put(id, l)
 	return l.M
 }
+
+// ServedWith reports whether a wire can serve a band that wants one length with one that wants another: half of what they
+// differ by is what it is off on both.
+func ServedWith(want, other float64) bool { return math.Abs(want/other-1) < 0.08 }
 
 // FillNumber keeps a given number among the Values and otherwise sets a usual one.
 func (s *Shape) FillNumber(id string, otherwise float64) float64 {

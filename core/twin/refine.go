@@ -253,7 +253,7 @@ func (r *refiner) compromise(ctx context.Context, k family.Knob, out *Refined) e
 	all := r.s.Built.All()
 	r.of = len(all)
 	lo, hi := math.Inf(1), 0.0
-	for _, f := range all {
+	for _, f := range slices.Backward(all) { // the lowest first: it has to be served
 		k.F = f
 		v, err := r.turn(ctx, r.s, k)
 		var nowhere errNowhere
@@ -266,7 +266,9 @@ func (r *refiner) compromise(ctx context.Context, k family.Knob, out *Refined) e
 			return err
 		}
 		out.Settings = append(out.Settings, fmt.Sprintf("%s MHz alone would want %s", quantity.ToKHz(f), r.s.Units.Long(v)))
-		lo, hi = math.Min(lo, v), math.Max(hi, v)
+		if hi == 0 || antenna.ServedWith(v, hi) {
+			lo, hi = math.Min(lo, v), math.Max(hi, v)
+		}
 		r.step()
 	}
 	if hi == 0 {
@@ -323,6 +325,10 @@ func (r *refiner) match(ctx context.Context, k family.Knob, out *Refined) error 
 		worst := 0.0
 		for _, f := range all {
 			z, err := r.z(ctx, s, f)
+			if err != nil && share != 1 && ctx.Err() == nil {
+				worst = math.Inf(1) // what cannot hang so long is no choice
+				break
+			}
 			if err != nil {
 				return err
 			}

@@ -115,14 +115,16 @@ func harmonics(p *antenna.Plan, r antenna.Request, jacket float64) float64 {
 	all := r.All()
 	base := r.Lowest()
 	first := 0.95 * jacket * numeric.Light / base / 2
-	lo, hi := math.Inf(1), 0.0
+	lo, hi := first, first
 	type want struct{ f, n, l float64 }
 	var wants []want
 	for _, f := range all {
 		n := math.Max(1, math.Round(first*2*f/numeric.Light/jacket+0.05))
 		l := (n - 0.05) * jacket * numeric.Light / f / 2
 		wants = append(wants, want{f, n, l})
-		lo, hi = math.Min(lo, l), math.Max(hi, l)
+		if antenna.ServedWith(l, first) {
+			lo, hi = math.Min(lo, l), math.Max(hi, l)
+		}
 	}
 	best := (lo + hi) / 2 // both extremes are off by the same share
 	t := antenna.Table{Title: "One wire for all", Columns: []string{"MHz", "half-waves", "would want", "resonates near", "off"},

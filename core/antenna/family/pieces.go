@@ -32,6 +32,11 @@ func title(name string, n int) string {
 	switch {
 	case n == 1:
 		return "1 " + name
+	}
+	name, which, of := strings.Cut(name, ", ")
+	switch {
+	case of:
+		return title(name, n) + ", " + which
 	case strings.Contains(name, " "):
 		return fmt.Sprintf("%d × %s", n, name)
 	}

@@ -3,6 +3,7 @@ package family
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"reed/core/antenna"
 	"reed/core/moment/earth"
@@ -40,11 +41,11 @@ func radials(s *antenna.Shape, r antenna.Request, k float64, g earth.Ground) str
 		s.PutNumber(antenna.RadialsCount, float64(max(len(list)-further, 0)))
 	}
 	if s.Variant == "raised-radials" {
-		if !s.Said(antenna.RadialsCount) {
-			s.PutNumber(antenna.RadialsCount, 4)
-		}
 		s.Fill(antenna.FeedHeight, 2)
 		s.Fill(antenna.RadialsHeight, math.Max(0.5, s.FeedHeight().M-1))
+		if !radialsByBand(s, k) && !s.Said(antenna.RadialsCount) {
+			s.PutNumber(antenna.RadialsCount, 4)
+		}
 		s.Fill(antenna.RadialsLength, k*lambda/4)
 		return "about 25 to 50 ohm: level radials give the low figure, radials that slope down the high one"
 	}
@@ -55,6 +56,35 @@ func radials(s *antenna.Shape, r antenna.Request, k float64, g earth.Ground) str
 	s.Fill(antenna.RadialsLength, groundRadial(s.Radials().Count)*lambda)
 	loss := screenLoss(g, r.FrequencyHz, s.Radiator().M, s.Radials())
 	return fmt.Sprintf("36 ohm and about %.0f ohm of loss in the ground: an SWR of exactly 1 here is a sign of loss, not of quality", loss)
+}
+
+// radialsByBand gives two raised radials of its own to every band that is not served by those of another, and reports
+// whether it did: not for one band, nor where anything was told of the radials.
+func radialsByBand(s *antenna.Shape, k float64) bool {
+	second, _ := setID(2)
+	if s.Said(antenna.RadialsCount) || s.Said(second) || s.M(antenna.RadialsLength) > 0 || s.W("directions", "") != "" {
+		return false
+	}
+	var lengths []float64
+	for _, f := range slices.Backward(s.All()) {
+		quarter := k * numeric.Light / f / 4
+		// An odd number of quarter-waves carries the current too.
+		served := slices.ContainsFunc(lengths, func(l float64) bool { return math.Abs(math.Mod(l/quarter, 2)-1) < 0.1 })
+		if !served && len(lengths) < mostSets {
+			lengths = append(lengths, quarter)
+		}
+	}
+	if len(lengths) < 2 {
+		return false
+	}
+	s.PutNumber(antenna.RadialsCount, 2)
+	s.Put(antenna.RadialsLength, quantity.Metres(lengths[0]))
+	for i, l := range lengths[1:] {
+		count, length := setID(i + 2)
+		s.PutNumber(count, 2)
+		s.Put(length, quantity.Metres(l))
+	}
+	return true
 }
 
 // screenLoss is the loss resistance in ohms of radials on the ground under a vertical of height h.

@@ -192,7 +192,8 @@ func hang(s *antenna.Shape) {
 		s.Fill(antenna.FarHeight, s.FeedHeight().M+s.Radiator().M)
 		s.Fill(antenna.PoleHeight, s.FarHeight().M)
 	case "inverted-v":
-		s.Fill(antenna.PoleHeight, math.Min(6, s.FeedHeight().M+0.45*s.Radiator().M))
+		// Legs at 100 degrees: steeper ones lie against each other.
+		s.Fill(antenna.PoleHeight, math.Min(6, s.FeedHeight().M+0.32*s.Radiator().M))
 		s.Fill(antenna.FarHeight, 1)
 	default:
 		top := math.Min(6, s.FeedHeight().M+0.9*s.Radiator().M)

@@ -3,6 +3,7 @@ package family
 import (
 	"fmt"
 	"math"
+	"strings"
 
 	"reed/core/antenna"
 	"reed/core/entry"
@@ -113,8 +114,12 @@ func planWhip(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 	p.Shape, p.Tables = s, []antenna.Table{t}
 	p.Pieces = append([]antenna.Piece{exact("whip, out", "whip", 1, s.Radiator().M)}, radialPieces(r, s)...)
 	over := "no radials"
-	if n := s.Radials().Count; n > 0 {
-		over = title("radial", n) + " of " + say(r, s.Radials().Length.M)
+	if sets := radialSets(s); len(sets) > 0 {
+		var each []string
+		for _, set := range sets {
+			each = append(each, fmt.Sprintf("%d of %s", set.Count, say(r, set.Length.M)))
+		}
+		over = "radials: " + strings.Join(each, ", ")
 	}
 	p.Sentence = fmt.Sprintf("Whip out to %s for %s MHz, %s.", say(r, s.Radiator().M), quantity.ToKHz(r.FrequencyHz), over)
 	p.Schools = append(radialSchools(r, k, g), school("loading", "full size by length", "no coil, no coil loss",

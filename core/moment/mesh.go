@@ -172,7 +172,7 @@ func (m Model) density() float64 {
 	return m.Density
 }
 
-// MostUnknowns is how large a case is solved: so many take about 20 s and 300 MB for one band on two cores.
+// MostUnknowns is how large a case is solved: so many take about 3 s and 300 MB for one band on two cores.
 const MostUnknowns = 1200
 
 // TooLarge says that a case has more unknowns than are solved.

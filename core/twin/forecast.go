@@ -126,6 +126,8 @@ type Options struct {
 	Segments []band.Segment
 	Coarse   bool
 	Standing bool
+	// alone says that no other band is computed beside this one.
+	alone bool
 	// mesh is the segments to a wavelength, 0 for the usual. What is set is set on the mesh that is then solved: a
 	// loop set on another would be out of tune by more than its width.
 	mesh float64
@@ -170,6 +172,7 @@ const margin = 0.035
 // Forecast computes a set-up on all its bands. It calls done after each step, which may be nil.
 func (e *Engine) Forecast(ctx context.Context, s Setup, o Options, done func(step, of int)) (Forecast, error) {
 	all := o.wanted(s)
+	o.alone = len(all) == 1
 	steps := 3
 	if o.Coarse {
 		steps = 1
@@ -750,12 +753,19 @@ func (e *Engine) spread(ctx context.Context, s Setup, o Options, f, lo, hi float
 	each := make([]*solved, len(others))
 	failed := make([]error, len(others))
 	shares := make([]float64, len(others))
-	err = numeric.Share(ctx, len(others), func(i int) {
+	try := func(i int) {
 		x := &solved{Case: others[i], chain: chain{setup: s, electric: c.Electric, couple: real(band.Z)}}
 		if failed[i] = x.over(ctx, f, lo, hi, false); failed[i] == nil {
 			each[i], shares[i] = x, math.Max(0, math.Min(1, x.at.Average()))
 		}
-	})
+	}
+	if o.alone {
+		err = numeric.Share(ctx, len(others), try)
+	} else { // the bands keep the processors busy, and large cases take memory
+		for i := range others {
+			try(i)
+		}
+	}
 	for _, err := range append(failed, err, ctx.Err()) {
 		if err != nil {
 			return nil, err

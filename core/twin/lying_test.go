@@ -142,3 +142,26 @@ func TestACoilsLossIsARange(t *testing.T) {
 		t.Errorf("%v with a Q of 60, %v with one of 180", worse, better)
 	}
 }
+
+// Radials on the soil are solved as well by long segments as by short ones, on the lowest band too.
+func TestRadialsOnTheSoilConverge(t *testing.T) {
+	for _, mhz := range []float64{1.85, 3.6} {
+		s := planned(t, "vertical", "ground-radials", mhz)
+		c, err := Build(s, mhz*1e6, &engine.Tables)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var all []complex128
+		for _, density := range []float64{20, 36, 90} {
+			c.Model.Density = density
+			sol, err := moment.Solve(t.Context(), c.Model, mhz*1e6)
+			if err != nil {
+				t.Fatal(err)
+			}
+			all = append(all, sol.Z)
+		}
+		if cmplx.Abs(all[0]-all[2]) > 1.5 || cmplx.Abs(all[1]-all[2]) > 0.9 {
+			t.Errorf("%v MHz, 20, 36 and 90 segments a wave: %.2f", mhz, all)
+		}
+	}
+}

@@ -34,12 +34,13 @@ type Advice struct {
 	Labels   []string // of the lengths, by action
 	Actions  []Action
 	Foreseen []Foreseen
-	Limit    float64 // the SWR that is good enough
-	Shorter  bool    // that any length is shortened
-	PoleUp   bool    // it is done without lowering the pole
-	Unchoked bool    // and no choke keeps the coax from taking the radials' place
-	Shared   bool    // one length serves several bands
-	Unswept  bool    // some bands were not swept
+	Limit    float64   // the SWR that is good enough
+	Shorter  bool      // that any length is shortened
+	PoleUp   bool      // it is done without lowering the pole
+	Unchoked bool      // and no choke keeps the coax from taking the radials' place
+	Shared   bool      // one length serves several bands
+	Unswept  bool      // some bands were not swept
+	Lost     []float64 // resonances in hertz that their own wires have no hold of
 	End      *End
 	Changed  *Changed
 }
@@ -69,6 +70,10 @@ func (a Advice) More() string {
 	var out []string
 	if a.End == nil && len(a.Actions) > 0 {
 		out = a.asides()
+	}
+	for _, f := range a.Lost {
+		out = append(out, fmt.Sprintf("On %s MHz another wire carries the current, and its own hardly moves the dip: it is left as it is.",
+			quantity.ToKHz(f)))
 	}
 	if a.Changed != nil {
 		out = append(out, fmt.Sprintf("Earlier sweeps are not counted: %s was %s then and is %s now.", a.Changed.Label, a.Changed.Was,

@@ -103,6 +103,11 @@ func TestAnAdviceSaysWhatToDoAndWhatToExpect(t *testing.T) {
 	if w := many.Words(quantity.SI); !strings.HasPrefix(w.Headline, "Change 3 wires") || !strings.Contains(w.Detail, "2 more as listed") {
 		t.Errorf("%+v", w)
 	}
+	lost := one
+	lost.Lost = []float64{21.2e6}
+	if more := lost.More(); !strings.Contains(more, "On 21.200 MHz another wire carries the current") {
+		t.Error(more)
+	}
 	low := one
 	low.PoleUp, low.Unchoked, low.Changed = true, true, &Changed{"feed point", "3.00 m", "7.00 m"}
 	if more := low.More(); !strings.Contains(more, "The pole stays up. With no choke") ||

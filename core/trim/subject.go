@@ -171,7 +171,11 @@ func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of 
 		return Trim{}, err
 	}
 	built := j.setup.Built
-	prior := Prior{Sure: sureness(built)}
+	prior := Prior{Sure: sureness(built), Apart: family.Of(built.Shape).Electrics(built.FrequencyHz).Together}
+	for _, f := range wanted {
+		_, quarters := family.TakenBy(f, wanted)
+		prior.Taken = append(prior.Taken, quarters > 0)
+	}
 	_, prior.Free = family.Of(built.Shape).Slider()
 	even := j.setup
 	if len(j.knobs) == 1 && len(j.knobs[0].Parts) > 0 {
@@ -318,6 +322,12 @@ func (x Subject) way(j job, prior Prior, radials bool) (Trim, float64, error) {
 	if err != nil {
 		return Trim{}, 0, err
 	}
+	for g := range j.goals {
+		if prior.Lost(g) {
+			now.F = slices.Clone(now.F)
+			now.F[g] = 0 // as if it had not been swept: nothing is foreseen of it
+		}
+	}
 	share := 0.0
 	for k, c := range a.Change {
 		if !prior.Still[k] {
@@ -325,6 +335,12 @@ func (x Subject) way(j job, prior Prior, radials bool) (Trim, float64, error) {
 		}
 	}
 	t := x.trim(j, now, a)
+	for g, goal := range j.goals {
+		if prior.Lost(g) {
+			t.Lost = append(t.Lost, goal.F)
+		}
+	}
+	t.Unswept = len(t.Foreseen)+len(t.Lost) < len(j.goals)
 	return t, share, nil
 }
 

@@ -42,9 +42,24 @@ type Prior struct {
 	// Still are lengths that are left as they are. How they moved the resonances before is learned from all the
 	// same.
 	Still []bool
+	// Apart says that each goal is the resonance of a wire of its own, beside the others. Taken are the goals where one of
+	// those is known to carry the current.
+	Apart bool
+	Taken []bool
 }
 
-func (p Prior) still(k int) bool { return k < len(p.Still) && p.Still[k] }
+// hardly is the least by which the resonance of a wire of its own answers to it, against -1 of one alone.
+const hardly = 0.35
+
+// Lost reports whether a goal's own wire has no hold of it: another carries the current there, as one of three
+// quarter-waves does, and trimming would run away.
+func (p Prior) Lost(goal int) bool {
+	return p.Apart && (p.Slope[goal][goal] > -hardly || goal < len(p.Taken) && p.Taken[goal])
+}
+
+func (p Prior) still(k int) bool {
+	return k < len(p.Still) && p.Still[k] || k < len(p.Slope) && p.Lost(k)
+}
 
 // Advice is what to do. Change is by wire in metres, negative for adding wire; Expect is where the resonances
 // should then be, within the 95 % Range; Short is for each goal the chance that it ends above its range, from
@@ -133,7 +148,7 @@ func Advise(goals []Goal, raises []Raise, prior Prior) (Advice, error) {
 	var wanted []Goal
 	var index []int
 	for g := range goals {
-		if b, ok := learn(g, raises, prior); ok {
+		if b, ok := learn(g, raises, prior); ok && !prior.Lost(g) {
 			believed, wanted, index = append(believed, b), append(wanted, goals[g]), append(index, g)
 		}
 	}

@@ -127,7 +127,7 @@ func run(h truth, goals []Goal, start []float64, prior Prior, s strategy, seed u
 		lengths = h.apply(lengths, change, rng)
 		f := h.resonances(lengths, goals, rng)
 		for g := range goals {
-			if before[g] <= goals[g].Hi && f[g] > goals[g].Hi*1.0005 {
+			if before[g] <= goals[g].Hi && f[g] > goals[g].Hi*1.0005 && !prior.Lost(g) {
 				over = true
 			}
 		}
@@ -140,6 +140,14 @@ type kind struct {
 	name, kind, variant string
 	mhz                 []float64
 	radials             bool // they are changed, and the radiator left
+}
+
+func (f kind) taken() (out []bool) {
+	for _, x := range f.mhz {
+		_, quarters := family.TakenBy(x, f.mhz)
+		out = append(out, quarters > 0)
+	}
+	return out
 }
 
 func (f kind) request() antenna.Request {
@@ -166,6 +174,9 @@ var trimmed = []kind{
 	{"rectangle beam", "rectangle", "level", []float64{14.1}, false},
 	{"telescopic whip", "whip", "raised-radials", []float64{14.1}, false},
 	{"five verticals in a fan", "multi-vertical", "ground-radials", []float64{28.1, 21.1, 18.1, 14.1, 10.12}, false},
+	{"four, the longest thrice one", "multi-vertical", "ground-radials", []float64{21.1, 14.1, 10.12, 7.1}, false},
+	{"two, one thrice the other", "multi-vertical", "ground-radials", []float64{21.1, 7.1}, false},
+	{"four over raised radials", "multi-vertical", "raised-radials", []float64{28.1, 18.1, 14.1, 10.12}, false},
 	{"three verticals on spacers", "multi-vertical", "ground-radials", []float64{24.9, 14.1, 10.12}, false},
 }
 
@@ -194,7 +205,8 @@ func truths(t *testing.T, f kind, n int) (prior Prior, goals []Goal, out []truth
 		return out
 	}
 	s.Planned = false // what is recorded stays as it is
-	prior.Slope, prior.Sure = slopes(s), sureness(s.Built)
+	prior.Slope, prior.Sure, prior.Apart = slopes(s), sureness(s.Built), f.kind == "multi-vertical"
+	prior.Taken = f.taken()
 	_, prior.Free = family.Of(s.Built.Shape).Slider()
 	for _, row := range prior.Slope {
 		for k := range row {
@@ -310,7 +322,7 @@ func TestAdviceOnAntennasSolvedAtEveryCut(t *testing.T) {
 		var e twin.Engine
 		p := family.Design(f.request())
 		recorded := twin.Setup{Built: deployment.Built{Shape: p.Shape}, Ground: "average"}
-		prior := Prior{Sure: sureness(recorded.Built)}
+		prior := Prior{Sure: sureness(recorded.Built), Apart: f.kind == "multi-vertical", Taken: f.taken()}
 		var goals []Goal
 		var wanted, start []float64
 		knobs := family.Of(recorded.Built.Shape).Knobs()
@@ -401,7 +413,7 @@ func TestAdviceOnAntennasSolvedAtEveryCut(t *testing.T) {
 				}
 				raises = append(raises, measure(lengths))
 				for g, now := range raises[len(raises)-1].F {
-					short = short || before[g] <= goals[g].Hi && now > goals[g].Hi*1.0005
+					short = short || before[g] <= goals[g].Hi && now > goals[g].Hi*1.0005 && !prior.Lost(g)
 				}
 			}
 			if short {
@@ -808,5 +820,24 @@ func TestEachElementOfARectangleIsMended(t *testing.T) {
 	at, ok, err := e.Resonance(t.Context(), twin.Setup{Built: got.Built, Ground: "average"}, 21.1e6, 19e6, 23e6)
 	if err != nil || !ok || math.Abs(at/got.Foreseen[0].Expect-1) > 0.01 {
 		t.Errorf("then at %v, foreseen %v", at, got.Foreseen)
+	}
+}
+
+// Of two wires of which one is three quarter-waves long on the other's band, the other is left as it is, and why is said.
+func TestAWireWhoseBandAnotherTakesIsLeft(t *testing.T) {
+	var e twin.Engine
+	p := family.Design(antenna.Request{Shape: antenna.Shape{Family: "multi-vertical", Variant: "ground-radials", FrequencyHz: 7.1e6,
+		More: []float64{21.2e6}}})
+	b := deployment.Built{Shape: p.Shape}
+	b.Put(antenna.Radiator, quantity.Metres(b.Radiator().M*1.04))
+	x := Subject{Swept: []Swept{{b, []sweep.Curve{feed(t, &e, b, 6.5e6, 7.6e6), feed(t, &e, b, 19.5e6, 22.5e6)}}}, Ground: "average",
+		Region: 1, Segments: band.DefaultSegments(1), Limit: 1.5}
+	got, err := x.Advise(t.Context(), &e, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if len(got.Actions) != 1 || got.Actions[0].Verb != phrase.Fold || got.Labels[0] != "wire for 7.100 MHz" || got.Unswept ||
+		len(got.Foreseen) != 1 || !strings.Contains(got.More(), "On 21.200 MHz another wire carries the current") {
+		t.Errorf("%+v\n%s", got.Advice, got.More())
 	}
 }

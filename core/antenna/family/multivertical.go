@@ -82,6 +82,19 @@ func together(all []float64, alone []float64, w antenna.Wire) (lengths []float64
 	return lengths, off
 }
 
+// TakenBy is the frequency among others whose wire is three or five quarter-waves long on f and takes the current from one
+// of its own, and how many; none without.
+func TakenBy(f float64, others []float64) (by float64, quarters int) {
+	for _, low := range others {
+		for _, n := range []int{3, 5} {
+			if math.Abs(f/low/float64(n)-1) < 0.04 {
+				return low, n
+			}
+		}
+	}
+	return 0, 0
+}
+
 func planMulti(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 	s := r.Shape
 	all := s.All()
@@ -112,6 +125,11 @@ func planMulti(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 		if off[i] {
 			p.Faults = append(p.Faults, antenna.Say("frequency_hz", "ask",
 				"on %s MHz the other wires pull more than one wire can make good; leave one of the near bands out", quantity.ToKHz(f)))
+		}
+		if by, quarters := TakenBy(f, all); quarters > 0 {
+			p.Faults = append(p.Faults, antenna.Say("frequency_hz", "ask", "the wire for %s MHz is %d quarter-waves long on %s MHz and "+
+				"takes the current there: one of its own changes little and cannot be trimmed. Leave %s MHz out and use the long wire",
+				quantity.ToKHz(by), quarters, quantity.ToKHz(f), quantity.ToKHz(f)))
 		}
 		p.Pieces = append(p.Pieces, piece(r, "wire for "+quantity.ToKHz(f)+" MHz", 1, lengths[i], 1))
 	}

@@ -143,7 +143,11 @@ func layRadials(s antenna.Shape, d *antenna.Drawing) (faults []antenna.Fault) {
 		if s.W("radials_lie", "") == heap {
 			length = math.Min(length, heapRadius)
 		}
-		down := math.Copysign(math.Min(math.Abs(fall), length), fall)
+		to := fall
+		if s.Variant == "raised-radials" && n > 0 && length < r.Length.M {
+			to *= length / r.Length.M // tied off along the others, by a longer cord
+		}
+		down := math.Copysign(math.Min(math.Abs(to), length), fall)
 		run := math.Sqrt(math.Max(0, length*length-down*down))
 		for i := range set.Count {
 			a := 2*math.Pi*float64(i)/float64(set.Count) + float64(n)*setTurn

@@ -7,6 +7,7 @@ import (
 
 	"reed/core/antenna"
 	"reed/core/numeric"
+	"reed/core/quantity"
 )
 
 // Raised radials carry a band's current only where they are an odd number of its quarter-waves: each band gets its own,
@@ -93,6 +94,55 @@ func TestLegsOfAPlannedVDoNotLieAgainstEachOther(t *testing.T) {
 			if rise > 0.8*leg {
 				t.Errorf("%s for %v MHz: legs of %.2f m rise by %.2f m", kind, mhz, leg, rise)
 			}
+		}
+	}
+}
+
+// Of wires on one feed one that is three or five quarter-waves long takes the current from that band's own: it is said.
+func TestAWireThatTakesAnothersBandIsNamed(t *testing.T) {
+	for _, c := range []struct {
+		all   []float64
+		named string
+	}{{[]float64{7.1, 21.2}, "21.200 MHz"}, {[]float64{28.4, 14.1, 7.1}, ""}, {[]float64{3.6, 18.1, 7.1}, "18.100 MHz"},
+		{[]float64{10.12, 24.9, 14.1}, ""}, {[]float64{7.05, 10.12, 28.4}, ""}} {
+		r := antenna.Request{Shape: antenna.Shape{Family: "multi-vertical", Variant: "ground-radials", FrequencyHz: c.all[0] * 1e6}}
+		for _, f := range c.all[1:] {
+			r.More = append(r.More, f*1e6)
+		}
+		said := ""
+		for _, f := range Design(r).Faults {
+			if strings.Contains(f.Text, "quarter-waves long on") {
+				said = f.Text
+			}
+		}
+		if (said == "") != (c.named == "") || said != "" && !strings.Contains(said, "long on "+c.named) {
+			t.Errorf("%v: %q, want %q named", c.all, said, c.named)
+		}
+	}
+}
+
+// Shorter raised radials go the way of the longer ones: none hangs straight down however low those end.
+func TestShorterRaisedRadialsSlopeAsTheLongerOnes(t *testing.T) {
+	s := Design(antenna.Request{Shape: antenna.Shape{Family: "multi-vertical", Variant: "raised-radials", FrequencyHz: 28.1e6,
+		More: []float64{10.12e6}}}).Shape
+	s.Put(antenna.FeedHeight, quantity.Metres(4.5))
+	s.Put(antenna.RadialsHeight, quantity.Metres(1))
+	d, faults := Of(s).Layout()
+	if len(faults) > 0 {
+		t.Fatal(faults)
+	}
+	var falls []float64
+	for _, l := range d.Lines {
+		if l.Role == "radial" {
+			falls = append(falls, (l.From[2]-l.To[2])/l.Length())
+		}
+	}
+	if len(falls) != 4 {
+		t.Fatalf("%d radials, want four", len(falls))
+	}
+	for _, f := range falls {
+		if math.Abs(f-falls[0]) > 0.01 {
+			t.Errorf("fall by metre of wire: %.2f", falls)
 		}
 	}
 }

@@ -312,6 +312,7 @@ func (g mesh) pairs(ctx context.Context, m Model, all []float64) ([][][]coupling
 	for i := range pairs {
 		pairs[i] = make([][]coupling, segs)
 	}
+	c := coupler{table, m.Ground == Perfect || g.earthed, k}
 	even, err := g.evens(ctx, k)
 	if err != nil {
 		return nil, err
@@ -331,7 +332,7 @@ func (g mesh) pairs(ctx context.Context, m Model, all []float64) ([][][]coupling
 			if q-p < len(alike) {
 				direct = &alike[q-p]
 			}
-			g.coupled(table, m.Ground, sp, &g.segs[q], k, direct, &both)
+			c.coupled(sp, &g.segs[q], direct, &both)
 			for i := range all {
 				pairs[i][p][q-p] = both[i]
 			}
@@ -370,12 +371,19 @@ func (g mesh) evens(ctx context.Context, k waves) ([][][most]moments, error) {
 	return out, nil
 }
 
-// coupled is the coupling of two segments with all their equals, with what they do through the air where that is known. Of as many equals as the other has it is enough to
-// take one of them.
-func (g mesh) coupled(table *earth.Table, ground string, p, q *segment, k waves, direct *[most]moments, out *[most]coupling) {
+// coupler couples segments at some frequencies: over what a real ground adds, or with images in a perfect one.
+type coupler struct {
+	table  *earth.Table // nil without
+	images bool
+	k      waves
+}
+
+// coupled is the coupling of two segments with all their equals, with what they do through the air where that is known. Of
+// as many equals as the other has it is enough to take one of them.
+func (c coupler) coupled(p, q *segment, direct *[most]moments, out *[most]coupling) {
 	*out = [most]coupling{}
 	if p.round == nil && q.round == nil {
-		g.couple(table, ground, p, q, k, direct, out)
+		c.couple(p, q, direct, out)
 		return
 	}
 	ps, qs := p.each(), q.each()
@@ -385,38 +393,38 @@ func (g mesh) coupled(table *earth.Table, ground string, p, q *segment, k waves,
 	}
 	for i := range ps {
 		for j := range qs {
-			g.couple(table, ground, &ps[i], &qs[j], k, nil, out)
+			c.couple(&ps[i], &qs[j], nil, out)
 		}
 	}
-	for i := range k.n {
+	for i := range c.k.n {
 		out[i] = coupling{out[i].vector.times(complex(share, 0)), out[i].charge * complex(share, 0)}
 	}
 }
 
 // couple adds the coupling of one segment with one other.
-func (g mesh) couple(table *earth.Table, ground string, p, q *segment, k waves, direct *[most]moments, out *[most]coupling) {
+func (c coupler) couple(p, q *segment, direct *[most]moments, out *[most]coupling) {
 	var v [most]moments
 	if direct == nil {
-		pair(p, q, k, &v)
+		pair(p, q, c.k, &v)
 		direct = &v
 	}
 	along := complex(p.u.dot(q.u), 0)
-	for i := range k.n {
+	for i := range c.k.n {
 		out[i].vector.add(direct[i].times(along))
 		out[i].charge += direct[i].g00
 	}
 	switch {
-	case ground == Perfect || g.earthed:
+	case c.images:
 		im := q.mirrored()
 		// The image's current runs against the mirrored direction, its charge is opposite.
-		pair(p, &im, k, &v)
+		pair(p, &im, c.k, &v)
 		against := complex(-p.u.dot(im.u), 0)
-		for i := range k.n {
+		for i := range c.k.n {
 			out[i].vector.add(v[i].times(against))
 			out[i].charge -= v[i].g00
 		}
-	case table != nil:
-		overGround(table, p, q, k, out)
+	case c.table != nil:
+		c.overGround(p, q, out)
 	}
 }
 
@@ -434,11 +442,12 @@ func (m Model) table(ctx context.Context, all ...float64) (*earth.Table, error) 
 // overGround integrates what a real ground adds over two segments: the vector potential along p of the
 // current along q, and the scalar potential. Far from the image one or two points do. Where it is nearer, what the
 // ground does at rest is an image and integrated as one, and the rest of it is smooth.
-func overGround(t *earth.Table, p, q *segment, k waves, out *[most]coupling) {
+func (c coupler) overGround(p, q *segment, out *[most]coupling) {
 	image := (p.from[2] + p.to[2] + q.from[2] + q.to[2]) / 2
 	d := p.from.add(p.to).sub(q.from).sub(q.to).scale(0.5)
 	apart := math.Sqrt(d[0]*d[0] + d[1]*d[1] + image*image)
-	g := crossing{t: t, k: k, p: p, q: q, along: p.u[0]*q.u[0] + p.u[1]*q.u[1], upright: p.u[2] * q.u[2],
+	t := c.table
+	g := crossing{t: t, k: c.k, p: p, q: q, along: p.u[0]*q.u[0] + p.u[1]*q.u[1], upright: p.u[2] * q.u[2],
 		level: p.u[2] == 0 && q.u[2] == 0, out: out}
 	g.tilted = p.u[2]*math.Hypot(q.u[0], q.u[1]) != 0 || q.u[2]*math.Hypot(p.u[0], p.u[1]) != 0
 	points := func(h float64) numeric.Rule {
@@ -465,7 +474,7 @@ func overGround(t *earth.Table, p, q *segment, k waves, out *[most]coupling) {
 	g.over(px, qx, smooth(p.h), smooth(q.h), rest)
 	im := q.mirrored()
 	var v [most]moments
-	pairOf(p, &im, k, 0, &v)
+	pairOf(p, &im, c.k, 0, &v)
 	for i, still := range t.Still() {
 		v := v[i].times(still)
 		out[i].vector.add(v.times(complex(2*g.upright, 0)))

@@ -39,7 +39,7 @@ func TestCouplingsNearTheSoilAgainstAFineSum(t *testing.T) {
 			for name, pq := range pairs {
 				p, q := pq[0], pq[1]
 				var got, want [most]coupling
-				overGround(table, p, q, k, &got)
+				coupler{table: table, k: k}.overGround(p, q, &got)
 				fine := crossing{t: table, k: k, p: p, q: q, along: p.u[0]*q.u[0] + p.u[1]*q.u[1], upright: p.u[2] * q.u[2], tilted: true, out: &want}
 				fine.over(gauss8, gauss8, 24, 24, whole)
 				var direct [most]moments
@@ -119,7 +119,8 @@ func TestAKnownPointSavesASolve(t *testing.T) {
 	z := func(f float64) complex128 { return complex(40+f/1e6, (f-14.05e6)/2e3) + 2000/complex(5, (f-13e6)/1e5) }
 	solves := func(known float64) int {
 		n := 0
-		c, err := Across{Lo: 13.5e6, Hi: 14.8e6, Z0: 50, Known: known, KnownZ: z(known)}.Fit(t.Context(), func(_ context.Context, f float64) (complex128, error) {
+		across := Across{Lo: 13.5e6, Hi: 14.8e6, Z0: 50, Known: known, KnownZ: z(known)}
+		c, err := across.Fit(t.Context(), func(_ context.Context, f float64) (complex128, error) {
 			n++
 			return z(f), nil
 		})

@@ -121,11 +121,17 @@ func (c Case) Model() (Model, error) {
 	return m, nil
 }
 
+// fine is the density in segments to a wavelength at which a case that is small enough is solved if it does not say one.
+const fine = 120
+
 // Predict solves a case at one frequency in MHz.
 func (c Case) Predict(ctx context.Context, mhz float64) (Prediction, error) {
 	m, err := c.Model()
 	if err != nil {
 		return Prediction{}, err
+	}
+	if c.Density == 0 && m.about(mhz*1e6, fine) < 300 {
+		m.Density = fine
 	}
 	s, err := Solve(ctx, m, mhz*1e6)
 	if err != nil {

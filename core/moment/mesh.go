@@ -183,12 +183,17 @@ func (e *TooLarge) Error() string {
 		e.Unknowns, MostUnknowns)
 }
 
+// about is how many unknowns a model has at f hertz and a density, roughly.
+func (m Model) about(f, density float64) (total float64) {
+	for _, w := range m.Wires {
+		total += w.To.sub(w.From).length()*f/numeric.Light*density + 2
+	}
+	return total
+}
+
 // meshed cuts a model that was checked, when it is not too large: what it will have is counted before anything is cut.
 func meshed(m Model, f float64) (mesh, error) {
-	total := 0.0
-	for _, w := range m.Wires {
-		total += w.To.sub(w.From).length()*f/numeric.Light*m.density() + 2
-	}
+	total := m.about(f, m.density())
 	if total > 1.5*MostUnknowns {
 		return mesh{}, &TooLarge{int(math.Min(total, 1e9))}
 	}

@@ -21,6 +21,11 @@ test("antennas in turn by the clock, heard by the simulated network, a slot mend
   const run = page.getByRole("region", { name: "Beacon run" });
   await tabTo(page, /^For minutes/);
   await page.keyboard.press("ControlOrMeta+a");
+  await page.keyboard.type("an hour");
+  await press(page, "Lay the schedule and begin");
+  await expect(run.getByText('"an hour" is no number')).toBeVisible();
+  await tabTo(page, /^For minutes/);
+  await page.keyboard.press("ControlOrMeta+a");
   await page.keyboard.type("2");
   await press(page, "Lay the schedule and begin");
   await expect(run.getByText(/each antenna on each band once takes 4 minutes/).first()).toBeVisible();

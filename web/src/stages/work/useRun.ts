@@ -43,6 +43,19 @@ export function useRun(outing: Schemas["OutingDetail"]) {
   };
   const begin = () =>
     attempt(async () => {
+      const wrong = (
+        [
+          ["minutes", form.minutes],
+          ["power_w", form.listen ? "" : form.power],
+          ["guard_s", form.guard],
+        ] as const
+      )
+        .filter(([, text]) => Number.isNaN(number(text)))
+        .map(([path, text]) => ({ path, detail: `"${text}" is no number` }));
+      if (wrong.length > 0) {
+        setFields(wrong);
+        return "The run was not begun.";
+      }
       const key = uuid();
       const run: Schemas["Run"] = {
         id: key,

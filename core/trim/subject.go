@@ -2,6 +2,7 @@ package trim
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -319,14 +320,20 @@ func (x Subject) way(j job, prior Prior, radials bool) (Trim, float64, error) {
 		}
 	}
 	a, err := Advise(j.goals, j.raises, prior)
-	if err != nil {
-		return Trim{}, 0, err
-	}
-	for g := range j.goals {
+	var lost []float64
+	now.F = slices.Clone(now.F)
+	for g, goal := range j.goals {
 		if prior.Lost(g) {
-			now.F = slices.Clone(now.F)
+			lost = append(lost, goal.F)
 			now.F[g] = 0 // as if it had not been swept: nothing is foreseen of it
 		}
+	}
+	if errors.Is(err, ErrNothing) && len(lost) > 0 {
+		return Trim{}, 0, fmt.Errorf("%w that its own wire has a hold of: on %s MHz another wire carries the current. Sweep the other bands",
+			err, quantity.ToKHz(lost[0]))
+	}
+	if err != nil {
+		return Trim{}, 0, err
 	}
 	share := 0.0
 	for k, c := range a.Change {
@@ -335,12 +342,7 @@ func (x Subject) way(j job, prior Prior, radials bool) (Trim, float64, error) {
 		}
 	}
 	t := x.trim(j, now, a)
-	for g, goal := range j.goals {
-		if prior.Lost(g) {
-			t.Lost = append(t.Lost, goal.F)
-		}
-	}
-	t.Unswept = len(t.Foreseen)+len(t.Lost) < len(j.goals)
+	t.Lost, t.Unswept = lost, len(t.Foreseen)+len(lost) < len(j.goals)
 	return t, share, nil
 }
 
@@ -424,7 +426,6 @@ func (x Subject) trim(j job, now Raise, a Advice) Trim {
 				Short: math.Round(1000*a.Short[g]) / 10})
 		}
 	}
-	out.Unswept = len(out.Foreseen) < len(j.goals)
 	out.Shorter = slices.ContainsFunc(a.Change, func(c float64) bool { return c > 0 })
 	out.PoleUp = last.Radials && a.Change[len(j.knobs)-1] != 0
 	out.Unchoked = setup.Built.Choke.Place != "feed"

@@ -2,6 +2,7 @@ package trim
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"math/rand/v2"
@@ -839,5 +840,9 @@ func TestAWireWhoseBandAnotherTakesIsLeft(t *testing.T) {
 	if len(got.Actions) != 1 || got.Actions[0].Verb != phrase.Fold || got.Labels[0] != "wire for 7.100 MHz" || got.Unswept ||
 		len(got.Foreseen) != 1 || !strings.Contains(got.More(), "On 21.200 MHz another wire carries the current") {
 		t.Errorf("%+v\n%s", got.Advice, got.More())
+	}
+	x.Swept[0].Feeds = x.Swept[0].Feeds[1:]
+	if _, err := x.Advise(t.Context(), &e, nil); !errors.Is(err, ErrNothing) || !strings.Contains(err.Error(), "Sweep the other bands") {
+		t.Errorf("with 21.2 MHz alone: %v", err)
 	}
 }

@@ -386,6 +386,33 @@ func TestTogetherForecastsStopAndShareAnEngine(t *testing.T) {
 	}
 }
 
+// Bands beside each other are what each is alone, with its range; steps are told one at a time.
+func TestTogetherBandsAreThoseAlone(t *testing.T) {
+	var e Engine
+	s := planned(t, "multi-vertical", "ground-radials", 28.4, 18.1)
+	last := 0
+	both, err := e.Forecast(t.Context(), s, Options{Region: 1}, func(step, of int) {
+		if step != last+1 || of != 6 {
+			t.Errorf("step %d of %d after %d", step, of, last)
+		}
+		last = step
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, b := range both.Bands {
+		alone, err := new(Engine).Forecast(t.Context(), s, Options{Region: 1, Band: b.Name}, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		a := alone.Bands[0]
+		if math.Abs(a.WantedSWR-b.WantedSWR) > 1e-6 || math.Abs(a.Spread.Sky[0]-b.Spread.Sky[0]) > 1e-6 || a.Stay != b.Stay {
+			t.Errorf("%s: SWR %v, sky from %v, %v m off; alone %v, %v, %v m", b.Name, b.WantedSWR, b.Spread.Sky[0], b.Stay, a.WantedSWR,
+				a.Spread.Sky[0], a.Stay)
+		}
+	}
+}
+
 // nineBands is the largest antenna that one plans: an end-fed wire of 40 m with counterpoise and coax.
 func nineBands() Setup {
 	r := antenna.Request{Shape: antenna.Shape{Family: "end-fed", Variant: "sloper", FrequencyHz: 3.6e6,

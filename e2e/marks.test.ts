@@ -81,6 +81,19 @@ test("marks for seven bands are made, printed and used, and say when they do not
   await expect(page.getByRole("button", { name: "Change the mark for 28.060 MHz" })).toHaveCount(0);
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(page.getByRole("button", { name: "Change the mark for 28.060 MHz" })).toBeVisible();
+  // A tuner's coil by letters, found by a field-strength meter: the same way stands on the card.
+  await page.getByLabel("Frequency, MHz").fill("10.11");
+  await page.getByText("Dials of a tuner behind it").click();
+  await page.getByLabel("Tuner, coil").fill("C to D");
+  await page.getByLabel("Or peaked to").fill("42 uA, 3 m off");
+  await page.getByRole("button", { name: "Keep this mark" }).click();
+  await expect(page.getByText(/"C to D" is no reading of a dial/)).toBeVisible();
+  await page.getByLabel("Tuner, coil").fill("C-D");
+  await page.getByRole("button", { name: "Keep this mark" }).click();
+  await expect(page.getByRole("cell", { name: "C-D" })).toBeVisible();
+  await expect(page.getByRole("cell", { name: /peaked to 42 uA, 3 m off/ })).toBeVisible();
+  await page.getByLabel("Set it for, MHz").fill("10.11");
+  await expect(page.getByText(/It was peaked to 42 uA, 3 m off there/)).toBeVisible();
 });
 
 test("a tap between marks, its strip at true size", async ({ page, demo }) => {

@@ -57,13 +57,14 @@ func In(units quantity.System, faults []Fault) []Fault {
 }
 
 // Kinds of a field. A length takes the reader's unit when bare, a size the field's own (mm); frequencies
-// are several, in MHz or as names of bands; an amount is a number with a decimal part.
+// are several, in MHz or as names of bands; an amount is a number with a decimal part, a dial what is read off one.
 const (
 	Length      = "length"
 	Size        = "size"
 	Frequencies = "frequencies"
 	Count       = "count"
 	Amount      = "amount"
+	Dial        = "dial"
 	Choice      = "choice"
 	Words       = "words"
 )
@@ -211,6 +212,13 @@ func (f Field) read(text, unit string, v *Values) error {
 			return fmt.Errorf("%s found; this is counted in whole numbers", text)
 		}
 		v.PutNumber(f.ID, n)
+	case Dial:
+		n, marked, err := ParseDial(text)
+		if err != nil {
+			return err
+		}
+		v.PutNumber(f.ID, n)
+		v.PutWord(f.ID, marked)
 	case Choice:
 		for _, o := range f.Options {
 			if o.ID == text {
@@ -249,7 +257,7 @@ func (f Field) Outside(v Values) (Fault, bool) {
 			return Fault{}, false
 		}
 		return Say(f.ID, "error", "%s found; expected %s to %s", quantity.Exact(l.M), quantity.Exact(f.Min), quantity.Exact(f.Max)), true
-	case Count, Amount:
+	case Count, Amount, Dial:
 		n, ok := v.Numbers[f.ID]
 		if !ok || in(n) {
 			return Fault{}, false
@@ -380,6 +388,13 @@ func Texts(fields []Field, v Values, units quantity.System) map[string]string {
 		case Count, Amount:
 			if n, ok := v.Numbers[f.ID]; ok {
 				out[f.ID] = strconv.FormatFloat(n, 'g', 7, 64)
+			}
+		case Dial:
+			if n, ok := v.Numbers[f.ID]; ok {
+				out[f.ID] = strconv.FormatFloat(n, 'g', 7, 64)
+				if w := v.Words[f.ID]; w != "" {
+					out[f.ID] = WriteDial(n, w)
+				}
 			}
 		default:
 			if w := v.Words[f.ID]; w != "" {

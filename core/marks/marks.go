@@ -29,11 +29,13 @@ type Held struct {
 
 // Mark is one found setting. SWR of 0 was not noted.
 type Mark struct {
-	ID   string  `json:"id"`
-	Hz   float64 `json:"hz"`
-	SWR  float64 `json:"swr,omitempty"`
-	Note string  `json:"note,omitempty"`
-	Held Held    `json:"held"`
+	ID  string  `json:"id"`
+	Hz  float64 `json:"hz"`
+	SWR float64 `json:"swr,omitempty"`
+	// Peaked is the reading that it was turned to instead: a field strength, the noise.
+	Peaked string `json:"peaked,omitempty"`
+	Note   string `json:"note,omitempty"`
+	Held   Held   `json:"held"`
 	entry.Values
 }
 
@@ -68,10 +70,29 @@ func reading(c family.Control, m Mark) (float64, bool) {
 	return n, ok
 }
 
+// controls are those of the antenna, each as the set's marks read it.
+func (s Set) controls(shape antenna.Shape) []family.Control {
+	out := family.Of(shape).Controls()
+	for i, c := range out {
+		if k := slices.IndexFunc(s.Marks, func(m Mark) bool { _, ok := reading(c, m); return ok }); k >= 0 {
+			out[i].Marked = s.Marks[k].Words[c.ID]
+		}
+	}
+	return out
+}
+
+// stepped reports whether a control has positions and nothing between them: a switch, or letters that never were read between.
+func (s Set) stepped(c family.Control) bool {
+	return c.Marked == entry.Positions || c.Marked == entry.Letters && !slices.ContainsFunc(s.Marks, func(m Mark) bool {
+		v, ok := reading(c, m)
+		return ok && v != math.Trunc(v)
+	})
+}
+
 // Used are the controls that at least one mark of the set names.
 func (s Set) Used(shape antenna.Shape) []family.Control {
 	var out []family.Control
-	for _, c := range family.Of(shape).Controls() {
+	for _, c := range s.controls(shape) {
 		if slices.ContainsFunc(s.Marks, func(m Mark) bool { _, ok := reading(c, m); return ok }) {
 			out = append(out, c)
 		}
@@ -87,7 +108,19 @@ func print(c family.Control, v float64, units quantity.System) string {
 	case entry.Length:
 		return units.Exact(v)
 	}
-	return strings.TrimSuffix(fmt.Sprintf("%.1f", v), ".0")
+	return entry.WriteDial(v, c.Marked)
+}
+
+// give is how far to both sides a setting is unsure, as one says it.
+func give(c family.Control, v float64, units quantity.System) string {
+	unit := map[string]string{entry.Letters: "letter", entry.Positions: "position"}[c.Marked]
+	switch {
+	case unit == "":
+		return "± " + print(c, v, units)
+	case v <= 1:
+		return "± one " + unit
+	}
+	return fmt.Sprintf("± %.0f %ss", math.Ceil(v), unit)
 }
 
 // Check says what of a set cannot be or is unlikely. Paths are marks.N.field. A mark that the others do not
@@ -101,8 +134,14 @@ func (s Set) Check(region band.Region, shape antenna.Shape, units quantity.Syste
 		out = append(out, entry.Fault{Path: "name", Severity: "error",
 			Text: "a name is missing; what stands on the coil, like loaded whip, short radials"})
 	}
-	controls := family.Of(shape).Controls()
+	controls := s.controls(shape)
 	for i, m := range s.Marks {
+		for _, c := range controls {
+			if _, ok := reading(c, m); ok && c.Kind == entry.Dial && m.Words[c.ID] != c.Marked {
+				add(i, c.ID, "error", "%s stands beside %s on the same dial: write all of them in one way, by numbers, letters or positions",
+					entry.WriteDial(m.Numbers[c.ID], m.Words[c.ID]), s.first(c))
+			}
+		}
 		switch {
 		case m.Hz < 1e5 || m.Hz > 60e6:
 			add(i, "hz", "error", "%s MHz found; expected 0.1 to 60", quantity.MHz(m.Hz))
@@ -139,6 +178,16 @@ func (s Set) Check(region band.Region, shape antenna.Shape, units quantity.Syste
 		}
 	}
 	return out
+}
+
+// first is a dial's reading of the first mark that has one.
+func (s Set) first(c family.Control) string {
+	for _, m := range s.Marks {
+		if n, ok := reading(c, m); ok {
+			return entry.WriteDial(n, m.Words[c.ID])
+		}
+	}
+	return ""
 }
 
 // nearest is the band that holds a frequency, empty without one.

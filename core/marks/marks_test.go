@@ -417,8 +417,11 @@ func TestNoMarksBreakTheAnswer(t *testing.T) {
 		for range rng.IntN(7) {
 			c := controls[rng.IntN(len(controls))]
 			set.Marks = append(set.Marks, at(1e6+40e6*rng.Float64(), func(m *Mark) {
-				if c.Kind == entry.Amount {
+				if c.Kind == entry.Amount || c.Kind == entry.Dial {
 					m.PutNumber(c.ID, 1000*rng.Float64())
+					if rng.IntN(3) == 0 {
+						m.PutWord(c.ID, []string{entry.Letters, entry.Positions}[rng.IntN(2)])
+					}
 				} else {
 					m.Put(c.ID, quantity.Metres(c.Max*rng.Float64()))
 				}
@@ -431,5 +434,60 @@ func TestNoMarksBreakTheAnswer(t *testing.T) {
 			t.Fatalf("%s from %+v", text, set)
 		}
 		set.Card(shape, seven, Today{}, 1, true)
+	}
+}
+
+// dialled are marks of a tuner as they are typed, by frequency in MHz.
+func dialled(t *testing.T, coil map[float64]string) Set {
+	t.Helper()
+	var rows []Typed
+	for mhz, text := range coil {
+		rows = append(rows, Typed{ID: fmt.Sprint(mhz), Texts: map[string]string{"hz": fmt.Sprint(mhz), "dial_2": text, "peaked": "42 uA"}})
+	}
+	s, faults := Set{Name: "tuner"}.Read(rows, antenna.Shape{Family: "doublet", FrequencyHz: 7e6}, Held{}, "m")
+	if len(faults) > 0 {
+		t.Fatal(faults)
+	}
+	return s
+}
+
+func TestDialsByLettersAndSwitches(t *testing.T) {
+	shape := antenna.Shape{Family: "doublet", FrequencyHz: 14.1e6}
+	for _, c := range []struct {
+		name string
+		coil map[float64]string
+		says string // between the marks, at 14.17 MHz
+		step string
+	}{
+		{"letters", map[float64]string{14.0: "H", 14.34: "D"}, "tuner, coil F.", "letter"},
+		{"letters that are read between", map[float64]string{14.0: "H.4", 14.34: "D"}, "tuner, coil F", "letter"},
+		{"a switch", map[float64]string{14.0: "#9", 14.34: "#6"}, "tuner, coil #", "position"},
+		{"numbers", map[float64]string{14.0: "60", 14.34: "40"}, "tuner, coil 49", ""},
+	} {
+		s := dialled(t, c.coil)
+		if faults := s.Check(1, shape, false); len(faults) > 0 {
+			t.Errorf("%s: %v", c.name, faults)
+		}
+		got := s.For(14.17e6, shape, Today{}, 1, false)
+		if got.How != "between" || !strings.HasPrefix(lower(got.Sentence), c.says) || !strings.Contains(got.Values[0].Range, c.step) {
+			t.Errorf("%s: %s %+v", c.name, got.Sentence, got.Values)
+		}
+		if c.name == "a switch" && strings.Contains(got.Sentence, ".5") {
+			t.Errorf("a switch stands between: %s", got.Sentence)
+		}
+		// A mark stands for itself, with what was peaked there in place of an SWR, and comes back into the form as typed.
+		at := s.For(14.0e6, shape, Today{}, 1, false)
+		if want := "tuner, coil " + c.coil[14.0] + "."; lower(at.Sentence) != want || !strings.Contains(at.Detail, "peaked to 42 uA") {
+			t.Errorf("%s: %q %q, want %q", c.name, at.Sentence, at.Detail, want)
+		}
+		for _, x := range s.Typed(shape, false) {
+			if mhz, _ := strconv.ParseFloat(x.Texts["hz"], 64); x.Texts["dial_2"] != c.coil[mhz] || x.Texts["peaked"] != "42 uA" {
+				t.Errorf("%s: %v comes back as %v", c.name, c.coil[mhz], x.Texts)
+			}
+		}
+	}
+	mixed := dialled(t, map[float64]string{14.0: "H", 14.34: "40"})
+	if faults := mixed.Check(1, shape, false); len(faults) != 1 || !strings.Contains(faults[0].Text, "in one way") {
+		t.Errorf("letters beside numbers: %v", faults)
 	}
 }

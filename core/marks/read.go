@@ -30,6 +30,7 @@ func Fields(shape antenna.Shape) []entry.Field {
 		out = append(out, f)
 	}
 	return append(out, entry.Field{ID: "swr", Label: "SWR found", Kind: entry.Amount, Min: 1, Max: 1000},
+		entry.Field{ID: "peaked", Label: "Or peaked to", Kind: entry.Words, Help: "field strength with its unit, or the noise"},
 		entry.Field{ID: "note", Label: "Note", Kind: entry.Words})
 }
 
@@ -90,12 +91,13 @@ func (s Set) Read(rows []Typed, shape antenna.Shape, today Held, unit string) (S
 			f.Path = fmt.Sprintf("marks.%d.%s", i, f.Path)
 			faults = append(faults, f)
 		}
-		m := Mark{ID: row.ID, Hz: v.Numbers["hz"], SWR: v.Numbers["swr"], Note: strings.TrimSpace(v.Words["note"]), Held: today}
-		delete(v.Numbers, "hz")
-		delete(v.Numbers, "swr")
-		v.Words = nil
+		m := Mark{ID: row.ID, Hz: v.Numbers["hz"], SWR: v.Numbers["swr"], Note: strings.TrimSpace(v.Words["note"]), Held: today,
+			Peaked: strings.TrimSpace(v.Words["peaked"])}
+		for _, id := range []string{"hz", "swr", "note", "peaked"} {
+			v.Drop(id)
+		}
 		m.Values = v
-		if old, ok := was[m.ID]; ok && old.Hz == m.Hz && old.SWR == m.SWR && alike(old.Values, m.Values) {
+		if old, ok := was[m.ID]; ok && old.Hz == m.Hz && old.SWR == m.SWR && old.Peaked == m.Peaked && alike(old.Values, m.Values) {
 			m.Held = old.Held
 		}
 		s.Marks = append(s.Marks, m)
@@ -105,7 +107,7 @@ func (s Set) Read(rows []Typed, shape antenna.Shape, today Held, unit string) (S
 
 // alike compares readings to the tenth of a millimetre, since a text may have been printed in between.
 func alike(a, b entry.Values) bool {
-	if len(a.Sizes) != len(b.Sizes) || !maps.Equal(a.Numbers, b.Numbers) {
+	if len(a.Sizes) != len(b.Sizes) || !maps.Equal(a.Numbers, b.Numbers) || !maps.Equal(a.Words, b.Words) {
 		return false
 	}
 	for k, l := range a.Sizes {

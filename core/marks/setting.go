@@ -89,7 +89,7 @@ func (s Set) For(hz float64, shape antenna.Shape, now Today, region band.Region,
 		}
 		x := Value{ID: c.ID, Label: c.Label, Text: print(c, v, units), Edge: s.Edge(c)}
 		if c.ID == b.moved && b.how != "marked" {
-			x.Range = "± " + print(c, roundUp(c, 2*b.sd), units)
+			x.Range = give(c, roundUp(c, 2*b.sd), units)
 		}
 		out.Values = append(out.Values, x)
 		says = append(says, lower(c.Label)+" "+x.Text)
@@ -99,6 +99,8 @@ func (s Set) For(hz float64, shape antenna.Shape, now Today, region band.Region,
 	swr := ""
 	if b.mark.SWR > 0 {
 		swr = fmt.Sprintf(" SWR was %.1f there.", b.mark.SWR)
+	} else if b.mark.Peaked != "" {
+		swr = fmt.Sprintf(" It was peaked to %s there.", b.mark.Peaked)
 	}
 	switch b.how {
 	case "marked":
@@ -189,8 +191,8 @@ func (s Set) best(hz float64, shape antenna.Shape) (choice, bool) {
 		}
 		return out
 	}
-	if math.Abs(closest.Hz/hz-1) < near {
-		return choice{how: "marked", values: values(closest), mark: closest, lo: closest.Hz, hi: closest.Hz, of: 1}, true
+	if at := values(closest); math.Abs(closest.Hz/hz-1) < near && len(at) > 0 {
+		return choice{how: "marked", values: at, mark: closest, lo: closest.Hz, hi: closest.Hz, of: 1}, true
 	}
 	var out choice
 	for _, c := range controls {
@@ -206,6 +208,9 @@ func (s Set) best(hz float64, shape antenna.Shape) (choice, bool) {
 			out.short = out.short || x.short
 			if !x.ok || x.sd > 0.5*math.Abs(x.value)+1e-9 {
 				continue
+			}
+			if s.stepped(c) {
+				x.value, x.sd = math.Round(x.value), math.Max(x.sd, 0.25)
 			}
 			now := choice{how: "beyond", moved: c.ID, values: others, sd: x.sd, of: x.of, lo: x.lo, hi: x.hi, mark: m}
 			// How far it has to be carried decides, then how sure it is.
@@ -301,6 +306,9 @@ func (s Set) Card(shape antenna.Shape, wanted []float64, now Today, region band.
 		if m.SWR > 0 {
 			r.SWR = fmt.Sprintf("%.1f", m.SWR)
 		}
+		if m.Peaked != "" {
+			r.Note = strings.Trim("peaked to "+m.Peaked+", "+m.Note, ", ")
+		}
 		for _, c := range used {
 			t := ""
 			if v, ok := reading(c, m); ok {
@@ -347,7 +355,7 @@ func (s Set) Typed(shape antenna.Shape, units quantity.System) []Typed {
 // texts are a mark as its form shows it.
 func (m Mark) texts(fields []entry.Field, units quantity.System) map[string]string {
 	out := entry.Texts(fields, m.Values, units)
-	out["hz"], out["note"] = quantity.MHz(m.Hz), m.Note
+	out["hz"], out["note"], out["peaked"] = quantity.MHz(m.Hz), m.Note, m.Peaked
 	if m.SWR > 0 {
 		out["swr"] = fmt.Sprintf("%.4g", m.SWR)
 	}

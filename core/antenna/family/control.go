@@ -33,7 +33,9 @@ func dialLaw(antenna.Shape) (antenna.Law, bool) {
 type Control struct {
 	entry.Field
 	Edge string
-	law  func(antenna.Shape) (antenna.Law, bool)
+	// Marked is how a dial is marked, where marks of it say: entry.Letters or entry.Positions.
+	Marked string
+	law    func(antenna.Shape) (antenna.Law, bool)
 }
 
 // Controls lists what an antenna of this kind is set by: its own, and the dials of a tuner, which may follow
@@ -44,7 +46,8 @@ func (a Antenna) Controls() []Control {
 		out = a.kind.controls()
 	}
 	for i, label := range []string{"Tuner, radio's side", "Tuner, coil", "Tuner, antenna's side"} {
-		f := entry.Field{ID: fmt.Sprintf("dial_%d", i+1), Label: label, Kind: entry.Amount, Max: 1000}
+		f := entry.Field{ID: fmt.Sprintf("dial_%d", i+1), Label: label, Kind: entry.Dial, Max: 1000,
+			Help: "a number, a letter, or #3 for a switch"}
 		out = append(out, Control{Field: f, Edge: "the dial's own scale", law: dialLaw})
 	}
 	return out

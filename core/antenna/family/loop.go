@@ -38,7 +38,7 @@ func loop() Family {
 			}
 		},
 		controls: func() []Control {
-			return []Control{{Field: entry.Field{ID: "dial", Label: "Capacitor's dial", Kind: entry.Amount, Max: 10000},
+			return []Control{{Field: entry.Field{ID: "dial", Label: "Capacitor's dial", Kind: entry.Dial, Max: 10000},
 				Edge: "the dial's own scale", law: loopLaw}}
 		},
 		mend: func(Match) string { return ": turn the coupling loop, or bend it to another size." },

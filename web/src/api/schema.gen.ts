@@ -1550,7 +1550,7 @@ export interface components {
             id: string;
             label: string;
             /** @enum {string} */
-            kind: "length" | "size" | "frequencies" | "count" | "amount" | "choice" | "words";
+            kind: "length" | "size" | "frequencies" | "count" | "amount" | "dial" | "choice" | "words";
             unit?: string;
             help?: string;
             /** @description what is taken when nothing is typed */

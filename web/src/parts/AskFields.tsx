@@ -93,6 +93,7 @@ export function AskFields<T extends FieldValues>({
             />
           );
         case "words":
+        case "dial":
           return <Field form={form} name={name} label={label} help={help} autoComplete="off" />;
         case "frequencies":
           return (

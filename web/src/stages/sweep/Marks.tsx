@@ -68,7 +68,7 @@ function NoteMark({
         { id: setId },
         { deployment_id: deployment, name: f.name, edges: f.edges, marks: rows, unit },
         `mark for ${mark.texts.hz} MHz`,
-        base(),
+        row ? base() : (set?.version ?? 0), // a new one stands beside whatever else was changed since it was begun
       );
       forget(done?.version);
       fresh.current = [fresh.current[0] as string, uuid()];
@@ -94,7 +94,7 @@ function NoteMark({
       setTold(showTrouble(form, e));
     }
   };
-  const others = dials.length < asked.length - 3;
+  const others = dials.length < asked.length - 4;
   return (
     <form
       className="stack ruled noprint"

@@ -38,7 +38,7 @@ export function Tables({ of }: { of: Schemas["Table"][] }) {
             {(t.rows ?? []).map((r, i) => (
               <tr key={i}>
                 {r.map((c, k) => (
-                  <td key={k} className={k > 0 ? "mono tide" : /^\d/.test(c) ? "mono" : undefined}>
+                  <td key={k} className={k > 0 ? "mono tide" : /^\d/.test(c) ? "mono" : "nobreak"}>
                     {c}
                   </td>
                 ))}

@@ -69,6 +69,7 @@ test("revisions keep their own sweeps, and a sweep taken off comes back", async 
   await page.locator(".thread button.pick").last().click();
   await expect(page.locator("dl.facts")).toContainText("6.900");
   await page.locator(".thread button.pick").first().click();
+  await expect(page.locator("dl.facts")).toContainText("7.050"); // what is shown is what is deleted
   await page.getByRole("button", { name: "delete" }).click();
   await expect(page.locator("dl.facts")).toContainText("6.900");
   await page.getByRole("button", { name: "Undo" }).click();

@@ -2,6 +2,7 @@ package antenna
 
 import (
 	"math"
+
 	"reed/core/entry"
 	"reed/core/phrase"
 	"reed/core/quantity"

@@ -329,8 +329,9 @@ func (x Subject) way(j job, prior Prior, radials bool) (Trim, float64, error) {
 		}
 	}
 	if errors.Is(err, ErrNothing) && len(lost) > 0 {
-		return Trim{}, 0, fmt.Errorf("%w that its own wire has a hold of: on %s MHz another wire carries the current. Sweep the other bands",
-			err, quantity.ToKHz(lost[0]))
+		// Nothing follows from the dip that was measured: not even the rule of proportion, as where none was.
+		return Trim{}, 0, fmt.Errorf("on %s MHz another wire carries the current, and its own has no hold of the dip. Sweep the other bands",
+			quantity.ToKHz(lost[0]))
 	}
 	if err != nil {
 		return Trim{}, 0, err

@@ -842,7 +842,8 @@ func TestAWireWhoseBandAnotherTakesIsLeft(t *testing.T) {
 		t.Errorf("%+v\n%s", got.Advice, got.More())
 	}
 	x.Swept[0].Feeds = x.Swept[0].Feeds[1:]
-	if _, err := x.Advise(t.Context(), &e, nil); !errors.Is(err, ErrNothing) || !strings.Contains(err.Error(), "Sweep the other bands") {
+	if _, err := x.Advise(t.Context(), &e, nil); err == nil || errors.Is(err, ErrNothing) ||
+		!strings.Contains(err.Error(), "on 21.200 MHz another wire") || !strings.Contains(err.Error(), "Sweep the other bands") {
 		t.Errorf("with 21.2 MHz alone: %v", err)
 	}
 }

@@ -422,7 +422,7 @@ func nineBands() Setup {
 }
 
 func nine(b *testing.B, e *Engine, s Setup) {
-	all, o := s.Built.All(), Options{Region: 1, Coarse: false}
+	all, o := s.Built.All(), Options{Region: 1}
 	if err := e.ready(b.Context(), s, Options{Region: 1, Coarse: true}, all); err != nil {
 		b.Fatal(err)
 	}

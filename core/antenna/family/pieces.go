@@ -29,8 +29,7 @@ func two(v float64) float64 { return quantity.Digits(v, 2) }
 
 // title is how many of what a piece is.
 func title(name string, n int) string {
-	switch {
-	case n == 1:
+	if n == 1 {
 		return "1 " + name
 	}
 	name, which, of := strings.Cut(name, ", ")

@@ -94,7 +94,7 @@ function NoteMark({
       setTold(showTrouble(form, e));
     }
   };
-  const others = dials.length < asked.length - 4;
+  const others = view.controls.some((c) => !c.id.startsWith("dial_"));
   return (
     <form
       className="stack ruled noprint"

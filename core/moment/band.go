@@ -110,8 +110,8 @@ type Band struct {
 	m      Model
 	g      mesh
 	lo, hi float64
-	z      [3][][]complex128
-	apart  [][]float64 // metres between the rooftops' peaks, below the diagonal
+	z      [][][]complex128 // by frequency
+	apart  [][]float64      // metres between the rooftops' peaks, below the diagonal
 }
 
 // Over prepares a model from lo to hi hertz, which should not be farther apart than a fifth.
@@ -125,38 +125,32 @@ func Over(ctx context.Context, m Model, lo, hi float64) (*Band, error) {
 	if err != nil {
 		return nil, err
 	}
-	b := &Band{m: m, g: g, lo: lo, hi: hi}
-	n := len(b.g.roofs)
-	b.apart = make([][]float64, n)
-	for i := range n {
-		if err := ctx.Err(); err != nil {
-			return nil, err
-		}
-		b.apart[i] = make([]float64, i)
-		for j := range i {
-			b.apart[i][j] = b.g.peak(i).sub(b.g.peak(j)).length()
-		}
-	}
 	at := []float64{lo, (lo + hi) / 2, hi}
-	all, err := b.g.fill(ctx, m, at...)
-	if err != nil {
+	b := &Band{m: m, g: g, lo: lo, hi: hi}
+	if b.z, err = b.g.fill(ctx, m, at...); err != nil {
 		return nil, err
 	}
-	for k, z := range all {
-		f := at[k]
-		// Times f, inductance and capacitance alike are parabolas in f.
-		for i := range z {
-			if err := ctx.Err(); err != nil {
-				return nil, err
-			}
-			z[i][i] *= complex(f, 0)
-			for j := range i {
-				z[i][j] *= turn(f, b.apart[i][j]) * complex(f, 0)
+	n, k := len(b.g.roofs), wavesOf(at)
+	b.apart = make([][]float64, n)
+	peaks := make([]Vec, n)
+	for i := range n {
+		peaks[i] = b.g.peak(i)
+		b.apart[i] = make([]float64, i)
+	}
+	// Times f, inductance and capacitance alike are parabolas in f.
+	return b, numeric.Share(ctx, n, func(i int) {
+		for n, f := range at {
+			b.z[n][i][i] *= complex(f, 0)
+		}
+		for j := range i {
+			b.apart[i][j] = peaks[i].sub(peaks[j]).length()
+			back, step := k.turns(-b.apart[i][j])
+			for n, f := range at {
+				b.z[n][i][j] *= back * complex(f, 0)
+				back *= step
 			}
 		}
-		b.z[k] = z
-	}
-	return b, nil
+	})
 }
 
 // peak is where a rooftop is highest.
@@ -184,16 +178,15 @@ func (b *Band) Solve(ctx context.Context, f float64) (*Solution, error) {
 	for i := range z {
 		z[i] = store[i*n : (i+1)*n]
 	}
-	for i := range z {
-		if err := ctx.Err(); err != nil {
-			return nil, err
-		}
+	if err := numeric.Share(ctx, n, func(i int) {
 		p, q, r := b.z[0][i], b.z[1][i], b.z[2][i]
 		z[i][i] = w[0]*p[i] + w[1]*q[i] + w[2]*r[i]
 		for j := range i {
 			v := (w[0]*p[j] + w[1]*q[j] + w[2]*r[j]) * turn(-f, b.apart[i][j])
 			z[i][j], z[j][i] = v, v
 		}
+	}); err != nil {
+		return nil, err
 	}
 	return b.g.solve(ctx, b.m, f, z)
 }

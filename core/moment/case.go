@@ -241,6 +241,7 @@ type nearby struct {
 	k     float64
 	scale complex128
 	table *earth.Table
+	read  *earth.Kernels // room to read the table in
 }
 
 // potential is the vector potential over mu0 and the scalar one times eps0, both times 4 pi.
@@ -252,6 +253,7 @@ type potential struct {
 // field is that at a point, from the potentials' differences over a step in metres.
 func (n nearby) field(p Vec, step float64) Field {
 	omega := 2 * math.Pi * n.s.F
+	n.read = new(earth.Kernels)
 	here := n.at(p)
 	var grad [3]complex128
 	var da [3][3]complex128 // derivative of component j along axis i
@@ -333,7 +335,8 @@ func (n nearby) add(out *potential, r Vec, sg *segment, q Vec, c, rho complex128
 	case Real:
 		dx, dy := r[0]-q[0], r[1]-q[1]
 		flat := math.Hypot(dx, dy)
-		kern := n.table.At(flat, r[2]+q[2])
+		n.table.All(flat, r[2]+q[2], false, n.read)
+		kern := &n.read.At[0]
 		out.a[0] += c * kern.XX * complex(sg.u[0], 0)
 		out.a[1] += c * kern.XX * complex(sg.u[1], 0)
 		out.a[2] += c * kern.ZZ * complex(sg.u[2], 0)

@@ -6,6 +6,8 @@ import (
 	"math"
 	"math/cmplx"
 
+	"gonum.org/v1/gonum/blas/cblas128"
+
 	"reed/core/numeric"
 )
 
@@ -139,24 +141,9 @@ func residual(z [][]complex128, diagonal, x, v []complex128) float64 {
 
 func sqAbs(z complex128) float64 { return real(z)*real(z) + imag(z)*imag(z) }
 
-// dot is the sum of products, unconjugated, in two interleaved sums.
+// dot is the sum of products, unconjugated.
 func dot(a, b []complex128) complex128 {
-	b = b[:len(a)]
-	var r0, i0, r1, i1 float64
-	k := 0
-	for ; k+1 < len(a); k += 2 {
-		ar, ai, br, bi := real(a[k]), imag(a[k]), real(b[k]), imag(b[k])
-		r0 += ar*br - ai*bi
-		i0 += ar*bi + ai*br
-		ar, ai, br, bi = real(a[k+1]), imag(a[k+1]), real(b[k+1]), imag(b[k+1])
-		r1 += ar*br - ai*bi
-		i1 += ar*bi + ai*br
-	}
-	if k < len(a) {
-		p := a[k] * b[k]
-		r0, i0 = r0+real(p), i0+imag(p)
-	}
-	return complex(r0+r1, i0+i1)
+	return cblas128.Dotu(cblas128.Vector{N: len(a), Inc: 1, Data: a}, cblas128.Vector{N: len(a), Inc: 1, Data: b})
 }
 
 // eliminate solves z x = v in place: Gaussian elimination with partial pivoting.

@@ -3,7 +3,8 @@ package moment
 import (
 	"context"
 	"math"
-	"slices"
+
+	"gonum.org/v1/gonum/blas/cblas128"
 
 	"reed/core/moment/earth"
 	"reed/core/numeric"
@@ -48,6 +49,31 @@ func (w waves) turns(d float64) (first, step complex128) {
 	return first, step
 }
 
+// place is a distance near which phases are worked out: exp(-jkd) there of the first wave number, and by what it turns to the
+// next.
+type place struct {
+	waves
+	d           float64
+	first, step complex128
+}
+
+func (w waves) near(d float64) place {
+	first, step := w.turns(d)
+	return place{w, d, first, step}
+}
+
+// turns is that at a distance nearby.
+func (p *place) turns(d float64) (first, step complex128) {
+	off := p.d - d
+	return p.first * little(p.waves.first*off), p.step * little(p.waves.step*off)
+}
+
+// little is exp(jx) of an angle of which one radian is more than enough: to 1e-8 up to 0.4.
+func little(x float64) complex128 {
+	x2 := x * x
+	return complex(1-x2/2*(1-x2/12*(1-x2/30)), x*(1-x2/6*(1-x2/20*(1-x2/42))))
+}
+
 // pair integrates exp(-jkR)/R over two segments, R with the larger radius in it (thin-wire kernel). Near
 // ones have their static part integrated exactly along the source and finely along the observer.
 func pair(p, q *segment, k waves, out *[most]moments) { pairOf(p, q, k, math.Max(p.a, q.a), out) }
@@ -56,18 +82,19 @@ func pair(p, q *segment, k waves, out *[most]moments) { pairOf(p, q, k, math.Max
 func pairOf(p, q *segment, k waves, a float64, out *[most]moments) {
 	*out = [most]moments{}
 	mid := p.from.add(p.to).scale(0.5).sub(q.from.add(q.to).scale(0.5)).length()
+	at := k.near(mid)
 	switch {
 	case mid > 8*(p.h+q.h):
-		quadrature(p, q, k, a, gauss2.X, gauss2.W, out)
+		quadrature(p, q, &at, a, gauss2.X, gauss2.W, out)
 	case mid > 2.5*(p.h+q.h):
-		quadrature(p, q, k, a, gauss3.X, gauss3.W, out)
+		quadrature(p, q, &at, a, gauss3.X, gauss3.W, out)
 	case mid > 1.1*(p.h+q.h):
-		quadrature(p, q, k, a, gauss4.X, gauss4.W, out)
+		quadrature(p, q, &at, a, gauss4.X, gauss4.W, out)
 	default:
 		// From both sides, so that the order of the wires does not matter.
 		var back [most]moments
-		exactly(p, q, k, a, out)
-		exactly(q, p, k, a, &back)
+		exactly(p, q, &at, a, out)
+		exactly(q, p, &at, a, &back)
 		for i := range k.n {
 			m, back := &out[i], &back[i]
 			*m = moments{(m.g00 + back.g00) / 2, (m.g10 + back.g01) / 2, (m.g01 + back.g10) / 2, (m.g11 + back.g11) / 2}
@@ -76,7 +103,7 @@ func pairOf(p, q *segment, k waves, a float64, out *[most]moments) {
 }
 
 // exactly integrates the static part in closed form along q.
-func exactly(p, q *segment, k waves, a float64, out *[most]moments) {
+func exactly(p, q *segment, k *place, a float64, out *[most]moments) {
 	// Points along the observer, crowded towards its ends where the static part is steep.
 	for i, x0 := range gauss8.X {
 		for side := range 2 {
@@ -130,7 +157,7 @@ func exactly(p, q *segment, k waves, a float64, out *[most]moments) {
 	}
 }
 
-func quadrature(p, q *segment, k waves, a float64, x, w []float64, out *[most]moments) {
+func quadrature(p, q *segment, k *place, a float64, x, w []float64, out *[most]moments) {
 	for i, s := range x {
 		r := p.from.to(p.to, s)
 		for j, t := range x {
@@ -162,26 +189,6 @@ func (m *moments) add(b moments) {
 	m.g00, m.g10, m.g01, m.g11 = m.g00+b.g00, m.g10+b.g10, m.g01+b.g01, m.g11+b.g11
 }
 
-// with is the integral of two linear functions, each rising to one end of its segment.
-func (m moments) with(pEnd, qEnd bool) complex128 {
-	switch {
-	case pEnd && qEnd:
-		return m.g11
-	case pEnd:
-		return m.g10 - m.g11
-	case qEnd:
-		return m.g01 - m.g11
-	}
-	return m.g00 - m.g10 - m.g01 + m.g11
-}
-
-func slope(h half, s *segment) float64 {
-	if h.atEnd {
-		return h.sign / s.h
-	}
-	return -h.sign / s.h
-}
-
 // coupling is what two segments do to each other: the moments of the vector potential, directions and
 // ground counted, and the integral of the scalar potential.
 type coupling struct {
@@ -189,14 +196,15 @@ type coupling struct {
 	charge complex128
 }
 
-// turned is the coupling seen from the other segment.
-func (c coupling) turned() coupling {
-	c.vector.g10, c.vector.g01 = c.vector.g01, c.vector.g10
-	return c
+// ends are the mutual impedances of currents that rise to the beginning or the end of either segment.
+func (c *coupling) ends(inductive, capacitive complex128) [2][2]complex128 {
+	v, charge := c.vector.times(inductive), c.charge*capacitive
+	begin, end := v.g10-v.g11, v.g01-v.g11
+	return [2][2]complex128{{v.g00 - v.g10 - end + charge, end - charge}, {begin - charge, v.g11 + charge}}
 }
 
 // fill makes the symmetrical matrices of the rooftops' mutual impedances, without lumped elements, at frequencies evenly
-// apart: as many at a time as their couplings may take memory.
+// apart: as many at a time as their sums may take memory.
 func (g mesh) fill(ctx context.Context, m Model, all ...float64) ([][][]complex128, error) {
 	const large = 500 // segments
 	if len(all) > 1 && len(g.segs) > large {
@@ -210,118 +218,115 @@ func (g mesh) fill(ctx context.Context, m Model, all ...float64) ([][][]complex1
 		}
 		return out, nil
 	}
-	// First every pair of segments once, then every pair of rooftops from theirs: no two write to one place,
+	// First every pair of segments once, then every rooftop from what its segments do to all: no two write to one place,
 	// and the same model gives the same bits.
-	pairs, err := g.pairs(ctx, m, all)
+	sums, err := g.sums(ctx, m, all)
 	if err != nil {
 		return nil, err
 	}
 	out := make([][][]complex128, len(all))
-	for i, f := range all {
-		if out[i], err = g.rooftops(ctx, m, f, pairs[i]); err != nil {
+	for i := range all {
+		if out[i], err = g.rooftops(ctx, sums, i); err != nil {
 			return nil, err
 		}
 	}
 	return out, nil
 }
 
-// rooftops makes the matrix of a frequency from the couplings of the segments.
-func (g mesh) rooftops(ctx context.Context, m Model, f float64, pairs [][]coupling) ([][]complex128, error) {
-	n, k := len(g.roofs), 2*math.Pi*f/numeric.Light
-	metal := make([]complex128, len(m.Wires))
-	for i, w := range m.Wires {
-		metal[i] = w.metal(f)
+// sums are, by segment and frequency, what currents that rise to either of its ends do to the rooftops from the first on
+// that is not wholly on segments before it: their parts there, and half of that on itself.
+type sums []struct {
+	first int
+	by    [most][2][]complex128
+}
+
+// peak is a rooftop with a half on a segment: whether its current runs against that.
+type peak struct {
+	roof    int
+	against bool
+}
+
+// peaks are the rooftops that peak at the beginning and the end of each segment.
+func (g mesh) peaks() [][2][]peak {
+	out := make([][2][]peak, len(g.segs))
+	for i, r := range g.roofs {
+		for _, h := range r {
+			end := &out[h.seg][h.end()]
+			*end = append(*end, peak{i, h.sign < 0})
+		}
 	}
-	own := make([]complex128, len(g.segs)) // impedance of a segment's metal and jacket, in ohms a metre
-	for i, sg := range g.segs {
-		own[i] = metal[sg.wire] + complex(0, 2*math.Pi*f*sg.induct)
-	}
-	inductive := complex(0, k*numeric.Eta0/(4*math.Pi))
-	capacitive := complex(0, -numeric.Eta0/(4*math.Pi*k))
+	return out
+}
+
+// rooftops makes the matrix of a frequency from the sums of the segments. What two rooftops do to each other is what the
+// segments of each do to those behind them of the other.
+func (g mesh) rooftops(ctx context.Context, from sums, f int) ([][]complex128, error) {
+	n := len(g.roofs)
 	z := make([][]complex128, n)
 	store := make([]complex128, n*n)
 	for i := range z {
 		z[i] = store[i*n : (i+1)*n]
 	}
-	first := make([]int, n) // segment of those that the rooftops from each one on lie on
-	least := len(g.segs)
-	for i, r := range slices.Backward(g.roofs) {
-		for _, h := range r {
-			least = min(least, h.seg)
+	if err := numeric.Share(ctx, n, func(i int) {
+		for _, h := range g.roofs[i] {
+			s := &from[h.seg]
+			put(z[i][s.first:], s.by[f][h.end()], h.sign < 0)
 		}
-		first[i] = least
-	}
-	err := numeric.Share(ctx, n, func(i int) {
-		// What the rooftop does to both halves over each segment, then the sums of those.
-		over := make([][2]complex128, len(g.segs))
-		for _, a := range g.roofs[i] {
-			sa := &g.segs[a.seg]
-			with, charged := inductive*complex(a.sign, 0), capacitive*complex(slope(a, sa), 0)
-			for q := first[i]; q < len(over); q++ {
-				c := between(pairs, a.seg, q)
-				charge := charged * c.charge / complex(g.segs[q].h, 0)
-				over[q][0] += with*c.vector.with(a.atEnd, false) - charge
-				over[q][1] += with*c.vector.with(a.atEnd, true) + charge
-			}
-			if o := own[a.seg] * complex(sa.h*a.sign*sa.share(), 0); o != 0 {
-				far, near := 0, 1
-				if !a.atEnd {
-					far, near = 1, 0
-				}
-				over[a.seg][near] += o / 3
-				over[a.seg][far] += o / 6
-			}
-		}
-		for j := i; j < n; j++ {
-			for _, b := range g.roofs[j] {
-				end := 0
-				if b.atEnd {
-					end = 1
-				}
-				z[i][j] += over[b.seg][end] * complex(b.sign, 0)
-			}
-		}
-	})
-	if err != nil {
+	}); err != nil {
 		return nil, err
 	}
 	for i := range z {
 		for j := range i {
-			z[i][j] = z[j][i]
+			both := z[i][j] + z[j][i]
+			z[i][j], z[j][i] = both, both
 		}
+		z[i][i] *= 2
 	}
 	return z, nil
 }
 
-// between is the coupling of two segments, of which each pair is kept once.
-func between(pairs [][]coupling, a, b int) coupling {
-	if a <= b {
-		return pairs[a][b-a]
+// put adds numbers or takes them away.
+func put(to, from []complex128, away bool) {
+	by := complex128(1)
+	if away {
+		by = -1
 	}
-	return pairs[b][a-b].turned()
+	cblas128.Axpy(by, cblas128.Vector{N: len(from), Inc: 1, Data: from}, cblas128.Vector{N: len(from), Inc: 1, Data: to})
 }
 
-// pairs couples every segment with itself and those behind it, with what the ground adds, by frequency.
-func (g mesh) pairs(ctx context.Context, m Model, all []float64) ([][][]coupling, error) {
+// sums couples every segment with itself and those behind it, with what the ground adds, at all frequencies.
+func (g mesh) sums(ctx context.Context, m Model, all []float64) (sums, error) {
 	table, err := m.table(ctx, all...)
 	if err != nil {
 		return nil, err
 	}
-	segs, k := len(g.segs), wavesOf(all)
-	pairs := make([][][]coupling, len(all))
-	for i := range pairs {
-		pairs[i] = make([][]coupling, segs)
-	}
-	c := coupler{table, m.Ground == Perfect || g.earthed, k}
-	even, err := g.evens(ctx, k)
+	even, err := g.evens(ctx, wavesOf(all))
 	if err != nil {
 		return nil, err
 	}
-	return pairs, numeric.Share(ctx, segs, func(p int) {
-		sp, alike := &g.segs[p], even[p]
-		rows := make([]coupling, len(all)*(segs-p))
+	segs, peaks, own := len(g.segs), g.peaks(), g.own(m, all)
+	var inductive, capacitive [most]complex128
+	for i, f := range all {
+		k := 2 * math.Pi * f / numeric.Light
+		inductive[i], capacitive[i] = complex(0, k*numeric.Eta0/(4*math.Pi)), complex(0, -numeric.Eta0/(4*math.Pi*k))
+	}
+	out := make(sums, segs)
+	first := len(g.roofs)
+	for p := segs - 1; p >= 0; p-- {
+		for _, end := range peaks[p] {
+			for _, at := range end {
+				first = min(first, at.roof)
+			}
+		}
+		out[p].first = first
+	}
+	return out, numeric.Share(ctx, segs, func(p int) {
+		c := coupler{table, m.Ground == Perfect || g.earthed, wavesOf(all), new(earth.Kernels)}
+		sp, alike, to := &g.segs[p], even[p], &out[p]
+		n := len(g.roofs) - to.first
+		store := make([]complex128, len(all)*2*n)
 		for i := range all {
-			pairs[i][p] = rows[i*(segs-p) : (i+1)*(segs-p)]
+			to.by[i] = [2][]complex128{store[2*i*n : (2*i+1)*n], store[(2*i+1)*n : (2*i+2)*n]}
 		}
 		var both [most]coupling
 		for q := p; q < segs; q++ {
@@ -332,12 +337,47 @@ func (g mesh) pairs(ctx context.Context, m Model, all []float64) ([][][]coupling
 			if q-p < len(alike) {
 				direct = &alike[q-p]
 			}
-			c.coupled(sp, &g.segs[q], direct, &both)
+			sq := &g.segs[q]
+			c.coupled(sp, sq, direct, &both)
+			scale := complex(1/(sp.h*sq.h), 0)
 			for i := range all {
-				pairs[i][p][q-p] = both[i]
+				e := both[i].ends(inductive[i], capacitive[i]*scale)
+				if p == q {
+					o := own[i][p] / 6
+					e = [2][2]complex128{{e[0][0]/2 + o, (e[0][1] + o) / 2}, {(e[1][0] + o) / 2, e[1][1]/2 + o}}
+				}
+				for b, ends := range peaks[q] {
+					for _, at := range ends {
+						j := at.roof - to.first
+						if at.against {
+							to.by[i][0][j] -= e[0][b]
+							to.by[i][1][j] -= e[1][b]
+						} else {
+							to.by[i][0][j] += e[0][b]
+							to.by[i][1][j] += e[1][b]
+						}
+					}
+				}
 			}
 		}
 	})
+}
+
+// own is the impedance of every segment's metal and jacket in ohms, for the share of current that it carries, by frequency.
+func (g mesh) own(m Model, all []float64) [][]complex128 {
+	out := make([][]complex128, len(all))
+	for n, f := range all {
+		out[n] = make([]complex128, len(g.segs))
+		metal := make([]complex128, len(m.Wires))
+		for i, w := range m.Wires {
+			metal[i] = w.metal(f)
+		}
+		for i := range g.segs {
+			sg := &g.segs[i]
+			out[n][i] = (metal[sg.wire] + complex(0, 2*math.Pi*f*sg.induct)) * complex(sg.h*sg.share(), 0)
+		}
+	}
+	return out
 }
 
 // evens are, by segment, what it does through the air to itself and those behind it on a wire that is cut evenly from there
@@ -376,6 +416,7 @@ type coupler struct {
 	table  *earth.Table // nil without
 	images bool
 	k      waves
+	read   *earth.Kernels // room to read the table in
 }
 
 // coupled is the coupling of two segments with all their equals, with what they do through the air where that is known. Of
@@ -447,7 +488,7 @@ func (c coupler) overGround(p, q *segment, out *[most]coupling) {
 	d := p.from.add(p.to).sub(q.from).sub(q.to).scale(0.5)
 	apart := math.Sqrt(d[0]*d[0] + d[1]*d[1] + image*image)
 	t := c.table
-	g := crossing{t: t, k: c.k, p: p, q: q, along: p.u[0]*q.u[0] + p.u[1]*q.u[1], upright: p.u[2] * q.u[2],
+	g := crossing{t: t, k: c.k, kernels: c.read, p: p, q: q, along: p.u[0]*q.u[0] + p.u[1]*q.u[1], upright: p.u[2] * q.u[2],
 		level: p.u[2] == 0 && q.u[2] == 0, out: out}
 	g.tilted = p.u[2]*math.Hypot(q.u[0], q.u[1]) != 0 || q.u[2]*math.Hypot(p.u[0], p.u[1]) != 0
 	points := func(h float64) numeric.Rule {
@@ -494,6 +535,7 @@ type crossing struct {
 	along, upright float64 // products of their directions, level and upright parts
 	level          bool    // both lie level
 	tilted         bool    // that one's level part meets the other's upright one
+	kernels        *earth.Kernels
 	out            *[most]coupling
 }
 
@@ -504,19 +546,19 @@ const (
 	tilt
 )
 
-// read puts kernels at a horizontal distance and a sum of heights into out.
-func (g *crossing) read(which int, rho, height float64, out *earth.Kernels) {
+// read reads kernels at a horizontal distance and a sum of heights.
+func (g *crossing) read(which int, rho, height float64) {
 	switch which {
 	case whole:
-		g.t.All(rho, height, g.level, out)
+		g.t.All(rho, height, g.level, g.kernels)
 	case rest:
-		g.t.Rest(rho, height, g.level, out)
+		g.t.Rest(rho, height, g.level, g.kernels)
 	case tilt:
 		r := math.Sqrt(rho*rho + height*height)
 		e, step := g.k.turns(r)
 		e *= complex(-rho/(r+height)/r, 0)
 		for i, still := range g.t.Still() {
-			out[i] = earth.Kernel{ZX: still * e}
+			g.kernels.At[i] = earth.Kernel{ZX: still * e}
 			e *= step
 		}
 	}
@@ -525,7 +567,6 @@ func (g *crossing) read(which int, rho, height float64, out *earth.Kernels) {
 // over adds kernels by a rule on so many pieces of each.
 func (g *crossing) over(px, qx numeric.Rule, np, nq, which int) {
 	p, q := g.p, g.q
-	var all earth.Kernels
 	for i := range np {
 		for a, x0 := range px.X {
 			x := (float64(i) + x0) / float64(np)
@@ -536,7 +577,7 @@ func (g *crossing) over(px, qx numeric.Rule, np, nq, which int) {
 					s := q.from.to(q.to, y)
 					dx, dy := r[0]-s[0], r[1]-s[1]
 					rho := math.Sqrt(dx*dx + dy*dy)
-					g.read(which, rho, r[2]+s[2], &all)
+					g.read(which, rho, r[2]+s[2])
 					w := px.W[a] * qx.W[b] * p.h * q.h / float64(np*nq)
 					cross := 0.0
 					if rho > 0 && g.tilted {
@@ -544,7 +585,7 @@ func (g *crossing) over(px, qx numeric.Rule, np, nq, which int) {
 					}
 					along, upright := complex(w*g.along, 0), complex(w*g.upright, 0)
 					for n := range g.k.n {
-						k, out := &all[n], &g.out[n]
+						k, out := &g.kernels.At[n], &g.out[n]
 						v := along * k.XX
 						if !g.level {
 							v += upright*k.ZZ + complex(cross, 0)*k.ZX

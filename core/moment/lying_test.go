@@ -39,8 +39,9 @@ func TestCouplingsNearTheSoilAgainstAFineSum(t *testing.T) {
 			for name, pq := range pairs {
 				p, q := pq[0], pq[1]
 				var got, want [most]coupling
-				coupler{table: table, k: k}.overGround(p, q, &got)
-				fine := crossing{t: table, k: k, p: p, q: q, along: p.u[0]*q.u[0] + p.u[1]*q.u[1], upright: p.u[2] * q.u[2], tilted: true, out: &want}
+				coupler{table: table, k: k, read: new(earth.Kernels)}.overGround(p, q, &got)
+				fine := crossing{t: table, k: k, p: p, q: q, along: p.u[0]*q.u[0] + p.u[1]*q.u[1], upright: p.u[2] * q.u[2], tilted: true,
+					kernels: new(earth.Kernels), out: &want}
 				fine.over(gauss8, gauss8, 24, 24, whole)
 				var direct [most]moments
 				pair(p, q, k, &direct)

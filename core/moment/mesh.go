@@ -53,6 +53,14 @@ type half struct {
 	sign  float64
 }
 
+// end is 0 for the beginning and 1 for the end.
+func (h half) end() int {
+	if h.atEnd {
+		return 1
+	}
+	return 0
+}
+
 // mesh is the model cut into segments, and the rooftops over them.
 type mesh struct {
 	segs  []segment

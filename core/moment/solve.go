@@ -184,11 +184,7 @@ func (g mesh) currents(i []complex128) [][2]complex128 {
 	out := make([][2]complex128, len(g.segs))
 	for n, r := range g.roofs {
 		for _, h := range r {
-			end := 0
-			if h.atEnd {
-				end = 1
-			}
-			out[h.seg][end] += complex(h.sign, 0) * i[n]
+			out[h.seg][h.end()] += complex(h.sign, 0) * i[n]
 		}
 	}
 	return out

@@ -9,6 +9,8 @@ import (
 	"slices"
 	"sync"
 
+	"gonum.org/v1/gonum/floats"
+
 	"reed/core/numeric"
 )
 
@@ -20,7 +22,9 @@ type Table struct {
 	k     []float64 // of the air, 1/m, evenly apart
 	soil  float64
 	still []complex128
-	grid  []float64 // by R times the first k, then by angle, then pairs by frequency
+	// By R times the first k, then by angle, then by frequency: XX and Charge, of which two level currents need no more, and
+	// ZZ and ZX.
+	level, upright []float64
 }
 
 // sheet is what is computed at one frequency, by kR and then by angle.
@@ -92,19 +96,17 @@ func sheets(ctx context.Context, all []Wave) ([]sheet, error) {
 // gathered lays the sheets of frequencies evenly apart over the distances of the first one's rows.
 func gathered(waves []Wave, sheets []sheet) *Table {
 	n := len(waves)
-	t := &Table{grid: make([]float64, rows*angles*8*n)}
+	t := &Table{level: make([]float64, rows*angles*4*n), upright: make([]float64, rows*angles*4*n)}
 	for j, w := range waves {
 		t.k, t.still, t.soil = append(t.k, w.K), append(t.still, w.still()), math.Max(t.soil, w.soil())
 		for i := range rows {
 			row, weights, near := rowAt(reach(i) * w.K / waves[0].K)
 			for a := range angles {
-				at := t.grid[(i*angles+a)*8*n:]
+				at := (i*angles+a)*4*n + 4*j
 				for p, weight := range weights {
 					from := &sheets[j][(row+p)*angles+a]
-					for m := range 4 {
-						at[4*j+m] += near * weight * from[m]
-						at[4*n+4*j+m] += near * weight * from[4+m]
-					}
+					floats.AddScaled(t.level[at:at+4], near*weight, from[:4])
+					floats.AddScaled(t.upright[at:at+4], near*weight, from[4:])
 				}
 			}
 		}
@@ -135,11 +137,15 @@ func (t *Table) Soil() float64 { return t.soil }
 func (t *Table) At(rho, height float64) Kernel {
 	var out Kernels
 	t.All(rho, height, false, &out)
-	return out[0]
+	return out.At[0]
 }
 
-// Kernels are those at as many frequencies as a table may have.
-type Kernels [Most]Kernel
+// Kernels are those at as many frequencies as a table may have, with room to read them in: it is made once for many.
+type Kernels struct {
+	At             [Most]Kernel
+	rows           [4 * 4 * Most]float64
+	level, upright [4 * Most]float64
+}
 
 // Most is at how many frequencies a table can be.
 const Most = 3
@@ -153,10 +159,10 @@ func (t *Table) All(rho, height float64, level bool, out *Kernels) {
 	for j, still := range t.still {
 		image := still * e
 		e *= step
-		out[j].Charge -= image
+		out.At[j].Charge -= image
 		if !level {
-			out[j].ZZ += 2 * image
-			out[j].ZX -= image * complex(tilt, 0)
+			out.At[j].ZZ += 2 * image
+			out.At[j].ZX -= image * complex(tilt, 0)
 		}
 	}
 }
@@ -179,32 +185,39 @@ func (t *Table) Rest(rho, height float64, level bool, out *Kernels) {
 	y := math.Sqrt(height/r) * (angles - 1)
 	j := min(max(int(y)-1, 0), angles-4)
 	wy := cubic(y - float64(j) - 1)
-	n := 4 * len(t.k)
-	size, want := 2*n, 2*n
-	if level {
-		want = n
-	}
-	var sum [8 * Most]float64
-	sums := sum[:want]
-	for p := range 4 {
-		row := t.grid[((i+p)*angles+j)*size : ((i+p)*angles+j+4)*size]
-		for q := range 4 {
-			w, from := wx[p]*wy[q], row[q*size:q*size+want]
-			for m, v := range from {
-				sums[m] += w * v
-			}
-		}
+	out.between(t.level, 4*len(t.k), i, j, wx, wy, &out.level)
+	if !level {
+		out.between(t.upright, 4*len(t.k), i, j, wx, wy, &out.upright)
 	}
 	e, step := t.turns(r)
 	e *= complex(near, 0)
 	for m := range t.k {
-		a := sum[4*m : 4*m+4]
-		out[m] = Kernel{XX: complex(a[0], a[1]) * e, Charge: complex(a[2], a[3]) * e}
+		a, b := out.level[4*m:4*m+4], out.upright[4*m:4*m+4]
+		out.At[m] = Kernel{XX: complex(a[0], a[1]) * e, Charge: complex(a[2], a[3]) * e}
 		if !level {
-			b := sum[n+4*m : n+4*m+4]
-			out[m].ZZ, out[m].ZX = complex(b[0], b[1])*e, complex(b[2]*rho/r, b[3]*rho/r)*e
+			out.At[m].ZZ, out.At[m].ZX = complex(b[0], b[1])*e, complex(b[2]*rho/r, b[3]*rho/r)*e
 		}
 		e *= step
+	}
+}
+
+// between reads n numbers a place of a grid between four rows from i on and four angles from j on.
+func (k *Kernels) between(grid []float64, n, i, j int, wx, wy [4]float64, out *[4 * Most]float64) {
+	rows, sum := k.rows[:4*n], out[:n]
+	for p, w := range wx {
+		at := ((i+p)*angles + j) * n
+		if from := grid[at : at+4*n]; p == 0 {
+			floats.ScaleTo(rows, w, from)
+		} else {
+			floats.AddScaled(rows, w, from)
+		}
+	}
+	for q, w := range wy {
+		if from := rows[q*n : (q+1)*n]; q == 0 {
+			floats.ScaleTo(sum, w, from)
+		} else {
+			floats.AddScaled(sum, w, from)
+		}
 	}
 }
 

@@ -7,14 +7,11 @@ import (
 	"math"
 	"time"
 
-	"reed/core/antenna"
 	"reed/core/antenna/family"
 	"reed/core/band"
 	"reed/core/circuit"
-	"reed/core/deployment"
 	"reed/core/diagnose"
 	"reed/core/phrase"
-	"reed/core/quantity"
 	"reed/core/sweep"
 	"reed/core/trim"
 	"reed/core/twin"
@@ -45,7 +42,8 @@ func planCase(ctx context.Context, c *call) error {
 	if err := decode(c, &x); err != nil {
 		return err
 	}
-	p, form, err := x.plan()
+	e := new(twin.Engine)
+	p, solved, err := x.cut(ctx, e)
 	if err != nil {
 		return err
 	}
@@ -56,23 +54,8 @@ func planCase(ctx context.Context, c *call) error {
 		Default  string       `json:"default"`
 		Faults   []faultOut   `json:"faults"`
 	}{Pieces: []pieceOut{}, Settings: []settingOut{}, Default: "form", Faults: []faultOut{}}
-	e := new(twin.Engine)
-	s := twin.Setup{Built: deployment.Built{Shape: p.Shape}, Planned: true, Ground: x.Ground, PowerW: x.PowerW, Units: quantity.In(x.unit())}
-	if s.Built.Coax, err = x.coax(); err != nil {
-		return err
-	}
-	r, err := e.Refine(ctx, s, nil)
-	if errors.Is(err, context.Canceled) {
-		return err
-	}
-	if err == nil && len(r.Lengths) > 0 {
-		request, unread := family.Read(form)
-		for _, l := range r.Lengths {
-			request.Solved = append(request.Solved, antenna.Solved{Piece: l.Piece, Field: l.Field, Size: l.Solved, Electrical: l.Electrical})
-		}
-		if better := family.Planned(request, unread); said(better.Faults) == nil {
-			p, out.Default = better, "solver"
-		}
+	if solved {
+		out.Default = "solver"
 	}
 	for _, y := range p.Pieces {
 		out.Pieces = append(out.Pieces, pieceOut{y.Name, y.Count, y.Electrical.M, y.Cut.M})
@@ -84,6 +67,10 @@ func planCase(ctx context.Context, c *call) error {
 	if family.Of(p.Shape).Trims() == family.Settings {
 		o := options()
 		o.Coarse = true
+		s, err := x.asPlanned(p)
+		if err != nil {
+			return err
+		}
 		f, err := e.Forecast(ctx, s, o, nil)
 		if err != nil {
 			return wrong(err)
@@ -133,12 +120,12 @@ func forecastCase(ctx context.Context, c *call) error {
 	if err := decode(c, &x); err != nil {
 		return err
 	}
-	s, err := x.setup()
+	begun, e := time.Now(), new(twin.Engine)
+	s, err := x.setup(ctx, e)
 	if err != nil {
 		return err
 	}
-	begun := time.Now()
-	f, err := new(twin.Engine).Forecast(ctx, s, options(), nil)
+	f, err := e.Forecast(ctx, s, options(), nil)
 	switch {
 	case errors.Is(err, context.Canceled):
 		return err
@@ -234,7 +221,7 @@ func adviseCase(ctx context.Context, c *call) error {
 	if len(x.Revisions) == 0 {
 		return usagef("revisions: at least one with readings is needed")
 	}
-	subject := trim.Subject{Ground: x.Setup.Ground, Region: 1, Segments: band.DefaultSegments(1), Limit: 2}
+	e, subject := new(twin.Engine), trim.Subject{Ground: x.Setup.Ground, Region: 1, Segments: band.DefaultSegments(1), Limit: 2}
 	if len(x.Wanted) > 0 {
 		x.Setup.Frequencies = x.Wanted
 	}
@@ -246,7 +233,7 @@ func adviseCase(ctx context.Context, c *call) error {
 				set.Texts[id] = text
 			}
 		}
-		b, err := set.asBuilt()
+		b, err := set.asBuilt(ctx, e)
 		if err != nil {
 			return err
 		}
@@ -256,7 +243,7 @@ func adviseCase(ctx context.Context, c *call) error {
 		}
 		subject.Swept = append(subject.Swept, trim.Swept{Built: b, Feeds: []sweep.Curve{curve}})
 	}
-	out, err := advised(ctx, new(twin.Engine), subject)
+	out, err := advised(ctx, e, subject)
 	if err != nil {
 		return wrong(err)
 	}

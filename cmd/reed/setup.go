@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -127,9 +128,58 @@ func (x setupCase) plan() (antenna.Plan, antenna.Form, error) {
 	return p, form, said(p.Faults)
 }
 
-// asBuilt is the set-up as it stands: the plan's, with what was typed of it.
-func (x setupCase) asBuilt() (deployment.Built, error) {
+// cut is the plan with the lengths that one is told to cut: the solver's, where it finds any.
+func (x setupCase) cut(ctx context.Context, e *twin.Engine) (p antenna.Plan, solved bool, err error) {
+	p, form, err := x.plan()
+	if err != nil {
+		return p, false, err
+	}
+	s, err := x.asPlanned(p)
+	if err != nil {
+		return p, false, err
+	}
+	r, err := e.Refine(ctx, s, nil)
+	switch {
+	case ctx.Err() != nil:
+		return p, false, ctx.Err()
+	case err != nil || len(r.Lengths) == 0:
+		return p, false, nil
+	}
+	request, unread := family.Read(form)
+	for _, l := range r.Lengths {
+		request.Solved = append(request.Solved, antenna.Solved{Piece: l.Piece, Field: l.Field, Size: l.Solved, Electrical: l.Electrical})
+	}
+	if better := family.Planned(request, unread); said(better.Faults) == nil {
+		return better, true, nil
+	}
+	return p, false, nil
+}
+
+// asPlanned is what is modelled of a plan of the case.
+func (x setupCase) asPlanned(p antenna.Plan) (twin.Setup, error) {
+	out := twin.Setup{Built: deployment.Built{Shape: p.Shape, PowerW: x.PowerW}, Planned: true, Ground: x.Ground, PowerW: x.PowerW,
+		Units: quantity.In(x.unit())}
+	var err error
+	out.Built.Coax, err = x.coax()
+	return out, err
+}
+
+// told reports whether every length that the solver would find is typed.
+func (x setupCase) told(p antenna.Plan) bool {
+	for _, k := range family.Of(p.Shape).Solved() {
+		if x.Texts[k.Field] == "" {
+			return false
+		}
+	}
+	return true
+}
+
+// asBuilt is the set-up as it stands: what was typed of it, the rest as it was to be cut.
+func (x setupCase) asBuilt(ctx context.Context, e *twin.Engine) (deployment.Built, error) {
 	p, _, err := x.plan()
+	if err == nil && !x.told(p) {
+		p, _, err = x.cut(ctx, e)
+	}
 	if err != nil {
 		return deployment.Built{}, err
 	}
@@ -167,20 +217,16 @@ func (x setupCase) coax() (deployment.Coax, error) {
 }
 
 // setup is what is modelled of the case.
-func (x setupCase) setup() (twin.Setup, error) {
-	out := twin.Setup{Planned: !x.Built, Ground: x.Ground, PowerW: x.PowerW, Units: quantity.In(x.unit())}
-	var err error
+func (x setupCase) setup(ctx context.Context, e *twin.Engine) (twin.Setup, error) {
 	if x.Built {
-		out.Built, err = x.asBuilt()
-		return out, err
+		b, err := x.asBuilt(ctx, e)
+		return twin.Setup{Built: b, Ground: x.Ground, PowerW: x.PowerW, Units: quantity.In(x.unit())}, err
 	}
-	p, _, err := x.plan()
+	p, _, err := x.cut(ctx, e)
 	if err != nil {
-		return out, err
+		return twin.Setup{}, err
 	}
-	out.Built = deployment.Built{Shape: p.Shape, PowerW: x.PowerW}
-	out.Built.Coax, err = x.coax()
-	return out, err
+	return x.asPlanned(p)
 }
 
 // options are those of a forecast for a script: region 1, the whole bands one's own.

@@ -15,12 +15,28 @@ import (
 	"reed/core/quantity"
 )
 
-// solved puts solved lengths into the shape before it is planned.
+// solved puts solved lengths into the shape before it is planned. What the plan chose with its own lengths and what these
+// were found with stays.
 func solved(r *antenna.Request) {
+	if len(r.Solved) == 0 {
+		return
+	}
+	bare := *r
+	bare.Solved = nil
+	before := Of(design(bare, nil).Shape)
+	for _, id := range before.kind.stands {
+		if v := before.N(id, 0); v > 0 && r.N(id, 0) == 0 {
+			r.PutNumber(id, v)
+		}
+	}
+	turns := map[string]bool{}
+	for _, k := range before.Knobs() {
+		turns[k.Field] = k.Turns()
+	}
 	for _, x := range r.Solved {
 		switch {
-		case x.Field == "helix_turns":
-			r.PutNumber(x.Field, x.Size.M)
+		case turns[x.Field]:
+			r.PutNumber(x.Field, math.Round(x.Size.M*10)/10)
 		case x.Field != "" && x.Size.M > 0:
 			r.Shape = r.With(x.Field, x.Size)
 			if x.Field == "radiator" && hasSecondLeg(r.Shape) {

@@ -24,6 +24,7 @@ func stick() Family {
 		ID: "loading-stick", Name: "Loading stick with sliding tip", Short: "stick", Group: "upright, short", Trims: Loaded,
 		Ready:   "loading stick",
 		matters: []string{"coil_turns", "tip", "radials_count"},
+		stands:  []string{"coil_turns"},
 		Variants: []Variant{
 			{ID: "ground-radials", Name: "on a ground stake, with radials", Sketch: Sketch{Wire: "M60 44V36q-5 -1.5 0 -3t0 -3t0 -3t0 -3t0 -3V17",
 				Thin: "M60 17V4M60 45H30M60 45H90M60 45L40 49", Feed: [2]float64{60, 44}}},

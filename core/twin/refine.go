@@ -145,9 +145,36 @@ func (r *refiner) turn(ctx context.Context, s Setup, k family.Knob) (float64, er
 	case err != nil:
 		return v, err
 	case !ok:
-		return v, nowhere
+		return r.crossing(ctx, x, lo, hi, nowhere)
 	}
 	return at, nil
+}
+
+// crossing looks over a whole range for where a reactance rises through nought, for what the way from where a knob stands
+// does not reach: behind a place where it is without bounds.
+func (r *refiner) crossing(ctx context.Context, x func(v float64) (float64, error), lo, hi float64, nowhere error) (float64, error) {
+	const steps = 24
+	last, before := 0.0, math.Inf(1)
+	for i := range steps + 1 {
+		v := lo + (hi-lo)*float64(i)/steps
+		now, err := x(v)
+		if ctx.Err() != nil {
+			return 0, ctx.Err()
+		}
+		if err != nil { // so long it cannot be
+			before = math.Inf(1)
+			continue
+		}
+		if before < 0 && now >= 0 {
+			at, ok, err := numeric.Secant(x, v, last, 12, func(_, to float64) float64 { return math.Min(math.Max(to, last), v) },
+				func(_, x float64) bool { return math.Abs(x) < 0.5 })
+			if ok && err == nil {
+				return at, nil
+			}
+		}
+		last, before = v, now
+	}
+	return 0, nowhere
 }
 
 // best looks for the length with the lowest SWR behind the transformer: by steps over the whole range, then

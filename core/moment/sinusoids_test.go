@@ -251,7 +251,7 @@ func TestSinusoidsAndPlaneWavesAgree(t *testing.T) {
 		"a loop upright": {wires(soil(13, 0.005), 0.001, [2]Vec{{0, 0, 3}, {2.7, 0, 3}}, [2]Vec{{2.7, 0, 3}, {2.7, 0, 8.4}},
 			[2]Vec{{2.7, 0, 8.4}, {-2.7, 0, 8.4}}, [2]Vec{{-2.7, 0, 8.4}, {-2.7, 0, 3}}, [2]Vec{{-2.7, 0, 3}, {0, 0, 3}}), 14.1e6},
 		"loaded over two radials": {loaded, 14.1e6},
-		"beside each other":       {fedAt(wires(soil(13, 0.005), 0.002, [2]Vec{{-2.45, 0, 3}, {2.45, 0, 3}},
+		"beside each other": {fedAt(wires(soil(13, 0.005), 0.002, [2]Vec{{-2.45, 0, 3}, {2.45, 0, 3}},
 			[2]Vec{{-2.55, -1.5, 3}, {2.55, -1.5, 3}}), 0, 0.5), 28.4e6},
 	}
 	const fine, cut = 120, 64 // segments to a wavelength, of the first and of the second

@@ -164,21 +164,31 @@ func (x setupCase) asPlanned(p antenna.Plan) (twin.Setup, error) {
 	return out, err
 }
 
-// told reports whether every length that the solver would find is typed.
-func (x setupCase) told(p antenna.Plan) bool {
-	for _, k := range family.Of(p.Shape).Solved() {
-		if x.Texts[k.Field] == "" {
-			return false
-		}
+// untold is the case without the lengths that the solver would find: a part that was chosen for them is not chosen anew for
+// what is typed. all says that every one of them was typed.
+func (x setupCase) untold() (out setupCase, all bool, err error) {
+	p, _, err := x.plan()
+	if err != nil {
+		return x, false, err
 	}
-	return true
+	out, all = x, true
+	out.Texts = maps.Clone(x.Texts)
+	for _, k := range family.Of(p.Shape).Solved() {
+		all = all && x.Texts[k.Field] != ""
+		delete(out.Texts, k.Field)
+	}
+	return out, all, nil
 }
 
 // asBuilt is the set-up as it stands: what was typed of it, the rest as it was to be cut.
 func (x setupCase) asBuilt(ctx context.Context, e *twin.Engine) (deployment.Built, error) {
-	p, _, err := x.plan()
-	if err == nil && !x.told(p) {
-		p, _, err = x.cut(ctx, e)
+	y, all, err := x.untold()
+	if err != nil {
+		return deployment.Built{}, err
+	}
+	p, _, err := y.plan()
+	if err == nil && !all {
+		p, _, err = y.cut(ctx, e)
 	}
 	if err != nil {
 		return deployment.Built{}, err

@@ -32,7 +32,47 @@ func (a Antenna) Filled(stage string, texts map[string]string, unit string) (ant
 	}
 	v, faults := entry.Read(Of(s).Fields(stage), texts, unit)
 	s.Take(v)
+	if stage == "built" {
+		s = a.summed(s)
+	}
 	return s, faults
+}
+
+// whole is a length that is the sum of others, the last of which gives way to it.
+type whole struct {
+	field string
+	parts []string
+}
+
+// summed keeps wholes and their parts together where one of them was typed anew and the other was left as it was. Where both
+// were, or they did not agree before, both stay as they are typed.
+func (a Antenna) summed(s antenna.Shape) antenna.Shape {
+	const typed = 0.0015 // what writing a length out may move it by
+	for _, w := range a.kind.wholes {
+		differs := func(id string) bool { return math.Abs(a.M(id)-s.M(id)) > typed }
+		before, sum, last := 0.0, 0.0, w.parts[len(w.parts)-1]
+		moved, times := false, 0.0
+		for _, id := range w.parts {
+			before, sum = before+a.M(id), sum+s.M(id)
+			moved = moved || differs(id)
+			if id == last {
+				times++
+			}
+		}
+		was := a.M(w.field)
+		if was <= 0 || s.M(last) <= 0 || math.Abs(before-was) > 0.03*was+0.03 {
+			continue
+		}
+		switch {
+		case moved && !differs(w.field):
+			s.Put(w.field, quantity.Metres(was+sum-before))
+		case differs(w.field) && !moved && w.field == antenna.Radiator:
+			if rest := s.M(last) + (s.M(w.field)-was)/times; rest > leastWire {
+				s.Put(last, quantity.Metres(rest))
+			}
+		}
+	}
+	return s
 }
 
 // Fields lists what is asked of this shape when it is planned or recorded as built.

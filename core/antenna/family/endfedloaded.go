@@ -18,6 +18,7 @@ func endFedLoaded() Family {
 		ID: "end-fed-loaded", Name: "End-fed, shortened with coil and tail", Short: "coil and tail", Group: "fed at the end", Multi: true,
 		matters: []string{"coil_at", "coil_uh", "pole_height"},
 		stands:  []string{"coil_uh"},
+		wholes:  []whole{{antenna.Radiator, []string{"coil_at", "tail"}}},
 		Trims:   Loaded,
 		Variants: []Variant{
 			{ID: "sloper", Name: "sloper", Sketch: Sketch{Wire: "M12 40L62 22q0 -8 4 -1.5q0 -8 4 -1.5q0 -8 4 -1.5L104 8", Pole: "M104 8V46",

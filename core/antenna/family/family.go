@@ -71,6 +71,7 @@ type Family struct {
 	Practice []Practice `json:"-"`
 
 	matters  []string // fields that are asked for before all others, beside those that it must have
+	wholes   []whole  // lengths that are the sum of others
 	stands   []string // amounts that a plan chooses together with its lengths: they stay where others of these are found
 	fields   func(antenna.Shape) []entry.Field
 	plan     func(antenna.Request, antenna.Wire, earth.Ground) antenna.Plan

@@ -15,6 +15,7 @@ func loadedWhip() Family {
 	return Family{
 		ID: "loaded-whip", Name: "Loaded whip with tapped or sliding coil", Short: "loaded whip",
 		matters: []string{"whip", "coil_length", "radials_count"},
+		wholes:  []whole{{antenna.Radiator, []string{"mast", "whip"}}},
 		Group:   "upright, short", Multi: true, Trims: Settings,
 		Variants: []Variant{
 			{ID: "ground-radials", Name: "radials on the ground", Sketch: Sketch{Wire: "M60 43V37q-8 -2 0 -4t0 -4t0 -4V4",

@@ -24,8 +24,9 @@ func rectangle() Family {
 		Why: "Bent tips couple more than the straight elements of the closed form; width and tails are optimised for match and " +
 			"front-to-back.",
 		knobs: knobsRectangle, set: setRectangle, beam: &rectangleBeam,
-		wires: func(antenna.Shape) []string { return []string{"width", "driven_tail", "reflector_tail"} },
-		mend:  func(Match) string { return ": width and gap set the match; look whether both are as planned." },
+		wires:  func(antenna.Shape) []string { return []string{"width", "driven_tail", "reflector_tail"} },
+		mend:   func(Match) string { return ": width and gap set the match; look whether both are as planned." },
+		wholes: []whole{{antenna.Radiator, []string{"width", "driven_tail", "driven_tail"}}},
 		fields: func(antenna.Shape) []entry.Field {
 			built := func(id, label string) entry.Field {
 				f := askLength(id, label, 60)

@@ -25,6 +25,7 @@ func stick() Family {
 		Ready:   "loading stick",
 		matters: []string{"coil_turns", "tip", "radials_count"},
 		stands:  []string{"coil_turns"},
+		wholes:  []whole{{antenna.Radiator, []string{"rod", "coil_length", "tip"}}, {antenna.LegB, []string{"rod", "coil_length", "tip"}}},
 		Variants: []Variant{
 			{ID: "ground-radials", Name: "on a ground stake, with radials", Sketch: Sketch{Wire: "M60 44V36q-5 -1.5 0 -3t0 -3t0 -3t0 -3t0 -3V17",
 				Thin: "M60 17V4M60 45H30M60 45H90M60 45L40 49", Feed: [2]float64{60, 44}}},

@@ -15,6 +15,7 @@ func whipPair() Family {
 	return Family{
 		ID: "whip-pair", Name: "Pair of loaded whips as a dipole", Short: "whip pair", Group: "fed in the middle", Multi: true, Trims: Settings,
 		matters: []string{"whip", "coil_length", "feed_height"},
+		wholes:  []whole{{antenna.Radiator, []string{"mast", "whip"}}, {antenna.LegB, []string{"mast", "whip"}}},
 		Variants: []Variant{
 			{ID: "flat", Name: "flat", Sketch: Sketch{Wire: "M14 20H40q2 -8 4 0t4 0t4 0H68q2 -8 4 0t4 0t4 0H106", Pole: "M60 20V46",
 				Feed: [2]float64{60, 20}}},

@@ -252,19 +252,24 @@ func adviseCase(ctx context.Context, c *call) error {
 
 // readings are rows of megahertz and SWR, or of megahertz, R and X.
 func readings(rows [][]float64) (sweep.Curve, error) {
-	s := sweep.Sweep{Kind: sweep.Magnitude}
+	kind := sweep.Magnitude
+	var f []float64
+	var gamma []complex128
 	for i, row := range rows {
 		switch {
-		case len(row) == 2 && row[1] >= 1:
-			s.Re = append(s.Re, circuit.Magnitude(row[1]))
-		case len(row) == 3 && (i == 0 || s.Kind == sweep.Complex):
-			s.Kind = sweep.Complex
-			g := circuit.Gamma(complex(row[1], row[2]), sweep.Reference)
-			s.Re, s.Im = append(s.Re, real(g)), append(s.Im, imag(g))
+		case len(row) == 2 && row[1] >= 1 && kind == sweep.Magnitude:
+			gamma = append(gamma, complex(circuit.Magnitude(row[1]), 0))
+		case len(row) == 3 && (i == 0 || kind == sweep.Complex):
+			kind = sweep.Complex
+			gamma = append(gamma, circuit.Gamma(complex(row[1], row[2]), sweep.Reference))
 		default:
 			return sweep.Curve{}, usagef("row %d is not [mhz, swr] or [mhz, r, x] like the others", i+1)
 		}
-		s.F = append(s.F, row[0]*1e6)
+		f = append(f, row[0]*1e6)
+	}
+	s, _, repeated := sweep.New(kind, f, gamma)
+	if repeated > 0 {
+		return sweep.Curve{}, usagef("%d frequencies stand there twice", repeated)
 	}
 	return s.Curve()
 }

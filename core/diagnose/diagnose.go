@@ -123,9 +123,8 @@ type measured struct {
 
 // span is the part of the sweep that is explained.
 func (x Subject) span() (lo, hi float64, ok bool) {
-	lo, hi = x.Feed.Span()
-	lo, hi = math.Max(lo, x.Lo), math.Min(hi, x.Hi)
-	return lo, hi, hi > lo*1.002
+	lo, hi, ok = x.Feed.Measured(x.Lo, x.Hi)
+	return lo, hi, ok && hi > lo*1.002
 }
 
 // shallow is a reflection above which the least of a sweep is noise, or a fault, and no dip.
@@ -143,6 +142,10 @@ func (x Subject) dip() (at, width float64, ok bool) {
 
 func (x Subject) measured() (measured, error) {
 	lo, hi, ok := x.span()
+	if _, _, any := x.Feed.Measured(x.Lo, x.Hi); any && !ok {
+		return measured{}, fmt.Errorf("one reading says where the dip is, not why: read a few more from %s to %s MHz", quantity.MHz(x.Lo),
+			quantity.MHz(x.Hi))
+	}
 	if !ok {
 		return measured{}, fmt.Errorf("the sweep does not reach %s to %s MHz", quantity.MHz(x.Lo), quantity.MHz(x.Hi))
 	}
@@ -151,8 +154,13 @@ func (x Subject) measured() (measured, error) {
 		lo, hi = math.Max(lo, at-3*width), math.Min(hi, at+3*width)
 	}
 	out := measured{phase: true}
-	for i := range points {
-		f := lo + (hi-lo)*float64(i)/(points-1)
+	at := x.Feed.Readings(lo, hi)
+	if at == nil { // a sweep is known between its points, too
+		for i := range points {
+			at = append(at, lo+(hi-lo)*float64(i)/(points-1))
+		}
+	}
+	for _, f := range at {
 		g, ok := x.Feed.Gamma(f)
 		if !ok {
 			out.phase = false
@@ -182,7 +190,7 @@ func (m measured) apart(a, b []complex128) []float64 {
 // what is left.
 func (m measured) explain(foretold []complex128, unknowns [][]float64) (chi2, misfit float64) {
 	left := m.apart(m.g, foretold)
-	weight := independent / float64(len(m.f)) / (model * model)
+	weight := math.Min(1, independent/float64(len(m.f))) / (model * model)
 	n := len(unknowns)
 	stretch := make([]float64, n)
 	if n > 0 {

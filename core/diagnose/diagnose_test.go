@@ -10,6 +10,7 @@ import (
 
 	"reed/core/antenna"
 	"reed/core/antenna/family"
+	"reed/core/band"
 	"reed/core/circuit"
 	"reed/core/deployment"
 	"reed/core/quantity"
@@ -208,5 +209,44 @@ func TestAValleyFarOffIsNotTakenForTheTruth(t *testing.T) {
 	}
 	if first := d.Explanations[0]; first.ID != "lengths" || !strings.Contains(first.Says, "longer") {
 		t.Errorf("%s, %s, %.0f %%", first.ID, first.Says, first.Share)
+	}
+}
+
+// Between readings on different bands nothing is made up: a list that the model foretells blames nothing, and one reading says
+// where the dip is and no cause.
+func TestReadingsOfOtherBandsAreNotJoined(t *testing.T) {
+	var e twin.Engine
+	p := family.Design(antenna.Request{Shape: antenna.Shape{Family: "linked-dipole", Variant: "flat", FrequencyHz: 7.05e6,
+		More: []float64{14.1e6}}})
+	setup := twin.Setup{Built: deployment.Built{Shape: p.Shape}, Ground: "average"}
+	b, _ := band.Named(1, "20m")
+	at, err := e.Curve(t.Context(), setup, 13.8e6, 14.4e6)
+	if err != nil {
+		t.Fatal(err)
+	}
+	list := func(mhz ...float64) sweep.Curve {
+		f, gamma := []float64{7.04e6}, []complex128{0.05}
+		for _, m := range mhz {
+			f, gamma = append(f, m*1e6), append(gamma, circuit.Gamma(at(m*1e6), 50))
+		}
+		s, _, _ := sweep.New(sweep.Magnitude, f, gamma)
+		c, err := s.Curve()
+		if err != nil {
+			t.Fatal(err)
+		}
+		return c
+	}
+	x := Subject{Setup: setup, Feed: list(13.95, 14.05, 14.15, 14.25)}
+	x.Lo, x.Hi = Around(b, 14.05e6)
+	got, err := Diagnose(t.Context(), &e, x, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if first := got.Explanations[0]; first.ID != "recorded" || len(first.Curve) != 4 {
+		t.Errorf("a list as the model foretells it: %s at %d readings", first.ID, len(first.Curve))
+	}
+	x.Feed = list(14.05)
+	if _, err := Diagnose(t.Context(), &e, x, nil); err == nil || !strings.Contains(err.Error(), "one reading") {
+		t.Errorf("one reading was explained: %v", err)
 	}
 }

@@ -151,6 +151,22 @@ func (c Curve) points(lo, hi float64) (from, to float64, n int, ok bool) {
 	return lo, hi, n, true
 }
 
+// Measured is the range between two frequencies in which something was measured, without gaps at either side.
+func (c Curve) Measured(lo, hi float64) (from, to float64, ok bool) {
+	from, to, _, ok = c.points(math.Max(lo, c.s.F[0]), math.Min(hi, c.s.F[len(c.s.F)-1]))
+	return from, to, ok
+}
+
+// Readings are the frequencies of single readings from one frequency to another; none of what was swept.
+func (c Curve) Readings(lo, hi float64) (out []float64) {
+	for _, f := range c.s.F {
+		if c.metered() && f >= lo && f <= hi {
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
 // reached reports whether a frequency lies in what was measured, and not in a gap.
 func (c Curve) reached(f float64) bool {
 	i := sort.SearchFloat64s(c.s.F, f)

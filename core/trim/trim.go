@@ -82,6 +82,8 @@ const (
 	Folded = 0.95
 	// MostShort is the highest chance of a resonance above its range that advice takes.
 	MostShort = 0.015
+	// aimShort is what all resonances together are aimed at for it: what is rounded afterwards stays within.
+	aimShort = 0.01
 )
 
 // ErrNothing says that there is nothing to advise from.
@@ -167,24 +169,22 @@ func Advise(goals []Goal, raises []Raise, prior Prior) (Advice, error) {
 	}
 	step := make([]float64, n)
 	if !out.Done {
-		step = solve(believed, wanted, n, prior)
-		// Adding wire can be taken back, cutting cannot: the part of the step that shortens is held back until
-		// no resonance is likely to end above its range.
+		aims := make([]float64, len(wanted))
+		for i := range wanted {
+			aims[i] = math.Log(wanted[i].F)
+		}
+		step = solve(believed, aims, n, prior)
+		// Adding wire can be taken back, cutting cannot: every resonance that rises is aimed at so low that it is not likely
+		// to end above its range, or left where it is. What of that the lengths cannot do is held back.
 		if !prior.Free {
-			held := step
-			for share := 1.0; share > 0.02; share -= 0.02 {
-				held = make([]float64, n)
-				for k, d := range step {
-					held[k] = d
-					if d < 0 {
-						held[k] = share * d
-					}
+			sure := math.Sqrt2 * math.Erfinv(1-2*aimShort/float64(len(aims))) // in standard deviations
+			for range 3 {
+				for i := range aims {
+					aims[i] = careful(believed[i], wanted[i], step, last.Lengths, sure)
 				}
-				if worst(believed, wanted, held, last.Lengths) <= MostShort {
-					break
-				}
+				step = solve(believed, aims, n, prior)
 			}
-			step = held
+			step = holdBack(believed, wanted, step, last.Lengths)
 		}
 	}
 	for k, d := range step {
@@ -201,15 +201,44 @@ func Advise(goals []Goal, raises []Raise, prior Prior) (Advice, error) {
 	return out, nil
 }
 
-// worst is the highest chance that a goal which a step raises ends above its range.
+// careful is the logarithm of the frequency that a resonance is aimed at with a step about as this one, so many standard
+// deviations below the end of its range.
+func careful(b *numeric.Belief, goal Goal, step, lengths []float64, sure float64) float64 {
+	now, _ := after(b, make([]float64, len(step)), lengths)
+	_, sd := after(b, step, lengths)
+	wanted := math.Log(goal.F)
+	return math.Min(wanted, math.Max(math.Log(goal.Hi)-sd*sure, now))
+}
+
+// holdBack is a step of which what shortens is held back until no resonance is likely to end above its range for it.
+func holdBack(believed []*numeric.Belief, goals []Goal, step, lengths []float64) []float64 {
+	held := step
+	for share := 1.0; share > 0.02; share -= 0.02 {
+		held = make([]float64, len(step))
+		for k, d := range step {
+			held[k] = d
+			if d < 0 {
+				held[k] = share * d
+			}
+		}
+		if worst(believed, goals, held, lengths) <= MostShort {
+			break
+		}
+	}
+	return held
+}
+
+// worst is by how much a step raises the chance that a goal ends above its range, at the most: a reading that is wide leaves
+// such a chance to a resonance that is left where it is.
 func worst(believed []*numeric.Belief, goals []Goal, step, lengths []float64) float64 {
 	out := 0.0
 	zero := make([]float64, len(step))
 	for i, b := range believed {
-		now, _ := after(b, zero, lengths)
+		limit := math.Log(goals[i].Hi)
+		now, sure := after(b, zero, lengths)
 		mean, sd := after(b, step, lengths)
 		if mean > now {
-			out = math.Max(out, above(math.Log(goals[i].Hi), mean, sd))
+			out = math.Max(out, above(limit, mean, sd)-above(limit, now, sure))
 		}
 	}
 	return out
@@ -226,16 +255,16 @@ func above(limit, mean, sd float64) float64 {
 	return 0.5 * math.Erfc((limit-mean)/sd/math.Sqrt2)
 }
 
-// solve is the change of the logarithms of the lengths that brings all resonances to their goals, or nearest
-// to them when there are more goals than lengths (least squares, slightly damped so that wires that hardly
+// solve is the change of the logarithms of the lengths that brings all resonances to what is aimed at, or nearest
+// to that when there are more goals than lengths (least squares, slightly damped so that wires that hardly
 // matter stay).
-func solve(believed []*numeric.Belief, goals []Goal, n int, prior Prior) []float64 {
+func solve(believed []*numeric.Belief, aims []float64, n int, prior Prior) []float64 {
 	a, r := mat.NewSymDense(n, nil), make([]float64, n)
 	for k := range n {
 		a.SetSym(k, k, 1e-4)
 	}
 	for i, b := range believed {
-		off := math.Log(goals[i].F) - b.Mean[0]
+		off := aims[i] - b.Mean[0]
 		for k := range n {
 			if prior.still(k) {
 				continue

@@ -39,6 +39,7 @@ type Advice struct {
 	PoleUp   bool      // it is done without lowering the pole
 	Unchoked bool      // and no choke keeps the coax from taking the radials' place
 	Shared   bool      // one length serves several bands
+	Rough    bool      // some of the dips are known by a few readings only
 	Unswept  bool      // some bands were not swept
 	Lost     []float64 // resonances in hertz that their own wires have no hold of
 	End      *End
@@ -90,6 +91,9 @@ func (a Advice) Words(units quantity.System) Words {
 		return Words{Sentence(a.End.Label) + " at its end: change the winding, then sweep again.", a.End.says()}
 	case len(says) == 0 && a.Shared && !a.Settled:
 		return Words{"Leave it: no length serves all of these bands better.", a.stands()}
+	case len(says) == 0 && a.Rough && !a.Settled:
+		return Words{"Leave it until you have read a little more.",
+			a.at() + " By so few readings it may be right already: some to either side of the dip would tell."}
 	case len(says) == 0:
 		return Words{"Leave it: every resonance is where it may be.", a.stands()}
 	}
@@ -155,14 +159,18 @@ func (a Advice) asides() (out []string) {
 	return out
 }
 
-// stands says where the resonances are when nothing is to be changed.
-func (a Advice) stands() string {
+// at says where the resonances are.
+func (a Advice) at() string {
 	var at []string
 	for _, f := range a.Foreseen {
 		at = append(at, fmt.Sprintf("%s for %s MHz", quantity.ToKHz(f.Now), quantity.ToKHz(f.F)))
 	}
-	return fmt.Sprintf("The dip is at %s. What is left over SWR %.3g is the match or the band's width, not the length.",
-		strings.Join(at, ", "), a.Limit)
+	return fmt.Sprintf("The dip is at %s.", strings.Join(at, ", "))
+}
+
+// stands says where the resonances are when nothing is to be changed.
+func (a Advice) stands() string {
+	return fmt.Sprintf("%s What is left over SWR %.3g is the match or the band's width, not the length.", a.at(), a.Limit)
 }
 
 // says what is left to do where something goes no further.

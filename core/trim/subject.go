@@ -5,10 +5,12 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"math/cmplx"
 	"slices"
 
 	"reed/core/antenna/family"
 	"reed/core/band"
+	"reed/core/circuit"
 	"reed/core/deployment"
 	"reed/core/numeric"
 	"reed/core/phrase"
@@ -123,12 +125,49 @@ func (x Subject) goal(f float64, r sweep.Reading) Goal {
 		g = Goal{F: target, Lo: target * 0.997, Hi: target * 1.003}
 	}
 	for _, w := range r.Widths {
-		if w.Limit <= math.Max(x.Limit, 1.5) && !w.Open {
-			lo, hi := r.Own[len(r.Own)-1].Hi-w.Hz/2, r.Own[0].Lo+w.Hz/2
-			g.Lo, g.Hi = math.Min(g.Lo, math.Max(lo, g.F*0.99)), math.Max(g.Hi, math.Min(hi, g.F*1.01))
+		if w.Limit <= x.limit() && !w.Open {
+			g = g.within(r.Own, w.Hz)
 		}
 	}
 	return g
+}
+
+func (x Subject) limit() float64 { return math.Max(x.Limit, 1.5) }
+
+// within is a goal with the range in which a dip so wide in hertz serves all of one's segments.
+func (g Goal) within(own []band.Segment, hz float64) Goal {
+	lo, hi := own[len(own)-1].Hi-hz/2, own[0].Lo+hz/2
+	g.Lo, g.Hi = math.Min(g.Lo, math.Max(lo, g.F*0.99)), math.Max(g.Hi, math.Min(hi, g.F*1.01))
+	return g
+}
+
+// foretold is how wide the dips are that are known by one reading each: by the solver's curve, of which a little is left off.
+func (x Subject) foretold(ctx context.Context, e *twin.Engine, j *job) error {
+	const steps, about, sure = 80, 0.12, 0.8
+	for i, g := range j.goals {
+		r := j.newest[i]
+		if !r.Single || len(r.Own) == 0 || r.MinSWR > x.limit() {
+			continue
+		}
+		z, err := e.Curve(ctx, j.setup, g.F*(1-about), g.F*(1+about))
+		if ctx.Err() != nil {
+			return ctx.Err()
+		}
+		if err != nil {
+			continue // what cannot be solved foretells nothing
+		}
+		served := 0
+		for n := range steps + 1 {
+			f := g.F * (1 - about + 2*about*float64(n)/steps)
+			if circuit.SWR(cmplx.Abs(circuit.Gamma(z(f), sweep.Reference))) <= x.limit() {
+				served++
+			}
+		}
+		if served > 0 && served <= steps {
+			j.goals[i] = g.within(r.Own, sure*2*about*g.F*float64(served)/steps)
+		}
+	}
+	return nil
 }
 
 // radials says by how much of their length raised radials are changed rather than the radiator, and by how much they
@@ -149,6 +188,7 @@ type job struct {
 	setup   twin.Setup
 	knobs   []family.Knob
 	goals   []Goal
+	newest  []sweep.Reading // by goal
 	raises  []Raise
 	changed *phrase.Changed // since the sweeps that are not counted
 	uneven  bool            // its elements are not what they are to be against each other
@@ -167,6 +207,9 @@ func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of 
 	var wanted []float64
 	for _, g := range j.goals {
 		wanted = append(wanted, g.F)
+	}
+	if err := x.foretold(ctx, e, &j); err != nil {
+		return Trim{}, err
 	}
 	if err := x.steer(ctx, e, &j); err != nil {
 		return Trim{}, err
@@ -289,6 +332,9 @@ func (x Subject) want(j *job, g Goal, b band.Band) {
 	for i, s := range x.Swept {
 		r, _ := x.read(s, b)
 		j.raises[i].F, j.raises[i].Sure = append(j.raises[i].F, r.MinAt), append(j.raises[i].Sure, sure(r))
+		if i == len(x.Swept)-1 {
+			j.newest = append(j.newest, r)
+		}
 	}
 }
 
@@ -395,7 +441,11 @@ func (x Subject) trim(j job, now Raise, a Advice) Trim {
 	setup, last := j.setup, j.knobs[len(j.knobs)-1]
 	out := Trim{Wires: []Wire{}, Advice: phrase.Advice{Done: a.Done, Settled: a.Done, Foreseen: []phrase.Foreseen{}, Limit: x.Limit,
 		Changed: j.changed,
-		Shared:  len(j.goals) > len(j.knobs)}}
+		Shared:  len(j.goals) > len(j.knobs),
+		Rough:   slices.ContainsFunc(j.newest, func(r sweep.Reading) bool { return r.Single || r.Metered })}}
+	if j.uneven && len(j.knobs) == 1 {
+		j.uneven = differs(setup, j.knobs[0], j.knobs[0].Step(a.Change[0]))
+	}
 	before := 0.0
 	for k, knob := range j.knobs {
 		was := knob.Length(setup.Built.Shape)
@@ -436,6 +486,14 @@ func (x Subject) trim(j job, now Raise, a Advice) Trim {
 		out.Foreseen = []phrase.Foreseen{}
 	}
 	return out
+}
+
+// differs reports whether any part of a length, so much shorter, is another than it was.
+func differs(setup twin.Setup, knob family.Knob, change float64) bool {
+	next := setup.With(knob, knob.Length(setup.Built.Shape)-change).Built
+	return slices.ContainsFunc(knob.Parts, func(p family.Part) bool {
+		return math.Abs(p.Length(next.Shape)-p.Length(setup.Built.Shape)) > 0.002
+	})
 }
 
 // act adds the change of one length.

@@ -59,7 +59,8 @@ func TestOneDipAdvisesAsASweepDoes(t *testing.T) {
 // Of several bands the one that is off is changed; one that may be right does not hold it back, and none of it is told as done.
 func TestABandThatMayBeRightDoesNotHoldBackAnother(t *testing.T) {
 	var e twin.Engine
-	p := family.Design(antenna.Request{Shape: antenna.Shape{Family: "linked-dipole", Variant: "flat", FrequencyHz: 14.1e6, More: []float64{7.05e6}}})
+	p := family.Design(antenna.Request{Shape: antenna.Shape{Family: "linked-dipole", Variant: "flat", FrequencyHz: 14.1e6,
+		More: []float64{7.05e6}}})
 	b := deployment.Built{Shape: p.Shape}
 	advise := func(c sweep.Curve) Trim {
 		x := Subject{Swept: []Swept{{b, []sweep.Curve{c}}}, Ground: "average", Region: 1, Segments: band.DefaultSegments(1), Limit: 1.5}

@@ -9,6 +9,7 @@ import (
 	"maps"
 	"math"
 	"os"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -128,7 +129,8 @@ func (x setupCase) plan() (antenna.Plan, antenna.Form, error) {
 	return p, form, said(p.Faults)
 }
 
-// cut is the plan with the lengths that one is told to cut: the solver's, where it finds any.
+// cut is the plan with the lengths that one is told to cut: the solver's, where it finds any. Where it finds none for one of
+// them, that is among the plan's faults.
 func (x setupCase) cut(ctx context.Context, e *twin.Engine) (p antenna.Plan, solved bool, err error) {
 	p, form, err := x.plan()
 	if err != nil {
@@ -142,7 +144,15 @@ func (x setupCase) cut(ctx context.Context, e *twin.Engine) (p antenna.Plan, sol
 	switch {
 	case ctx.Err() != nil:
 		return p, false, ctx.Err()
-	case err != nil || len(r.Lengths) == 0:
+	case err != nil:
+		return p, false, nil
+	}
+	defer func() {
+		for _, field := range slices.Sorted(maps.Keys(r.Failed)) {
+			p.Faults = append(p.Faults, antenna.FaultAt(field, "ask", r.Failed[field]+": the closed form's length is kept"))
+		}
+	}()
+	if len(r.Lengths) == 0 {
 		return p, false, nil
 	}
 	request, unread := family.Read(form)

@@ -40,6 +40,8 @@ type Refined struct {
 	Figures  []phrase.Figure `json:"figures"`
 	Sentence string          `json:"sentence"`
 	Why      string          `json:"why"`
+	// Failed says, by field, for which lengths none was found.
+	Failed map[string]string `json:"-"`
 }
 
 // refiner works on one plan.
@@ -92,6 +94,7 @@ func (e *Engine) Refine(ctx context.Context, s Setup, done func(step, of int)) (
 			out.add(k, k.Length(s.Built.Shape), k.Length(r.s.Built.Shape), k.Electrical(r.s.Built.Shape))
 		}
 	}
+	out.Failed = r.failed
 	out.explain(s)
 	return out, nil
 }

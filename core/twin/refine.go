@@ -147,6 +147,8 @@ func (r *refiner) turn(ctx context.Context, s Setup, k family.Knob) (float64, er
 	switch {
 	case err != nil:
 		return v, err
+	case !ok && r.failed[k.Field] != "":
+		return v, nowhere // it was looked for all over before, with the others nearly as they are
 	case !ok:
 		return r.crossing(ctx, x, lo, hi, nowhere)
 	}

@@ -12,6 +12,7 @@ import (
 
 // Gauss-Legendre rules on 0 to 1, by their number of points.
 var (
+	rules                                  = [4]numeric.Rule{gauss1, gauss2, gauss3, gauss4}
 	gauss1, gauss2, gauss3, gauss4, gauss8 = numeric.Legendre(1), numeric.Legendre(2), numeric.Legendre(3), numeric.Legendre(4),
 		numeric.Legendre(8)
 )
@@ -85,11 +86,11 @@ func pairOf(p, q *segment, k waves, a float64, out *[most]moments) {
 	at := k.near(mid)
 	switch {
 	case mid > 8*(p.h+q.h):
-		quadrature(p, q, &at, a, gauss2.X, gauss2.W, out)
+		quadrature(p, q, &at, a, 2, out)
 	case mid > 2.5*(p.h+q.h):
-		quadrature(p, q, &at, a, gauss3.X, gauss3.W, out)
+		quadrature(p, q, &at, a, 3, out)
 	case mid > 1.1*(p.h+q.h):
-		quadrature(p, q, &at, a, gauss4.X, gauss4.W, out)
+		quadrature(p, q, &at, a, 4, out)
 	default:
 		// From both sides, so that the order of the wires does not matter.
 		var back [most]moments
@@ -157,16 +158,17 @@ func exactly(p, q *segment, k *place, a float64, out *[most]moments) {
 	}
 }
 
-func quadrature(p, q *segment, k *place, a float64, x, w []float64, out *[most]moments) {
-	for i, s := range x {
-		r := p.from.to(p.to, s)
-		for j, t := range x {
-			d := r.sub(q.from.to(q.to, t))
+// quadrature integrates by a rule of so many points along both.
+func quadrature(p, q *segment, k *place, a float64, n int, out *[most]moments) {
+	rule, from, to := &rules[n-1], q.points(n), p.points(n)
+	for i, r := range to {
+		for j := range from {
+			d := r.sub(from[j])
 			dist := math.Sqrt(d.dot(d) + a*a)
 			g, step := k.turns(dist)
-			g *= complex(w[i]*w[j]*p.h*q.h/dist, 0)
+			g *= complex(rule.W[i]*rule.W[j]*p.h*q.h/dist, 0)
 			for n := range k.n {
-				out[n].take(g, s, t)
+				out[n].take(g, rule.X[i], rule.X[j])
 				g *= step
 			}
 		}
@@ -570,11 +572,11 @@ func (g *crossing) over(px, qx numeric.Rule, np, nq, which int) {
 	for i := range np {
 		for a, x0 := range px.X {
 			x := (float64(i) + x0) / float64(np)
-			r := p.from.to(p.to, x)
+			r := p.along(np, px, a, x)
 			for j := range nq {
 				for b, y0 := range qx.X {
 					y := (float64(j) + y0) / float64(nq)
-					s := q.from.to(q.to, y)
+					s := q.along(nq, qx, b, y)
 					dx, dy := r[0]-s[0], r[1]-s[1]
 					rho := math.Sqrt(dx*dx + dy*dy)
 					g.read(which, rho, r[2]+s[2])

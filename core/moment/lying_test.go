@@ -12,7 +12,8 @@ import (
 
 func piece(from, to Vec) *segment {
 	h := to.sub(from).length()
-	return &segment{from: from, to: to, u: to.sub(from).scale(1 / h), h: h, a: 0.0007}
+	s := segment{from: from, to: to, u: to.sub(from).scale(1 / h), h: h, a: 0.0007}.placed()
+	return &s
 }
 
 // What the ground adds near the soil, taken as an image and a smooth rest, is what a very fine sum of the whole gives.

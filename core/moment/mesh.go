@@ -16,8 +16,34 @@ type segment struct {
 	h, a     float64
 	wire     int
 	induct   float64 // henries per metre, of the jacket
+	// at are the points of the rules of one to four points along it, one rule after another.
+	at [10]Vec
 	// round are it and its equals all round, each with the same share of its current; nil where it is alone.
 	round []segment
+}
+
+// points are those of a rule of so many, of at most four.
+func (s *segment) points(n int) []Vec {
+	first := n * (n - 1) / 2
+	return s.at[first : first+n]
+}
+
+// along is a point of a rule on so many pieces, at x of the whole.
+func (s *segment) along(pieces int, rule numeric.Rule, point int, x float64) Vec {
+	if pieces == 1 && len(rule.X) <= len(rules) {
+		return s.points(len(rule.X))[point]
+	}
+	return s.from.to(s.to, x)
+}
+
+// placed is a segment with its points.
+func (s segment) placed() segment {
+	for i, rule := range rules {
+		for k, x := range rule.X {
+			s.points(i + 1)[k] = s.from.to(s.to, x)
+		}
+	}
+	return s
 }
 
 // each are it and its equals.
@@ -31,6 +57,9 @@ func (s *segment) each() []segment {
 // mirrored is its image in the ground.
 func (s segment) mirrored() segment {
 	s.from, s.to, s.u = s.from.mirrored(), s.to.mirrored(), s.u.mirrored()
+	for i := range s.at {
+		s.at[i] = s.at[i].mirrored()
+	}
 	return s
 }
 
@@ -42,7 +71,7 @@ func (s segment) turned(about Vec, angle float64) segment {
 	sin, cos := math.Sincos(angle)
 	turn := func(v Vec) Vec { return Vec{cos*v[0] - sin*v[1], sin*v[0] + cos*v[1], v[2]} }
 	s.from, s.to, s.u = turn(s.from.sub(about)).add(about), turn(s.to.sub(about)).add(about), turn(s.u)
-	return s
+	return s.placed()
 }
 
 // half is one side of a rooftop: it peaks at one end of a segment. sign is +1 where the current goes with
@@ -269,7 +298,7 @@ func (g *mesh) cut(m Model, f float64, i int) (first, last int) {
 	for k := 1; k < len(list); k++ {
 		p, q := w.From.to(w.To, list[k-1]), w.From.to(w.To, list[k])
 		h := q.sub(p).length()
-		g.segs = append(g.segs, segment{from: p, to: q, u: q.sub(p).scale(1 / h), h: h, a: a, wire: i, induct: induct})
+		g.segs = append(g.segs, segment{from: p, to: q, u: q.sub(p).scale(1 / h), h: h, a: a, wire: i, induct: induct}.placed())
 		n := len(g.segs) - 1
 		if w.round() > 1 {
 			var all []segment

@@ -152,17 +152,17 @@ const Most = 3
 
 // All reads the kernels of all frequencies. Of two level currents XX and Charge are all that counts: ZZ and ZX stay 0.
 func (t *Table) All(rho, height float64, level bool, out *Kernels) {
-	t.Rest(rho, height, level, out)
 	r := math.Sqrt(rho*rho + height*height)
-	tilt := rho / (r + height)
 	e, step := t.turns(r)
+	t.rest(rho, height, r, level, e, step, out)
+	tilt := complex(rho/(r+height), 0)
 	for j, still := range t.still {
 		image := still * e
 		e *= step
 		out.At[j].Charge -= image
 		if !level {
 			out.At[j].ZZ += 2 * image
-			out.At[j].ZX -= image * complex(tilt, 0)
+			out.At[j].ZX -= image * tilt
 		}
 	}
 }
@@ -181,6 +181,12 @@ func (t *Table) turns(r float64) (first, step complex128) {
 // Rest is All without what the kernels are at rest.
 func (t *Table) Rest(rho, height float64, level bool, out *Kernels) {
 	r := math.Sqrt(rho*rho + height*height)
+	e, step := t.turns(r)
+	t.rest(rho, height, r, level, e, step, out)
+}
+
+// rest is that with what turns to each frequency at a distance.
+func (t *Table) rest(rho, height, r float64, level bool, e, step complex128, out *Kernels) {
 	i, wx, near := rowAt(r * t.k[0])
 	y := math.Sqrt(height/r) * (angles - 1)
 	j := min(max(int(y)-1, 0), angles-4)
@@ -189,7 +195,6 @@ func (t *Table) Rest(rho, height float64, level bool, out *Kernels) {
 	if !level {
 		out.between(t.upright, 4*len(t.k), i, j, wx, wy, &out.upright)
 	}
-	e, step := t.turns(r)
 	e *= complex(near, 0)
 	for m := range t.k {
 		a, b := out.level[4*m:4*m+4], out.upright[4*m:4*m+4]

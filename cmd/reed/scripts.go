@@ -81,6 +81,11 @@ func planCase(ctx context.Context, c *call) error {
 			out.Settings = append(out.Settings, settingOut{MHz: b.F / 1e6, L: b.SetL * 1e6, C: b.SetC * 1e12, Turns: turns})
 		}
 	}
+	low := p.Shape.Lowest()
+	if coil := family.Of(p.Shape).Electrics(low).Henries; coil > 0 && family.Of(p.Shape).Trims() != family.Settings {
+		// It is wound once, for all bands.
+		out.Settings = append(out.Settings, settingOut{MHz: low / 1e6, L: coil * 1e6, Turns: p.Shape.N("coil_turns", 0)})
+	}
 	for _, k := range family.Of(p.Shape).Knobs() {
 		if n := k.Length(p.Shape); k.Turns() && n > 0 {
 			out.Settings = append(out.Settings, settingOut{MHz: k.F / 1e6, Turns: n})

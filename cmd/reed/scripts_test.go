@@ -46,6 +46,64 @@ func TestAPlanByScriptIsWhatOneIsToldToCut(t *testing.T) {
 	}
 }
 
+// Whatever is cut for its bands dips there, with the parts that were chosen for these lengths; what is typed of one part leaves
+// the others.
+func TestAForecastByScriptIsOfWhatOneIsToldToCut(t *testing.T) {
+	for _, c := range []string{
+		`{"family":"end-fed-loaded","variant":"flat","frequencies_mhz":[14.2,7.15],"ground":"wet"`,
+		`{"family":"loading-stick","variant":"mount","frequencies_mhz":[10.12],"ground":"city"`,
+		`{"family":"helix","variant":"raised-radials","frequencies_mhz":[7.15,14.2]`,
+		`{"family":"dipole","variant":"inverted-v","frequencies_mhz":[7.15]`,
+		`{"family":"vertical","variant":"ground-radials","frequencies_mhz":[18.1],"ground":"dry-sand"`,
+	} {
+		var f struct{ Bands []bandOut }
+		asked(t, "forecast", c+"}", &f)
+		for _, b := range f.Bands {
+			if off := b.DipMHz/b.MHz - 1; math.Abs(off) > 0.007 {
+				t.Errorf("%s: the dip for %g MHz is %.1f %% off", c, b.MHz, 100*off)
+			}
+		}
+	}
+	var p struct{ Settings []settingOut }
+	asked(t, "plan", `{"family":"end-fed-loaded","variant":"flat","frequencies_mhz":[14.2,7.15],"ground":"wet"}`, &p)
+	if len(p.Settings) != 1 || p.Settings[0].L < 15 || p.Settings[0].L > 60 {
+		t.Errorf("%+v", p.Settings)
+	}
+	dip := func(tip string) float64 {
+		var f struct{ Bands []bandOut }
+		asked(t, "forecast", `{"family":"loading-stick","variant":"mount","frequencies_mhz":[10.12],"built":true,"texts":{"tip":"`+tip+`"}}`, &f)
+		return f.Bands[0].DipMHz
+	}
+	if short, long := dip("0.85"), dip("1.0"); short < long*1.01 {
+		t.Errorf("a tip of 85 cm dips at %g MHz, one of 1 m at %g", short, long)
+	}
+}
+
+// Of what no length serves that is said, at its field.
+func TestAPlanByScriptSaysWhatCannotBe(t *testing.T) {
+	var p struct{ Faults []faultOut }
+	asked(t, "plan", `{"family":"j-pole","variant":"upright","frequencies_mhz":[28.4],"texts":{"stub":"3.4"}}`, &p)
+	if len(p.Faults) == 0 || p.Faults[0].Field != "radiator" || !strings.Contains(p.Faults[0].Text, "28.400") {
+		t.Errorf("%+v", p.Faults)
+	}
+}
+
+// Readings come in any order, and none twice.
+func TestReadingsByScriptComeInAnyOrder(t *testing.T) {
+	setup := `{"setup":{"family":"linked-dipole","variant":"flat","frequencies_mhz":[14.1,7.05]},"wanted_mhz":[14.1,7.05],
+		"revisions":[{"texts":{},"readings":`
+	var up, down adviceOut
+	asked(t, "advise", setup+`[[7.02,1.2],[13.8,1.4]]}]}`, &up)
+	asked(t, "advise", setup+`[[13.8,1.4],[7.02,1.2]]}]}`, &down)
+	if up.Sentence != down.Sentence || len(up.Actions) == 0 {
+		t.Errorf("%q and %q", up.Sentence, down.Sentence)
+	}
+	code, _, errs := reed(t, "advise", "-in", write(t, "twice.json", setup+`[[13.8,1.4],[13.8,1.3]]}]}`))
+	if code != 2 || !strings.Contains(errs, "revisions.0.readings") {
+		t.Errorf("two readings of one frequency: %d, %s", code, errs)
+	}
+}
+
 func jsonNumber(v float64) string {
 	b, _ := json.Marshal(v)
 	return string(b)

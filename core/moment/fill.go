@@ -69,7 +69,7 @@ func (p *place) turns(d float64) (first, step complex128) {
 	return p.first * little(p.waves.first*off), p.step * little(p.waves.step*off)
 }
 
-// little is exp(jx) of an angle of which one radian is more than enough: to 1e-8 up to 0.4.
+// little is exp(jx) of a small angle: within 1e-8 up to 0.4, and 1e-5 up to 1.
 func little(x float64) complex128 {
 	x2 := x * x
 	return complex(1-x2/2*(1-x2/12*(1-x2/30)), x*(1-x2/6*(1-x2/20*(1-x2/42))))

@@ -203,13 +203,17 @@ func (x setupCase) asBuilt(ctx context.Context, e *twin.Engine) (deployment.Buil
 	if err != nil {
 		return deployment.Built{}, err
 	}
-	units := quantity.In(x.unit())
-	texts := family.Of(p.Shape).Texts("built", units)
-	for id, text := range x.Texts {
-		if id != "for" {
-			texts[id] = text
+	// What is not told stays as planned, and is not taken for typed: where typed lengths, angles and heights do not go together,
+	// it gives way.
+	built := family.Of(p.Shape)
+	planned, texts := built.Texts("built", quantity.In(x.unit())), map[string]string{}
+	for _, f := range built.Fields("built") {
+		if f.Must {
+			texts[f.ID] = planned[f.ID]
 		}
 	}
+	maps.Copy(texts, x.Texts)
+	delete(texts, "for")
 	f := deployment.Form{Record: deployment.Built{Shape: p.Shape, PowerW: x.PowerW}, Typed: entry.Typed{Texts: texts, Unit: x.unit()}}
 	if f.Record.Coax, err = x.coax(); err != nil {
 		return deployment.Built{}, err

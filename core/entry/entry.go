@@ -256,6 +256,9 @@ func (f Field) Outside(v Values) (Fault, bool) {
 		if !ok || l.Problem() != nil || l.M == 0 && l.Typed == "" || in(l.M) {
 			return Fault{}, false
 		}
+		if f.Kind == Size {
+			return Say(f.ID, "error", "%.3g mm found; expected %.3g to %.3g mm", l.M*1000, f.Min*1000, f.Max*1000), true
+		}
 		return Say(f.ID, "error", "%s found; expected %s to %s", quantity.Exact(l.M), quantity.Exact(f.Min), quantity.Exact(f.Max)), true
 	case Count, Amount, Dial:
 		n, ok := v.Numbers[f.ID]

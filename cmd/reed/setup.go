@@ -183,9 +183,20 @@ func (x setupCase) untold() (out setupCase, all bool, err error) {
 	}
 	out, all = x, true
 	out.Texts = maps.Clone(x.Texts)
-	for _, k := range family.Of(p.Shape).Solved() {
-		all = all && x.Texts[k.Field] != ""
-		delete(out.Texts, k.Field)
+	a := family.Of(p.Shape)
+	found := func(field string) {
+		all = all && x.Texts[field] != ""
+		delete(out.Texts, field)
+	}
+	for _, k := range a.Knobs() {
+		if !k.Radials {
+			found(k.Field)
+		}
+	}
+	if beam := a.Beam(); beam != nil {
+		for _, part := range beam.Lengths {
+			found(part.Field)
+		}
 	}
 	return out, all, nil
 }

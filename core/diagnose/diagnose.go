@@ -5,6 +5,7 @@ package diagnose
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"math/cmplx"
@@ -143,8 +144,7 @@ func (x Subject) dip() (at, width float64, ok bool) {
 func (x Subject) measured() (measured, error) {
 	lo, hi, ok := x.span()
 	if _, _, any := x.Feed.Measured(x.Lo, x.Hi); any && !ok {
-		return measured{}, fmt.Errorf("one reading says where the dip is, not why: read a few more from %s to %s MHz", quantity.MHz(x.Lo),
-			quantity.MHz(x.Hi))
+		return measured{}, errors.New("one reading says where the dip is, not why: read a few more to both sides of it, where you may send")
 	}
 	if !ok {
 		return measured{}, fmt.Errorf("the sweep does not reach %s to %s MHz", quantity.MHz(x.Lo), quantity.MHz(x.Hi))

@@ -328,7 +328,9 @@ func (r *Reading) judgeQuality(c Curve) {
 	if c.s.Kind == Unsigned {
 		r.Quality = append(r.Quality, "X has no sign here: it cannot tell too long from too short, the lowest SWR can")
 	}
-	if r.Points < 5 {
+	if r.Single {
+		r.Quality = append(r.Quality, "one reading: it says where the dip is, not how wide")
+	} else if r.Points < 5 {
 		r.Quality = append(r.Quality, fmt.Sprintf("only %d points near this band: the dip may lie between them", r.Points))
 	} else {
 		for _, w := range r.Widths {

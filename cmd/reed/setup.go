@@ -147,22 +147,16 @@ func (x setupCase) cut(ctx context.Context, e *twin.Engine) (p antenna.Plan, sol
 	case err != nil:
 		return p, false, nil
 	}
-	defer func() {
-		for _, field := range slices.Sorted(maps.Keys(r.Failed)) {
-			p.Faults = append(p.Faults, antenna.FaultAt(field, "ask", r.Failed[field]+": the closed form's length is kept"))
+	if request, unread := family.Read(form); len(r.Lengths) > 0 {
+		request.Solved = r.Solved()
+		if better := family.Planned(request, unread); said(better.Faults) == nil {
+			p, solved = better, true
 		}
-	}()
-	if len(r.Lengths) == 0 {
-		return p, false, nil
 	}
-	request, unread := family.Read(form)
-	for _, l := range r.Lengths {
-		request.Solved = append(request.Solved, antenna.Solved{Piece: l.Piece, Field: l.Field, Size: l.Solved, Electrical: l.Electrical})
+	for _, field := range slices.Sorted(maps.Keys(r.Failed)) {
+		p.Faults = append(p.Faults, antenna.FaultAt(field, "ask", r.Failed[field]))
 	}
-	if better := family.Planned(request, unread); said(better.Faults) == nil {
-		return better, true, nil
-	}
-	return p, false, nil
+	return p, solved, nil
 }
 
 // asPlanned is what is modelled of a plan of the case.

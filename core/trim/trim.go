@@ -8,6 +8,7 @@ import (
 	"math"
 
 	"gonum.org/v1/gonum/mat"
+	"gonum.org/v1/gonum/stat/distuv"
 
 	"reed/core/numeric"
 )
@@ -177,7 +178,7 @@ func Advise(goals []Goal, raises []Raise, prior Prior) (Advice, error) {
 		// Adding wire can be taken back, cutting cannot: every resonance that rises is aimed at so low that it is not likely
 		// to end above its range, or left where it is. What of that the lengths cannot do is held back.
 		if !prior.Free {
-			sure := math.Sqrt2 * math.Erfinv(1-2*aimShort/float64(len(aims))) // in standard deviations
+			sure := distuv.UnitNormal.Quantile(1 - aimShort/float64(len(aims))) // in standard deviations
 			for range 3 {
 				for i := range aims {
 					aims[i] = careful(believed[i], wanted[i], step, last.Lengths, sure)

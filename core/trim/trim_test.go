@@ -486,7 +486,12 @@ func feed(t *testing.T, e *twin.Engine, b deployment.Built, lo, hi float64) swee
 	for x := lo; x <= hi; x += 1e4 {
 		f, g = append(f, x), append(g, circuit.Gamma(at(x), sweep.Reference))
 	}
-	s, _, _ := sweep.New(sweep.Complex, f, g)
+	return curveOf(t, sweep.Complex, f, g)
+}
+
+func curveOf(t *testing.T, kind string, f []float64, gamma []complex128) sweep.Curve {
+	t.Helper()
+	s, _, _ := sweep.New(kind, f, gamma)
 	curve, err := s.Curve()
 	if err != nil {
 		t.Fatal(err)

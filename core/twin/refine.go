@@ -40,8 +40,16 @@ type Refined struct {
 	Figures  []phrase.Figure `json:"figures"`
 	Sentence string          `json:"sentence"`
 	Why      string          `json:"why"`
-	// Failed says, by field, for which lengths none was found.
+	// Failed says, by field, for which lengths none was found, and what is kept.
 	Failed map[string]string `json:"-"`
+}
+
+// Solved are the lengths as a plan is asked with them.
+func (r Refined) Solved() (out []antenna.Solved) {
+	for _, l := range r.Lengths {
+		out = append(out, antenna.Solved{Piece: l.Piece, Field: l.Field, Size: l.Solved, Electrical: l.Electrical})
+	}
+	return out
 }
 
 // refiner works on one plan.
@@ -66,7 +74,7 @@ func (r *refiner) step() {
 // resonance answer with settings or the match instead.
 func (e *Engine) Refine(ctx context.Context, s Setup, done func(step, of int)) (Refined, error) {
 	r := &refiner{e: e, s: s, done: done, failed: map[string]string{}}
-	out := Refined{Lengths: []Length{}, Settings: []string{}, Figures: []phrase.Figure{}}
+	out := Refined{Lengths: []Length{}, Settings: []string{}, Figures: []phrase.Figure{}, Failed: map[string]string{}}
 	var err error
 	a := family.Of(s.Built.Shape)
 	knobs := a.Solved()
@@ -88,13 +96,13 @@ func (e *Engine) Refine(ctx context.Context, s Setup, done func(step, of int)) (
 	if len(out.Lengths) == 0 && len(out.Settings) == 0 {
 		for _, k := range knobs {
 			if says := r.failed[k.Field]; says != "" {
-				out.Settings = append(out.Settings, says+": the closed form's length is kept")
+				out.Failed[k.Field] = says + ": the closed form's length is kept"
+				out.Settings = append(out.Settings, out.Failed[k.Field])
 				continue
 			}
 			out.add(k, k.Length(s.Built.Shape), k.Length(r.s.Built.Shape), k.Electrical(r.s.Built.Shape))
 		}
 	}
-	out.Failed = r.failed
 	out.explain(s)
 	return out, nil
 }

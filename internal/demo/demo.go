@@ -465,11 +465,7 @@ func solved(ctx context.Context, engine *twin.Engine, plan antenna.Request) ([]a
 	if err != nil {
 		return nil, err
 	}
-	var out []antenna.Solved
-	for _, l := range r.Lengths {
-		out = append(out, antenna.Solved{Piece: l.Piece, Field: l.Field, Size: l.Solved, Electrical: l.Electrical})
-	}
-	return out, nil
+	return r.Solved(), nil
 }
 
 func fillRevisions(ctx context.Context, st *store.Store, engine *twin.Engine, a antennaOf, o outing, deploymentID string, seed uint64,

@@ -87,9 +87,7 @@ func cut(ctx context.Context, e *twin.Engine, r antenna.Request) (deployment.Bui
 	if err != nil {
 		return deployment.Built{}, err
 	}
-	for _, l := range got.Lengths {
-		r.Solved = append(r.Solved, antenna.Solved{Piece: l.Piece, Field: l.Field, Size: l.Solved, Electrical: l.Electrical})
-	}
+	r.Solved = got.Solved()
 	return deployment.Built{Shape: family.Design(r).Shape}, nil
 }
 

@@ -38,7 +38,8 @@ func (a Antenna) Filled(stage string, texts map[string]string, unit string) (ant
 	return s, faults
 }
 
-// whole is a length that is the sum of others, the last of which gives way to it.
+// whole is a length that is the sum of others, the last of which gives way to it where it is the radiator: a second leg may be
+// another for itself.
 type whole struct {
 	field string
 	parts []string

@@ -2,7 +2,7 @@ import { type ChildProcess, spawn } from "node:child_process";
 import { cpSync, mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { test as base, expect, type Page } from "@playwright/test";
+import { test as base, expect, type Locator, type Page } from "@playwright/test";
 import { getDocument } from "pdfjs-dist/legacy/build/pdf.mjs";
 
 /** The real program on a fresh database, with a way to stop it and start it again at the same address. */
@@ -95,10 +95,20 @@ export function resonator(f0: number, r: number, q: number, from: number, to: nu
   return out;
 }
 
+/** Picks one of several. A page that is still filling may move it away under the pointer: then it is picked again. */
+export async function pick(among: Page | Locator, name: string | RegExp) {
+  const radio = among.getByRole("radio", typeof name === "string" ? { name, exact: true } : { name });
+  await expect(() => radio.check({ force: true, timeout: 2000 })).toPass({ timeout: 10_000 });
+}
+
 /** Opens what is folded behind a line. */
 export async function unfold(page: Page, name = "The rest") {
   const fold = page.locator("details").filter({ has: page.locator("summary", { hasText: name }) });
-  if (!(await fold.first().evaluate((e) => (e as HTMLDetailsElement).open))) await fold.first().locator("summary").first().click();
+  await expect(async () => {
+    const open = await fold.first().evaluate((e) => (e as HTMLDetailsElement).open);
+    if (!open) await fold.first().locator("summary").first().click({ timeout: 2000 });
+    await expect(fold.first()).toHaveAttribute("open", "", { timeout: 500 });
+  }).toPass({ timeout: 10_000 });
 }
 
 const nameOfFocus = (page: Page) =>

@@ -1,9 +1,6 @@
 import { writeFileSync } from "node:fs";
 import { join } from "node:path";
-import type { Page } from "@playwright/test";
-import { expect, outing, printed, put, test, uid, unfold } from "./app";
-
-const family = (page: Page, name: string) => page.getByRole("radio", { name, exact: true }).check({ force: true });
+import { expect, outing, pick, printed, put, test, uid, unfold } from "./app";
 
 test("three families for the same bands from the bag: compared, printed, mis-measured", async ({ page, app }) => {
   await outing(app);
@@ -41,7 +38,7 @@ test("three families for the same bands from the bag: compared, printed, mis-mea
   ];
   for (const [short, name, heading] of plans) {
     await page.getByRole("button", { name: "Another antenna" }).click();
-    await family(page, short);
+    await pick(page, short);
     await page.getByLabel("For, MHz").fill("7.1 14.06");
     await page.getByRole("combobox", { name: "Wire" }).selectOption({ label: "Green reel (bag)" });
     await unfold(page);
@@ -145,7 +142,7 @@ test("the bench answers while one types, and takes figures from the bag", async 
     ["Tuner", /^It matches 200/],
     ["Radial wire", /^Cut 40.00 m of wire into \d+ radials/],
   ] as const) {
-    await page.getByRole("radio", { name: tool, exact: true }).check({ force: true });
+    await pick(page, tool);
     await expect(page.getByRole("heading", { name: says })).toBeVisible();
   }
   await page.getByLabel("Radial wire, m").fill("80 m");
@@ -158,7 +155,7 @@ test("the drawing is taken by hand, and every length follows", async ({ page, ap
   await outing(app);
   await page.goto(`${app.url}/o/${uid(1)}/cut`);
   await page.getByRole("button", { name: "Another antenna" }).click();
-  await family(page, "dipole");
+  await pick(page, "dipole");
   await page.getByText("inverted V", { exact: true }).click();
   await page.getByLabel("For, MHz").fill("14.06");
   await expect(page.getByRole("heading", { name: /^Cut 2 legs of/ })).toBeVisible();

@@ -1,5 +1,5 @@
 import type { Page } from "@playwright/test";
-import { type App, expect, outing, put, test, uid, unfold } from "./app";
+import { type App, expect, outing, pick, put, test, uid, unfold } from "./app";
 
 type Texts = Record<string, string>;
 
@@ -191,7 +191,7 @@ test("a whip is set on ten frequencies by its sections, with a strip over two sh
   await put(app, `/api/marks/${uid(80)}`, { name: "Dotterel", deployment_id: uid(78), marks, unit: "m" });
   await page.goto(`${app.url}/o/${uid(1)}/sweep`);
   await page.getByRole("button", { name: /^Dotterel/ }).click();
-  await page.getByRole("radio", { name: "settings and marks" }).check({ force: true });
+  await pick(page, "settings and marks");
   await page.getByLabel("Set it for, MHz").fill("21.1");
   await expect(page.getByText(/^Between your marks at 21\.020 and 21\.200 MHz/)).toBeVisible();
   await page.getByText("Marks to print at true size").click();

@@ -1,9 +1,8 @@
 import { writeFileSync } from "node:fs";
 import { join } from "node:path";
 import type { Page } from "@playwright/test";
-import { expect, outing, resonator, test, uid, unfold } from "./app";
+import { expect, outing, pick, resonator, test, uid, unfold } from "./app";
 
-const family = (page: Page, name: string) => page.getByRole("radio", { name, exact: true }).check({ force: true });
 const computed = (page: Page) => page.getByRole("region", { name: "Computed" });
 const settled = async (page: Page) => {
   await expect(computed(page).getByText("against a dipole as high").first()).toBeVisible({ timeout: 60_000 });
@@ -79,7 +78,7 @@ test("an end-fed and a vertical for one beach: dragged, compared, recorded, swep
 
   // The vertical, and how its radial wire is cut.
   await page.getByRole("button", { name: "Another antenna" }).click();
-  await family(page, "vertical");
+  await pick(page, "vertical");
   await page.getByLabel("For, MHz").fill("14.06");
   await page.getByLabel("Call it").fill("Stilt");
   await settled(page);
@@ -115,7 +114,7 @@ test("a long computation is stopped and begun again", async ({ page, app }) => {
   await outing(app);
   await page.goto(`${app.url}/o/${uid(1)}/cut`);
   await page.getByRole("button", { name: "Another antenna" }).click();
-  await family(page, "rectangle");
+  await pick(page, "rectangle");
   await page.getByLabel("For, MHz").fill("14.06");
   await expect(page.getByRole("heading", { name: /^Cut 2 driven halfs|^Cut 2 × driven half/ })).toBeVisible();
   await expect(plot(page)).toHaveAttribute("aria-label", /on 20m/, { timeout: 30_000 });

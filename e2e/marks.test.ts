@@ -1,4 +1,4 @@
-import { expect, outing, printed, put, test, uid } from "./app";
+import { expect, outing, pick, printed, put, test, uid } from "./app";
 
 test("marks for seven bands are made, printed and used, and say when they do not hold", async ({ page, app }) => {
   await outing(app);
@@ -23,7 +23,7 @@ test("marks for seven bands are made, printed and used, and say when they do not
   await put(app, `/api/revisions/${uid(61)}`, { deployment_id: uid(60), reason: "as put up", built: raised(8) });
   await page.goto(`${app.url}/o/${uid(1)}/sweep`);
   await page.getByRole("button", { name: /^Avocet/ }).click();
-  await page.getByRole("radio", { name: "settings and marks" }).check({ force: true });
+  await pick(page, "settings and marks");
   await expect(page.getByRole("heading", { level: 1, name: "No marks yet." })).toBeVisible();
   // What a rod shows that is 0.94 of the quarter-wave, less 6 cm of fitting.
   const out = (f: number) => (0.94 * 299.792458e6) / f / 4 - 0.06;
@@ -71,7 +71,7 @@ test("marks for seven bands are made, printed and used, and say when they do not
   await put(app, `/api/deployments/${uid(71)}`, { outing_id: uid(70), name: "Avocet again", plan });
   await put(app, `/api/revisions/${uid(72)}`, { deployment_id: uid(71), reason: "as put up", built: raised(8) });
   await page.goto(`${app.url}/o/${uid(70)}/sweep`);
-  await page.getByRole("radio", { name: "settings and marks" }).check({ force: true });
+  await pick(page, "settings and marks");
   await page.getByLabel("Set it for, MHz").fill("21.06");
   await expect(page.getByText("Found at Gannet Spit, now at Hollow Fell.")).toBeVisible();
   await expect(page.getByRole("heading", { level: 1 })).toHaveText(`Whip out ${out(21.06e6).toFixed(3)} m.`);
@@ -101,7 +101,7 @@ test("a tap between marks, its strip at true size", async ({ page, demo }) => {
   const wigeon = tags.find((t: { tag: { name: string } }) => t.tag.name === "Wigeon");
   await page.goto(`${demo.url}/o/${wigeon.outing_id}/sweep`);
   await page.getByRole("button", { name: /^Wigeon/ }).click();
-  await page.getByRole("radio", { name: "settings and marks" }).check({ force: true });
+  await pick(page, "settings and marks");
   await page.getByLabel("Set it for, MHz").fill("10.14");
   await expect(page.getByText(/^Between your marks at 10\.120 and 14\.060 MHz/)).toBeVisible();
   await expect(page.getByText(/^± [\d.]+ mm, from the end of the winding nearer the feed/)).toBeVisible();
@@ -135,7 +135,7 @@ test("a dip that was swept is kept as a mark, with what stood recorded", async (
   await page.getByRole("button", { name: "Sweep 20 m" }).click();
   await page.getByRole("button", { name: "Keep it with r1" }).click({ timeout: 60_000 });
   await expect(page.getByText("(simulated)").first()).toBeVisible();
-  await page.getByRole("radio", { name: "settings and marks" }).check({ force: true });
+  await pick(page, "settings and marks");
   const swept = page.getByRole("button", { name: /^1[34]\.\d+ MHz, SWR 1\.\d\d, whip out 5\.050 m$/ });
   const [mhz] = ((await swept.textContent()) ?? "").split(" ");
   await swept.click();

@@ -1,4 +1,4 @@
-import { expect, test, unfold } from "./app";
+import { expect, pick, test, unfold } from "./app";
 
 test.use({ viewport: { width: 390, height: 844 }, hasTouch: true, isMobile: true });
 
@@ -61,7 +61,7 @@ test("every family, the bag and the bench fit the phone and answer to the thumb"
   for (const f of families) {
     const radio = page.getByRole("radio", { name: f.short, exact: true });
     await radio.evaluate((e) => e.scrollIntoView({ block: "center" }));
-    await radio.check({ force: true });
+    await pick(page, f.short);
     await page.getByLabel("For, MHz").fill(f.multi ? "14.06 21.1" : "14.06");
     await expect(page.getByRole("heading", { name: f.name, exact: true })).toBeVisible();
     await expect(page.getByRole("heading", { level: 1 })).not.toHaveText(/cannot be cut|Working/);
@@ -89,7 +89,7 @@ test("every family, the bag and the bench fit the phone and answer to the thumb"
   await page.getByRole("button", { name: "More" }).tap();
   await page.getByRole("link", { name: "Bench" }).tap();
   for (const tool of ["Coil", "Transformer", "Cable", "Tuner", "Loss budget", "Radial wire"]) {
-    await page.getByRole("radio", { name: tool, exact: true }).check({ force: true });
+    await pick(page, tool);
     await expect(page.getByRole("heading", { level: 1 })).not.toHaveText(/Working/);
     await fits(tool);
   }

@@ -1,4 +1,4 @@
-import { expect, outing, put, test, uid } from "./app";
+import { expect, outing, pick, put, test, uid } from "./app";
 
 test("an operator who thinks in feet plans, builds and trims in feet", async ({ page, app }) => {
   await outing(app);
@@ -9,7 +9,7 @@ test("an operator who thinks in feet plans, builds and trims in feet", async ({ 
 
   await page.goto(`${app.url}/o/${uid(1)}/cut`);
   await page.getByRole("button", { name: "Another antenna" }).click();
-  await page.getByRole("radio", { name: "dipole", exact: true }).check({ force: true });
+  await pick(page, "dipole");
   await page.getByLabel("For, MHz").fill("14100 kHz");
   await expect(page.getByText("14.100 MHz").filter({ visible: true }).first()).toBeVisible();
   // A bare number is feet here, and 20 ft are 6.096 m.
@@ -69,7 +69,7 @@ test("parts and the bench speak feet to who thinks in feet", async ({ page, app 
   await page.getByRole("button", { name: /Tall one/ }).click();
   await expect(page.getByLabel("All out, ft")).toHaveValue("33' 0\"");
   await page.goto(`${app.url}/bench`);
-  await page.getByRole("radio", { name: "Radial wire", exact: true }).check({ force: true });
+  await pick(page, "Radial wire");
   await page.getByLabel("Radial wire, ft").fill("131' 2 13/16\"");
   await expect(page.getByRole("heading", { name: /^Cut 131' 2 13\/16" of wire into \d+ radials of \d+' / })).toBeVisible();
 });

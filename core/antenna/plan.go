@@ -28,13 +28,12 @@ type Request struct {
 	Solved []Solved `json:"solved,omitempty"`
 }
 
-// Solved is a length by the solver: Size is that of the shape's field, Electrical that of the piece of the cut
-// list. Either name may be empty.
+// Solved is a length by the solver: Size is that of the shape's field, from which the cut list follows. Piece is the piece
+// that it is told of. Either name may be empty.
 type Solved struct {
-	Piece      string          `json:"piece"`
-	Field      string          `json:"field"`
-	Size       quantity.Length `json:"size"`
-	Electrical quantity.Length `json:"electrical"`
+	Piece string          `json:"piece"`
+	Field string          `json:"field"`
+	Size  quantity.Length `json:"size"`
 }
 
 // Allowance is wire that is cut but does not radiate as length.

@@ -28,9 +28,7 @@ type Length struct {
 	Label  string          `json:"label"`
 	Closed quantity.Length `json:"closed"`
 	Solved quantity.Length `json:"solved"`
-	// Electrical is the solved length of the piece, where that is not the whole of the field's.
-	Electrical quantity.Length `json:"electrical"`
-	Off        float64         `json:"off"`
+	Off    float64         `json:"off"`
 }
 
 // Refined is what the solver makes of a plan's lengths.
@@ -47,7 +45,7 @@ type Refined struct {
 // Solved are the lengths as a plan is asked with them.
 func (r Refined) Solved() (out []antenna.Solved) {
 	for _, l := range r.Lengths {
-		out = append(out, antenna.Solved{Piece: l.Piece, Field: l.Field, Size: l.Solved, Electrical: l.Electrical})
+		out = append(out, antenna.Solved{Piece: l.Piece, Field: l.Field, Size: l.Solved})
 	}
 	return out
 }
@@ -100,18 +98,17 @@ func (e *Engine) Refine(ctx context.Context, s Setup, done func(step, of int)) (
 				out.Settings = append(out.Settings, out.Failed[k.Field])
 				continue
 			}
-			out.add(k, k.Length(s.Built.Shape), k.Length(r.s.Built.Shape), k.Electrical(r.s.Built.Shape))
+			out.add(k, k.Length(s.Built.Shape), k.Length(r.s.Built.Shape))
 		}
 	}
 	out.explain(s)
 	return out, nil
 }
 
-func (o *Refined) add(k family.Knob, closed, solved, electrical float64) {
+func (o *Refined) add(k family.Knob, closed, solved float64) {
 	rounded := math.Round(solved*1000) / 1000
 	o.Lengths = append(o.Lengths, Length{Piece: k.Piece, Field: k.Field, Label: k.Label, Closed: quantity.Metres(closed),
-		Solved:     quantity.Metres(rounded),
-		Electrical: quantity.Metres(math.Round(electrical*1000) / 1000), Off: 100 * (rounded/closed - 1)})
+		Solved: quantity.Metres(rounded), Off: 100 * (rounded/closed - 1)})
 }
 
 // z is the impedance at the wires.
@@ -316,7 +313,7 @@ func (r *refiner) compromise(ctx context.Context, k family.Knob, out *Refined) e
 	}
 	best := (lo + hi) / 2
 	k.Label = "radiator for all"
-	out.add(k, k.Length(r.s.Built.Shape), best, best)
+	out.add(k, k.Length(r.s.Built.Shape), best)
 	out.Figures = append(out.Figures, phrase.Figure{Label: "Off by at most", Value: fmt.Sprintf("%.1f %%", 100*(hi-lo)/2/best),
 		Why: "on the bands that want the most and the least wire"})
 	return nil
@@ -341,7 +338,7 @@ func (r *refiner) settings(ctx context.Context, out *Refined) error {
 		if v := c.from.Built.Radiator().M; c.Electric.Knob == "length" && f == r.s.Built.FrequencyHz && v > 0 && len(a.Solved()) == 0 {
 			for _, k := range a.Knobs() {
 				if k.Field == antenna.Radiator {
-					out.add(k, r.s.Built.Radiator().M, v, v)
+					out.add(k, r.s.Built.Radiator().M, v)
 				}
 			}
 		}
@@ -385,7 +382,7 @@ func (r *refiner) match(ctx context.Context, k family.Knob, out *Refined) error 
 		best = planned
 	}
 	k.Label = "length with the least worst SWR"
-	out.add(k, from, best.l, best.l)
+	out.add(k, from, best.l)
 	out.Figures = append(out.Figures, phrase.Figure{Label: "Worst SWR at the tuner", Value: quantity.SWR(best.worst),
 		Why: fmt.Sprintf("%s with %s as planned", quantity.SWR(planned.worst), r.s.Units.Long(from))})
 	return nil
@@ -454,10 +451,10 @@ func (r *refiner) beam(ctx context.Context, of family.Beam, out *Refined) error 
 // beam tells the lengths of a beam before and after, its match and its front to back in dB.
 func (o *Refined) beam(of family.Beam, was, now antenna.Shape, match, front float64) {
 	for _, w := range of.Wholes {
-		o.add(family.Knob{Field: w.Field, Piece: w.Piece, Label: w.Label}, w.Length(was), w.Length(now), w.Electrical(now))
+		o.add(family.Knob{Field: w.Field, Piece: w.Piece, Label: w.Label}, w.Length(was), w.Length(now))
 	}
 	for _, l := range of.Lengths {
-		o.add(family.Knob{Field: l.Field, Label: l.Label}, was.M(l.Field), now.M(l.Field), now.M(l.Field))
+		o.add(family.Knob{Field: l.Field, Label: l.Label}, was.M(l.Field), now.M(l.Field))
 	}
 	says := fmt.Sprintf("%.0f dB", front)
 	if front > 25 {

@@ -57,7 +57,7 @@ func TestOneLengthAndOneRange(t *testing.T) {
 		t.Errorf("called %q", p.Called)
 	}
 	// By the solver it is narrower, and about the solver's length.
-	r.Solved = []antenna.Solved{{Piece: "radiator", Field: "radiator", Size: quantity.Metres(19.4), Electrical: quantity.Metres(19.4)}}
+	r.Solved = []antenna.Solved{{Piece: "radiator", Field: "radiator", Size: quantity.Metres(19.4)}}
 	solved := Design(r)
 	if solved.Likely != "19.11 m to 19.69 m" || !strings.Contains(solved.Sentence, "1 radiator of 19.97 m") {
 		t.Errorf("%q: %s", solved.Likely, solved.Sentence)

@@ -55,28 +55,16 @@ func hasSecondLeg(s antenna.Shape) bool {
 	return false
 }
 
-// recut puts solved lengths into the cut list.
-func recut(p *antenna.Plan, r antenna.Request) {
-	for _, x := range r.Solved {
-		for i := range p.Pieces {
-			piece := &p.Pieces[i]
-			if piece.Name != x.Piece || x.Electrical.M <= 0 || math.Abs(x.Electrical.M-piece.Electrical.M) < 1e-6 {
-				continue
-			}
-			trim := 0.0
-			if piece.Electrical.M > 0 {
-				trim = piece.Trim.M / piece.Electrical.M
-			}
-			more := (x.Electrical.M - piece.Electrical.M) * (1 + trim)
-			piece.Electrical, piece.Trim = x.Electrical, quantity.Metres(x.Electrical.M*trim)
-			piece.Cut = quantity.Metres(piece.Cut.M + more)
-			p.Sentence = ""
-		}
+// settle is how long something is: as the shape has it, from the solver or as it was told, and otherwise as the closed form
+// gives it. The plan's factor goes with it.
+func settle(f *antenna.Factor, told, closed float64) float64 {
+	if told <= 0 || math.Abs(told/closed-1) < 1e-4 {
+		return antenna.Or(told, closed)
 	}
-	if len(r.Solved) > 0 {
-		p.Provisional = ""
-		p.Factor.Why = append(p.Factor.Why, "lengths taken from the solver")
-	}
+	f.Value *= told / closed
+	f.Lo, f.Hi = f.Value*(1-solvedWithin), f.Value*(1+solvedWithin)
+	f.Why = append(f.Why, fmt.Sprintf("from the solver %.3f", told/closed))
+	return told
 }
 
 // extra are the fields that every plan has beside its family's.
@@ -204,7 +192,9 @@ func design(r antenna.Request, unread []antenna.Fault) antenna.Plan {
 	asked := r.Shape
 	solved(&r)
 	out := fam.plan(r, w, g)
-	recut(&out, r)
+	if len(r.Solved) > 0 {
+		out.Provisional = ""
+	}
 	out.Wire, out.Fields = w, p.Fields
 	out.Pieces = slices.DeleteFunc(out.Pieces, func(x antenna.Piece) bool { return x.Count == 0 })
 	out.Faults = append(p.Faults, out.Faults...)

@@ -119,7 +119,7 @@ func planDipole(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan 
 		k = antenna.Factor{Value: k.Value * v, Lo: k.Lo * (v - 0.005), Hi: k.Hi * (v + 0.005),
 			Why: append(k.Why, fmt.Sprintf("V of %.0f degrees %.3f", s.ApexAngle(), v))}
 	}
-	leg := k.Value * lambda / 4
+	leg := settle(&k, s.Radiator().M, k.Value*lambda/4)
 	s.Fill(antenna.Radiator, leg)
 	s.Fill(antenna.LegB, leg)
 	switch {
@@ -157,7 +157,7 @@ func planUpright(r antenna.Request, w antenna.Wire) antenna.Plan {
 	k := antenna.Factor{Value: end * jacket, Lo: end * jacket * 0.98, Hi: end * jacket * 1.02, Why: []string{
 		fmt.Sprintf("end effect of the wire's thickness %.3f", end), fmt.Sprintf("jacket (permittivity %.2g) %.3f", w.Permittivity, jacket),
 		"the low end near the soil may ask for 1 or 2 % less"}}
-	leg := k.Value * lambda / 4
+	leg := settle(&k, s.Radiator().M, k.Value*lambda/4)
 	s.Fill(antenna.Radiator, leg)
 	s.Fill(antenna.LegB, leg)
 	s.Fill(antenna.FeedHeight, s.LegB().M+0.5)

@@ -64,6 +64,11 @@ func planEndFed(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan 
 		"transformer and counterpoise move an end-fed wire by several per cent: cut long",
 	}}
 	s := r.Shape
+	if len(s.More) > 0 {
+		length = compromise(r, jacket)
+	}
+	share := s.Radiator().M / length
+	length = settle(&k, s.Radiator().M, length)
 	s.Fill(antenna.Radiator, length)
 	hang(&s)
 	if s.Primary() == 0 && s.Secondary() == 0 {
@@ -91,8 +96,7 @@ func planEndFed(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan 
 		},
 	}
 	if len(s.More) > 0 {
-		length = harmonics(&p, r, jacket)
-		p.Shape.Put(antenna.Radiator, antenna.LengthOr(r.Radiator(), length))
+		harmonics(&p, r, jacket, antenna.Or(share, 1))
 	}
 	p.Pieces = []antenna.Piece{piece(r, "radiator", 1, length, 2), piece(r, "counterpoise", s.Counterpoise().Count,
 		s.Counterpoise().Length.M, 1)}
@@ -109,29 +113,41 @@ func endMatch(ratio float64) string {
 	return fmt.Sprintf("SWR %.1f to %.1f", best, math.Max(at(EndResistance[0]), at(EndResistance[1])))
 }
 
-// harmonics finds the one length that serves several frequencies, each as a whole number of half-waves,
-// with the smallest largest error, and tabulates what each would have wanted.
-func harmonics(p *antenna.Plan, r antenna.Request, jacket float64) float64 {
-	all := r.All()
-	base := r.Lowest()
-	first := 0.95 * jacket * numeric.Light / base / 2
-	lo, hi := first, first
-	type want struct{ f, n, l float64 }
-	var wants []want
-	for _, f := range all {
+// want is a frequency with the whole number of half-waves that a wire is long there, and the length that it wants.
+type want struct{ f, n, l float64 }
+
+// wants are what the frequencies of a wire want, each by itself.
+func wants(r antenna.Request, jacket float64) (out []want) {
+	first := 0.95 * jacket * numeric.Light / r.Lowest() / 2
+	for _, f := range r.All() {
 		n := math.Max(1, math.Round(first*2*f/numeric.Light/jacket+0.05))
-		l := (n - 0.05) * jacket * numeric.Light / f / 2
-		wants = append(wants, want{f, n, l})
-		if antenna.ServedWith(l, first) {
-			lo, hi = math.Min(lo, l), math.Max(hi, l)
+		out = append(out, want{f, n, (n - 0.05) * jacket * numeric.Light / f / 2})
+	}
+	return out
+}
+
+// compromise is the one length that serves several frequencies with the smallest largest error: those that want the most
+// and the least are off by the same share.
+func compromise(r antenna.Request, jacket float64) float64 {
+	first := 0.95 * jacket * numeric.Light / r.Lowest() / 2
+	lo, hi := first, first
+	for _, x := range wants(r, jacket) {
+		if antenna.ServedWith(x.l, first) {
+			lo, hi = math.Min(lo, x.l), math.Max(hi, x.l)
 		}
 	}
-	best := (lo + hi) / 2 // both extremes are off by the same share
+	return (lo + hi) / 2
+}
+
+// harmonics tabulates what each frequency would have wanted of the one wire, which is so much longer or shorter than the
+// closed form's compromise.
+func harmonics(p *antenna.Plan, r antenna.Request, jacket, share float64) {
+	base, best := r.Lowest(), compromise(r, jacket)
 	t := antenna.Table{Title: "One wire for all", Columns: []string{"MHz", "half-waves", "would want", "resonates near", "off"},
 		Note: "Harmonic bands want a little more wire for each half-wave: the length is the compromise with the smallest largest error."}
-	for _, x := range wants {
+	for _, x := range wants(r, jacket) {
 		at := x.f * x.l / best
-		t.Rows = append(t.Rows, []string{quantity.ToKHz(x.f), fmt.Sprintf("%.0f", x.n), say(r, x.l), quantity.ToKHz(at),
+		t.Rows = append(t.Rows, []string{quantity.ToKHz(x.f), fmt.Sprintf("%.0f", x.n), say(r, x.l*share), quantity.ToKHz(at),
 			fmt.Sprintf("%+.1f %%", (at/x.f-1)*100)})
 		if math.Abs(at/x.f-1) > 0.03 {
 			p.Faults = append(p.Faults, antenna.Say("frequency_hz", "ask",
@@ -140,8 +156,7 @@ func harmonics(p *antenna.Plan, r antenna.Request, jacket float64) float64 {
 		}
 	}
 	p.Tables = append(p.Tables, t)
-	p.Factor.Why = append(p.Factor.Why, fmt.Sprintf("compromise over %d frequencies", len(all)))
-	return best
+	p.Factor.Why = append(p.Factor.Why, fmt.Sprintf("compromise over %d frequencies", len(r.All())))
 }
 
 func layEndFed(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {

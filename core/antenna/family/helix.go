@@ -143,7 +143,7 @@ func planHelix(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 	turns := s.N("helix_turns", n*length.M)
 	n = turns / length.M
 	s.PutNumber("helix_turns", math.Round(turns*10)/10)
-	wireLength := math.Hypot(turns*math.Pi*(d+2*w.Outer), length.M)
+	wireLength := wound(s, turns)
 	p := antenna.Plan{}
 	if n == 0 {
 		p.Faults = append(p.Faults, antenna.Say("radiator", "error", "%s is a full quarter-wave on %s MHz already: no helix is needed",
@@ -223,10 +223,9 @@ func knobsHelix(s antenna.Shape) []Knob {
 	var out []Knob
 	for i, f := range s.All()[:len(s.More)] {
 		out = append(out, Knob{Field: tapID(i), Piece: "helix wire", Label: "turns in use on " + quantity.ToKHz(f) + " MHz", F: f, Way: Wind,
-			Within: [2]float64{0.5, 1.7}, electrical: func(s antenna.Shape) float64 { return wound(s, s.N("helix_turns", 0)) }})
+			Within: [2]float64{0.5, 1.7}})
 	}
-	return append(out, Knob{Field: "helix_turns", Piece: "helix wire", Label: "turns", F: s.Lowest(), Way: Wind, Within: [2]float64{0.6, 1.6},
-		electrical: func(s antenna.Shape) float64 { return wound(s, s.N("helix_turns", 0)) }})
+	return append(out, Knob{Field: "helix_turns", Piece: "helix wire", Label: "turns", F: s.Lowest(), Way: Wind, Within: [2]float64{0.6, 1.6}})
 }
 
 // wound is the wire in metres of so many turns over its length.

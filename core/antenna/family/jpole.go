@@ -96,6 +96,7 @@ func planJ(r antenna.Request, w antenna.Wire, _ earth.Ground) antenna.Plan {
 			"%s cannot turn %.0f ohm quite into 50: SWR %.1f at best; a line of lower impedance can", line.Name, two(end),
 			antenna.SWR50(antenna.TapImpedance(line, r.FrequencyHz, complex(end, 0), m))))
 	}
+	length = settle(&p.Factor, s.Radiator().M, length)
 	s.Fill(antenna.Radiator, length)
 	stub, tap := s.Fill("stub", m.Stub), s.Fill("tap", m.Tap)
 	// Wet air holds about 0.5 kV a millimetre over a web; at least 12 mm for 50 W.

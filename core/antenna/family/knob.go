@@ -51,8 +51,6 @@ type Knob struct {
 	AtLeast     string
 	// Within is the range about its length that the solver looks in, as shares of it.
 	Within [2]float64
-	// electrical is the length of the piece, where that is not the whole of the field's.
-	electrical func(antenna.Shape) float64
 }
 
 // usualRange is about a length that closed forms gave.
@@ -113,14 +111,6 @@ func (k Knob) Length(s antenna.Shape) float64 {
 		return s.N(k.Field, 0)
 	}
 	return s.M(k.Field)
-}
-
-// Electrical is the length in metres of the piece that is cut for it.
-func (k Knob) Electrical(s antenna.Shape) float64 {
-	if k.electrical != nil {
-		return k.electrical(s)
-	}
-	return k.Length(s)
 }
 
 // Bound is a length in metres that it can have, the nearest to one.
@@ -186,8 +176,8 @@ type Beam struct {
 }
 
 // WholeWire is one wire of a beam, bent from several lengths: its field if it has one, its piece of the cut list, and
-// its length in metres, with that of the piece.
+// its length in metres.
 type WholeWire struct {
 	Field, Piece, Label string
-	Length, Electrical  func(antenna.Shape) float64
+	Length              func(antenna.Shape) float64
 }

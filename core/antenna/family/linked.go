@@ -50,6 +50,14 @@ func linked() Family {
 // LinkID is the field of the i-th link from the feed, counted from 0.
 func LinkID(i int) string { return fmt.Sprintf("link_%d", i+1) }
 
+// legOf is the field of what hangs on the i-th band from the highest: to its link, or the whole leg.
+func legOf(s antenna.Shape, i int) string {
+	if i < len(s.More) {
+		return LinkID(i)
+	}
+	return antenna.Radiator
+}
+
 func planLinked(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 	s := r.Shape
 	s.Fill(antenna.FeedHeight, antenna.Or(s.PoleHeight().M, 6))
@@ -71,7 +79,9 @@ func planLinked(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan 
 		if i == 0 {
 			p.Factor = antenna.Factor{Value: k.Value * bend, Lo: k.Lo * bend, Hi: k.Hi * bend,
 				Why: append(k.Why, fmt.Sprintf("V %.3f", bend), "what hangs beyond an open link pulls the band below by up to 1 %")}
+			leg = settle(&p.Factor, s.M(legOf(s, i)), leg)
 		}
+		leg = antenna.Or(s.M(legOf(s, i)), leg)
 		section := leg - before
 		if i > 0 {
 			section -= gap
@@ -140,24 +150,9 @@ func layLinked(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {
 
 // knobsLinked are the legs up to each link, and the whole legs.
 func knobsLinked(s antenna.Shape) (out []Knob) {
-	all := s.All()
-	gap := s.M("link_gap")
-	for i, f := range all {
-		field, inner := LinkID(i), ""
-		if i == len(all)-1 {
-			field = antenna.Radiator
-		}
-		if i > 0 {
-			inner = LinkID(i - 1)
-		}
-		out = append(out, Knob{Field: field, Piece: fmt.Sprintf("section %d, to %s MHz", i+1, quantity.ToKHz(f)),
-			Label: "leg up to its link for " + quantity.ToKHz(f) + " MHz", F: f, Legs: 2, Nested: true,
-			electrical: func(s antenna.Shape) float64 {
-				if inner == "" {
-					return s.M(field)
-				}
-				return s.M(field) - s.M(inner) - gap
-			}})
+	for i, f := range s.All() {
+		out = append(out, Knob{Field: legOf(s, i), Piece: fmt.Sprintf("section %d, to %s MHz", i+1, quantity.ToKHz(f)),
+			Label: "leg up to its link for " + quantity.ToKHz(f) + " MHz", F: f, Legs: 2, Nested: true})
 	}
 	return out
 }

@@ -105,12 +105,19 @@ func planMulti(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 	}
 	lengths, off := together(all, alone, w)
 	n := len(all)
+	told := func(i int) float64 {
+		if i == n-1 {
+			return s.Radiator().M
+		}
+		return s.M(WireID(n - 2 - i))
+	}
 	k := alone[n-1] / (numeric.Light / all[n-1] / 4)
 	p := antenna.Plan{Factor: antenna.Factor{Value: lengths[0] * 4 * all[0] / numeric.Light,
 		Lo: lengths[0] * 4 * all[0] / numeric.Light * 0.94, Hi: lengths[0] * 4 * all[0] / numeric.Light * 1.05, Why: []string{
 			"each wire is resonant with the others in parallel",
 			"coupling through the air moves the short wires by several per cent more: cut them long, the highest band most"}},
 		Provisional: "Coupling between the wires through the air is not in these lengths; trim the longest first, and all again after each."}
+	settle(&p.Factor, told(0), lengths[0])
 	t := antenna.Table{Title: "Together and alone", Columns: []string{"MHz", "together", "alone", "the others take", "expect"}}
 	for i, f := range all {
 		own, rest := 1/antenna.Mono(f, lengths[i], w), complex128(0)
@@ -120,7 +127,8 @@ func planMulti(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 			}
 		}
 		share := 100 * real(rest) / real(rest+own)
-		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), say(r, lengths[i]), say(r, alone[i]), fmt.Sprintf("%.0f %%", share),
+		length := antenna.Or(told(i), lengths[i])
+		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), say(r, length), say(r, alone[i]*length/lengths[i]), fmt.Sprintf("%.0f %%", share),
 			fmt.Sprintf("SWR %.1f", antenna.SWR50(1/(own+rest)))})
 		if off[i] {
 			p.Faults = append(p.Faults, antenna.Say("frequency_hz", "ask",
@@ -131,7 +139,7 @@ func planMulti(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 				"takes the current there: one of its own changes little and cannot be trimmed. Leave %s MHz out and use the long wire",
 				quantity.ToKHz(by), quarters, quantity.ToKHz(f), quantity.ToKHz(f)))
 		}
-		p.Pieces = append(p.Pieces, piece(r, "wire for "+quantity.ToKHz(f)+" MHz", 1, lengths[i], 1))
+		p.Pieces = append(p.Pieces, piece(r, "wire for "+quantity.ToKHz(f)+" MHz", 1, length, 1))
 	}
 	s.Fill(antenna.Radiator, lengths[n-1])
 	for i := range n - 1 { // wire_2 is the next shorter than the longest

@@ -95,10 +95,10 @@ func planRectangle(r antenna.Request, w antenna.Wire, _ earth.Ground) antenna.Pl
 			"with this depth and gap the tips have no length left; make the depth larger or the gap smaller"))
 		tailD, tailR = math.Max(tailD, 0.01), math.Max(tailR, 0.01)
 	}
+	driven = settle(&p.Factor, s.Radiator().M, driven)
 	s.Fill(antenna.Radiator, driven)
-	for id, m := range map[string]float64{"width": width, "driven_tail": tailD, "reflector_tail": tailR} {
-		s.Put(id, antenna.LengthOr(s.Sizes[id], m))
-	}
+	width, tailD, tailR = s.Fill("width", width), s.Fill("driven_tail", tailD), s.Fill("reflector_tail", tailR)
+	reflector, depth = width+2*tailR, tailD+gap+tailR
 	s.Fill(antenna.FeedHeight, antenna.Or(s.PoleHeight().M, math.Max(5, lambda/2)))
 	s.Fill(antenna.PoleHeight, s.FeedHeight().M)
 	p.Shape = s
@@ -214,9 +214,8 @@ var rectangleBeam = Beam{
 		{Field: "reflector_tail", Label: "each reflector tail"}},
 	Wholes: []WholeWire{
 		{Field: antenna.Radiator, Piece: "driven half", Label: "driven element, whole",
-			Length:     func(s antenna.Shape) float64 { return s.M(antenna.Radiator) },
-			Electrical: func(s antenna.Shape) float64 { return s.M(antenna.Radiator) / 2 }},
-		{Piece: "reflector", Label: "reflector, whole", Length: reflector, Electrical: reflector},
+			Length: func(s antenna.Shape) float64 { return s.M(antenna.Radiator) }},
+		{Piece: "reflector", Label: "reflector, whole", Length: reflector},
 	},
 	Close: func(s antenna.Shape) antenna.Shape {
 		return s.With(antenna.Radiator, quantity.Metres(s.M("width")+2*s.M("driven_tail")))

@@ -3,44 +3,149 @@ package family
 import (
 	"maps"
 	"math"
+	"regexp"
 	"slices"
+	"strings"
 	"testing"
 
 	"reed/core/antenna"
 	"reed/core/quantity"
 )
 
+// everyPlan calls a test with the plan of every family and way to hang it, by the closed forms, and with every length of the
+// solver's so much longer; want is the shape that it should then have.
+func everyPlan(t *testing.T, longer float64, test func(t *testing.T, form, solved antenna.Plan, want antenna.Shape)) {
+	bands := map[bool][]float64{false: {14.2e6}, true: {14.2e6, 21.2e6}}
+	for _, f := range Families() {
+		for _, v := range f.Variants {
+			t.Run(f.ID+" "+v.ID, func(t *testing.T) {
+				all := bands[f.Multi]
+				r := antenna.Request{Shape: antenna.Shape{Family: f.ID, Variant: v.ID, FrequencyHz: all[0], More: all[1:]}}
+				form := Design(r)
+				var want antenna.Shape
+				want, r.Solved = lengthened(form.Shape, longer)
+				test(t, form, Design(r), want)
+			})
+		}
+	}
+}
+
+// lengthened is a shape with every length that the solver finds of it so much longer, and these lengths as it tells them.
+func lengthened(s antenna.Shape, longer float64) (antenna.Shape, []antenna.Solved) {
+	var out []antenna.Solved
+	a := Of(s)
+	if beam := a.Beam(); beam != nil {
+		for _, l := range beam.Lengths {
+			size := quantity.Metres(s.M(l.Field) * longer)
+			s = s.With(l.Field, size)
+			out = append(out, antenna.Solved{Field: l.Field, Size: size})
+		}
+		s = beam.Close(s)
+		for _, w := range beam.Wholes {
+			out = append(out, antenna.Solved{Piece: w.Piece, Field: w.Field, Size: quantity.Metres(w.Length(s))})
+		}
+		return s, out
+	}
+	knobs := a.Solved()
+	if a.Trims() == Settings { // of what is set on each band the length of a whip
+		knobs = slices.DeleteFunc(a.Knobs(), func(k Knob) bool { return k.Field != antenna.Radiator })
+	}
+	for _, k := range knobs {
+		size := k.Length(s) * longer
+		s = k.Set(s, size)
+		out = append(out, antenna.Solved{Piece: k.Piece, Field: k.Field, Size: quantity.Metres(size)})
+	}
+	return s, out
+}
+
 // A plan with the solver's lengths is the plan that they were found for, with these lengths: nothing else of it moves but
 // the poles, which have to be long enough.
 func TestSolvedLengthsMoveNothingElseOfAPlan(t *testing.T) {
-	bands := map[bool][]float64{false: {10.12e6}, true: {10.12e6, 21.2e6}}
-	for _, f := range Families() {
-		for _, v := range f.Variants {
-			all := bands[f.Multi]
-			r := antenna.Request{Shape: antenna.Shape{Family: f.ID, Variant: v.ID, FrequencyHz: all[0], More: all[1:]}}
-			p := Design(r)
-			want := p.Shape
-			for _, k := range Of(p.Shape).Solved() {
-				size := k.Length(want) * 1.03
-				want = k.Set(want, size)
-				r.Solved = append(r.Solved, antenna.Solved{Piece: k.Piece, Field: k.Field, Size: quantity.Metres(size)})
+	everyPlan(t, 1.03, func(t *testing.T, _, solved antenna.Plan, want antenna.Shape) {
+		got := solved.Shape
+		poles := func(id string, _ quantity.Length) bool {
+			return slices.Contains([]string{antenna.PoleHeight, antenna.FeedHeight, antenna.FarHeight}, id)
+		}
+		maps.DeleteFunc(got.Sizes, poles)
+		maps.DeleteFunc(want.Sizes, poles)
+		near := func(a, b float64) bool { return math.Abs(a-b) < 0.051 } // turns are told to a tenth
+		if !maps.EqualFunc(got.Sizes, want.Sizes, func(a, b quantity.Length) bool { return math.Abs(a.M-b.M) < 1e-3 }) {
+			t.Errorf("%v, want %v", got.Sizes, want.Sizes)
+		}
+		if !maps.EqualFunc(got.Numbers, want.Numbers, near) {
+			t.Errorf("%v, want %v", got.Numbers, want.Numbers)
+		}
+	})
+}
+
+// What a plan says of its lengths is of those that are cut: in its sentence, its cut list, its tables and its figures.
+func TestSolvedLengthsAreSaidEverywhere(t *testing.T) {
+	numbers := regexp.MustCompile(`\d+(\.\d+)?( (m|cm|mm)\b)?`)
+	everyPlan(t, 0.96, func(t *testing.T, form, solved antenna.Plan, want antenna.Shape) {
+		if a, b := numbers.ReplaceAllString(form.Sentence, "#"), numbers.ReplaceAllString(solved.Sentence, "#"); a != b {
+			t.Errorf("said in another way: %q, with the solver's lengths %q", form.Sentence, solved.Sentence)
+		}
+		for _, p := range solved.Pieces {
+			sum := p.Electrical.M + p.Trim.M
+			for _, a := range p.Allowances {
+				sum += a.Length.M
 			}
-			for i, k := range Of(p.Shape).Solved() {
-				r.Solved[i].Electrical = quantity.Metres(k.Electrical(want))
+			if math.Abs(sum-p.Cut.M) > 1e-6 {
+				t.Errorf("%s adds up to %v, cut at %v", p.Name, sum, p.Cut.M)
 			}
-			got := Design(r).Shape
-			poles := func(id string, _ quantity.Length) bool {
-				return slices.Contains([]string{antenna.PoleHeight, antenna.FeedHeight, antenna.FarHeight}, id)
+		}
+		was, is := map[string]float64{}, map[string]float64{}
+		_, lengths := lengthened(form.Shape, 1)
+		for _, x := range lengths {
+			if m := want.M(x.Field); m > 0 {
+				was[x.Field], is[x.Field] = form.Shape.M(x.Field), m
 			}
-			maps.DeleteFunc(got.Sizes, poles)
-			maps.DeleteFunc(want.Sizes, poles)
-			near := func(a, b float64) bool { return math.Abs(a-b) < 0.051 } // turns are told to a tenth
-			if !maps.EqualFunc(got.Sizes, want.Sizes, func(a, b quantity.Length) bool { return math.Abs(a.M-b.M) < 1e-3 }) {
-				t.Errorf("%s %s: %v, want %v", f.ID, v.ID, got.Sizes, want.Sizes)
+		}
+		if _, ok := was[antenna.Radiator]; ok {
+			if got := cutOf(solved); math.Abs(got-is[antenna.Radiator]) > 1e-3 {
+				t.Errorf("the cut list comes to %.3f m of radiator, the solver to %.3f", got, is[antenna.Radiator])
 			}
-			if !maps.EqualFunc(got.Numbers, want.Numbers, near) {
-				t.Errorf("%s %s: %v, want %v", f.ID, v.ID, got.Numbers, want.Numbers)
+		}
+		for id, m := range was {
+			old, now := say(antenna.Request{}, m), say(antenna.Request{}, is[id])
+			for i, table := range form.Tables {
+				for j, row := range table.Rows {
+					for n, cell := range row {
+						if cell == old && table.Columns[n] != "best" && solved.Tables[i].Rows[j][n] != now {
+							t.Errorf("%s, %s: %q, cut at %q", table.Title, table.Columns[n], solved.Tables[i].Rows[j][n], now)
+						}
+					}
+				}
+			}
+			for i, f := range form.Figures {
+				if f.Value == old && solved.Figures[i].Value != now {
+					t.Errorf("%s: %q, cut at %q", f.Label, solved.Figures[i].Value, now)
+				}
+			}
+		}
+		if share := solved.Factor.Value / form.Factor.Value; len(is) > 0 && form.Factor.Value < 0.99 && form.Factor.Value != solved.Factor.Value &&
+			math.Abs(share-0.96) > 0.04 {
+			t.Errorf("factor %.3f for lengths of 0.96 of those with %.3f", solved.Factor.Value, form.Factor.Value)
+		}
+	})
+}
+
+// cutOf is the radiator that a cut list makes: pieces one after another, halves of which there are two.
+func cutOf(p antenna.Plan) (m float64) {
+	for i, x := range p.Pieces {
+		switch {
+		case p.Shape.Family == "multi-vertical" && x.Name == "wire for 14.200 MHz", x.Name == "radiator", x.Name == "leg", x.Name == "whip, out":
+			m = x.Electrical.M
+		case x.Name == "line":
+			m = x.Electrical.M - p.Shape.M("stub") - p.Shape.M("gap")
+		case x.Name == "driven half":
+			m = 2 * x.Electrical.M
+		case strings.HasPrefix(x.Name, "section "):
+			m += x.Electrical.M
+			if i > 0 {
+				m += p.Shape.M("link_gap")
 			}
 		}
 	}
+	return m
 }

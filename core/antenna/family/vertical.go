@@ -44,10 +44,11 @@ func planVertical(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Pla
 		"the pole and the radials move it by a few per cent",
 	}}
 	s := r.Shape
-	s.Fill(antenna.Radiator, k*lambda/4)
+	length := settle(&f, s.Radiator().M, k*lambda/4)
+	s.Fill(antenna.Radiator, length)
 	expect := radials(&s, r, k, g)
 	s.Fill(antenna.PoleHeight, s.FeedHeight().M+s.Radiator().M)
-	pieces := append([]antenna.Piece{piece(r, "radiator", 1, k*lambda/4, 1)}, radialPieces(r, s)...)
+	pieces := append([]antenna.Piece{piece(r, "radiator", 1, length, 1)}, radialPieces(r, s)...)
 	return antenna.Plan{Shape: s, Factor: f, Pieces: pieces, Expect: expect, Schools: radialSchools(r, k, g), Faults: directionFaults(s)}
 }
 

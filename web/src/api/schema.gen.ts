@@ -1632,7 +1632,6 @@ export interface components {
             piece: string;
             field: string;
             size: components["schemas"]["Length"];
-            electrical: components["schemas"]["Length"];
         };
         /** @description who asks */
         Ask: {
@@ -2116,7 +2115,6 @@ export interface components {
             label: string;
             closed: components["schemas"]["Length"];
             solved: components["schemas"]["Length"];
-            electrical: components["schemas"]["Length"];
             off: number;
         };
         Refined: {

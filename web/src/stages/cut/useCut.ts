@@ -80,7 +80,7 @@ export function useLengths(
 
 /** Solved lengths as a plan is asked with them. */
 export const asSolved = (r: Schemas["Refined"]): Form["solved"] =>
-  r.lengths.map((l) => ({ piece: l.piece, field: l.field, size: { m: l.solved.m }, electrical: { m: l.electrical.m } }));
+  r.lengths.map((l) => ({ piece: l.piece, field: l.field, size: { m: l.solved.m } }));
 
 /** What core makes of the plan as it is typed. */
 export function usePlan(

@@ -19,6 +19,7 @@ type Electric struct {
 	SpreadFrom    float64
 	SpreadOhms    float64
 	Diameter      float64    // of the radiator when it is no wire, in metres
+	Wire          *Wire      // that the radiator is made of, where it is not the wire that was chosen
 	Rods          []Rodding  // of a radiator whose diameter changes, from the feed outwards; Diameter is then its thickest
 	Uncertain     [2]float64 // shares of Ohms between which the coil's loss lies, zero where nothing is known of it
 	Knob          string     // what is set to bring it to a frequency: "coil", "capacitor", "length", none when it is cut

@@ -154,6 +154,9 @@ func Build(s Setup, f float64, tables *earth.Tables) (Case, error) {
 		}
 	}
 	b := &builder{s: s, wire: shape.Conductor(), Case: Case{coil: -1, from: s, f: f, Electric: family.Of(shape).Electrics(f)}}
+	if w := b.Electric.Wire; w != nil {
+		b.wire = *w
+	}
 	b.Model = moment.Model{Ground: moment.Real, Earth: s.ground(), Tables: tables}
 	if up := drawing.Feed[2]; shape.Earthed() && up <= standing {
 		// It stands on the ground, as high as it is thick, its radials go level from its foot.

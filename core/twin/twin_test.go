@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"math"
+	"math/cmplx"
 	"slices"
 	"strings"
 	"sync"
@@ -209,6 +210,17 @@ func TestSolvedLengthsGoIntoTheCutList(t *testing.T) {
 			if l.Field != "" && l.Field != "helix_turns" && math.Abs(after.Shape.M(l.Field)-l.Solved.M) > 1e-9 {
 				t.Errorf("%s: %s is %v in the plan, %v by the solver", c.kind, l.Field, after.Shape.M(l.Field), l.Solved.M)
 			}
+		}
+	}
+}
+
+func TestRolledUpRadiatorIsOfItsLine(t *testing.T) {
+	for variant, same := range map[string]bool{"roll-up": true, "upright": false} {
+		s := planned(t, "j-pole", variant, 21.2)
+		z := at(t, s, 21.2e6, 40).Z
+		s.Built.Wire = "bare"
+		if moved := cmplx.Abs(at(t, s, 21.2e6, 40).Z/z - 1); (moved < 1e-9) != same {
+			t.Errorf("%s of another wire: impedance moved by %.2g", variant, moved)
 		}
 	}
 }

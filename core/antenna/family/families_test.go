@@ -318,6 +318,12 @@ func TestMatchingSectionGivesFiftyOhm(t *testing.T) {
 	roll := wish(t, "j-pole", "roll-up", map[string]string{"for": "14.06"})
 	near(t, "one line is section, gap and radiator", roll.Pieces[0].Electrical.M,
 		roll.Shape.M("stub")+roll.Shape.M("gap")+roll.Shape.Radiator().M, 1e-9)
+	// Its radiator is the line's, whatever wire is in the bag.
+	bare := Design(antenna.Request{Shape: antenna.Shape{Family: "j-pole", Variant: "roll-up", FrequencyHz: 14.06e6, Wire: "bare"}})
+	near(t, "no wire is chosen for it", bare.Shape.Radiator().M, roll.Shape.Radiator().M, 1e-9)
+	if got := roll.Factor.Value; got < 0.925 || got > 0.945 {
+		t.Errorf("factor %.3f of a conductor in a web: expected 0.95 of 0.975 to 0.995", got)
+	}
 }
 
 func TestLowWireOverAMirror(t *testing.T) {

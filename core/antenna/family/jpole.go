@@ -32,6 +32,9 @@ func jPole() Family {
 		electric: func(s antenna.Shape, _ float64, e *antenna.Electric) {
 			e.OpenLine(balanced(s, "twin-300"), 0)
 			e.Matching = antenna.Matching{Stub: s.M("stub"), Tap: s.M("tap")}
+			if s.Variant == "roll-up" {
+				e.Wire = &webbed
+			}
 		},
 		mend: func(m Match) string {
 			if m.High() {
@@ -50,6 +53,10 @@ func jPole() Family {
 		},
 	}
 }
+
+// webbed is one conductor of a ribbon line that goes on as the radiator: stranded copper of 0.9 mm, and as much of the web
+// as loads it, as a jacket of polyethylene.
+var webbed = antenna.Wire{ID: "web", Name: "one conductor of the line", Radius: 0.00045, Outer: 0.00075, Permittivity: 2.3}
 
 // MatchEnd finds section and tap that turn a resistance at the open end into 50 ohm without reactance
 // (line model). ok is false when that cannot be had, as when the line's impedance squared over the
@@ -80,12 +87,12 @@ func planJ(r antenna.Request, w antenna.Wire, _ earth.Ground) antenna.Plan {
 	line := balanced(s, "twin-300")
 	s.PutWord("line", line.ID)
 	s.PutNumber("line_vf", line.VF)
-	k := 0.95 * w.JacketFactor(lambda/4)
 	if s.Variant == "roll-up" {
-		k *= 0.985 // one conductor with the line's webbing as its jacket
+		w = webbed
 	}
+	k := 0.95 * w.JacketFactor(lambda/4)
 	length := k * lambda / 2
-	end := real(antenna.EndFed(r.FrequencyHz, 0.95*w.JacketFactor(lambda/4)*lambda/2, w))
+	end := real(antenna.EndFed(r.FrequencyHz, k*lambda/2, w))
 	end = math.Min(math.Max(end, EndResistance[0]), EndResistance[1])
 	m, ok := MatchEnd(line, r.FrequencyHz, end)
 	p := antenna.Plan{Factor: antenna.Factor{Value: k, Lo: k * 0.97, Hi: k * 1.03,

@@ -148,7 +148,7 @@ func (x setupCase) cut(ctx context.Context, e *twin.Engine) (p antenna.Plan, sol
 		return p, false, nil
 	}
 	if request, unread := family.Read(form); len(r.Lengths) > 0 {
-		request.Solved = r.Solved()
+		request.Solved = r.Solved
 		if better := family.Planned(request, unread); said(better.Faults) == nil {
 			p, solved = better, true
 		}

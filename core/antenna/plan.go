@@ -29,11 +29,25 @@ type Request struct {
 }
 
 // Solved is a length by the solver: Size is that of the shape's field, from which the cut list follows. Piece is the piece
-// that it is told of. Either name may be empty.
+// that it is told of. Either name may be empty. Of what is set on each band it is the setting on one: its frequency, and the
+// coil's henries, the capacitor's farads or the length in Size.
 type Solved struct {
-	Piece string          `json:"piece"`
-	Field string          `json:"field"`
-	Size  quantity.Length `json:"size"`
+	Piece       string          `json:"piece"`
+	Field       string          `json:"field"`
+	Size        quantity.Length `json:"size"`
+	FrequencyHz float64         `json:"frequency_hz,omitempty"`
+	Henries     float64         `json:"henries,omitempty"`
+	Farads      float64         `json:"farads,omitempty"`
+}
+
+// Setting is what the solver found to set at a frequency, empty where it found nothing.
+func (r Request) Setting(f float64) Solved {
+	for _, x := range r.Solved {
+		if x.FrequencyHz > 0 && math.Abs(x.FrequencyHz-f) < 0.5 {
+			return x
+		}
+	}
+	return Solved{}
 }
 
 // Allowance is wire that is cut but does not radiate as length.

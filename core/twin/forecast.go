@@ -461,8 +461,8 @@ func (e *Engine) set(ctx context.Context, s Setup, o Options, f float64) (Case, 
 	case "capacitor":
 		c.SetC = 1 / v
 	}
-	says = d.says(v)
-	if !ok {
+	says, c.Lost = d.says(v), !ok
+	if c.Lost {
 		says += ", not resonant"
 	}
 	return c, says, err

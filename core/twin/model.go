@@ -74,9 +74,11 @@ type Case struct {
 	coil        int      // load that a knob turns, -1 without
 	// What a knob was turned to: a coil in henries or a capacitor in farads, 0 without.
 	SetL, SetC float64
-	from       Setup   // what it was made of
-	inSoil     float64 // metres of rod
-	f          float64
+	// Lost says that nothing that it can be turned to takes away the reactance.
+	Lost   bool
+	from   Setup   // what it was made of
+	inSoil float64 // metres of rod
+	f      float64
 	// Lies says that a wire lies on the soil: the answer then has a range for how high.
 	Lies bool
 }

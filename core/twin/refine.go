@@ -33,21 +33,15 @@ type Length struct {
 
 // Refined is what the solver makes of a plan's lengths.
 type Refined struct {
-	Lengths  []Length        `json:"lengths"`
-	Settings []string        `json:"settings"` // of what is set and not cut, by frequency
-	Figures  []phrase.Figure `json:"figures"`
-	Sentence string          `json:"sentence"`
-	Why      string          `json:"why"`
+	Lengths  []Length `json:"lengths"`
+	Settings []string `json:"settings"` // of what is set and not cut, by frequency
+	// Solved is what a plan is asked with to be made with these lengths and settings.
+	Solved   []antenna.Solved `json:"solved"`
+	Figures  []phrase.Figure  `json:"figures"`
+	Sentence string           `json:"sentence"`
+	Why      string           `json:"why"`
 	// Failed says, by field, for which lengths none was found, and what is kept.
 	Failed map[string]string `json:"-"`
-}
-
-// Solved are the lengths as a plan is asked with them.
-func (r Refined) Solved() (out []antenna.Solved) {
-	for _, l := range r.Lengths {
-		out = append(out, antenna.Solved{Piece: l.Piece, Field: l.Field, Size: l.Solved})
-	}
-	return out
 }
 
 // refiner works on one plan.
@@ -72,7 +66,8 @@ func (r *refiner) step() {
 // resonance answer with settings or the match instead.
 func (e *Engine) Refine(ctx context.Context, s Setup, done func(step, of int)) (Refined, error) {
 	r := &refiner{e: e, s: s, done: done, failed: map[string]string{}}
-	out := Refined{Lengths: []Length{}, Settings: []string{}, Figures: []phrase.Figure{}, Failed: map[string]string{}}
+	out := Refined{Lengths: []Length{}, Settings: []string{}, Solved: []antenna.Solved{}, Figures: []phrase.Figure{},
+		Failed: map[string]string{}}
 	var err error
 	a := family.Of(s.Built.Shape)
 	knobs := a.Solved()
@@ -107,6 +102,7 @@ func (e *Engine) Refine(ctx context.Context, s Setup, done func(step, of int)) (
 
 func (o *Refined) add(k family.Knob, closed, solved float64) {
 	rounded := math.Round(solved*1000) / 1000
+	o.Solved = append(o.Solved, antenna.Solved{Piece: k.Piece, Field: k.Field, Size: quantity.Metres(rounded)})
 	o.Lengths = append(o.Lengths, Length{Piece: k.Piece, Field: k.Field, Label: k.Label, Closed: quantity.Metres(closed),
 		Solved: quantity.Metres(rounded), Off: 100 * (rounded/closed - 1)})
 }
@@ -335,12 +331,20 @@ func (r *refiner) settings(ctx context.Context, out *Refined) error {
 		case "capacitor":
 			closed = fmt.Sprintf(", by the loop's formula %.3g pF", c.Electric.Farads*1e12)
 		}
-		if v := c.from.Built.Radiator().M; c.Electric.Knob == "length" && f == r.s.Built.FrequencyHz && v > 0 && len(a.Solved()) == 0 {
+		v := c.from.Built.Radiator().M
+		switch own := f == r.s.Built.FrequencyHz; {
+		case c.Electric.Knob == "length" && own && v > 0 && len(a.Solved()) == 0:
 			for _, k := range a.Knobs() {
 				if k.Field == antenna.Radiator {
 					out.add(k, r.s.Built.Radiator().M, v)
 				}
 			}
+		case c.Lost:
+		case c.Electric.Knob == "length" && !own:
+			out.Solved = append(out.Solved, antenna.Solved{Field: antenna.Radiator, FrequencyHz: f,
+				Size: quantity.Metres(math.Round(v*1000) / 1000)})
+		case c.SetL > 0 || c.SetC > 0:
+			out.Solved = append(out.Solved, antenna.Solved{FrequencyHz: f, Henries: c.SetL, Farads: c.SetC})
 		}
 		out.Settings = append(out.Settings, fmt.Sprintf("%s MHz: %s%s", quantity.ToKHz(f), says, closed))
 		r.step()

@@ -201,7 +201,7 @@ func TestSolvedLengthsGoIntoTheCutList(t *testing.T) {
 		if err != nil {
 			t.Fatal(c, err)
 		}
-		r.Solved = got.Solved()
+		r.Solved = got.Solved
 		after := family.Design(r)
 		if antenna.HasError(after.Faults) || len(after.Pieces) != len(before.Pieces) || after.Provisional != "" {
 			t.Fatalf("%s: %v", c.kind, after.Faults)
@@ -209,6 +209,28 @@ func TestSolvedLengthsGoIntoTheCutList(t *testing.T) {
 		for _, l := range got.Lengths {
 			if l.Field != "" && l.Field != "helix_turns" && math.Abs(after.Shape.M(l.Field)-l.Solved.M) > 1e-9 {
 				t.Errorf("%s: %s is %v in the plan, %v by the solver", c.kind, l.Field, after.Shape.M(l.Field), l.Solved.M)
+			}
+		}
+	}
+}
+
+// What is set is solved on every band, and the plan that is made with it reaches every setting.
+func TestSolvedSettingsAreWithinReach(t *testing.T) {
+	for _, variant := range []string{"ground-radials", "raised-radials"} {
+		s := planned(t, "loaded-whip", variant, 10.12, 5.36)
+		r, err := engine.Refine(context.Background(), s, nil)
+		if err != nil || len(r.Solved) != 2 {
+			t.Fatalf("%+v: %v", r.Solved, err)
+		}
+		p := family.Design(antenna.Request{Shape: antenna.Shape{Family: "loaded-whip", Variant: variant, FrequencyHz: 10.12e6,
+			More: []float64{5.36e6}}, Solved: r.Solved})
+		after, err := engine.Refine(context.Background(), Setup{Built: deployment.Built{Shape: p.Shape}, Planned: true, Ground: "average"}, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, x := range after.Solved {
+			if n, ok := family.Of(p.Shape).Turns(x.FrequencyHz, x.Henries); !ok || n > p.Shape.N("coil_turns", 0) {
+				t.Errorf("%s: %.3g uH are %.1f of %.0f turns on %.2f MHz", variant, x.Henries*1e6, n, p.Shape.N("coil_turns", 0), x.FrequencyHz/1e6)
 			}
 		}
 	}

@@ -465,7 +465,7 @@ func solved(ctx context.Context, engine *twin.Engine, plan antenna.Request) ([]a
 	if err != nil {
 		return nil, err
 	}
-	return r.Solved(), nil
+	return r.Solved, nil
 }
 
 func fillRevisions(ctx context.Context, st *store.Store, engine *twin.Engine, a antennaOf, o outing, deploymentID string, seed uint64,

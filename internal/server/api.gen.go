@@ -1647,7 +1647,7 @@ type SiteThing = site.Thing
 // Sketch a wire as it hangs in a few strokes, on a sheet of 120 by 50
 type Sketch = family.Sketch
 
-// Solved defines model for Solved.
+// Solved a length by the solver for a field of the shape, told of a piece; of what is set on each band the setting on one, with its frequency
 type Solved = antenna.Solved
 
 // SolvedLength defines model for SolvedLength.

@@ -87,7 +87,7 @@ func cut(ctx context.Context, e *twin.Engine, r antenna.Request) (deployment.Bui
 	if err != nil {
 		return deployment.Built{}, err
 	}
-	r.Solved = got.Solved()
+	r.Solved = got.Solved
 	return deployment.Built{Shape: family.Design(r).Shape}, nil
 }
 

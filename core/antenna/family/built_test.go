@@ -182,7 +182,7 @@ func TestWhatWasMeasuredHangsOrLies(t *testing.T) {
 
 func TestTurnsInCircuitShowTheirInductance(t *testing.T) {
 	s := wish(t, "loaded-whip", "ground-radials", map[string]string{"for": "5.36 10.12", "whip": "2.2 m"}).Shape
-	_, coil := loadedParts(&s, &antenna.Plan{})
+	_, coil := loadedParts(&s, &antenna.Plan{}, 0)
 	last := 0.0
 	for _, uh := range []float64{3, 8, 15} {
 		n, ok := Of(s).Turns(5.36e6, uh*1e-6)

@@ -35,6 +35,7 @@ func solved(r *antenna.Request) {
 	}
 	for _, x := range r.Solved {
 		switch {
+		case x.FrequencyHz > 0: // a setting on one band: the shape is that of all
 		case turns[x.Field]:
 			r.PutNumber(x.Field, math.Round(x.Size.M*10)/10)
 		case x.Field != "" && x.Size.M > 0:

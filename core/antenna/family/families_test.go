@@ -439,7 +439,10 @@ func TestLoadedWhipTapsRiseWithWavelengthAndAPairRadiatesTwice(t *testing.T) {
 		}
 		last = m.MM
 	}
-	near(t, "the lowest band takes the whole coil", last, p.Strips[0].MM, 0.01*p.Strips[0].MM)
+	// The lowest band takes nearly all of the coil: a few turns are left, should it want more than was worked out.
+	if left := 1 - last/p.Strips[0].MM; left < 0.02 || left > 0.09 {
+		t.Errorf("%.3f of the coil is left beyond the lowest band's tap", left)
+	}
 	where, volts := Of(p.Shape).Hot(40)
 	_, less := Of(p.Shape).Hot(10)
 	if where == "" || volts < 300 || math.Abs(volts/less-2) > 0.01 {

@@ -36,7 +36,7 @@ func loadedWhip() Family {
 func planLoadedWhip(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 	s := r.Shape
 	var p antenna.Plan
-	x, coil := loadedParts(&s, &p)
+	x, coil := loadedParts(&s, &p, r.Setting(s.Lowest()).Henries)
 	s.Fill(antenna.Radiator, x.Lower+x.Upper)
 	k := w.JacketFactor(numeric.Light / r.FrequencyHz / 4)
 	p.Expect = radials(&s, r, k, g)
@@ -47,14 +47,13 @@ func planLoadedWhip(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.P
 		return screenLoss(g, f, s.Radiator().M, s.Radials())
 	})
 	if coil.Turns > 0 {
-		p.Figures = append(p.Figures, figure("Coil for the lowest band", fmt.Sprintf("%.1f turns", coil.Turns),
+		p.Figures = append(p.Figures, figure("Coil", fmt.Sprintf("%.0f turns", coil.Turns),
 			fmt.Sprintf("%.3g uH over %s on %s, %s of wire", coil.L()*1e6, fine(r, coil.Winding()), fine(r, coil.Former),
 				say(r, coil.WireLength()))))
 		p.Pieces = append(p.Pieces, exact("coil wire", "coil wire", 1, coil.WireLength(), allow("leads", quantity.Metres(0.2))))
 	}
 	p.Pieces = append(p.Pieces, radialPieces(r, s)...)
-	p.Sentence = fmt.Sprintf("%.0f turns for %s MHz under a whip of %s, and a tap for each other band.", coil.Turns,
-		quantity.ToKHz(s.Lowest()), say(r, x.Upper))
+	p.Sentence = fmt.Sprintf("A coil of %.0f turns under a whip of %s, and a tap for each band.", coil.Turns, say(r, x.Upper))
 	p.Expect = "a low feed resistance that only loss brings near 50 ohm: see the table; a match at the base helps"
 	p.Shape = s
 	kk := (x.Lower + x.Upper) * 4 * r.FrequencyHz / numeric.Light

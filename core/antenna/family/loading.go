@@ -20,30 +20,46 @@ func askLoaded(pair bool) []entry.Field {
 		askSize("whip_radius", "Mean diameter", "", 0.1)}
 	out = append(append(out, askTaper()...), withHelp(askCount("whip_sections", "in sections", 20), ""))
 	return append(out, askSize("coil_former", "Coil on a former of", "outer diameter", 0.3),
-		askSize("coil_wire", "wound with wire of", "bare diameter", 0.005), askSize("coil_length", "Winding", "length", 1), askQ)
+		askSize("coil_wire", "wound with wire of", "bare diameter", 0.005),
+		withHelp(askAmount("coil_turns", "Its turns", "", 1, 1000), "of a coil that is wound already"),
+		askSize("coil_length", "Winding", "length", 1), askQ)
 }
 
 // askQ is the Q that a coil really has, where it was measured.
 var askQ = withHelp(askAmount("coil_q", "Q of the coil", "", 5, 2000),
 	"as measured; computed if left empty, which is the most that it can be")
 
-// loadedParts fills in what was left open of a loaded whip and builds its picture and its coil for the
-// lowest frequency.
-func loadedParts(s *antenna.Shape, p *antenna.Plan) (antenna.Shortened, circuit.Coil) {
+// spare is the share of turns that a coil is wound with beyond those of its lowest band: the tap for that band is found by
+// measuring, and may lie beyond where it was worked out to lie.
+const spare = 0.04
+
+// loadedParts fills in what was left open of a loaded whip and builds its picture and its coil: that which was wound, or one
+// for the lowest frequency, of so many henries by the solver, or by line theory for none.
+func loadedParts(s *antenna.Shape, p *antenna.Plan, henries float64) (antenna.Shortened, circuit.Coil) {
 	mean, _ := rodOf(s, 0.006)
 	rod := mean / 2
 	x := antenna.Shortened{Lower: s.Fill("mast", 0), Upper: s.Fill("whip", 2.5), Radius: math.Max(rod, 0.008), Uppers: rod, Factor: 1}
 	coil := circuit.Coil{Former: s.Fill("coil_former", 0.05), Wire: s.Fill("coil_wire", 0.001)}
 	low := s.Lowest()
-	need := x.Reactance(low) / (2 * math.Pi * low)
-	coil.Pitch = coil.Wire * 2
-	if need <= 0 {
+	henries = antenna.Or(henries, x.Reactance(low)/(2*math.Pi*low))
+	coil.Pitch, coil.Length = coil.Wire*2, s.M("coil_length")
+	crowded := func() {
+		if coil.Crowded() {
+			p.Faults = append(p.Faults, antenna.Say("coil_length", "error", "%.0f turns of this wire do not fit on that winding", coil.Turns))
+		}
+		coil.Length = s.Fill("coil_length", coil.Winding())
+	}
+	if coil.Turns = s.N("coil_turns", 0); coil.Turns > 0 {
+		crowded()
+		return x, coil
+	}
+	if henries <= 0 {
 		p.Faults = append(p.Faults, antenna.Say("whip", "ask",
 			"mast and whip are longer than a quarter-wave on %s MHz: no coil is needed, shorten the whip", quantity.ToKHz(low)))
 		return x, coil
 	}
-	coil.Length = s.M("coil_length")
 	// The coil's own capacitance raises what it shows: the winding is made for what is left.
+	need := henries
 	for range 6 {
 		n, ok := coil.TurnsFor(need)
 		if !ok {
@@ -57,64 +73,72 @@ func loadedParts(s *antenna.Shape, p *antenna.Plan) (antenna.Shortened, circuit.
 				"the coil for %s MHz is near its own resonance; a longer whip or a wider former helps", quantity.ToKHz(low)))
 			break
 		}
-		need = x.Reactance(low) / (2 * math.Pi * low) * k
+		need = henries * k
 	}
-	if coil.Crowded() {
-		p.Faults = append(p.Faults, antenna.Say("coil_length", "error", "%.0f turns of this wire do not fit on that winding", coil.Turns))
+	more := coil
+	if more.Turns = math.Ceil(coil.Turns * (1 + spare)); !more.Crowded() {
+		coil = more
 	}
-	coil.Length = coil.Winding()
-	s.Fill("coil_length", coil.Length)
+	crowded()
+	s.PutNumber("coil_turns", coil.Turns)
 	return x, coil
 }
 
-// tapFor is the number of turns in circuit that show an inductance at f, the capacitance counted.
-func tapFor(c circuit.Coil, f, henries float64) (float64, bool) {
-	return numeric.Bisect(func(n float64) float64 {
-		part := c
-		part.Turns, part.Length = n, c.Winding()*n/c.Turns
-		l, _, _, ok := part.At(f)
+// upTo is a coil up to a tap.
+func upTo(c circuit.Coil, turns float64) circuit.Coil {
+	c.Turns, c.Length = turns, c.Winding()*turns/c.Turns
+	return c
+}
+
+// tapFor is the part of a coil in circuit that shows an inductance at f, the capacitance counted.
+func tapFor(c circuit.Coil, f, henries float64) (circuit.Coil, bool) {
+	n, ok := numeric.Bisect(func(n float64) float64 {
+		l, _, _, ok := upTo(c, n).At(f)
 		if !ok {
 			return 1
 		}
 		return l - henries
 	}, 0.05, c.Turns*1.0001, 0)
+	return upTo(c, n), ok
 }
 
 // settings tabulates a loaded whip band by band: sides is 1 against ground and 2 for a pair, loss the
 // ground's resistance in ohms by frequency.
 func settings(p *antenna.Plan, r antenna.Request, s *antenna.Shape, x antenna.Shortened, coil circuit.Coil, sides float64,
 	loss func(f float64) float64) {
-	t := antenna.Table{Title: "Taps by band", Columns: []string{"MHz", "coil", "turns", "tap at", "Q", "radiates", "feed", "efficiency"},
+	t := antenna.Table{Title: "Taps by band", Columns: []string{"MHz", "coil", "turns", "tap at", "Q", "radiates, ohm", "efficiency"},
 		Note: "Tap from the end of the winding nearer the feed, the rest shorted or left open as you build it; a sliding contact stands at " +
 			"the same place."}
 	strip := antenna.Strip{Title: "Taps of the coil", Edge: "the end of the winding nearer the feed", MM: coil.Winding() * 1000,
 		Marks: []antenna.Mark{}}
 	for i, f := range s.All() {
-		l := x.Reactance(f) / (2 * math.Pi * f)
+		formed := x.Reactance(f) / (2 * math.Pi * f)
+		l := antenna.Or(r.Setting(f).Henries, formed)
 		rad, at := x.Radiation(f)
 		if l <= 0 {
-			t.Rows = append(t.Rows, []string{quantity.ToKHz(f), "none", "0", "none", "", fmt.Sprintf("%.1f ohm", sides*rad), "shorten the whip", ""})
+			t.Rows = append(t.Rows, []string{quantity.ToKHz(f), "none", "0", "none", "", fmt.Sprintf("%.1f", sides*rad), "shorten the whip"})
 			continue
 		}
-		n, ok := tapFor(coil, f, l)
+		part, ok := tapFor(coil, f, l)
 		if !ok {
-			t.Rows = append(t.Rows, []string{quantity.ToKHz(f), fmt.Sprintf("%.3g uH", l*1e6), "more than it has", "", "",
-				fmt.Sprintf("%.1f ohm", sides*rad), "", ""})
+			has := "under 0.1"
+			if whole := shows(coil, f); whole < l {
+				has = "more than it has"
+				p.Faults = append(p.Faults, antenna.Say("coil_turns", "ask", "%s MHz wants %.3g uH, the whole coil shows %.3g uH",
+					quantity.ToKHz(f), l*1e6, whole*1e6))
+			}
+			t.Rows = append(t.Rows, []string{quantity.ToKHz(f), fmt.Sprintf("%.3g uH", l*1e6), has, "", "", fmt.Sprintf("%.1f", sides*rad), ""})
 			continue
 		}
-		part := coil
-		part.Turns, part.Length = n, coil.Winding()*n/coil.Turns
 		res, q := coilLoss(part, f)
 		ground := loss(f)
 		feed := sides*rad + sides*res*at*at + ground
 		lost := func(share float64) float64 {
 			return 10 * math.Log10(sides*rad/(sides*rad+sides*res*share*at*at+ground))
 		}
-		mm := n / coil.Turns * strip.MM
-		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), fmt.Sprintf("%.3g uH", l*1e6), fmt.Sprintf("%.1f", n), fine(r, mm/1000),
-			fmt.Sprintf("%.0f", two(q)), fmt.Sprintf("%.1f ohm", sides*rad),
-			fmt.Sprintf("%.0f ohm", feed), decibels(lost(1.4), lost(0.8))})
-		strip.Marks = append(strip.Marks, antenna.Mark{MM: mm, Text: quantity.ToKHz(f)})
+		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), fmt.Sprintf("%.3g uH", l*1e6), fmt.Sprintf("%.1f", part.Turns),
+			fine(r, part.Length), fmt.Sprintf("%.0f", two(q)), fmt.Sprintf("%.1f of %.0f", sides*rad, feed), decibels(lost(1.4), lost(0.8))})
+		strip.Marks = append(strip.Marks, antenna.Mark{MM: part.Length * 1000, Text: quantity.ToKHz(f)})
 		if i == len(s.All())-1 {
 			amps := math.Sqrt(antenna.Or(r.PowerW, 10) / feed)
 			volts := amps * at * 2 * math.Pi * f * l * math.Sqrt2
@@ -125,6 +149,7 @@ func settings(p *antenna.Plan, r antenna.Request, s *antenna.Shape, x antenna.Sh
 			longer.Upper *= 1.5
 			if l2 := longer.Reactance(f) / (2 * math.Pi * f); l2 > 0 {
 				rad2, at2 := longer.Radiation(f)
+				l2 *= l / formed
 				res2 := res * l2 / l
 				gain := 10*math.Log10(rad2*sides/(sides*rad2+sides*res2*at2*at2+ground)) - lost(1)
 				p.Schools = append(p.Schools, school("loading", fmt.Sprintf("whip of %s instead of %s", say(r, longer.Upper), say(r, x.Upper)),
@@ -137,6 +162,12 @@ func settings(p *antenna.Plan, r antenna.Request, s *antenna.Shape, x antenna.Sh
 	if strip.MM > 0 && strip.MM <= 270 && len(strip.Marks) > 0 {
 		p.Strips = append(p.Strips, strip)
 	}
+}
+
+// shows is the inductance that a coil shows at f, its capacitance counted; none at and above its own resonance.
+func shows(c circuit.Coil, f float64) float64 {
+	l, _, _, _ := c.At(f)
+	return l
 }
 
 // decibels prints a range of losses with honest digits.
@@ -156,11 +187,14 @@ func decibels(lo, hi float64) string {
 // hotCoil is the peak voltage across the loading coil on the lowest frequency, with no loss in the ground
 // to share the power: the highest that it can be.
 func hotCoil(s antenna.Shape, powerW float64) (string, float64) {
-	x, coil := loadedParts(&s, &antenna.Plan{})
+	x, coil := loadedParts(&s, &antenna.Plan{}, 0)
 	f := s.Lowest()
 	need := x.Reactance(f)
 	if need <= 0 || coil.Turns <= 0 {
 		return "", 0
+	}
+	if part, ok := tapFor(coil, f, need/(2*math.Pi*f)); ok {
+		coil = part
 	}
 	rad, at := x.Radiation(f)
 	res, _ := coilLoss(coil, f)
@@ -221,7 +255,7 @@ func tellCoil(p *antenna.Plan, r antenna.Request, c circuit.Coil, at []float64) 
 // tapLaw: the part of the coil in circuit has to cancel the rods' reactance. Both go by their logarithms, so
 // that a former or a rod taken a little wrong is a constant.
 func tapLaw(s antenna.Shape) (antenna.Law, bool) {
-	x, coil := loadedParts(&s, &antenna.Plan{})
+	x, coil := loadedParts(&s, &antenna.Plan{}, 0)
 	if coil.Turns <= 0 || coil.Winding() <= 0 {
 		return antenna.Law{}, false
 	}
@@ -240,7 +274,7 @@ func tapLaw(s antenna.Shape) (antenna.Law, bool) {
 
 // beyondLaw: with the tap left alone, the inductance that the whip wants stays that of the coil.
 func beyondLaw(s antenna.Shape) (antenna.Law, bool) {
-	x, _ := loadedParts(&s, &antenna.Plan{})
+	x, _ := loadedParts(&s, &antenna.Plan{}, 0)
 	at := func(m, hz float64) float64 {
 		x := x
 		x.Upper = m
@@ -260,7 +294,7 @@ func belowQuarter(below float64) func(hz float64) float64 {
 
 // electricLoaded is the loading coil, the part of it in circuit at f.
 func electricLoaded(s antenna.Shape, f float64, e *antenna.Electric) {
-	x, coil := loadedParts(&s, &antenna.Plan{})
+	x, coil := loadedParts(&s, &antenna.Plan{}, 0)
 	e.At, e.Diameter, e.Knob = x.Lower, 2*x.Uppers, "coil"
 	if bottom, top, sections := taper(s); sections > 1 {
 		e.Diameter, e.Rods = math.Max(bottom, top), antenna.Tapered(x.Lower, x.Lower+x.Upper, bottom, top, sections)
@@ -270,9 +304,7 @@ func electricLoaded(s antenna.Shape, f float64, e *antenna.Electric) {
 	}
 	e.Henries = math.Max(x.Reactance(f), 0) / (2 * math.Pi * f)
 	e.Ohms, e.Uncertain = 2*math.Pi*f*e.Henries/150, computedQ
-	if n, ok := tapFor(coil, f, e.Henries); ok {
-		part := coil
-		part.Turns, part.Length = n, coil.Winding()*n/coil.Turns
+	if part, ok := tapFor(coil, f, e.Henries); ok {
 		e.Ohms, _ = coilLoss(part, f)
 	}
 	ownQ(s, 2*math.Pi*f*e.Henries, e)
@@ -280,11 +312,12 @@ func electricLoaded(s antenna.Shape, f float64, e *antenna.Electric) {
 
 // turnsLoaded are the turns of a loading coil up to its tap.
 func turnsLoaded(s antenna.Shape, f, henries float64) (float64, bool) {
-	_, coil := loadedParts(&s, &antenna.Plan{})
+	_, coil := loadedParts(&s, &antenna.Plan{}, 0)
 	if coil.Turns <= 0 {
 		return 0, false
 	}
-	return tapFor(coil, f, henries)
+	part, ok := tapFor(coil, f, henries)
+	return part.Turns, ok
 }
 
 // computedQ are the shares of a computed coil's loss between which its real one lies: the computed one is the least, since

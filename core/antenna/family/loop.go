@@ -186,17 +186,18 @@ func planLoop(r antenna.Request, _ antenna.Wire, _ earth.Ground) antenna.Plan {
 		p.Faults = append(p.Faults, antenna.FaultAt("tube", "error", "the conductor is too thick for a loop of this size"))
 		l.Tube = l.Around / 60
 	}
-	t := antenna.Table{Title: "Settings and losses", Columns: []string{"MHz", "capacitor", "width to SWR 2.6", "radiates", "loses",
+	t := antenna.Table{Title: "Settings and losses", Columns: []string{"MHz", "capacitor", "width to SWR 2.6", "radiates, ohm",
 		"efficiency", "voltage", "current"},
-		Note: fmt.Sprintf("At %s. Joints, ground and things near it lose more: the real efficiency lies between a half of these and these.",
-			quantity.Watts(power))}
+		Note: fmt.Sprintf("At %s, the voltage as its peak. Joints, ground and things near it lose more: the real efficiency lies between "+
+			"a half of these and these.", quantity.Watts(power))}
+	picofarads := func(f float64) float64 { return antenna.Or(r.Setting(f).Farads, l.Capacitance(f)) * 1e12 }
 	for _, f := range all {
-		c := l.Capacitance(f) * 1e12
+		c := picofarads(f)
 		amps, volts := l.at(f, power)
 		eff := l.Efficiency(f)
 		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), fmt.Sprintf("%.0f pF", c), fmt.Sprintf("%.1f kHz", l.Bandwidth(f)/1e3),
-			fmt.Sprintf("%.3f ohm", l.Radiation(f)), fmt.Sprintf("%.3f ohm", l.Loss(f)),
-			fmt.Sprintf("%.0f %%, %.1f dB", 100*eff, 10*math.Log10(eff)), fmt.Sprintf("%.0f V peak", two(volts)), fmt.Sprintf("%.1f A", amps)})
+			fmt.Sprintf("%.3f of %.3f", l.Radiation(f), l.Radiation(f)+l.Loss(f)), fmt.Sprintf("%.0f %%", 100*eff),
+			fmt.Sprintf("%.0f V", two(volts)), fmt.Sprintf("%.1f A", amps)})
 		switch {
 		case beside > 0 && c > cMax && c >= cMin+beside && c <= cMax+beside:
 			t.Rows[len(t.Rows)-1][1] = fmt.Sprintf("%.0f + %.0f pF", beside, c-beside)
@@ -235,9 +236,9 @@ func planLoop(r antenna.Request, _ antenna.Wire, _ earth.Ground) antenna.Plan {
 	}, couplingFigures(r, s, l)...)
 	p.Pieces = []antenna.Piece{exact("loop", "tube", 1, l.Around, allow("lugs at the capacitor", quantity.Metres(0.04))),
 		exact("coupling loop", "coax or wire", 1, link.Round(), allow("leads", quantity.Metres(0.06)))}
-	p.Shape = s
+	p.Shape, p.Tables = s, []antenna.Table{t}
 	p.Sentence = fmt.Sprintf("A loop of %s around, %.0f pF on %s MHz, %.0f %% efficient.", say(r, l.Around),
-		l.Capacitance(r.FrequencyHz)*1e12, quantity.ToKHz(r.FrequencyHz), 100*l.Efficiency(r.FrequencyHz))
+		picofarads(r.FrequencyHz), quantity.ToKHz(r.FrequencyHz), 100*l.Efficiency(r.FrequencyHz))
 	_, volts := l.at(all[len(all)-1], power)
 	p.Expect = fmt.Sprintf("a dip only %.1f kHz wide, and %.0f V across the capacitor at %s: keep hands and head away while sending",
 		l.Bandwidth(r.FrequencyHz)/1e3, two(volts), quantity.Watts(power))

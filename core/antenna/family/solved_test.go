@@ -1,6 +1,7 @@
 package family
 
 import (
+	"fmt"
 	"maps"
 	"math"
 	"regexp"
@@ -9,6 +10,7 @@ import (
 	"testing"
 
 	"reed/core/antenna"
+	"reed/core/entry"
 	"reed/core/quantity"
 )
 
@@ -149,4 +151,52 @@ func cutOf(p antenna.Plan) (m float64) {
 		}
 	}
 	return m
+}
+
+// What the solver found to set is what the plan says: its table, its coil that has to be long enough, its strip.
+func TestSolvedSettingsMakeTheCoil(t *testing.T) {
+	texts := map[string]string{"for": "5.36 10.12", "whip": "2.2 m"}
+	form := wish(t, "loaded-whip", "raised-radials", texts)
+	ask := func(low, high float64, texts map[string]string) antenna.Plan {
+		return Drawn(antenna.Form{Record: antenna.Request{Shape: antenna.Shape{Family: "loaded-whip", Variant: "raised-radials"},
+			Solved: []antenna.Solved{{FrequencyHz: 5.36e6, Henries: low}, {FrequencyHz: 10.12e6, Henries: high}}},
+			Typed: entry.Typed{Texts: texts}})
+	}
+	l := Of(form.Shape).Electrics(5.36e6).Henries
+	more := ask(1.2*l, 9e-6, texts)
+	if rows := more.Tables[0].Rows; rows[0][1] != "9 uH" || rows[1][1] != fmt.Sprintf("%.3g uH", 1.2*l*1e6) {
+		t.Errorf("coils of %v and %v for 9 and %.3g uH by the solver", rows[0][1], rows[1][1], 1.2*l*1e6)
+	}
+	n, ok := Of(more.Shape).Turns(5.36e6, 1.2*l)
+	if turns := more.Shape.N("coil_turns", 0); !ok || n >= turns || n < 0.9*turns || turns <= form.Shape.N("coil_turns", 0) {
+		t.Errorf("%v of %v turns serve the lowest band, %v wound by the closed form", n, turns, form.Shape.N("coil_turns", 0))
+	}
+	if marks := more.Strips[0].Marks; len(marks) != 2 || math.Abs(marks[1].MM/more.Strips[0].MM-n/more.Shape.N("coil_turns", 0)) > 1e-6 {
+		t.Errorf("marks %v on a strip of %v mm", marks, more.Strips[0].MM)
+	}
+	// A coil that is wound already stays as it is: its taps move, and what it cannot reach is said.
+	texts["coil_turns"], texts["coil_length"] = "60", "90"
+	wound := ask(1.2*l, 9e-6, texts)
+	if wound.Shape.N("coil_turns", 0) != 60 || wound.Tables[0].Rows[0][2] == more.Tables[0].Rows[0][2] {
+		t.Errorf("%v turns, tapped at %v", wound.Shape.N("coil_turns", 0), wound.Tables[0].Rows)
+	}
+	texts["coil_turns"] = "12"
+	short := ask(1.2*l, 9e-6, texts)
+	said := func(f antenna.Fault) bool {
+		return f.Path == "coil_turns" && strings.Contains(f.Text, "5.360 MHz wants")
+	}
+	if !slices.ContainsFunc(short.Faults, said) || short.Tables[0].Rows[1][2] != "more than it has" {
+		t.Errorf("%v, %v", short.Faults, short.Tables[0].Rows)
+	}
+	loop := antenna.Request{Shape: antenna.Shape{Family: "small-loop", Variant: "upright", FrequencyHz: 10.12e6},
+		Solved: []antenna.Solved{{FrequencyHz: 10.12e6, Farads: 61e-12}}}
+	if p := Design(loop); p.Tables[0].Rows[0][1] != "61 pF" || !strings.Contains(p.Sentence, "61 pF") {
+		t.Errorf("%v: %s", p.Tables[0].Rows, p.Sentence)
+	}
+	whip := antenna.Request{Shape: antenna.Shape{Family: "whip", Variant: "ground-radials", FrequencyHz: 18.1e6, More: []float64{24.9e6}},
+		Solved: []antenna.Solved{{Field: "radiator", Size: quantity.Metres(4.12)},
+			{Field: "radiator", FrequencyHz: 24.9e6, Size: quantity.Metres(2.95)}}}
+	if rows := Design(whip).Tables[0].Rows; rows[0][1] != "2.95 m" || rows[1][1] != "4.12 m" {
+		t.Errorf("whip out to %v", rows)
+	}
 }

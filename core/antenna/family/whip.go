@@ -101,7 +101,7 @@ func planWhip(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 	// What radials and soil ask for more on the band that it was solved for they ask for on the others.
 	share := settle(&p.Factor, s.Radiator().M, own) / own
 	for _, f := range s.All() {
-		l := closed(f) * share
+		l := antenna.Or(r.Setting(f).Size.M, closed(f)*share)
 		if l > full {
 			x := antenna.Shortened{Upper: full, Uppers: rod.Radius, Factor: 1}.Reactance(f)
 			t.Rows = append(t.Rows, []string{quantity.ToKHz(f), say(r, full), "all",

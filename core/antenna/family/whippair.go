@@ -43,7 +43,7 @@ func planWhipPair(r antenna.Request, _ antenna.Wire, _ earth.Ground) antenna.Pla
 	if s.Sizes["whip"].IsZero() {
 		s.Put("whip", quantity.Metres(math.Min(2.5, 0.2*numeric.Light/s.Lowest())))
 	}
-	x, coil := loadedParts(&s, &p)
+	x, coil := loadedParts(&s, &p, r.Setting(s.Lowest()).Henries)
 	s.Fill(antenna.Radiator, x.Lower+x.Upper)
 	s.Fill(antenna.LegB, x.Lower+x.Upper)
 	s.Fill(antenna.FeedHeight, antenna.Or(s.PoleHeight().M, 3))
@@ -54,7 +54,7 @@ func planWhipPair(r antenna.Request, _ antenna.Wire, _ earth.Ground) antenna.Pla
 	// Each side as over a perfect ground: the pair radiates twice that.
 	settings(&p, r, &s, x, coil, 2, func(float64) float64 { return 0.5 })
 	if coil.Turns > 0 {
-		p.Figures = append(p.Figures, figure("Each coil for the lowest band", fmt.Sprintf("%.1f turns", coil.Turns),
+		p.Figures = append(p.Figures, figure("Each coil", fmt.Sprintf("%.0f turns", coil.Turns),
 			fmt.Sprintf("%.3g uH over %s on %s; wind both alike", coil.L()*1e6, fine(r, coil.Winding()), fine(r, coil.Former))))
 		p.Pieces = append(p.Pieces, exact("coil wire", "coil wire", 2, coil.WireLength(), allow("leads", quantity.Metres(0.2))))
 	}

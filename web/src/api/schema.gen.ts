@@ -1628,10 +1628,14 @@ export interface components {
             /** @description lengths by the solver in place of those of closed forms */
             solved?: components["schemas"]["Solved"][];
         };
+        /** @description a length by the solver for a field of the shape, told of a piece; of what is set on each band the setting on one, with its frequency */
         Solved: {
             piece: string;
             field: string;
             size: components["schemas"]["Length"];
+            frequency_hz?: number;
+            henries?: number;
+            farads?: number;
         };
         /** @description who asks */
         Ask: {
@@ -2120,6 +2124,8 @@ export interface components {
         Refined: {
             lengths: components["schemas"]["SolvedLength"][];
             settings: string[];
+            /** @description what a plan is asked with to be made with these */
+            solved: components["schemas"]["Solved"][];
             figures: components["schemas"]["Figure"][];
             sentence: string;
             why: string;

@@ -7,7 +7,6 @@ import { useSteady } from "../../parts/draft";
 import { Figures, Tables } from "../../parts/Figures";
 import { Asked } from "../../parts/Forecast";
 import { type Computing, useComputed } from "../../parts/useComputed";
-import { asSolved } from "./useCut";
 
 type Plan = Schemas["PlanRequest"];
 type Used = Schemas["Solved"][];
@@ -61,14 +60,14 @@ export function SolvedLengths({
       ))}
       {r && <Figures of={r.figures} />}
       {r && <p className="small soft">{r.why}</p>}
-      {r && r.lengths.length > 0 && (
+      {r && r.solved.length > 0 && (
         <div className="row">
           {used ? (
             <Button variant="outlined" onClick={() => onUse([])}>
               Cut by the closed form
             </Button>
           ) : (
-            <Button variant="outlined" disabled={!c.current} onClick={() => onUse(asSolved(r))}>
+            <Button variant="outlined" disabled={!c.current} onClick={() => onUse(r.solved)}>
               Cut by the solved lengths
             </Button>
           )}

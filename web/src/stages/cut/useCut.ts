@@ -73,14 +73,10 @@ export function useLengths(
   const c = useComputed("refine", "lengths", ready && { plan: ready.bare, outing_id: outing });
   useEffect(() => {
     if (!c.current || !c.result || !ready) return;
-    setFound({ of: ready.of, solved: asSolved(c.result) });
+    setFound({ of: ready.of, solved: c.result.solved });
   }, [c.current, c.result, ready, setFound]);
   return c;
 }
-
-/** Solved lengths as a plan is asked with them. */
-export const asSolved = (r: Schemas["Refined"]): Form["solved"] =>
-  r.lengths.map((l) => ({ piece: l.piece, field: l.field, size: { m: l.solved.m } }));
 
 /** What core makes of the plan as it is typed. */
 export function usePlan(

@@ -1,3 +1,4 @@
+import type { Locator } from "@playwright/test";
 import { expect, outing, pick, printed, put, test, uid } from "./app";
 
 test("marks for seven bands are made, printed and used, and say when they do not hold", async ({ page, app }) => {
@@ -94,6 +95,44 @@ test("marks for seven bands are made, printed and used, and say when they do not
   await expect(page.getByRole("cell", { name: /peaked to 42 uA, 3 m off/ })).toBeVisible();
   await page.getByLabel("Set it for, MHz").fill("10.11");
   await expect(page.getByText(/It was peaked to 42 uA, 3 m off there/)).toBeVisible();
+});
+
+test("the next mark is typed while the last is on its way", async ({ page, app }) => {
+  await outing(app);
+  const plan = { family: "whip", variant: "ground-radials", frequency_hz: 18.08e6, texts: { for: "18.08" }, unit: "m" };
+  await put(app, `/api/deployments/${uid(60)}`, { outing_id: uid(1), name: "Sanderling", plan });
+  const built = { ...plan, texts: { radiator: "3.9", feed_height: "0.2", radials_count: "4", radials_length: "4" } };
+  await put(app, `/api/revisions/${uid(61)}`, { deployment_id: uid(60), reason: "as put up", built });
+  await page.goto(`${app.url}/o/${uid(1)}/sweep`);
+  await page.getByRole("button", { name: /^Sanderling/ }).click();
+  await pick(page, "settings and marks");
+  const [hz, out, swr] = ["Frequency, MHz", "Whip out, m", "SWR found"].map((l) => page.getByLabel(l));
+  const keep = page.getByRole("button", { name: "Keep this mark" });
+  await hz?.fill("18.08");
+  await out?.fill("3.91");
+  await swr?.fill("1.2");
+  await swr?.press("Enter");
+  await expect(page.getByRole("button", { name: "Change the mark for 18.080 MHz" })).toBeVisible();
+  // Nothing of it stands in the way of the next, which is begun where one is.
+  await expect(out as Locator).toHaveValue("");
+  await expect(swr as Locator).toHaveValue("");
+  await expect(hz as Locator).toBeFocused();
+  await page.route("**/api/marks/**", async (r) => {
+    await new Promise((done) => setTimeout(done, 1500));
+    await r.continue();
+  });
+  await hz?.fill("24.9");
+  await out?.fill("2.85");
+  await swr?.fill("1.5");
+  await keep.click();
+  await hz?.fill("28.06");
+  await out?.fill("2.5");
+  await expect(page.getByRole("button", { name: "Change the mark for 24.900 MHz" })).toBeVisible();
+  await expect(swr as Locator).toHaveValue("");
+  await expect(hz as Locator).toHaveValue("28.06");
+  await expect(out as Locator).toHaveValue("2.5");
+  await page.reload();
+  await expect(out as Locator).toHaveValue("2.5");
 });
 
 test("a tap between marks, its strip at true size", async ({ page, demo }) => {

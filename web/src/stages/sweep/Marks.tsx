@@ -6,7 +6,7 @@ import { type Schemas, useGet } from "../../api/client";
 import { send } from "../../api/outbox";
 import { metres } from "../../draw/numbers";
 import { AskFields, slot, textsOf } from "../../parts/AskFields";
-import { showTrouble, useDraft, useFormDraft, useLater } from "../../parts/draft";
+import { keepDraft, showTrouble, useDraft, useFormDraft, useLater } from "../../parts/draft";
 import { Strips } from "../../parts/Figures";
 import { Field } from "../../parts/fields";
 import { Opening } from "../../parts/Opening";
@@ -47,20 +47,37 @@ function NoteMark({
     return { t, name: set?.name ?? name, edges: { ...Object.fromEntries(view.controls.map((c) => [c.id, ""])), ...set?.edges } };
   }, [row, set, name, view.mhz, view.controls]);
   const form = useForm<Form>({ defaultValues: nothing });
-  const { forget, base } = useFormDraft(form, `mark:${set?.id ?? deployment}:${row?.id ?? "new"}`, from, set?.version);
+  const draft = `mark:${set?.id ?? deployment}:${row?.id ?? "new"}`;
+  const { forget, base } = useFormDraft(form, draft, from, set?.version);
   const fresh = useRef([uuid(), uuid()]);
-  const [told, setTold] = useState("");
+  // What is told is of the mark that it was told at.
+  const [told, tell] = useState({ of: draft, text: "" });
+  const setTold = (text: string) => tell({ of: draft, text });
+  const latest = useRef({ from, draft });
+  latest.current = { from, draft };
+  // A new mark is kept: its texts make room for the next one's, which for who goes by the keyboard begins at its frequency, unless one has gone elsewhere
+  // since. What was typed behind it while it was on its way stays.
+  const next = (kept: Form["t"], at: Element | null) => {
+    const now = form.getValues();
+    const blank = (k: string) => latest.current.from.t[k] ?? "";
+    const typed = Object.entries(now.t).filter(([k, text]) => text !== kept[k] && text !== blank(k));
+    const t = Object.fromEntries([...Object.keys(now.t).map((k) => [k, blank(k)]), ...typed]);
+    form.reset({ ...now, t });
+    if (typed.length > 0) keepDraft(latest.current.draft, { ...now, t });
+    else if (at instanceof HTMLInputElement && document.activeElement === at) document.getElementsByName("t.hz")[0]?.focus();
+  };
   const asked = view.fields;
   const own = asked.filter((f) => !f.id.startsWith("dial_"));
   const dials = asked.filter((f) => f.id.startsWith("dial_"));
   const save = async () => {
     setTold("");
-    const f = form.getValues();
+    const f = structuredClone(form.getValues());
+    const at = document.activeElement;
     const [setId, markId] = [set?.id ?? fresh.current[0], row?.id ?? fresh.current[1]] as [string, string];
     const mark = { id: markId, texts: textsOf(asked, f.t ?? {}) };
     const rows = (set?.card.rows ?? []).map((r) => (r.id === markId ? mark : { id: r.id, texts: r.texts }));
     if (!row) rows.push(mark);
-    const at = rows.findIndex((r) => r.id === markId);
+    const place = rows.findIndex((r) => r.id === markId);
     try {
       const done = await send(
         "put",
@@ -72,13 +89,14 @@ function NoteMark({
       );
       forget(done?.version);
       fresh.current = [fresh.current[0] as string, uuid()];
+      if (!row) next(f.t, at);
       say(
         done ? "The mark is kept." : "The link is down: the mark is kept here.",
         set ? () => setVersion("marks", setId, set.version, set.version + 1) : () => setVersion("marks", setId, 0, 1),
       );
       onDone();
     } catch (e) {
-      setTold(showTrouble(form, e, (p) => (p.startsWith(`marks.${at}.`) ? slot(p.slice(`marks.${at}.`.length)) : p)));
+      setTold(showTrouble(form, e, (p) => (p.startsWith(`marks.${place}.`) ? slot(p.slice(`marks.${place}.`.length)) : p)));
     }
   };
   const takeOut = async () => {
@@ -165,7 +183,7 @@ function NoteMark({
             </button>
           </>
         )}
-        <span role="status">{told}</span>
+        <span role="status">{told.of === draft ? told.text : ""}</span>
       </div>
     </form>
   );
@@ -308,16 +326,7 @@ export function Marks({ deployment, unit, name }: { deployment: string; unit: "m
           </div>
         </>
       )}
-      <NoteMark
-        key={`${set?.id} ${row?.id ?? "new"} ${set?.version}`}
-        view={v}
-        set={set}
-        row={row}
-        deployment={deployment}
-        unit={unit}
-        name={name}
-        onDone={() => setEditing("")}
-      />
+      <NoteMark view={v} set={set} row={row} deployment={deployment} unit={unit} name={name} onDone={() => setEditing("")} />
       <details className="fold noprint">
         <summary>Finding a setting by ear and meter, in order</summary>
         <ol className="guide">

@@ -55,8 +55,8 @@ function NoteMark({
   const setTold = (text: string) => tell({ of: draft, text });
   const latest = useRef({ from, draft });
   latest.current = { from, draft };
-  // A new mark is kept: its texts make room for the next one's, which for who goes by the keyboard begins at its frequency, unless one has gone elsewhere
-  // since. What was typed behind it while it was on its way stays.
+  // A new mark is kept: its texts make room for the next one's. Those who go by the keyboard begin at its frequency, unless they
+  // have gone elsewhere since. What was typed behind it while it was on its way stays.
   const next = (kept: Form["t"], at: Element | null) => {
     const now = form.getValues();
     const blank = (k: string) => latest.current.from.t[k] ?? "";

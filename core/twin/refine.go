@@ -333,13 +333,13 @@ func (r *refiner) settings(ctx context.Context, out *Refined) error {
 		}
 		v := c.from.Built.Radiator().M
 		switch own := f == r.s.Built.FrequencyHz; {
+		case c.Lost:
 		case c.Electric.Knob == "length" && own && v > 0 && len(a.Solved()) == 0:
 			for _, k := range a.Knobs() {
 				if k.Field == antenna.Radiator {
 					out.add(k, r.s.Built.Radiator().M, v)
 				}
 			}
-		case c.Lost:
 		case c.Electric.Knob == "length" && !own:
 			out.Solved = append(out.Solved, antenna.Solved{Field: antenna.Radiator, FrequencyHz: f,
 				Size: quantity.Metres(math.Round(v*1000) / 1000)})

@@ -199,4 +199,16 @@ func TestSolvedSettingsMakeTheCoil(t *testing.T) {
 	if rows := Design(whip).Tables[0].Rows; rows[0][1] != "2.95 m" || rows[1][1] != "4.12 m" {
 		t.Errorf("whip out to %v", rows)
 	}
+	// A band beyond its length is still named, whatever was solved for the others, or told of all.
+	for _, told := range []float64{0, 5.6} {
+		low := antenna.Request{Shape: antenna.Shape{Family: "whip", Variant: "raised-radials", FrequencyHz: 10.12e6, More: []float64{21.2e6}},
+			Solved: []antenna.Solved{{Field: "radiator", FrequencyHz: 21.2e6, Size: quantity.Metres(3.55)}}}
+		if told > 0 {
+			low.Solved = append(low.Solved, antenna.Solved{Field: "radiator", Size: quantity.Metres(told)})
+		}
+		p := Design(low)
+		if f, found := faultAt(p.Faults, "whip_full"); !found || !strings.Contains(f.Text, "10.120 MHz") || p.Tables[0].Rows[0][1] != "3.55 m" {
+			t.Errorf("%v: %v", p.Faults, p.Tables[0].Rows)
+		}
+	}
 }

@@ -99,7 +99,10 @@ func planWhip(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 	p.Factor = antenna.Factor{Value: k, Lo: k * 0.97, Hi: k * 1.03,
 		Why: []string{fmt.Sprintf("end effect of a rod of %s", fine(r, 2*rod.Radius)), "base fitting and radials move it by a few per cent"}}
 	// What radials and soil ask for more on the band that it was solved for they ask for on the others.
-	share := settle(&p.Factor, s.Radiator().M, own) / own
+	share := 1.0
+	if told := s.Radiator().M; told > 0 && told < full {
+		share = settle(&p.Factor, told, own) / own
+	}
 	for _, f := range s.All() {
 		l := antenna.Or(r.Setting(f).Size.M, closed(f)*share)
 		if l > full {

@@ -3,6 +3,7 @@ package twin
 import (
 	"context"
 	"errors"
+	"fmt"
 	"math"
 	"math/cmplx"
 	"slices"
@@ -210,6 +211,27 @@ func TestSolvedLengthsGoIntoTheCutList(t *testing.T) {
 			if l.Field != "" && l.Field != "helix_turns" && math.Abs(after.Shape.M(l.Field)-l.Solved.M) > 1e-9 {
 				t.Errorf("%s: %s is %v in the plan, %v by the solver", c.kind, l.Field, after.Shape.M(l.Field), l.Solved.M)
 			}
+		}
+	}
+}
+
+// The resistance that a plan foretells of a V is that which the solver finds, also with its ends near the soil.
+func TestResistanceOfAVByBothWays(t *testing.T) {
+	for _, c := range []struct {
+		ground       string
+		mhz, up, deg float64
+	}{{"average", 7.15, 6.2, 118}, {"average", 10.12, 7.3, 95}, {"rock", 7.15, 6.5, 125}, {"sea", 14.2, 4.6, 110}, {"average", 21.2, 9, 135}} {
+		r := antenna.Request{Shape: antenna.Shape{Family: "dipole", Variant: "inverted-v", FrequencyHz: c.mhz * 1e6}, Ground: c.ground}
+		r.Put(antenna.FeedHeight, quantity.Metres(c.up))
+		r.PutNumber(antenna.ApexAngle, c.deg)
+		p := family.Design(r)
+		var said float64
+		if _, err := fmt.Sscanf(p.Expect, "about %f ohm", &said); err != nil {
+			t.Fatalf("%q: %v", p.Expect, err)
+		}
+		s := Setup{Built: deployment.Built{Shape: p.Shape}, Planned: true, Ground: c.ground}
+		if solved := real(at(t, s, c.mhz*1e6, 30).Z); math.Abs(said-solved) > 6 {
+			t.Errorf("%+v: %.0f ohm said, %.1f solved", c, said, solved)
 		}
 	}
 }

@@ -453,6 +453,22 @@ func TestLoadedWhipTapsRiseWithWavelengthAndAPairRadiatesTwice(t *testing.T) {
 	near(t, "same coil", pair.Shape.M("coil_length"), one.Shape.M("coil_length"), 1e-9)
 }
 
+// A band of a linked dipole is a dipole as high that hangs in the same way: as long, and of the same resistance.
+func TestLinkedBandHasADipolesResistance(t *testing.T) {
+	for _, texts := range []map[string]string{{"feed_height": "7.5", "apex_angle": "96"}, {"feed_height": "5", "apex_angle": "140"}} {
+		texts["for"] = "10.12 18.1"
+		linked := wish(t, "linked-dipole", "inverted-v", texts)
+		for _, row := range linked.Tables[0].Rows {
+			texts["for"] = row[0]
+			alone := wish(t, "dipole", "inverted-v", texts)
+			ohm, _, _ := strings.Cut(row[3], ",")
+			if row[1] != say(antenna.Request{}, alone.Shape.Radiator().M) || !strings.HasPrefix(alone.Expect, "about "+ohm+" at") {
+				t.Errorf("%v MHz: leg of %v, %v; a dipole's of %.3f, %v", row[0], row[1], row[3], alone.Shape.Radiator().M, alone.Expect)
+			}
+		}
+	}
+}
+
 func TestHelixKnownAnswers(t *testing.T) {
 	lambda := numeric.Light / 14.06e6
 	w, _ := antenna.WireNamed("bare")

@@ -8,7 +8,6 @@ import (
 	"reed/core/antenna"
 	"reed/core/entry"
 	"reed/core/moment/earth"
-	"reed/core/numeric"
 	"reed/core/quantity"
 )
 
@@ -64,21 +63,21 @@ func planLinked(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan 
 	s.Fill(antenna.PoleHeight, s.FeedHeight().M)
 	gap := s.Fill("link_gap", 0.02)
 	all := s.All()
-	bend := 1.0
 	if s.Variant == "inverted-v" {
 		s.PutNumber(antenna.ApexAngle, antenna.Or(s.ApexAngle(), 120))
-		bend, _ = vFactor(s.ApexAngle())
 	}
-	p := antenna.Plan{Expect: "about 50 to 75 ohm on each band with its links set; only one band at a time"}
+	p := antenna.Plan{}
+	least, most := math.Inf(1), 0.0
 	t := antenna.Table{Title: "Links by band", Columns: []string{"MHz", "each leg", "links closed", "expect"},
 		Note: "Trim the highest band first: every section further out begins at its link."}
 	before := 0.0
 	for i, f := range all {
-		k, z := halfWaveFactor(f, s.FeedHeight().M, w, g)
-		leg := k.Value * bend * numeric.Light / f / 4
+		k, res := hung(s, f, w, g)
+		least, most = math.Min(least, res), math.Max(most, res)
+		leg := k.Value * quarterWave(f)
 		if i == 0 {
-			p.Factor = antenna.Factor{Value: k.Value * bend, Lo: k.Lo * bend, Hi: k.Hi * bend,
-				Why: append(k.Why, fmt.Sprintf("V %.3f", bend), "what hangs beyond an open link pulls the band below by up to 1 %")}
+			p.Factor = k
+			p.Factor.Why = append(p.Factor.Why, "what hangs beyond an open link pulls the band below by up to 1 %")
 			leg = settle(&p.Factor, s.M(legOf(s, i)), leg)
 		}
 		leg = antenna.Or(s.M(legOf(s, i)), leg)
@@ -100,9 +99,8 @@ func planLinked(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan 
 		} else if i == len(all)-1 {
 			closed = "all"
 		}
-		res := real(z) * bend * bend
 		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), say(r, leg), closed,
-			fmt.Sprintf("%.0f ohm, SWR %.1f", res, math.Max(res/50, 50/res))})
+			fmt.Sprintf("%.0f ohm, SWR %.1f", res, antenna.SWR50(complex(res, 0)))})
 		if i < len(all)-1 {
 			s.Put(LinkID(i), antenna.LengthOr(s.Sizes[LinkID(i)], leg))
 		}
@@ -110,6 +108,10 @@ func planLinked(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan 
 	}
 	s.Fill(antenna.Radiator, before)
 	s.Fill(antenna.LegB, before)
+	p.Expect = fmt.Sprintf("about %.0f to %.0f ohm with the links of a band set; only one band at a time", least, most)
+	if most-least < 1 {
+		p.Expect = fmt.Sprintf("about %.0f ohm with the links of a band set; only one band at a time", most)
+	}
 	p.Shape, p.Tables = s, []antenna.Table{t}
 	var cuts []string
 	for _, x := range p.Pieces {

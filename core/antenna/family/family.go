@@ -167,8 +167,11 @@ func (a Antenna) Hot(powerW float64) (where string, volts float64) {
 		return "", 0
 	}
 	where, volts = a.kind.hot(a.Shape, powerW)
-	return where, math.Ceil(volts/10-1e-6) * 10 // an estimate, told in tens wherever it is told
+	return where, tens(volts)
 }
+
+// tens is a voltage as it is told everywhere: an estimate, in tens.
+func tens(volts float64) float64 { return math.Ceil(volts/10-1e-6) * 10 }
 
 // Near is the distance in metres from its conductor within which its near field passes what people may be exposed to, at a
 // power in watts on f hertz; 0 where only the solver knows.

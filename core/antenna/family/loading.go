@@ -140,10 +140,10 @@ func settings(p *antenna.Plan, r antenna.Request, s *antenna.Shape, x antenna.Sh
 			fine(r, part.Length), fmt.Sprintf("%.0f", two(q)), fmt.Sprintf("%.1f of %.0f", sides*rad, feed), decibels(lost(1.4), lost(0.8))})
 		strip.Marks = append(strip.Marks, antenna.Mark{MM: part.Length * 1000, Text: quantity.ToKHz(f)})
 		if i == len(s.All())-1 {
-			amps := math.Sqrt(antenna.Or(r.PowerW, 10) / feed)
-			volts := amps * at * 2 * math.Pi * f * l * math.Sqrt2
-			p.Figures = append(p.Figures, figure("Voltage across the coil", fmt.Sprintf("%.0f V peak", two(volts)),
-				fmt.Sprintf("%s into %.0f ohm on %s MHz", quantity.Watts(antenna.Or(r.PowerW, 10)), feed, quantity.ToKHz(f))))
+			power := antenna.Or(r.PowerW, 10)
+			_, volts := hotCoil(*s, power)
+			p.Figures = append(p.Figures, figure("Voltage across the coil", fmt.Sprintf("up to %.0f V peak", tens(volts)),
+				fmt.Sprintf("%s on %s MHz, were nothing lost in the ground", quantity.Watts(power), quantity.ToKHz(f))))
 			// A longer whip above means a smaller coil and less loss: said with its figure.
 			longer := x
 			longer.Upper *= 1.5

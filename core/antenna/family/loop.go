@@ -50,14 +50,7 @@ func loop() Family {
 				withHelp(askAmount("c_beside", "Fixed one beside it", "pF", 0, 5000), "switched in parallel where more is needed")},
 				append(askCoupling(), askLength("feed_height", "Lowest point up", 20), askBearing)...)
 		},
-		plan: planLoop, layout: layLoop, hot: func(s antenna.Shape, powerW float64) (string, float64) {
-			worst := 0.0
-			for _, f := range s.All() {
-				_, volts := ring(s).at(f, powerW)
-				worst = math.Max(worst, volts)
-			}
-			return "the loop's capacitor", worst
-		},
+		plan: planLoop, layout: layLoop, hot: hotLoop,
 		near: func(s antenna.Shape, powerW, f float64) float64 {
 			amps, _ := ring(s).at(f, powerW)
 			return exposure.Ring(s.Radiator().M/(2*math.Pi), amps, f)
@@ -169,6 +162,16 @@ func ring(s antenna.Shape) Ring {
 		Beside: s.N("c_beside", 0) * 1e-12}
 }
 
+// hotLoop is the peak voltage across the capacitor on the band on which it is the highest.
+func hotLoop(s antenna.Shape, powerW float64) (string, float64) {
+	worst := 0.0
+	for _, f := range s.All() {
+		_, volts := ring(s).at(f, powerW)
+		worst = math.Max(worst, volts)
+	}
+	return "the loop's capacitor", worst
+}
+
 func planLoop(r antenna.Request, _ antenna.Wire, _ earth.Ground) antenna.Plan {
 	s := r.Shape
 	all := s.All()
@@ -197,7 +200,7 @@ func planLoop(r antenna.Request, _ antenna.Wire, _ earth.Ground) antenna.Plan {
 		eff := l.Efficiency(f)
 		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), fmt.Sprintf("%.0f pF", c), fmt.Sprintf("%.1f kHz", l.Bandwidth(f)/1e3),
 			fmt.Sprintf("%.3f of %.3f", l.Radiation(f), l.Radiation(f)+l.Loss(f)), fmt.Sprintf("%.0f %%", 100*eff),
-			fmt.Sprintf("%.0f V", two(volts)), fmt.Sprintf("%.1f A", amps)})
+			fmt.Sprintf("%.0f V", tens(volts)), fmt.Sprintf("%.1f A", amps)})
 		switch {
 		case beside > 0 && c > cMax && c >= cMin+beside && c <= cMax+beside:
 			t.Rows[len(t.Rows)-1][1] = fmt.Sprintf("%.0f + %.0f pF", beside, c-beside)
@@ -239,9 +242,9 @@ func planLoop(r antenna.Request, _ antenna.Wire, _ earth.Ground) antenna.Plan {
 	p.Shape, p.Tables = s, []antenna.Table{t}
 	p.Sentence = fmt.Sprintf("A loop of %s around, %.0f pF on %s MHz, %.0f %% efficient.", say(r, l.Around),
 		picofarads(r.FrequencyHz), quantity.ToKHz(r.FrequencyHz), 100*l.Efficiency(r.FrequencyHz))
-	_, volts := l.at(all[len(all)-1], power)
-	p.Expect = fmt.Sprintf("a dip only %.1f kHz wide, and %.0f V across the capacitor at %s: keep hands and head away while sending",
-		l.Bandwidth(r.FrequencyHz)/1e3, two(volts), quantity.Watts(power))
+	_, volts := hotLoop(s, power)
+	p.Expect = fmt.Sprintf("a dip only %.1f kHz wide, and up to %.0f V across the capacitor at %s: keep hands and head away while sending",
+		l.Bandwidth(r.FrequencyHz)/1e3, tens(volts), quantity.Watts(power))
 	p.Factor = antenna.Factor{Value: l.Around * r.FrequencyHz / numeric.Light, Lo: l.Around * r.FrequencyHz / numeric.Light * 0.99,
 		Hi: l.Around * r.FrequencyHz / numeric.Light * 1.01, Why: []string{"share of a wavelength; it is tuned by its capacitor, not cut"}}
 	p.Schools = []antenna.School{school("size", fmt.Sprintf("twice the conductor, %s", fine(r, 4*l.Tube)),

@@ -212,3 +212,20 @@ func TestSolvedSettingsMakeTheCoil(t *testing.T) {
 		}
 	}
 }
+
+// One voltage is said of what is hot: that of the danger, on the band on which it is the highest.
+func TestOneVoltageOfWhatIsHot(t *testing.T) {
+	for _, f := range []string{"small-loop", "loaded-whip", "whip-pair"} {
+		fam, _ := Named(f)
+		p := wish(t, f, fam.Variants[0].ID, map[string]string{"for": "7.1 10.12 14.06"})
+		_, volts := Of(p.Shape).Hot(10)
+		said := fmt.Sprintf("up to %.0f V", volts)
+		in := strings.Contains(p.Expect, said)
+		for _, x := range p.Figures {
+			in = in || strings.HasPrefix(x.Value, said)
+		}
+		if !in {
+			t.Errorf("%s: %q is in neither %q nor %v", f, said, p.Expect, p.Figures)
+		}
+	}
+}

@@ -120,7 +120,7 @@ func hung(s antenna.Shape, f float64, w antenna.Wire, g earth.Ground) (antenna.F
 }
 
 // endsLoss is, in ohms, what soil so many wavelengths below the ends of a V loses more than it would below a level wire as
-// high on average: the highest voltage is nearest to it. By the solver, within 3 ohm for 90 to 150 degrees on 7 to 28 MHz;
+// high on average: the highest voltage is nearest to it. By the solver, within 4 ohm for 90 to 150 degrees on 7 to 28 MHz;
 // over salt water it is a third.
 func endsLoss(waves float64, g earth.Ground) float64 {
 	loss := 30 * math.Exp(-math.Max(waves, 0)/0.07)

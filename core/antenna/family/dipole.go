@@ -99,24 +99,19 @@ func halfWaveFactor(f, height float64, w antenna.Wire, g earth.Ground) (antenna.
 
 // hung is the factor of a half-wave as it hangs, level or as a V, and its resistance in ohms.
 func hung(s antenna.Shape, f float64, w antenna.Wire, g earth.Ground) (antenna.Factor, float64) {
-	mean := s.FeedHeight().M
-	v, bend := 1.0, 1.0
+	up, fall := s.FeedHeight().M, 0.0
 	if s.Variant == "inverted-v" {
-		v, bend = vFactor(s.ApexAngle())
-		mean -= 0.3 * quarterWave(f) * math.Cos(s.ApexAngle()*math.Pi/360) // where the current flows
+		fall = math.Cos(s.ApexAngle() * math.Pi / 360)
 	}
-	k, z := halfWaveFactor(f, math.Max(mean, 0.3), w, g)
-	if s.Variant == "inverted-v" {
-		k = antenna.Factor{Value: k.Value * v, Lo: k.Lo * (v - 0.005), Hi: k.Hi * (v + 0.005),
-			Why: append(k.Why, fmt.Sprintf("V of %.0f degrees %.3f", s.ApexAngle(), v))}
+	k, z := halfWaveFactor(f, math.Max(up-0.3*quarterWave(f)*fall, 0.3), w, g) // where the current flows
+	if fall == 0 {
+		return k, real(z)
 	}
+	v, bend := vFactor(s.ApexAngle())
+	k = antenna.Factor{Value: k.Value * v, Lo: k.Lo * (v - 0.005), Hi: k.Hi * (v + 0.005),
+		Why: append(k.Why, fmt.Sprintf("V of %.0f degrees %.3f", s.ApexAngle(), v))}
 	// Legs that come together also lower the radiation resistance, to the sine of the half angle, squared.
-	res := real(z) * bend * bend
-	if s.Variant == "inverted-v" {
-		ends := s.FeedHeight().M - k.Value*quarterWave(f)*math.Cos(s.ApexAngle()*math.Pi/360)
-		res += endsLoss(ends*f/numeric.Light, g)
-	}
-	return k, res
+	return k, real(z)*bend*bend + endsLoss((up-k.Value*quarterWave(f)*fall)*f/numeric.Light, g)
 }
 
 // endsLoss is, in ohms, what soil so many wavelengths below the ends of a V loses more than it would below a level wire as

@@ -1,8 +1,10 @@
 package family
 
 import (
+	"cmp"
 	"fmt"
 	"math"
+	"slices"
 
 	"reed/core/antenna"
 	"reed/core/entry"
@@ -64,11 +66,12 @@ func planEndFed(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan 
 		"transformer and counterpoise move an end-fed wire by several per cent: cut long",
 	}}
 	s := r.Shape
+	all := wants(r, jacket)
 	if len(s.More) > 0 {
-		length = compromise(r, jacket)
+		length = compromise(all)
 	}
-	share := s.Radiator().M / length
-	length = settle(&k, s.Radiator().M, length)
+	closed := length
+	length = settle(&k, s.Radiator().M, closed)
 	s.Fill(antenna.Radiator, length)
 	hang(&s)
 	if s.Primary() == 0 && s.Secondary() == 0 {
@@ -96,7 +99,7 @@ func planEndFed(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan 
 		},
 	}
 	if len(s.More) > 0 {
-		harmonics(&p, r, jacket, antenna.Or(share, 1))
+		harmonics(&p, r, all, closed, length/closed)
 	}
 	p.Pieces = []antenna.Piece{piece(r, "radiator", 1, length, 2), piece(r, "counterpoise", s.Counterpoise().Count,
 		s.Counterpoise().Length.M, 1)}
@@ -116,7 +119,7 @@ func endMatch(ratio float64) string {
 // want is a frequency with the whole number of half-waves that a wire is long there, and the length that it wants.
 type want struct{ f, n, l float64 }
 
-// wants are what the frequencies of a wire want, each by itself.
+// wants are what the frequencies of a wire want, each by itself, on the lowest a half-wave.
 func wants(r antenna.Request, jacket float64) (out []want) {
 	first := 0.95 * jacket * numeric.Light / r.Lowest() / 2
 	for _, f := range r.All() {
@@ -128,10 +131,10 @@ func wants(r antenna.Request, jacket float64) (out []want) {
 
 // compromise is the one length that serves several frequencies with the smallest largest error: those that want the most
 // and the least are off by the same share.
-func compromise(r antenna.Request, jacket float64) float64 {
-	first := 0.95 * jacket * numeric.Light / r.Lowest() / 2
+func compromise(all []want) float64 {
+	first := slices.MinFunc(all, func(a, b want) int { return cmp.Compare(a.f, b.f) }).l
 	lo, hi := first, first
-	for _, x := range wants(r, jacket) {
+	for _, x := range all {
 		if antenna.ServedWith(x.l, first) {
 			lo, hi = math.Min(lo, x.l), math.Max(hi, x.l)
 		}
@@ -139,13 +142,13 @@ func compromise(r antenna.Request, jacket float64) float64 {
 	return (lo + hi) / 2
 }
 
-// harmonics tabulates what each frequency would have wanted of the one wire, which is so much longer or shorter than the
-// closed form's compromise.
-func harmonics(p *antenna.Plan, r antenna.Request, jacket, share float64) {
-	base, best := r.Lowest(), compromise(r, jacket)
+// harmonics tabulates what each frequency would have wanted of the one wire that is the best by the closed form; the wire that
+// is cut is share of it.
+func harmonics(p *antenna.Plan, r antenna.Request, all []want, best, share float64) {
+	base := r.Lowest()
 	t := antenna.Table{Title: "One wire for all", Columns: []string{"MHz", "half-waves", "would want", "resonates near", "off"},
 		Note: "Harmonic bands want a little more wire for each half-wave: the length is the compromise with the smallest largest error."}
-	for _, x := range wants(r, jacket) {
+	for _, x := range all {
 		at := x.f * x.l / best
 		t.Rows = append(t.Rows, []string{quantity.ToKHz(x.f), fmt.Sprintf("%.0f", x.n), say(r, x.l*share), quantity.ToKHz(at),
 			fmt.Sprintf("%+.1f %%", (at/x.f-1)*100)})
@@ -156,7 +159,7 @@ func harmonics(p *antenna.Plan, r antenna.Request, jacket, share float64) {
 		}
 	}
 	p.Tables = append(p.Tables, t)
-	p.Factor.Why = append(p.Factor.Why, fmt.Sprintf("compromise over %d frequencies", len(r.All())))
+	p.Factor.Why = append(p.Factor.Why, fmt.Sprintf("compromise over %d frequencies", len(all)))
 }
 
 func layEndFed(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {

@@ -43,14 +43,14 @@ func loadedParts(s *antenna.Shape, p *antenna.Plan, henries float64) (antenna.Sh
 	low := s.Lowest()
 	henries = antenna.Or(henries, x.Reactance(low)/(2*math.Pi*low))
 	coil.Pitch, coil.Length = coil.Wire*2, s.M("coil_length")
-	crowded := func() {
+	wind := func() {
 		if coil.Crowded() {
 			p.Faults = append(p.Faults, antenna.Say("coil_length", "error", "%.0f turns of this wire do not fit on that winding", coil.Turns))
 		}
 		coil.Length = s.Fill("coil_length", coil.Winding())
 	}
 	if coil.Turns = s.N("coil_turns", 0); coil.Turns > 0 {
-		crowded()
+		wind()
 		return x, coil
 	}
 	if henries <= 0 {
@@ -79,7 +79,7 @@ func loadedParts(s *antenna.Shape, p *antenna.Plan, henries float64) (antenna.Sh
 	if more.Turns = math.Ceil(coil.Turns * (1 + spare)); !more.Crowded() {
 		coil = more
 	}
-	crowded()
+	wind()
 	s.PutNumber("coil_turns", coil.Turns)
 	return x, coil
 }

@@ -3,7 +3,6 @@ package core_test
 import (
 	"context"
 	"encoding/json"
-	"flag"
 	"fmt"
 	"math/cmplx"
 	"runtime/debug"
@@ -25,16 +24,18 @@ import (
 	"reed/core/sweep"
 	"reed/core/trim"
 	"reed/core/twin"
+	"reed/internal/testsize"
 )
-
-var long = flag.Bool("long", false, "hunt through every computation, not one in ten of the slow ones")
 
 // hunter runs set-ups through everything that is computed of them, and reports panics and what is no JSON.
 type hunter struct {
 	*testing.T
 	engine *twin.Engine
-	seen   int // set-ups that can be, of which one in four is solved
-	slow   int // set-ups seen, of which one in ten is computed in full
+	// Of the set-ups that are possible, one in solve is solved; of these, one in all goes through advice and marks, and one in
+	// deep through solved lengths and causes.
+	solve, all, deep int
+	seen             int // possible set-ups so far
+	slow             int // solved set-ups so far
 }
 
 // whole runs one computation: it may refuse, but neither panic nor answer with what is no number.
@@ -109,7 +110,7 @@ func (h *hunter) built(what string, b deployment.Built, planned antenna.Shape) {
 	all := b.All()
 	low := all[len(all)-1]
 	h.seen++
-	if !*long && h.seen%4 != 0 && !strings.Contains(what, "bare") {
+	if h.seen%h.solve != 0 && !strings.Contains(what, "bare") {
 		return
 	}
 	bd := band.Nearest(1, low)
@@ -118,7 +119,7 @@ func (h *hunter) built(what string, b deployment.Built, planned antenna.Shape) {
 	defer stop()
 	h.whole(what+": forecast", func() (any, error) { return h.engine.Forecast(ctx, setup, o, nil) })
 	h.slow++
-	if !*long && h.slow%10 != 0 {
+	if h.slow%h.all != 0 {
 		return
 	}
 	c := sweep.Sweep{Kind: sweep.Complex}
@@ -143,7 +144,7 @@ func (h *hunter) built(what string, b deployment.Built, planned antenna.Shape) {
 			marks.Fields(b.Shape), marks.Guide(b.Shape, 100),
 			marks.FromSweep(c, curve, b.Shape, 1, false)}, nil
 	})
-	if !*long && h.slow%40 != 0 {
+	if h.slow%h.deep != 0 {
 		return
 	}
 	h.whole(what+": lengths", func() (any, error) {
@@ -160,11 +161,24 @@ func (h *hunter) built(what string, b deployment.Built, planned antenna.Shape) {
 // Every family in every way of hanging it, every field in turn at what breaks things: no panic, no answer that is
 // no number.
 func TestNothingThatIsTypedBreaksAComputation(t *testing.T) {
+	testsize.SkipIfShort(t, "solves hundreds of set-ups")
+	hunt(t, hunter{solve: 4, all: 10, deep: 40})
+}
+
+// At length every set-up is solved, and one in four goes through everything.
+func TestLongNothingThatIsTypedBreaksAComputation(t *testing.T) {
+	every := max(1, 400/testsize.Long(t, 400))
+	hunt(t, hunter{solve: every, all: 4, deep: 4})
+}
+
+func hunt(t *testing.T, how hunter) {
 	engine := &twin.Engine{}
 	for _, fam := range family.Families() {
 		t.Run(fam.ID, func(t *testing.T) {
 			t.Parallel()
-			h := &hunter{T: t, engine: engine}
+			one := how
+			h := &one
+			h.T, h.engine = t, engine
 			for _, v := range fam.Variants {
 				usual := map[string]string{"for": "14.06"}
 				if fam.Multi {

@@ -1,10 +1,13 @@
-// Takes the pictures in docs/screenshots from the demo data: make screenshots.
+// Takes the pictures in docs/screenshots from the demo data: make screenshots. With arguments, the first is the folder to write
+// to and the others name the pictures to take.
 import { spawn } from "node:child_process";
 import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { chromium } from "@playwright/test";
 
+const folder = process.argv[2] ?? "../docs/screenshots";
+const wanted = process.argv.slice(3);
 const data = mkdtempSync(join(tmpdir(), "reed-shots-"));
 const child = spawn("../bin/reed", ["demo", "--data", data, "--listen", "127.0.0.1:0"], { stdio: ["ignore", "pipe", "inherit"] });
 const url = await new Promise((r) => child.stdout.on("data", (d) => r(/http:\S+/.exec(String(d))[0])));
@@ -16,6 +19,7 @@ const tags = await (await fetch(`${url}/api/tags`)).json();
 const of = (name) => tags.find((t) => t.tag.name === name);
 
 async function shot(name, path, { tag, size = [1280, 800], light = "paper", pair, act } = {}) {
+  if (wanted.length > 0 && !wanted.includes(name)) return;
   const context = await browser.newContext({ viewport: { width: size[0], height: size[1] }, serviceWorkers: "block" });
   await context.addInitScript(
     ([l, outing, deployment, p]) => {
@@ -32,7 +36,7 @@ async function shot(name, path, { tag, size = [1280, 800], light = "paper", pair
   await page.waitForTimeout(1200);
   await act?.(page);
   await page.waitForTimeout(600);
-  await page.screenshot({ path: `../docs/screenshots/${name}.png` });
+  await page.screenshot({ path: join(folder, `${name}.png`) });
   await context.close();
 }
 

@@ -4,8 +4,6 @@ import (
 	"context"
 	"math"
 	"math/rand/v2"
-	"os"
-	"strconv"
 	"strings"
 	"testing"
 
@@ -16,6 +14,7 @@ import (
 	"reed/core/quantity"
 	"reed/core/sweep"
 	"reed/core/twin"
+	"reed/internal/testsize"
 )
 
 // meter is what a meter that shows only SWR, to a tenth or so, reads of a truth.
@@ -41,12 +40,16 @@ func meter(t *testing.T, s twin.Setup, lo, hi float64, rng *rand.Rand) sweep.Cur
 }
 
 // In worlds whose soil, tape, heights and transformers are not quite the model's, what is the matter is named among the
-// first two, and hardly ever is something else blamed with confidence. REED_WORLDS=60 tries more of them.
+// first two, and hardly ever is something else blamed with confidence.
 func TestInOtherWorldsNothingIsBlamedWrongly(t *testing.T) {
-	n := 10
-	if more, err := strconv.Atoi(os.Getenv("REED_WORLDS")); err == nil {
-		n = more
-	}
+	testsize.SkipIfShort(t, "solves ten worlds")
+	worlds(t, 10)
+}
+
+func TestLongInOtherWorldsNothingIsBlamedWrongly(t *testing.T) { worlds(t, testsize.Long(t, 60)) }
+
+func worlds(t *testing.T, n int) {
+	t.Helper()
 	rng := rand.New(rand.NewPCG(8, 1))
 	kinds := [][2]string{{"dipole", "inverted-v"}, {"end-fed", "sloper"}, {"vertical", "ground-radials"}, {"end-fed", "flat"},
 		{"vertical", "raised-radials"}}

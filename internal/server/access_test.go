@@ -34,6 +34,7 @@ func from(h http.Handler, remote, method, path, body string, cookies []*http.Coo
 const away, here = "192.0.2.9:4711", "127.0.0.1:4711"
 
 func TestOnlyPairedDevicesComeIn(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	st, err := store.Open(context.Background(), dir)
 	if err != nil {
@@ -102,6 +103,7 @@ func TestOnlyPairedDevicesComeIn(t *testing.T) {
 }
 
 func TestWhatIsNoPageIsNotAnsweredAsOne(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	for path, want := range map[string]int{"/assets/": 404, "/assets": 404, "/assets/nothing.js": 404, "/assets/../assets/": 404} {
 		r := request("GET", "http://localhost"+path, nil)

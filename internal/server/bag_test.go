@@ -26,6 +26,7 @@ func (c *client) changePart(id, version int, kind, name string, t texts) BagThin
 }
 
 func TestAPlanFromTheBagAndBack(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	wire := c.part(51, "wire", "short reel", texts{"conductor": "0.9", "outer": "2", "permittivity": "3.2", "left": "15 m"})
@@ -92,6 +93,7 @@ func TestAPlanFromTheBagAndBack(t *testing.T) {
 }
 
 func TestTypedTextsAreFaultedAtTheirField(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	var bad Problem
@@ -114,6 +116,7 @@ func TestTypedTextsAreFaultedAtTheirField(t *testing.T) {
 }
 
 func TestEveryFamilyCanBePlannedRaisedAndShown(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	for i, fam := range family.Families() {
@@ -143,6 +146,7 @@ func TestEveryFamilyCanBePlannedRaisedAndShown(t *testing.T) {
 }
 
 func TestBagFileIsLookedAtBeforeItIsTaken(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	content := map[string]any{"content": base64.StdEncoding.EncodeToString([]byte("kind,name,length,usable\n" +
 		"pole,tall,10 m,8 m\npole,,7 m,\n"))}
@@ -175,6 +179,7 @@ func TestBagFileIsLookedAtBeforeItIsTaken(t *testing.T) {
 }
 
 func TestBenchAnswersAndPointsAtBadEntries(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	var a struct {
 		Sentence string

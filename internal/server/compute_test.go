@@ -14,6 +14,7 @@ import (
 )
 
 func TestForecastOfAPlanIsKeptByItsContent(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	ask := map[string]any{"id": uid(900), "slot": "cut", "wait_ms": 5000, "coarse": true,
 		"plan": map[string]any{"family": "dipole", "variant": "inverted-v", "frequency_hz": 14.06e6, "ground": "sea"}}
@@ -39,6 +40,7 @@ func TestForecastOfAPlanIsKeptByItsContent(t *testing.T) {
 }
 
 func TestForecastOfARevisionTakesTheOutingsGround(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	c.raise(30, heron, "end-fed", "sloper", "20.5 m")
@@ -54,6 +56,7 @@ func TestForecastOfARevisionTakesTheOutingsGround(t *testing.T) {
 }
 
 func TestForecastsThatCannotBeAreFaultedAtTheirField(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	var bad Problem
 	for path, ask := range map[string]map[string]any{
@@ -86,6 +89,7 @@ func TestForecastsThatCannotBeAreFaultedAtTheirField(t *testing.T) {
 }
 
 func TestForecastAdviceAndDiagnosisOfASimulatedSweep(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	c.call("PUT", "/api/deployments/"+uid(60), map[string]any{"outing_id": uid(outing), "name": "Dunlin",
@@ -163,6 +167,7 @@ func (s oneDip) Sweep(_ context.Context, a device.Ask, point func(float64, compl
 }
 
 func TestAnAnalyserIsChosenAndItsTroubleTold(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	c.call("PUT", "/api/deployments/"+uid(60), map[string]any{"outing_id": uid(outing), "name": "Dunlin",

@@ -38,6 +38,7 @@ func mangle(rng *rand.Rand, v any) any {
 }
 
 func TestNothingThatIsSentBreaksTheServer(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	c.raise(21, heron, "end-fed", "sloper", "20.5 m")

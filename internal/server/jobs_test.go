@@ -32,6 +32,7 @@ func value(v any) work {
 }
 
 func TestASlotStopsWhatRanInItTogether(t *testing.T) {
+	t.Parallel()
 	j := quietJobs()
 	do, began, stopped := forever()
 	first := j.start("a", "slot", "k1", do)
@@ -56,6 +57,7 @@ func TestASlotStopsWhatRanInItTogether(t *testing.T) {
 }
 
 func TestWhoLeavesIsNoLongerComputedForTogether(t *testing.T) {
+	t.Parallel()
 	j := quietJobs()
 	do, began, stopped := forever()
 	x := j.start("a", "slot", "k", do)
@@ -80,6 +82,7 @@ func TestWhoLeavesIsNoLongerComputedForTogether(t *testing.T) {
 }
 
 func TestEqualQuestionsAreComputedOnceTogether(t *testing.T) {
+	t.Parallel()
 	j := quietJobs()
 	var runs atomic.Int32
 	hold := make(chan struct{})
@@ -145,6 +148,7 @@ func TestAsManyRunAtOnceAsThereAreCoresTogether(t *testing.T) {
 }
 
 func TestAPanicBelowAJobIsToldAndLogged(t *testing.T) {
+	t.Parallel()
 	var log bytes.Buffer
 	j := newJobs(slog.New(slog.NewTextHandler(&log, nil)))
 	for name, do := range map[string]work{

@@ -7,6 +7,7 @@ import (
 )
 
 func TestMarksHoldForWhatTheyWereFoundWith(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	plan := map[string]any{"family": "whip", "variant": "ground-radials", "texts": texts{"for": "14.06 21.06"}, "unit": "m", "frequency_hz": 0}

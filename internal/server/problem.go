@@ -6,6 +6,7 @@ import (
 	"errors"
 	"net/http"
 	"strings"
+	"sync"
 
 	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/getkin/kin-openapi/openapi3filter"
@@ -131,14 +132,19 @@ func generic(v any) (map[string]any, error) {
 	return out, json.Unmarshal(doc, &out)
 }
 
-// contract validates every request against the contract before it is handled.
-func contract() (echo.MiddlewareFunc, error) {
+// contractRouter finds the operation of the contract that a request is for. It is read-only, and made once for all servers.
+var contractRouter = sync.OnceValues(func() (routers.Router, error) {
 	doc, err := openapi3.NewLoader().LoadFromData(api.Contract)
 	if err != nil {
 		return nil, err
 	}
 	doc.Servers = nil // whatever name the server is called by
-	router, err := legacy.NewRouter(doc)
+	return legacy.NewRouter(doc)
+})
+
+// contract validates every request against the contract before it is handled.
+func contract() (echo.MiddlewareFunc, error) {
+	router, err := contractRouter()
 	if err != nil {
 		return nil, err
 	}

@@ -11,6 +11,7 @@ import (
 )
 
 func TestAPhotoIsKeptCleanAndWithinLimits(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	c.call("PUT", "/api/deployments/"+uid(60), map[string]any{"outing_id": uid(outing), "name": "Knot",
@@ -60,6 +61,7 @@ func TestAPhotoIsKeptCleanAndWithinLimits(t *testing.T) {
 }
 
 func TestTheClockAndTheRecipeStayWithTheDeployment(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	plan := map[string]any{"family": "dipole", "variant": "flat", "frequency_hz": 14.06e6}

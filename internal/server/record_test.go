@@ -30,6 +30,7 @@ const (
 
 // Two antennas that never took turns are compared by a third that did with each, on other days, and it finds what only the network knows.
 func TestAReferenceTellsTwoThatNeverTookTurns(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	c.raise(901, heron, "end-fed", "sloper", "19.8 m")
@@ -62,6 +63,7 @@ func TestAReferenceTellsTwoThatNeverTookTurns(t *testing.T) {
 }
 
 func TestAntennasAreWeighedOverAllOutings(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.twoUp()
 	c.again(fell, egret, "heron", "2026-05-10") // the same kind and name
@@ -130,6 +132,7 @@ func TestAntennasAreWeighedOverAllOutings(t *testing.T) {
 
 // What was heard of both, less the noise that was read on each, is how they hear; the headline stays how they are heard.
 func TestNoiseTellsHowTheyHear(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.twoUp()
 	c.heardRun(601, 80, "2026-05-16T11:00:00Z")
@@ -157,6 +160,7 @@ func TestNoiseTellsHowTheyHear(t *testing.T) {
 
 // Two antennas that never took turns, on days that differ much, are compared by a station that others heard on both.
 func TestAReferenceStationCarriesADifferenceAcrossDays(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	c.raise(901, heron, "end-fed", "sloper", "19.8 m")

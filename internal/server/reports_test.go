@@ -25,6 +25,7 @@ func (c *client) importFile(id int, name, text string) (out Imported) {
 }
 
 func TestReportsAreImportedOnceAndTakenOutAgain(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	var p Preview
@@ -92,6 +93,7 @@ func aRun(minutes int) map[string]any {
 }
 
 func TestABeaconRunIsHeardByTheNetworkAndWeighed(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.twoUp()
 	var state RunState
@@ -146,6 +148,7 @@ func TestABeaconRunIsHeardByTheNetworkAndWeighed(t *testing.T) {
 
 // Reports of a file come to the antennas of the run by their time, also where all their clocks are 40 s late.
 func TestImportedReportsBelongToTheSlotsOfTheRun(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.twoUp()
 	var state RunState
@@ -177,6 +180,7 @@ func TestImportedReportsBelongToTheSlotsOfTheRun(t *testing.T) {
 }
 
 func TestNotesStandBesideTheContacts(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	note := map[string]any{"id": uid(701), "outing_id": uid(outing), "deployment_id": uid(heron), "at": "2026-05-16T14:00:00Z",
@@ -199,6 +203,7 @@ func TestNotesStandBesideTheContacts(t *testing.T) {
 }
 
 func TestManyLinesAreReadEachAfterTheOneBefore(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	var out []LineRead
@@ -211,6 +216,7 @@ func TestManyLinesAreReadEachAfterTheOneBefore(t *testing.T) {
 }
 
 func TestALineIsCorrectedInPlace(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	put := func(version, line string, want int, out any) {
@@ -232,6 +238,7 @@ func TestALineIsCorrectedInPlace(t *testing.T) {
 }
 
 func TestTheRadioIsAskedAndTheBoardLookedAt(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.twoUp()
 	var r RadioState
@@ -265,6 +272,7 @@ func TestTheRadioIsAskedAndTheBoardLookedAt(t *testing.T) {
 }
 
 func TestTheLogGoesOutInEveryFormAndByReference(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	for i, line := range []string{"Q2TAX 59 57 40m SSB @2026-05-16T14:00 +MI-0001 +MI-0044 ^JO22", "Q3TAX 59 57 @2026-05-16T14:01 +MI-0001"} {
@@ -286,6 +294,7 @@ func TestTheLogGoesOutInEveryFormAndByReference(t *testing.T) {
 }
 
 func TestWhetherTheAntennaSendsThere(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.twoUp()
 	toward := func(query string) (out Toward) {
@@ -314,6 +323,7 @@ func TestWhetherTheAntennaSendsThere(t *testing.T) {
 }
 
 func TestARuleIsEditedAndWhatItCountsIsCountedAnew(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	for i, line := range []string{"Q2TAX 599 579 40m CW @2026-05-16T14:00 +MI-0001 +MI-0044", "Q2TAX @2026-05-16T14:01 20m",

@@ -15,12 +15,9 @@ import (
 	"testing"
 	"time"
 
-	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/getkin/kin-openapi/openapi3filter"
 	"github.com/getkin/kin-openapi/routers"
-	"github.com/getkin/kin-openapi/routers/legacy"
 
-	"reed/api"
 	"reed/core/circuit"
 	"reed/core/phrase"
 	"reed/core/twin"
@@ -57,12 +54,7 @@ func newClient(t testing.TB) *client {
 	if c.h, err = New(st, Options{Now: func() time.Time { return clock }, Network: c.network}); err != nil {
 		t.Fatal(err)
 	}
-	doc, err := openapi3.NewLoader().LoadFromData(api.Contract)
-	if err != nil {
-		t.Fatal(err)
-	}
-	doc.Servers = nil
-	if c.router, err = legacy.NewRouter(doc); err != nil {
+	if c.router, err = contractRouter(); err != nil {
 		t.Fatal(err)
 	}
 	return c
@@ -175,6 +167,7 @@ func sweepFile(f0 float64) string {
 }
 
 func TestAnOutingFromPlanToComparison(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	c.raise(21, heron, "end-fed", "sloper", "20.5 m")
@@ -235,6 +228,7 @@ func TestAnOutingFromPlanToComparison(t *testing.T) {
 }
 
 func TestRepeatedRequestsChangeNothing(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	for range 2 {
 		c.field()
@@ -266,6 +260,7 @@ func TestRepeatedRequestsChangeNothing(t *testing.T) {
 }
 
 func TestErrorsNameTheirField(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	c.raise(21, heron, "end-fed", "sloper", "20.5 m")
@@ -342,6 +337,7 @@ func TestErrorsNameTheirField(t *testing.T) {
 }
 
 func TestAnAbsurdLengthIsAskedAboutNotRefused(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	c.raise(21, heron, "end-fed", "sloper", "60 m")
@@ -353,6 +349,7 @@ func TestAnAbsurdLengthIsAskedAboutNotRefused(t *testing.T) {
 }
 
 func TestALineSentLateKeepsItsTime(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	var x Contact
@@ -369,6 +366,7 @@ func TestALineSentLateKeepsItsTime(t *testing.T) {
 }
 
 func TestCorrectionKeepsWhatItsFormDoesNotShow(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	body := file("log.adi", "<CALL:5>Q2TAX<QSO_DATE:8>20260516<TIME_ON:4>1400<TIME_OFF:4>1405<BAND:3>40m<MODE:2>CW<APP_A_B:1>z<EOR>")
@@ -391,6 +389,7 @@ func TestCorrectionKeepsWhatItsFormDoesNotShow(t *testing.T) {
 }
 
 func TestTheDoorIsGuarded(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	for name, x := range map[string]struct {
 		host, origin string
@@ -423,6 +422,7 @@ type zeros struct{}
 func (zeros) Read(b []byte) (int, error) { return len(b), nil }
 
 func TestEveryDemoScreenKeepsToTheContract(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	if err := demo.Fill(context.Background(), c.store); err != nil {
 		t.Fatal(err)
@@ -514,6 +514,7 @@ func BenchmarkImport20000(b *testing.B) {
 }
 
 func TestAntennasOfAnOutingHaveNamesOfTheirOwn(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	put := func(id int, name string, status int, into any) {
@@ -542,6 +543,7 @@ func TestAntennasOfAnOutingHaveNamesOfTheirOwn(t *testing.T) {
 }
 
 func TestWhatStaysForTheNextLineIsToldWithTheLog(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	var l Log
@@ -557,6 +559,7 @@ func TestWhatStaysForTheNextLineIsToldWithTheLog(t *testing.T) {
 }
 
 func TestTheModelLaysTwoDeploymentsSideBySide(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	for i, variant := range []string{"flat", "inverted-v"} {
@@ -582,6 +585,7 @@ func TestTheModelLaysTwoDeploymentsSideBySide(t *testing.T) {
 
 // The made-up notebook is opened for the machine itself alone, and says of itself whose it is.
 func TestLookingRoundIsForTheMachineItself(t *testing.T) {
+	t.Parallel()
 	var asked string
 	opened := func(o Options) *client {
 		c := newClient(t)

@@ -10,6 +10,7 @@ import (
 )
 
 func TestASiteIsKeptAndItsLinesAreReadAsTheyAreTyped(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	put := func(lines []string, version string, want int, out any) {
 		c.call("PUT", "/api/sites/"+uid(71)+"?version="+version, map[string]any{"id": uid(71), "name": " Gannet Spit ",
@@ -46,6 +47,7 @@ func TestASiteIsKeptAndItsLinesAreReadAsTheyAreTyped(t *testing.T) {
 }
 
 func TestAnOutingIsScouted(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	ask := func(lines ...string) map[string]any {
 		c.asked++
@@ -80,6 +82,7 @@ func TestAnOutingIsScouted(t *testing.T) {
 }
 
 func TestWhatWasMissingIsPackedNextTime(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	put := func(id int, date, site, missing string) {
@@ -99,6 +102,7 @@ func TestWhatWasMissingIsPackedNextTime(t *testing.T) {
 }
 
 func TestTheDayIsACalendarOnceItsPurposeIsKept(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	c.call("GET", "/api/outings/"+uid(outing)+"/day.ics", nil, 422, nil)
@@ -115,6 +119,7 @@ func TestTheDayIsACalendarOnceItsPurposeIsKept(t *testing.T) {
 }
 
 func TestABulletinIsSimulatedAndSaysSo(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	var b, again BulletinText
 	c.call("GET", "/api/bulletin?place=46.5+N+12+W&date=2026-07-16", nil, 200, &b)
@@ -145,6 +150,7 @@ func TestABulletinIsSimulatedAndSaysSo(t *testing.T) {
 }
 
 func TestOwnClocksComeFromTheRecords(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	built := map[string]any{"family": "end-fed", "variant": "sloper", "frequency_hz": 7.1e6, "radiator": length("19.8 m"),

@@ -21,6 +21,7 @@ import (
 )
 
 func TestAPanicBelowARequestIsAProblemWithAnId(t *testing.T) {
+	t.Parallel()
 	var log bytes.Buffer
 	s := &Server{log: slog.New(slog.NewTextHandler(&log, nil))}
 	e := echo.New()
@@ -41,6 +42,7 @@ func TestAPanicBelowARequestIsAProblemWithAnId(t *testing.T) {
 
 // A loop whose conductor was left empty killed the program, and every start of its screen killed it again.
 func TestALoopWithoutItsConductorIsStoredAndForecast(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	c.call("PUT", "/api/deployments/"+uid(60), map[string]any{"outing_id": uid(outing), "name": "Ruff",
@@ -94,6 +96,7 @@ func TestCountsBeyondAllBoundsAreRefusedBeforeAnythingIsMade(t *testing.T) {
 }
 
 func TestAWriteFromAnOlderVersionShowsWhatIsThere(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	edit := func(version int, ref string, want int, into any) {
@@ -128,6 +131,7 @@ func TestAWriteFromAnOlderVersionShowsWhatIsThere(t *testing.T) {
 
 // A read that fails is an error: with it taken for "nothing there", a correction would wipe what its form does not show.
 func TestAReadThatFailsIsNotNothingThere(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	body := file("log.adi", "<CALL:5>Q2TAX<QSO_DATE:8>20260516<TIME_ON:4>1400<BAND:3>40m<MODE:2>CW<APP_A_B:1>z<EOR>")
@@ -152,6 +156,7 @@ func TestAReadThatFailsIsNotNothingThere(t *testing.T) {
 }
 
 func TestCorrectionsAreCheckedLikeTypedContacts(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	c.call("PUT", "/api/contacts/"+uid(70)+"/line", map[string]any{"outing_id": uid(outing), "line": "Q2TAV 599 579 7.032 CW"}, 200, nil)
@@ -188,6 +193,7 @@ func TestCorrectionsAreCheckedLikeTypedContacts(t *testing.T) {
 
 // After a restore a version may be of another plan: the tag is that of the plan that is there.
 func TestATagFollowsThePlanAndNotItsVersion(t *testing.T) {
+	t.Parallel()
 	var c tagCache
 	d := deployment.Deployment{ID: "d", Version: 3, Plan: antenna.Request{Shape: antenna.Shape{Family: "dipole", Variant: "flat",
 		FrequencyHz: 7.1e6, Wire: "pvc"}}}

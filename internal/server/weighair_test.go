@@ -28,47 +28,54 @@ func (c *client) evidence(query string) (out []weigh.Evidence) {
 	return out
 }
 
-// Two antennas that are the same wire, and a difference that only the simulated network knows, through the whole program.
+// Two antennas of the same wire, and a difference that only the simulated network knows, through the whole program. The runs are
+// judged together in one answer: judging them is what takes the time.
 func TestADifferenceThatOnlyTheNetworkKnowsIsFound(t *testing.T) {
-	told := map[float64]int{}
-	held := 0
+	if testing.Short() {
+		t.Skip("judges twenty beacon runs")
+	}
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	c.raise(901, heron, "end-fed", "sloper", "19.8 m")
 	c.raise(902, stilt, "end-fed", "sloper", "19.8 m")
+	truth := map[string]float64{}
 	for _, db := range []float64{0, 4} {
 		for seed := range 10 {
 			c.network.Seed, c.network.Better = uint64(100+seed), map[string]float64{"A": db}
 			id := 700 + 10*int(db) + seed
 			c.heardRun(id, 80, time.Date(2026, time.Month(5-int(db)), 15-seed, 10, 0, 0, 0, time.UTC).Format(time.RFC3339))
-			var list []RunState
-			c.call("GET", "/api/outings/"+uid(outing)+"/runs", nil, 200, &list)
-			for _, x := range list {
-				if x.Run.ID != uid(id) {
-					continue
-				}
-				d := x.Differences[0]
-				if d.Lo == nil {
-					t.Fatalf("%v dB, seed %d: %+v", db, seed, d)
-				}
-				if *d.Lo > 0 || *d.Hi < 0 {
-					told[db]++
-				}
-				if *d.Lo <= db && db <= *d.Hi {
-					held++
-				}
-				if db > 0 && *d.Lo <= 0 {
-					t.Errorf("%v dB, seed %d: %s", db, seed, d.Says)
-				}
-			}
+			truth[uid(id)] = db
 		}
 	}
-	if told[0] > 1 || told[4] != 10 || held < 18 {
-		t.Errorf("told apart: none in %d of 10, 4 dB in %d of 10; held %d of 20", told[0], told[4], held)
+	var list []RunState
+	c.call("GET", "/api/outings/"+uid(outing)+"/runs", nil, 200, &list)
+	if len(list) != len(truth) {
+		t.Fatalf("%d runs of %d", len(list), len(truth))
+	}
+	differs, held := map[float64]int{}, 0
+	for _, x := range list {
+		db, d := truth[x.Run.ID], x.Differences[0]
+		if d.Lo == nil {
+			t.Fatalf("%v dB, run %s: %+v", db, x.Run.ID, d)
+		}
+		if *d.Lo > 0 || *d.Hi < 0 {
+			differs[db]++
+		}
+		if *d.Lo <= db && db <= *d.Hi {
+			held++
+		}
+		if db > 0 && *d.Lo <= 0 {
+			t.Errorf("%v dB, run %s: %s", db, x.Run.ID, d.Says)
+		}
+	}
+	if differs[0] > 1 || differs[4] != 10 || held < 18 {
+		t.Errorf("a difference found: of none in %d of 10, of 4 dB in %d of 10; the interval held %d of 20", differs[0], differs[4], held)
 	}
 }
 
 func TestEvidenceOpensToItsReports(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.twoUp()
 	c.heardRun(601, 80, "2026-05-16T11:00:00Z")
@@ -126,6 +133,7 @@ func TestEvidenceOpensToItsReports(t *testing.T) {
 }
 
 func TestRevisionsOfOneDeploymentAreWeighed(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	c.raise(901, heron, "end-fed", "sloper", "19.8 m")
@@ -151,6 +159,7 @@ func TestRevisionsOfOneDeploymentAreWeighed(t *testing.T) {
 }
 
 func TestSlotsOfOtherDaysProveLess(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.twoUp()
 	alone := func(id int, deployment int, begin string) {
@@ -166,6 +175,7 @@ func TestSlotsOfOtherDaysProveLess(t *testing.T) {
 }
 
 func TestLessonsComeBackWithTheirPlaceAndKind(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	var d struct {
@@ -193,6 +203,7 @@ func TestLessonsComeBackWithTheirPlaceAndKind(t *testing.T) {
 
 // Two operators send with the same antennas: what each heard stands for itself, and together.
 func TestBundlesOfTwoOperatorsArePooledAndKeptApart(t *testing.T) {
+	t.Parallel()
 	here := newClient(t)
 	here.twoUp()
 	here.heardRun(601, 80, "2026-05-16T10:00:00Z")
@@ -232,6 +243,7 @@ func TestBundlesOfTwoOperatorsArePooledAndKeptApart(t *testing.T) {
 
 // How antennas hear is told by listening with them in turn, and kept apart from how they are heard, through the whole program.
 func TestListeningInTurnSaysHowAntennasHear(t *testing.T) {
+	t.Parallel()
 	c := newClient(t)
 	c.field()
 	c.raise(901, heron, "end-fed", "sloper", "19.8 m")

@@ -16,6 +16,7 @@ import (
 
 // What is packed says the same as the reports, whatever was done to them in between.
 func TestThePacksFollowTheReports(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	s, dir := open(t)
 	filled(t, s)
@@ -103,6 +104,7 @@ func TestThePacksFollowTheReports(t *testing.T) {
 }
 
 func TestWhatIsWeighedIsReadFromIndexes(t *testing.T) {
+	t.Parallel()
 	s, _ := open(t)
 	for query, index := range map[string]string{stalePacks: "PRIMARY KEY", packs: "PRIMARY KEY", airOf: "report_when",
 		worked: "contact_deployment", hasWorked: "contact_deployment"} {
@@ -114,6 +116,7 @@ func TestWhatIsWeighedIsReadFromIndexes(t *testing.T) {
 }
 
 func TestADamagedPackIsSaid(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	s, _ := open(t)
 	filled(t, s)

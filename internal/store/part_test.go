@@ -10,6 +10,7 @@ import (
 )
 
 func TestThingsOfTheBagAreKeptWithTheirHistory(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	st, _ := open(t)
 	coax, _ := kit.Read("coax", "thin one", map[string]string{"type": "RG-316", "length": "8 m"}, "m")

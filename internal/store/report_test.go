@@ -29,6 +29,7 @@ func some(n int, change func(i int, r *onair.Report)) func(func(NumberedReport, 
 
 // What a map shows is the sum of the reports, whatever was done to them in between.
 func TestTheSumsFollowTheReports(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	s, _ := open(t)
 	filled(t, s)
@@ -111,6 +112,7 @@ func TestTheSumsFollowTheReports(t *testing.T) {
 }
 
 func TestQuestionsOfReportsAreAnsweredFromIndexes(t *testing.T) {
+	t.Parallel()
 	s, _ := open(t)
 	where, _ := ReportFilter{}.where("x")
 	for query, index := range map[string]string{
@@ -126,6 +128,7 @@ func TestQuestionsOfReportsAreAnsweredFromIndexes(t *testing.T) {
 
 // Who heard one and what one heard are two lists, in the sums, in the packs, and where antennas are told.
 func TestWhatOneHeardIsNoReportOfWhoHeardOne(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	s, _ := open(t)
 	filled(t, s)

@@ -34,6 +34,7 @@ func written(t *testing.T, dir, script string) {
 }
 
 func TestNotebooksOfEveryReleasedFormAreRead(t *testing.T) {
+	t.Parallel()
 	scripts, err := filepath.Glob("testdata/tables-*.sql")
 	if err != nil || len(scripts) == 0 {
 		t.Fatal("no released form is kept", err)
@@ -114,6 +115,7 @@ func TestNotebooksOfEveryReleasedFormAreRead(t *testing.T) {
 
 // Each is a backup that opens and is sound for SQLite, and is no backup of ours.
 func TestABackupIsProvenBeforeAnythingIsReplaced(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	for name, spoil := range map[string]string{
 		"a column that says something else": "UPDATE contact SET at = 5",
@@ -163,6 +165,7 @@ func TestABackupIsProvenBeforeAnythingIsReplaced(t *testing.T) {
 }
 
 func TestADamagedDatabaseIsSetAsideAndReplaced(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	s, dir := open(t)
 	filled(t, s)
@@ -216,6 +219,7 @@ func TestADamagedDatabaseIsSetAsideAndReplaced(t *testing.T) {
 
 // A write that was acknowledged is in what is restored over, or in what was kept: never in neither.
 func TestARestoreUnderLoadLosesNoAcknowledgedWrite(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	s, dir := open(t)
 	filled(t, s)
@@ -283,6 +287,7 @@ func TestARestoreUnderLoadLosesNoAcknowledgedWrite(t *testing.T) {
 }
 
 func TestABackupThatFailsLeavesNoFile(t *testing.T) {
+	t.Parallel()
 	s, dir := open(t)
 	filled(t, s)
 	ctx, stop := context.WithCancel(context.Background())
@@ -305,6 +310,7 @@ func TestABackupThatFailsLeavesNoFile(t *testing.T) {
 
 // A backup can be damaged so that it opens and reads: only its own check tells.
 func TestADamagedIndexIsFoundInABackup(t *testing.T) {
+	t.Parallel()
 	s, dir := open(t)
 	filled(t, s)
 	ctx := context.Background()

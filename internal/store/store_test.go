@@ -53,6 +53,7 @@ func filled(t testing.TB, s *Store) {
 }
 
 func TestRepeatedWritesChangeNothing(t *testing.T) {
+	t.Parallel()
 	s, _ := open(t)
 	filled(t, s)
 	filled(t, s)
@@ -69,6 +70,7 @@ func TestRepeatedWritesChangeNothing(t *testing.T) {
 }
 
 func TestEveryEditCanBeUndoneAndTheUndoToo(t *testing.T) {
+	t.Parallel()
 	s, _ := open(t)
 	filled(t, s)
 	ctx := context.Background()
@@ -108,6 +110,7 @@ func TestEveryEditCanBeUndoneAndTheUndoToo(t *testing.T) {
 }
 
 func TestRemovedThingsAreNotListed(t *testing.T) {
+	t.Parallel()
 	s, _ := open(t)
 	filled(t, s)
 	ctx := context.Background()
@@ -126,6 +129,7 @@ func TestRemovedThingsAreNotListed(t *testing.T) {
 }
 
 func TestLettersCountOn(t *testing.T) {
+	t.Parallel()
 	s, _ := open(t)
 	filled(t, s)
 	d, err := s.PutDeployment(context.Background(), deployment.Deployment{ID: "d2", OutingID: "o1", Name: "Stilt"}, 0)
@@ -141,6 +145,7 @@ func TestLettersCountOn(t *testing.T) {
 }
 
 func TestImportIsOneStepThatCanBeTakenOut(t *testing.T) {
+	t.Parallel()
 	s, _ := open(t)
 	filled(t, s)
 	ctx := context.Background()
@@ -169,6 +174,7 @@ func TestImportIsOneStepThatCanBeTakenOut(t *testing.T) {
 }
 
 func TestDatabaseIsWrittenThrough(t *testing.T) {
+	t.Parallel()
 	s, _ := open(t)
 	var mode string
 	var sync, keys int
@@ -181,6 +187,7 @@ func TestDatabaseIsWrittenThrough(t *testing.T) {
 }
 
 func TestBackupAndRestoreOfALiveDatabase(t *testing.T) {
+	t.Parallel()
 	s, dir := open(t)
 	filled(t, s)
 	ctx := context.Background()
@@ -211,6 +218,7 @@ func TestBackupAndRestoreOfALiveDatabase(t *testing.T) {
 }
 
 func TestABadBackupReplacesNothing(t *testing.T) {
+	t.Parallel()
 	s, dir := open(t)
 	filled(t, s)
 	ctx := context.Background()
@@ -236,6 +244,7 @@ func TestABadBackupReplacesNothing(t *testing.T) {
 }
 
 func TestANewerDatabaseIsRefused(t *testing.T) {
+	t.Parallel()
 	s, dir := open(t)
 	s.w.Exec("INSERT INTO goose_db_version (version_id, is_applied) VALUES (9999, 1)")
 	s.Close()
@@ -260,6 +269,7 @@ func BenchmarkLogContact(b *testing.B) {
 // Two notebooks that each put up an antenna in an outing that they share give both the same letter. Where they meet, in whatever order, the
 // one that was put up first keeps it, and nothing in either is changed for that.
 func TestLettersOfNotebooksThatMeetAreToldApart(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	at := time.Date(2026, 5, 16, 12, 0, 0, 0, time.UTC)
 	var bundles []Bundle

@@ -13,6 +13,7 @@ import (
 )
 
 func TestManyWriteAndReadTogether(t *testing.T) {
+	t.Parallel()
 	s, dir := open(t)
 	filled(t, s)
 	other, err := Open(context.Background(), dir) // as a command line call beside the server
@@ -50,6 +51,7 @@ func TestManyWriteAndReadTogether(t *testing.T) {
 }
 
 func TestOneIdWrittenByTwoMakesOneThing(t *testing.T) {
+	t.Parallel()
 	s, _ := open(t)
 	filled(t, s)
 	var wg sync.WaitGroup
@@ -68,6 +70,7 @@ func TestOneIdWrittenByTwoMakesOneThing(t *testing.T) {
 }
 
 func TestDatabasesOfEveryVersionAreBroughtUpToDate(t *testing.T) {
+	t.Parallel()
 	ctx := context.Background()
 	probe, err := sql.Open("sqlite", dsn(filepath.Join(t.TempDir(), "probe.db")))
 	if err != nil {
@@ -108,6 +111,7 @@ func TestDatabasesOfEveryVersionAreBroughtUpToDate(t *testing.T) {
 }
 
 func TestAStoppedWriteLeavesNothing(t *testing.T) {
+	t.Parallel()
 	s, _ := open(t)
 	filled(t, s)
 	ctx, cancel := context.WithCancel(context.Background())

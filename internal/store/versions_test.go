@@ -18,6 +18,7 @@ import (
 )
 
 func TestAReplacedFileComesBackWithUndo(t *testing.T) {
+	t.Parallel()
 	s, _ := open(t)
 	filled(t, s)
 	ctx := context.Background()
@@ -57,6 +58,7 @@ func TestAReplacedFileComesBackWithUndo(t *testing.T) {
 }
 
 func TestSettingsHaveHistory(t *testing.T) {
+	t.Parallel()
 	s, _ := open(t)
 	ctx := context.Background()
 	me, err := s.Me(ctx)
@@ -80,6 +82,7 @@ func TestSettingsHaveHistory(t *testing.T) {
 }
 
 func TestNoUpdateIsLost(t *testing.T) {
+	t.Parallel()
 	s, _ := open(t)
 	filled(t, s)
 	ctx := context.Background()
@@ -125,6 +128,7 @@ func TestNoUpdateIsLost(t *testing.T) {
 
 // Every kind that can be undone goes there and back through the same steps.
 func TestEveryKindHasVersions(t *testing.T) {
+	t.Parallel()
 	s, _ := open(t)
 	filled(t, s)
 	ctx := context.Background()
@@ -148,6 +152,7 @@ func TestEveryKindHasVersions(t *testing.T) {
 }
 
 func TestOnlyTheOwnerCanRead(t *testing.T) {
+	t.Parallel()
 	dir := filepath.Join(t.TempDir(), "notebook")
 	ctx := context.Background()
 	if err := os.Mkdir(dir, 0o755); err != nil {
@@ -180,6 +185,7 @@ func names(list []os.DirEntry) (out []string) {
 }
 
 func TestTheTallyFollowsEveryChange(t *testing.T) {
+	t.Parallel()
 	s, _ := open(t)
 	filled(t, s)
 	ctx := context.Background()
@@ -253,6 +259,7 @@ func TestTheTallyFollowsEveryChange(t *testing.T) {
 }
 
 func TestTakingAnImportOutLeavesWhatWasEdited(t *testing.T) {
+	t.Parallel()
 	s, _ := open(t)
 	filled(t, s)
 	ctx := context.Background()
@@ -277,6 +284,7 @@ func TestTakingAnImportOutLeavesWhatWasEdited(t *testing.T) {
 }
 
 func TestTheLogIsPagedToItsFirstContact(t *testing.T) {
+	t.Parallel()
 	s, _ := open(t)
 	filled(t, s)
 	ctx := context.Background()
@@ -343,6 +351,7 @@ func planOf(t *testing.T, s *Store, query string) (plan string) {
 
 // What is asked at every key press reads an index, not the log.
 func TestQuestionsOfTheLogAreAnsweredFromIndexes(t *testing.T) {
+	t.Parallel()
 	s, _ := open(t)
 	for query, index := range map[string]string{
 		sameStation: "contact_station", lastTyped: "contact_typed", page + pageNewest: "contact_time", recentOf: "contact_recent",

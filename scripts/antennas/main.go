@@ -4,6 +4,7 @@ package main
 
 import (
 	"context"
+	"flag"
 	"fmt"
 	"math"
 	"os"
@@ -127,10 +128,11 @@ func row(ctx context.Context, e *twin.Engine, b deployment.Built, soil string) (
 		x.Pattern.Gain), nil
 }
 
-func tables(ctx context.Context) (string, error) {
+// tables writes the tables of the first n kinds.
+func tables(ctx context.Context, n int) (string, error) {
 	var e twin.Engine
 	var out strings.Builder
-	for i, k := range kinds() {
+	for i, k := range kinds()[:n] {
 		b, err := cut(ctx, &e, k.request)
 		if err != nil {
 			return "", fmt.Errorf("%s: %w", k.name, err)
@@ -158,16 +160,27 @@ func tables(ctx context.Context) (string, error) {
 }
 
 func main() {
-	text, err := tables(context.Background())
-	if err == nil {
-		var old []byte
-		if old, err = os.ReadFile(file); err == nil {
-			marks := regexp.MustCompile(`(?s)(<!-- from here made by make antennas -->).*(<!-- to here -->)`)
-			err = os.WriteFile(file, []byte(marks.ReplaceAllString(string(old), "${1}\n"+strings.ReplaceAll(text, "$", "$$")+"\n${2}")), 0o644)
-		}
+	most := flag.Int("only", len(kinds()), "how many kinds, from the first")
+	path := flag.String("out", "", "a file for the tables alone; without one they go into "+file)
+	flag.Parse()
+	text, err := tables(context.Background(), min(*most, len(kinds())))
+	if err == nil && *path != "" {
+		err = os.WriteFile(*path, []byte(text), 0o644)
+	} else if err == nil {
+		err = replaceTables(text)
 	}
 	if err != nil {
 		fmt.Fprintln(os.Stderr, "antennas:", err)
 		os.Exit(1)
 	}
+}
+
+// replaceTables puts the tables into the document, between its marks.
+func replaceTables(text string) error {
+	old, err := os.ReadFile(file)
+	if err != nil {
+		return err
+	}
+	marks := regexp.MustCompile(`(?s)(<!-- from here made by make antennas -->).*(<!-- to here -->)`)
+	return os.WriteFile(file, []byte(marks.ReplaceAllString(string(old), "${1}\n"+strings.ReplaceAll(text, "$", "$$")+"\n${2}")), 0o644)
 }

@@ -273,6 +273,7 @@ func one(binary string, contacts, outings, heard int) error {
 
 func main() {
 	binary := flag.String("bin", "bin/reed", "the program")
+	most := flag.Int("most", 100000, "contacts in the largest notebook")
 	flag.Parse()
 	path, err := filepath.Abs(*binary)
 	if err != nil {
@@ -280,6 +281,9 @@ func main() {
 	}
 	fmt.Println("milliseconds, p50/p99:")
 	for _, n := range []int{1000, 10000, 100000} {
+		if n > *most {
+			continue
+		}
 		for _, outings := range []int{1, 300} {
 			heard := 0
 			if outings == 1 { // ten times as many reports, with one outing

@@ -4,6 +4,7 @@
 //
 //	go run ./scripts/mutants                 # try all, list the survivors
 //	go run ./scripts/mutants -only core/kit  # those of one folder
+//	go run ./scripts/mutants -most 5         # the first five
 //	go run ./scripts/mutants -pick 100       # choose a new list, evenly over the rooms
 package main
 
@@ -238,14 +239,15 @@ func try(faults []fault) {
 func main() {
 	n := flag.Int("pick", 0, "choose so many faults anew")
 	only := flag.String("only", "", "try those below this folder")
+	most := flag.Int("most", 0, "try at most so many; 0 for all")
 	flag.Parse()
-	if err := do(*n, *only); err != nil {
+	if err := do(*n, *only, *most); err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		os.Exit(1)
 	}
 }
 
-func do(n int, only string) error {
+func do(n int, only string, most int) error {
 	if n > 0 {
 		return pick(n)
 	}
@@ -254,6 +256,9 @@ func do(n int, only string) error {
 		return err
 	}
 	faults = slices.DeleteFunc(faults, func(f fault) bool { return !strings.HasPrefix(f.file, only) })
+	if most > 0 && most < len(faults) {
+		faults = faults[:most]
+	}
 	// Tests that fail as it is would catch everything.
 	args := []string{"test", "-short"}
 	for _, f := range faults {

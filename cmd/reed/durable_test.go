@@ -15,6 +15,7 @@ import (
 	"time"
 
 	"reed/internal/store"
+	"reed/internal/testsize"
 )
 
 // started builds the program once and starts it on a data folder; it returns its address.
@@ -55,6 +56,7 @@ func putJSON(url string, body any) (int, error) {
 }
 
 func TestWhatWasAcknowledgedSurvivesAKill(t *testing.T) {
+	testsize.SkipIfShort(t, "solves or builds the program")
 	binary := filepath.Join(t.TempDir(), "reed")
 	if out, err := exec.Command("go", "build", "-o", binary, ".").CombinedOutput(); err != nil {
 		t.Fatalf("%v\n%s", err, out)

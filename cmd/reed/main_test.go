@@ -15,6 +15,7 @@ import (
 	"reed/core/antenna"
 	"reed/core/deployment"
 	"reed/internal/store"
+	"reed/internal/testsize"
 )
 
 // reed calls the program and returns its exit code and outputs.
@@ -153,6 +154,7 @@ func TestUsage(t *testing.T) {
 }
 
 func TestDemoAnswersOnLoopbackAndStops(t *testing.T) {
+	testsize.SkipIfShort(t, "solves or builds the program")
 	ctx, cancel := context.WithCancel(context.Background())
 	r, w := io.Pipe()
 	done := make(chan int)

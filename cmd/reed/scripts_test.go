@@ -6,6 +6,8 @@ import (
 	"math"
 	"strings"
 	"testing"
+
+	"reed/internal/testsize"
 )
 
 // asked runs a script's command on a case and reads its answer.
@@ -21,6 +23,7 @@ func asked(t *testing.T, command, in string, into any) {
 }
 
 func TestAPlanByScriptIsWhatOneIsToldToCut(t *testing.T) {
+	testsize.SkipIfShort(t, "solves or builds the program")
 	var p struct {
 		Sentence, Default string
 		Pieces            []pieceOut
@@ -49,6 +52,7 @@ func TestAPlanByScriptIsWhatOneIsToldToCut(t *testing.T) {
 // Whatever is cut for its bands dips there, with the parts that were chosen for these lengths; what is typed of one part leaves
 // the others.
 func TestAForecastByScriptIsOfWhatOneIsToldToCut(t *testing.T) {
+	testsize.SkipIfShort(t, "solves or builds the program")
 	for _, c := range []string{
 		`{"family":"end-fed-loaded","variant":"flat","frequencies_mhz":[14.2,7.15],"ground":"wet"`,
 		`{"family":"loading-stick","variant":"mount","frequencies_mhz":[10.12],"ground":"city"`,
@@ -90,6 +94,7 @@ func TestAPlanByScriptSaysWhatCannotBe(t *testing.T) {
 
 // Readings come in any order, and none twice.
 func TestReadingsByScriptComeInAnyOrder(t *testing.T) {
+	testsize.SkipIfShort(t, "solves or builds the program")
 	setup := `{"setup":{"family":"linked-dipole","variant":"flat","frequencies_mhz":[14.1,7.05]},"wanted_mhz":[14.1,7.05],
 		"revisions":[{"texts":{},"readings":`
 	var up, down adviceOut
@@ -135,6 +140,7 @@ func TestAForecastByScriptAddsUp(t *testing.T) {
 }
 
 func TestAnAdviceByScript(t *testing.T) {
+	testsize.SkipIfShort(t, "solves or builds the program")
 	var a adviceOut
 	setup := `{"setup":{"family":"dipole","variant":"flat","unit":"m","texts":{"feed_height":"8","radiator":"5.25","leg_b":"5.25"}},
 		"wanted_mhz":[14.1],"revisions":`

@@ -16,6 +16,7 @@ import (
 	"reed/core/quantity"
 	"reed/core/sweep"
 	"reed/core/twin"
+	"reed/internal/testsize"
 )
 
 var engine twin.Engine
@@ -53,7 +54,20 @@ func swept(t *testing.T, s twin.Setup, lo, hi float64, bend func(complex128) com
 	return curve
 }
 
+// Each cause is tried on one of three antennas here, on all of them at length.
 func TestTheTrueCauseIsFound(t *testing.T) {
+	testsize.SkipIfShort(t, "diagnoses every cause")
+	findTrueCauses(t, 3)
+}
+
+func TestLongTheTrueCauseIsFound(t *testing.T) {
+	testsize.Long(t, 1)
+	findTrueCauses(t, 1)
+}
+
+// findTrueCauses diagnoses one of every so many pairs of a cause and an antenna.
+func findTrueCauses(t *testing.T, every int) {
+	t.Helper()
 	rng := rand.New(rand.NewPCG(4, 4))
 	between := func(a, b float64) float64 { return a + (b-a)*rng.Float64() }
 	either := func(a, b float64) float64 {
@@ -78,7 +92,7 @@ func TestTheTrueCauseIsFound(t *testing.T) {
 		"open": func() float64 { return 0 }, "short": func() float64 { return 0 },
 	}
 	const turns = 1
-	first, second, total := 0, 0, 0
+	first, second, total, pair := 0, 0, 0, 0
 	var report []string
 	begun := time.Now()
 	for _, base := range []twin.Setup{recorded("dipole", "flat", 14.1), recorded("end-fed", "sloper", 7.1),
@@ -86,8 +100,12 @@ func TestTheTrueCauseIsFound(t *testing.T) {
 		f := base.Built.FrequencyHz
 		x := Subject{Setup: base, AtRadio: true, Lo: f * 0.93, Hi: f * 1.07}
 		for _, c := range x.causes() {
+			pair++
 			for turn := range turns {
 				v := values[c.id]()
+				if pair%every != 0 {
+					continue
+				}
 				truth := base
 				// The tape is never quite right, whatever else is the matter.
 				truth.Built.Shape = truth.Built.With("radiator", quantity.Metres(truth.Built.Radiator().M*(1+0.002*rng.NormFloat64())))
@@ -133,15 +151,30 @@ func TestTheTrueCauseIsFound(t *testing.T) {
 // What is set by coil or capacitor is off by its setting, however narrow its dip is; a loop that is set right is not
 // taken for a shorted feed.
 func TestASettingThatIsOffIsFound(t *testing.T) {
-	for _, c := range []struct {
+	testsize.SkipIfShort(t, "diagnoses loops and whips")
+	findSettingsThatAreOff(t, 2)
+}
+
+func TestLongASettingThatIsOffIsFound(t *testing.T) {
+	testsize.Long(t, 1)
+	findSettingsThatAreOff(t, 1)
+}
+
+// findSettingsThatAreOff diagnoses one of every so many antennas that are set wrong or right.
+func findSettingsThatAreOff(t *testing.T, every int) {
+	t.Helper()
+	for i, c := range []struct {
 		kind, variant string
 		off           float64
 		want          string
 	}{
 		{"small-loop", "upright", 1.013, "setting"}, {"small-loop", "upright", 0.982, "setting"},
-		{"loaded-whip", "ground-radials", 1.02, "setting"},
-		{"whip-pair", "flat", 0.985, "setting"}, {"small-loop", "upright", 1, "recorded"}, {"loaded-whip", "raised-radials", 1, "recorded"},
+		{"loaded-whip", "ground-radials", 1.02, "setting"}, {"whip-pair", "flat", 0.985, "setting"},
+		{"small-loop", "upright", 1, "recorded"}, {"loaded-whip", "raised-radials", 1, "recorded"},
 	} {
+		if i%every != 0 {
+			continue
+		}
 		base := recorded(c.kind, c.variant, 14.06)
 		truth := base
 		truth.Built.FrequencyHz *= c.off
@@ -170,6 +203,7 @@ func TestASettingThatIsOffIsFound(t *testing.T) {
 }
 
 func TestNothingIsSaidWhenNothingExplains(t *testing.T) {
+	testsize.SkipIfShort(t, "diagnoses by the solver")
 	base := recorded("dipole", "flat", 14.1)
 	x := Subject{Setup: base, Lo: 13.2e6, Hi: 15e6}
 	// A curve that turns round the chart twice in the band is no antenna on the list.
@@ -198,6 +232,7 @@ func TestNothingIsSaidWhenNothingExplains(t *testing.T) {
 
 // A radiator too long sweeps past a narrow dip as one far too short does: the fit looks into both valleys.
 func TestAValleyFarOffIsNotTakenForTheTruth(t *testing.T) {
+	testsize.SkipIfShort(t, "diagnoses by the solver")
 	base := recorded("vertical", "ground-radials", 10.12)
 	base.Built.PutNumber(antenna.RadialsCount, 3)
 	truth := scaled(base, 1.035, antenna.Radiator)
@@ -215,6 +250,7 @@ func TestAValleyFarOffIsNotTakenForTheTruth(t *testing.T) {
 // Between readings on different bands nothing is made up: a list that the model foretells blames nothing, and one reading says
 // where the dip is and no cause.
 func TestReadingsOfOtherBandsAreNotJoined(t *testing.T) {
+	testsize.SkipIfShort(t, "diagnoses by the solver")
 	var e twin.Engine
 	p := family.Design(antenna.Request{Shape: antenna.Shape{Family: "linked-dipole", Variant: "flat", FrequencyHz: 7.05e6,
 		More: []float64{14.1e6}}})

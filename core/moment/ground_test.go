@@ -7,6 +7,7 @@ import (
 
 	"reed/core/moment/earth"
 	"reed/core/numeric"
+	"reed/internal/testsize"
 )
 
 const f14 = 14.1e6
@@ -80,6 +81,7 @@ func intoSoil(s *Solution) float64 {
 }
 
 func TestSkyAndSoilShareTheInputOverALosslessDielectric(t *testing.T) {
+	testsize.SkipIfShort(t, "solves fine meshes")
 	for _, e := range []float64{4, 13} {
 		for _, kind := range []string{"level", "upright", "slope"} {
 			for _, h := range []float64{0.01, 0.05, 0.3} {
@@ -97,6 +99,7 @@ func TestSkyAndSoilShareTheInputOverALosslessDielectric(t *testing.T) {
 }
 
 func TestRealGroundTendsToItsLimits(t *testing.T) {
+	testsize.SkipIfShort(t, "solves fine meshes")
 	for _, kind := range []string{"level", "slope"} {
 		m := hung(kind, 0.05*wave, earth.Ground{Permittivity: 1, Conductivity: 2e4})
 		metal := solve(t, m, f14)
@@ -114,6 +117,7 @@ func TestRealGroundTendsToItsLimits(t *testing.T) {
 }
 
 func TestRealGroundTakesPowerAndLowWiresPayMost(t *testing.T) {
+	testsize.SkipIfShort(t, "solves fine meshes")
 	for _, id := range []string{"sea", "average", "rock"} {
 		g, _ := earth.Kind(id)
 		last := 1.0
@@ -159,6 +163,7 @@ func TestLowDipoleOverAverageSoilIsResistive(t *testing.T) {
 // compensation theorem with a screen over perfect ground. With many short radials the second tends to the
 // first, without its stake; over sea water they are the same.
 func TestEarthedVerticalsAgreeByBothWays(t *testing.T) {
+	testsize.SkipIfShort(t, "solves fine meshes")
 	for id, within := range map[string]float64{"sea": 0.03, "wet": 0.1, "average": 0.06} {
 		g, _ := earth.Kind(id)
 		m := Model{Ground: Real, Earth: g, Density: 30, Wires: []Wire{{To: Vec{0, 0, 0.235 * wave}, Radius: 0.001}},

@@ -8,6 +8,7 @@ import (
 
 	"reed/core/moment/earth"
 	"reed/core/numeric"
+	"reed/internal/testsize"
 )
 
 func piece(from, to Vec) *segment {
@@ -18,6 +19,7 @@ func piece(from, to Vec) *segment {
 
 // What the ground adds near the soil, taken as an image and a smooth rest, is what a very fine sum of the whole gives.
 func TestCouplingsNearTheSoilAgainstAFineSum(t *testing.T) {
+	testsize.SkipIfShort(t, "solves fine meshes")
 	up := 0.004
 	lies := piece(Vec{0, 0, up}, Vec{0.4, 0, up})
 	pairs := map[string][2]*segment{

@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"reed/core/moment/earth"
+	"reed/internal/testsize"
 )
 
 // radials over soil, each a wire or all of them one that stands all round.
@@ -32,6 +33,7 @@ func radials(n int, round bool, aside bool) Model {
 }
 
 func TestEqualWiresAllRoundAreOne(t *testing.T) {
+	testsize.SkipIfShort(t, "solves fine meshes")
 	const f = 13e6
 	for _, n := range []int{3, 6} {
 		apart, err := Solve(t.Context(), radials(n, false, false), f)

@@ -8,6 +8,7 @@ import (
 
 	"reed/core/moment/earth"
 	"reed/core/numeric"
+	"reed/internal/testsize"
 )
 
 // A second way to the same currents, which shares nothing with the first but the cut of the wires: sinusoids in place of
@@ -220,6 +221,7 @@ func impedance(t *testing.T, m Model, f float64) complex128 {
 
 // Triangles with potentials and sinusoids with fields agree, each as far as it has converged.
 func TestSinusoidsAndPlaneWavesAgree(t *testing.T) {
+	testsize.SkipIfShort(t, "solves fine meshes")
 	soil := func(permittivity, conductivity float64) Model {
 		return Model{Ground: Real, Earth: earth.Ground{Permittivity: permittivity, Conductivity: conductivity}}
 	}

@@ -6,6 +6,8 @@ import (
 	"math"
 	"strings"
 	"testing"
+
+	"reed/internal/testsize"
 )
 
 func TestParseLength(t *testing.T) {
@@ -99,6 +101,7 @@ func TestPrintedLengths(t *testing.T) {
 }
 
 func TestPrintedLengthsReadBackWithinHalfAStep(t *testing.T) {
+	testsize.SkipIfShort(t, "prints a million lengths")
 	for i := 0; i < 20000; i++ {
 		m := math.Pow(float64(i)/1000, 2) / 4
 		for _, p := range []struct {

@@ -14,6 +14,7 @@ import (
 	"reed/core/quantity"
 	"reed/core/rigging"
 	"reed/core/site"
+	"reed/internal/testsize"
 )
 
 func with(list []kit.Part, kind string, texts map[string]float64) []kit.Part {
@@ -189,6 +190,7 @@ func TestTheDayEndsWithTheBattery(t *testing.T) {
 
 // A room a little too short: the ends hang down, it fits, and what that takes is told in metres and decibels.
 func TestFoldedEndsFitWhereStraightOnesDoNot(t *testing.T) {
+	testsize.SkipIfShort(t, "solves many candidates")
 	c := Case{Site: here("area, 18 by 12 m"), Purpose: day(7.1), Bag: usualBag(t)}
 	a := scout(t, c)
 	told := 0
@@ -234,6 +236,7 @@ func TestFoldedEndsFitWhereStraightOnesDoNot(t *testing.T) {
 }
 
 func TestOwnClocksCountForTheirFamily(t *testing.T) {
+	testsize.SkipIfShort(t, "solves many candidates")
 	c := Case{Site: here("area, 40 by 30 m"), Purpose: day(14.06), Bag: usualBag(t)}
 	y := scout(t, c).Candidates[0]
 	c.Clocks = map[string][]float64{y.Family: {31, 11, 17, 12}}
@@ -246,6 +249,7 @@ func TestOwnClocksCountForTheirFamily(t *testing.T) {
 }
 
 func TestPeopleKeepOffByTheSolvedFields(t *testing.T) {
+	testsize.SkipIfShort(t, "solves many candidates")
 	c := Case{Site: here("area, 40 by 30 m"), Purpose: day(14.06), Bag: usualBag(t)}
 	stay := func(w float64, mode string) float64 {
 		c.Purpose.PowerW, c.Purpose.Mode = w, mode
@@ -290,6 +294,7 @@ func TestPlugsOfPowerAndSound(t *testing.T) {
 
 // A slope down towards where one sends is as good as a lower angle there, and as bad behind.
 func TestAHillsideSendsDownhill(t *testing.T) {
+	testsize.SkipIfShort(t, "solves many candidates")
 	c := Case{Site: here("area, 40 by 30 m", "slope 12 degrees towards 290"), Purpose: day(14.06), Bag: usualBag(t), Units: quantity.SI}
 	c.Purpose.Far = &Far{290, 3400}
 	down := scout(t, c).Candidates[0].Points.Signal

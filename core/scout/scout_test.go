@@ -14,6 +14,7 @@ import (
 	"reed/core/kit"
 	"reed/core/site"
 	"reed/core/twin"
+	"reed/internal/testsize"
 )
 
 var engine twin.Engine
@@ -202,6 +203,7 @@ func sites(t testing.TB) map[string]struct {
 }
 
 func TestTheBestOfASiteFollowsFromPlainReasoning(t *testing.T) {
+	testsize.SkipIfShort(t, "solves many candidates")
 	for name, x := range sites(t) {
 		t.Run(name, func(t *testing.T) {
 			a := scout(t, x.c)
@@ -301,6 +303,7 @@ func TestTheWeightsMoveTheList(t *testing.T) {
 }
 
 func TestAFarWalkMakesWeightCount(t *testing.T) {
+	testsize.SkipIfShort(t, "solves many candidates")
 	c := Case{Site: here("area, 40 by 30 m"), Purpose: day(14.06), Bag: usualBag(t)}
 	y := scout(t, c).Candidates[0]
 	c.Purpose.CarryMinutes = 60
@@ -324,6 +327,7 @@ func TestWhatIsNotToldIsSaid(t *testing.T) {
 }
 
 func TestARecipeComesBackWithItsClock(t *testing.T) {
+	testsize.SkipIfShort(t, "solves many candidates")
 	c := Case{Site: here("area, 40 by 30 m"), Purpose: day(14.06), Bag: usualBag(t)}
 	first := scout(t, c).Candidates[0]
 	built := first.from.built
@@ -392,6 +396,7 @@ func TestThePackingListFollowsThePlan(t *testing.T) {
 }
 
 func TestWhatWasForgottenStandsOnTop(t *testing.T) {
+	testsize.SkipIfShort(t, "solves many candidates")
 	c := Case{Site: here("area, 40 by 30 m"), Purpose: day(14.06), Bag: usualBag(t), Forgotten: []string{"the BNC adapter"},
 		Unused: []string{"Spare fuse"}}
 	list := scout(t, c).Packing

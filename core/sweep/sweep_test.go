@@ -11,6 +11,7 @@ import (
 	"reed/core/circuit"
 	"reed/core/phrase"
 	"reed/core/quantity"
+	"reed/internal/testsize"
 )
 
 // resonator sweeps a series resonator from lo to hi in n points.
@@ -151,6 +152,7 @@ func TestVerdictsSayWhichWayAndHowFar(t *testing.T) {
 }
 
 func TestFollowingTheAdviceNeverCutsAPlainWireTooShort(t *testing.T) {
+	testsize.SkipIfShort(t, "simulates many sweeps")
 	rng := rand.New(rand.NewPCG(1, 2))
 	for range 300 {
 		// The true sensitivity is off the rule by up to the stated share.

@@ -19,6 +19,7 @@ import (
 	"reed/core/quantity"
 	"reed/core/sweep"
 	"reed/core/twin"
+	"reed/internal/testsize"
 )
 
 // A truth is an antenna whose resonances answer to its lengths as the solver says of one hung otherwise than
@@ -174,11 +175,12 @@ var trimmed = []kind{
 	{"linked dipole, 3 bands", "linked-dipole", "inverted-v", []float64{14.06, 10.12, 7.1}, false},
 	{"rectangle beam", "rectangle", "level", []float64{14.1}, false},
 	{"telescopic whip", "whip", "raised-radials", []float64{14.1}, false},
-	{"five verticals in a fan", "multi-vertical", "ground-radials", []float64{28.1, 21.1, 18.1, 14.1, 10.12}, false},
 	{"four, the longest thrice one", "multi-vertical", "ground-radials", []float64{21.1, 14.1, 10.12, 7.1}, false},
 	{"two, one thrice the other", "multi-vertical", "ground-radials", []float64{21.1, 7.1}, false},
-	{"four over raised radials", "multi-vertical", "raised-radials", []float64{28.1, 18.1, 14.1, 10.12}, false},
 	{"three verticals on spacers", "multi-vertical", "ground-radials", []float64{24.9, 14.1, 10.12}, false},
+	// These two take as long as all the others: only at length.
+	{"five verticals in a fan", "multi-vertical", "ground-radials", []float64{28.1, 21.1, 18.1, 14.1, 10.12}, false},
+	{"four over raised radials", "multi-vertical", "raised-radials", []float64{28.1, 18.1, 14.1, 10.12}, false},
 }
 
 // truths makes hidden truths of a family: slopes of a few ways to hang it by the solver, everything else by
@@ -229,6 +231,9 @@ func truths(t *testing.T, f kind, n int) (prior Prior, goals []Goal, out []truth
 					other.Built.Put(antenna.FarHeight, other.Built.FeedHeight())
 				}
 			}
+			if up > 0 && other.Built.FeedHeight() == s.Built.FeedHeight() && other.Built.FarHeight() == s.Built.FarHeight() {
+				continue // at the same heights it is the one before
+			}
 			library = append(library, slopes(other))
 		}
 	}
@@ -257,9 +262,19 @@ func median(v []int) int {
 }
 
 func TestAdvisorBringsHiddenTruthsHome(t *testing.T) {
-	const n = 300
+	testsize.SkipIfShort(t, "simulates trimming of every kind")
+	trimHiddenTruths(t, 60, trimmed[:len(trimmed)-2])
+}
+
+func TestLongAdvisorBringsHiddenTruthsHome(t *testing.T) {
+	trimHiddenTruths(t, testsize.Long(t, 300), trimmed)
+}
+
+// trimHiddenTruths trims n hidden antennas of each kind with each strategy, and compares the strategies.
+func trimHiddenTruths(t *testing.T, n int, kinds []kind) {
+	t.Helper()
 	report := []string{fmt.Sprintf("%-28s %-18s %7s %5s %11s", "family", "strategy", "median", "most", "overshoots")}
-	for _, f := range trimmed {
+	for _, f := range kinds {
 		prior, goals, list := truths(t, f, n)
 		advisorMedian, advisorOver := 0, 0
 		for _, s := range []struct {
@@ -316,10 +331,20 @@ func TestAdvisorBringsHiddenTruthsHome(t *testing.T) {
 // TestAdviceOnAntennasSolvedAtEveryCut has no slopes at all in its truths: the hidden antenna, hung at another
 // height over another soil and of wires that are not as long as recorded, is solved anew after every change.
 func TestAdviceOnAntennasSolvedAtEveryCut(t *testing.T) {
-	const n = 5
+	testsize.SkipIfShort(t, "solves after every cut")
+	trimSolved(t, 2, trimmed[:len(trimmed)-2])
+}
+
+func TestLongAdviceOnAntennasSolvedAtEveryCut(t *testing.T) {
+	trimSolved(t, testsize.Long(t, 5), trimmed)
+}
+
+// trimSolved trims n hidden antennas of each kind that are solved after every cut.
+func trimSolved(t *testing.T, n int, kinds []kind) {
+	t.Helper()
 	ctx := context.Background()
 	report := []string{fmt.Sprintf("%-28s %7s %5s %10s", "family", "median", "most", "too short")}
-	for _, f := range trimmed {
+	for _, f := range kinds {
 		var e twin.Engine
 		p := family.Design(f.request())
 		recorded := twin.Setup{Built: deployment.Built{Shape: p.Shape}, Ground: "average"}
@@ -572,6 +597,7 @@ func TestRadialsWithinReachAreFoldedWithThePoleUp(t *testing.T) {
 // A helix is trimmed by its turns; of a wire with coil and tail the main wire is for the band that was swept, and the
 // tail is left for the one that was not. Where nothing is to be done, it says how it stands.
 func TestTurnsAndMainWires(t *testing.T) {
+	testsize.SkipIfShort(t, "solves antennas")
 	var e twin.Engine
 	advise := func(b deployment.Built, lo, hi float64) *Told {
 		t.Helper()
@@ -831,6 +857,7 @@ func TestEachElementOfARectangleIsMended(t *testing.T) {
 
 // Of two wires of which one is three quarter-waves long on the other's band, the other is left as it is, and why is said.
 func TestAWireWhoseBandAnotherTakesIsLeft(t *testing.T) {
+	testsize.SkipIfShort(t, "solves antennas")
 	var e twin.Engine
 	p := family.Design(antenna.Request{Shape: antenna.Shape{Family: "multi-vertical", Variant: "ground-radials", FrequencyHz: 7.1e6,
 		More: []float64{21.2e6}}})

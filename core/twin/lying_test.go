@@ -13,6 +13,7 @@ import (
 	"reed/core/moment"
 	"reed/core/moment/earth"
 	"reed/core/quantity"
+	"reed/internal/testsize"
 )
 
 // asTyped is a set-up as built from the texts of its fields.
@@ -42,6 +43,7 @@ func atFeed(t *testing.T, s Setup, f float64) complex128 {
 }
 
 func TestRadialsOnTheSoilAreWires(t *testing.T) {
+	testsize.SkipIfShort(t, "solves every family")
 	const f, n = 10.1e6, 5
 	s := asTyped(t, "vertical", "ground-radials", map[string]string{"for": "10.1", "radiator": "7 m", "radials_count": "5",
 		"radials_length": "3.5 m"})

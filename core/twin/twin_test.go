@@ -17,6 +17,7 @@ import (
 	"reed/core/moment"
 	"reed/core/numeric"
 	"reed/core/quantity"
+	"reed/internal/testsize"
 )
 
 // One engine for all tests: its tables of grounds are what takes the time.
@@ -64,6 +65,7 @@ func at(t *testing.T, s Setup, f, density float64) *moment.Solution {
 }
 
 func TestEveryFamilyConvergesAndConservesPower(t *testing.T) {
+	testsize.SkipIfShort(t, "solves every family")
 	everyFamily(t, func(t *testing.T, s Setup) {
 		for _, f := range s.Built.All() {
 			coarse, fine := at(t, s, f, 40), at(t, s, f, 80)
@@ -98,6 +100,7 @@ func TestEveryFamilyConvergesAndConservesPower(t *testing.T) {
 }
 
 func TestEveryFamilyHasAWholeForecast(t *testing.T) {
+	testsize.SkipIfShort(t, "solves every family")
 	everyFamily(t, func(t *testing.T, s Setup) {
 		s.PowerW = 20
 		f, err := engine.Forecast(context.Background(), s, Options{Region: 1, Coarse: true}, nil)
@@ -187,6 +190,7 @@ func TestSolvedLengthsResonate(t *testing.T) {
 }
 
 func TestSolvedLengthsGoIntoTheCutList(t *testing.T) {
+	testsize.SkipIfShort(t, "solves every family")
 	for _, c := range []struct {
 		kind, variant string
 		mhz           []float64
@@ -270,6 +274,7 @@ func TestRolledUpRadiatorIsOfItsLine(t *testing.T) {
 }
 
 func TestRectangleIsOptimised(t *testing.T) {
+	testsize.SkipIfShort(t, "solves every family")
 	s := planned(t, "rectangle", "level", 14.1)
 	r, err := engine.Refine(context.Background(), s, nil)
 	if err != nil {
@@ -363,6 +368,7 @@ func TestPoorSoilTakesMoreThanGoodSoil(t *testing.T) {
 }
 
 func TestRadialWireIsBetterCutThanWasted(t *testing.T) {
+	testsize.SkipIfShort(t, "solves every family")
 	s := planned(t, "vertical", "ground-radials", 14.1)
 	a, err := engine.Radials(context.Background(), s, 40, nil)
 	if err != nil || len(a.Tables) != 1 || len(a.Tables[0].Rows) < 6 || !strings.Contains(a.Sentence, "raised") {

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"reed/core/onair"
+	"reed/internal/testsize"
 )
 
 func alternating(minutes int, bands ...string) onair.Run {
@@ -39,6 +40,7 @@ func drawn(run onair.Run, better float64, receivers int, rng *rand.Rand) (out []
 }
 
 func TestTheRunningDifferenceCoversTheTruth(t *testing.T) {
+	testsize.SkipIfShort(t, "simulates many runs")
 	for _, truth := range []float64{0, 3} {
 		covered, told, n := 0, 0, 200
 		for seed := range n {

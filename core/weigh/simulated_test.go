@@ -177,7 +177,10 @@ func held(t *testing.T, trialsEach int, least, most, deviations float64) {
 	}
 }
 
-func TestTheIntervalHoldsTheTruth(t *testing.T) { held(t, 60, 0.93, 0.97, 3) }
+func TestTheIntervalHoldsTheTruth(t *testing.T) {
+	testsize.SkipIfShort(t, "simulates thousands of runs")
+	held(t, 60, 0.93, 0.97, 3)
+}
 
 // With few trials, as in a smoke run, the draw itself scatters more than one standard deviation in one world of twenty.
 func TestLongIntervalContainsTheTruth(t *testing.T) {
@@ -239,6 +242,7 @@ func minutesAsTold(w world, db float64, n int) (ratio float64) {
 }
 
 func TestMinutesToSettleAreAboutRight(t *testing.T) {
+	testsize.SkipIfShort(t, "simulates many runs")
 	for _, w := range []world{
 		with(0, func(w *world) { w.minutes, w.receivers, w.fading = 40, 8, 7 }),
 		with(2, func(w *world) { w.minutes, w.receivers, w.fading, w.level = 40, 15, 8, -24 }),

@@ -13,6 +13,7 @@ import (
 	"gonum.org/v1/gonum/stat/distuv"
 
 	"reed/core/onair"
+	"reed/internal/testsize"
 )
 
 // seasonOf draws antennas, outings and contacts: each outing has its own luck, long and short stints, and contacts come in bunches.
@@ -35,6 +36,7 @@ func seasonOf(rng *rand.Rand, antennas, outings int, tau, delta float64) (truth 
 }
 
 func TestShrunkRatesHoldTheTruthAndRankBetter(t *testing.T) {
+	testsize.SkipIfShort(t, "simulates many runs")
 	rng := rand.New(rand.NewPCG(3, 9))
 	held, all, shrunk, raw, worlds := 0, 0, 0.0, 0.0, 120
 	claims, right := 0, 0
@@ -102,6 +104,7 @@ func TestALuckyQuarterOfAnHourDoesNotStandFirst(t *testing.T) {
 
 // Differences of runs, of which no two antennas may share one, come out on one scale over the mean of all.
 func TestRunsPutAntennasOnOneScale(t *testing.T) {
+	testsize.SkipIfShort(t, "simulates many runs")
 	rng := rand.New(rand.NewPCG(5, 1))
 	held, all := 0, 0
 	for range 200 {

@@ -9,6 +9,7 @@ import (
 	"reed/core/antenna/family"
 	"reed/core/deployment"
 	"reed/internal/store"
+	"reed/internal/testsize"
 )
 
 // dump lists everything in a store as text.
@@ -62,6 +63,7 @@ func dump(t *testing.T) string {
 }
 
 func TestDemoIsSoundAndTheSameEveryTime(t *testing.T) {
+	testsize.SkipIfShort(t, "makes the demo notebook")
 	if a, b := dump(t), dump(t); a != b {
 		t.Error("two fillings differ")
 	}

@@ -8,6 +8,8 @@ import (
 	"strings"
 	"testing"
 	"time"
+
+	"reed/internal/testsize"
 )
 
 func TestCSVIsReadAsItIsQuoted(t *testing.T) {
@@ -136,6 +138,7 @@ func TestADamagedCommentDoesNotMakeALogBinary(t *testing.T) {
 
 // A file of the largest size is refused or read within bounds, and a stop is heeded at once.
 func TestLargeSweepsAreBounded(t *testing.T) {
+	testsize.SkipIfShort(t, "reads large files")
 	line := "7.1,1.5\n"
 	for name, text := range map[string]string{
 		"a.csv": strings.Repeat(line, (30<<20)/len(line)), "b.csv": "f,swr,note\n" + strings.Repeat("7.1,1.5,\""+strings.Repeat("x", 200)+

@@ -10,6 +10,7 @@ import (
 	"testing"
 
 	"reed/core/site"
+	"reed/internal/testsize"
 )
 
 func geoRead(t *testing.T, name, text string, choices map[string]string) *Preview {
@@ -87,6 +88,7 @@ func TestExchangedLatitudeAndLongitudeAreSaid(t *testing.T) {
 }
 
 func TestALongTrackIsThinned(t *testing.T) {
+	testsize.SkipIfShort(t, "reads large files")
 	var b strings.Builder
 	b.WriteString(`<gpx version="1.1"><trk><name>footpath</name><trkseg>`)
 	for i := range 50000 {

@@ -11,6 +11,7 @@ import (
 	"reed/core/diagnose"
 	"reed/core/trim"
 	"reed/internal/device"
+	"reed/internal/testsize"
 )
 
 func TestForecastOfAPlanIsKeptByItsContent(t *testing.T) {
@@ -89,6 +90,7 @@ func TestForecastsThatCannotBeAreFaultedAtTheirField(t *testing.T) {
 }
 
 func TestForecastAdviceAndDiagnosisOfASimulatedSweep(t *testing.T) {
+	testsize.SkipIfShort(t, "diagnoses by the solver")
 	t.Parallel()
 	c := newClient(t)
 	c.field()

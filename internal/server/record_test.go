@@ -6,6 +6,8 @@ import (
 	"strings"
 	"testing"
 	"time"
+
+	"reed/internal/testsize"
 )
 
 func aerial(letter string, id int, name string) map[string]any {
@@ -30,6 +32,7 @@ const (
 
 // Two antennas that never took turns are compared by a third that did with each, on other days, and it finds what only the network knows.
 func TestAReferenceTellsTwoThatNeverTookTurns(t *testing.T) {
+	testsize.SkipIfShort(t, "solves or judges a whole outing")
 	t.Parallel()
 	c := newClient(t)
 	c.field()
@@ -63,6 +66,7 @@ func TestAReferenceTellsTwoThatNeverTookTurns(t *testing.T) {
 }
 
 func TestAntennasAreWeighedOverAllOutings(t *testing.T) {
+	testsize.SkipIfShort(t, "solves or judges a whole outing")
 	t.Parallel()
 	c := newClient(t)
 	c.twoUp()
@@ -132,6 +136,7 @@ func TestAntennasAreWeighedOverAllOutings(t *testing.T) {
 
 // What was heard of both, less the noise that was read on each, is how they hear; the headline stays how they are heard.
 func TestNoiseTellsHowTheyHear(t *testing.T) {
+	testsize.SkipIfShort(t, "solves or judges a whole outing")
 	t.Parallel()
 	c := newClient(t)
 	c.twoUp()
@@ -160,6 +165,7 @@ func TestNoiseTellsHowTheyHear(t *testing.T) {
 
 // Two antennas that never took turns, on days that differ much, are compared by a station that others heard on both.
 func TestAReferenceStationCarriesADifferenceAcrossDays(t *testing.T) {
+	testsize.SkipIfShort(t, "solves or judges a whole outing")
 	t.Parallel()
 	c := newClient(t)
 	c.field()

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"reed/core/onair"
+	"reed/internal/testsize"
 )
 
 const heardCSV = `timestamp,sender,receiver,locator,frequency,mode,snr,power
@@ -93,6 +94,7 @@ func aRun(minutes int) map[string]any {
 }
 
 func TestABeaconRunIsHeardByTheNetworkAndWeighed(t *testing.T) {
+	testsize.SkipIfShort(t, "solves or judges a whole outing")
 	t.Parallel()
 	c := newClient(t)
 	c.twoUp()
@@ -294,6 +296,7 @@ func TestTheLogGoesOutInEveryFormAndByReference(t *testing.T) {
 }
 
 func TestWhetherTheAntennaSendsThere(t *testing.T) {
+	testsize.SkipIfShort(t, "solves or judges a whole outing")
 	t.Parallel()
 	c := newClient(t)
 	c.twoUp()

@@ -24,6 +24,7 @@ import (
 	"reed/internal/demo"
 	"reed/internal/standin"
 	"reed/internal/store"
+	"reed/internal/testsize"
 )
 
 var clock = time.Date(2026, 5, 16, 14, 32, 0, 0, time.UTC)
@@ -422,6 +423,7 @@ type zeros struct{}
 func (zeros) Read(b []byte) (int, error) { return len(b), nil }
 
 func TestEveryDemoScreenKeepsToTheContract(t *testing.T) {
+	testsize.SkipIfShort(t, "solves or judges a whole outing")
 	t.Parallel()
 	c := newClient(t)
 	if err := demo.Fill(context.Background(), c.store); err != nil {
@@ -559,6 +561,7 @@ func TestWhatStaysForTheNextLineIsToldWithTheLog(t *testing.T) {
 }
 
 func TestTheModelLaysTwoDeploymentsSideBySide(t *testing.T) {
+	testsize.SkipIfShort(t, "solves or judges a whole outing")
 	t.Parallel()
 	c := newClient(t)
 	c.field()

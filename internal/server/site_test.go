@@ -7,6 +7,7 @@ import (
 	"reed/core/place"
 	"reed/core/scout"
 	"reed/core/site"
+	"reed/internal/testsize"
 )
 
 func TestASiteIsKeptAndItsLinesAreReadAsTheyAreTyped(t *testing.T) {
@@ -47,6 +48,7 @@ func TestASiteIsKeptAndItsLinesAreReadAsTheyAreTyped(t *testing.T) {
 }
 
 func TestAnOutingIsScouted(t *testing.T) {
+	testsize.SkipIfShort(t, "solves or judges a whole outing")
 	t.Parallel()
 	c := newClient(t)
 	ask := func(lines ...string) map[string]any {
@@ -82,6 +84,7 @@ func TestAnOutingIsScouted(t *testing.T) {
 }
 
 func TestWhatWasMissingIsPackedNextTime(t *testing.T) {
+	testsize.SkipIfShort(t, "solves or judges a whole outing")
 	t.Parallel()
 	c := newClient(t)
 	c.field()
@@ -119,6 +122,7 @@ func TestTheDayIsACalendarOnceItsPurposeIsKept(t *testing.T) {
 }
 
 func TestABulletinIsSimulatedAndSaysSo(t *testing.T) {
+	testsize.SkipIfShort(t, "solves or judges a whole outing")
 	t.Parallel()
 	c := newClient(t)
 	var b, again BulletinText
@@ -150,6 +154,7 @@ func TestABulletinIsSimulatedAndSaysSo(t *testing.T) {
 }
 
 func TestOwnClocksComeFromTheRecords(t *testing.T) {
+	testsize.SkipIfShort(t, "solves or judges a whole outing")
 	t.Parallel()
 	c := newClient(t)
 	c.field()

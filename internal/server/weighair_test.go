@@ -8,6 +8,7 @@ import (
 
 	"reed/core/deployment"
 	"reed/core/weigh"
+	"reed/internal/testsize"
 )
 
 // heardRun puts a run of two antennas and has the simulated network hear it.
@@ -31,17 +32,16 @@ func (c *client) evidence(query string) (out []weigh.Evidence) {
 // Two antennas of the same wire, and a difference that only the simulated network knows, through the whole program. The runs are
 // judged together in one answer: judging them is what takes the time.
 func TestADifferenceThatOnlyTheNetworkKnowsIsFound(t *testing.T) {
-	if testing.Short() {
-		t.Skip("judges twenty beacon runs")
-	}
+	testsize.SkipIfShort(t, "judges a dozen beacon runs")
 	t.Parallel()
 	c := newClient(t)
 	c.field()
 	c.raise(901, heron, "end-fed", "sloper", "19.8 m")
 	c.raise(902, stilt, "end-fed", "sloper", "19.8 m")
+	const runs = 6 // of each
 	truth := map[string]float64{}
 	for _, db := range []float64{0, 4} {
-		for seed := range 10 {
+		for seed := range runs {
 			c.network.Seed, c.network.Better = uint64(100+seed), map[string]float64{"A": db}
 			id := 700 + 10*int(db) + seed
 			c.heardRun(id, 80, time.Date(2026, time.Month(5-int(db)), 15-seed, 10, 0, 0, 0, time.UTC).Format(time.RFC3339))
@@ -69,12 +69,13 @@ func TestADifferenceThatOnlyTheNetworkKnowsIsFound(t *testing.T) {
 			t.Errorf("%v dB, run %s: %s", db, x.Run.ID, d.Says)
 		}
 	}
-	if differs[0] > 1 || differs[4] != 10 || held < 18 {
-		t.Errorf("a difference found: of none in %d of 10, of 4 dB in %d of 10; the interval held %d of 20", differs[0], differs[4], held)
+	if differs[0] > 1 || differs[4] != runs || held < 2*runs-1 {
+		t.Errorf("a difference found: of none in %d of %d, of 4 dB in %d of %d; the interval held %d", differs[0], runs, differs[4], runs, held)
 	}
 }
 
 func TestEvidenceOpensToItsReports(t *testing.T) {
+	testsize.SkipIfShort(t, "solves or judges a whole outing")
 	t.Parallel()
 	c := newClient(t)
 	c.twoUp()
@@ -133,6 +134,7 @@ func TestEvidenceOpensToItsReports(t *testing.T) {
 }
 
 func TestRevisionsOfOneDeploymentAreWeighed(t *testing.T) {
+	testsize.SkipIfShort(t, "solves or judges a whole outing")
 	t.Parallel()
 	c := newClient(t)
 	c.field()
@@ -159,6 +161,7 @@ func TestRevisionsOfOneDeploymentAreWeighed(t *testing.T) {
 }
 
 func TestSlotsOfOtherDaysProveLess(t *testing.T) {
+	testsize.SkipIfShort(t, "judges beacon runs")
 	t.Parallel()
 	c := newClient(t)
 	c.twoUp()
@@ -203,6 +206,7 @@ func TestLessonsComeBackWithTheirPlaceAndKind(t *testing.T) {
 
 // Two operators send with the same antennas: what each heard stands for itself, and together.
 func TestBundlesOfTwoOperatorsArePooledAndKeptApart(t *testing.T) {
+	testsize.SkipIfShort(t, "solves or judges a whole outing")
 	t.Parallel()
 	here := newClient(t)
 	here.twoUp()
@@ -243,6 +247,7 @@ func TestBundlesOfTwoOperatorsArePooledAndKeptApart(t *testing.T) {
 
 // How antennas hear is told by listening with them in turn, and kept apart from how they are heard, through the whole program.
 func TestListeningInTurnSaysHowAntennasHear(t *testing.T) {
+	testsize.SkipIfShort(t, "judges beacon runs")
 	t.Parallel()
 	c := newClient(t)
 	c.field()

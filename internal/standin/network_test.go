@@ -12,6 +12,7 @@ import (
 	"reed/core/deployment"
 	"reed/core/place"
 	"reed/core/twin"
+	"reed/internal/testsize"
 )
 
 func world() Network {
@@ -80,6 +81,7 @@ func TestSlowFadingIsShared(t *testing.T) {
 
 // A level dipole and a quarter-wave vertical differ at the receivers, on the whole, as their two patterns do.
 func TestTwoAntennasDifferAsTheirPatternsDo(t *testing.T) {
+	testsize.SkipIfShort(t, "solves hidden antennas")
 	var e twin.Engine
 	beam := func(family_, variant string, f float64) func(el, bearing float64) float64 {
 		s := antenna.Shape{Family: family_, Variant: variant, FrequencyHz: f}

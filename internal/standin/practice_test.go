@@ -8,6 +8,7 @@ import (
 	"testing"
 
 	"reed/core/band"
+	"reed/internal/testsize"
 )
 
 func play(t *testing.T, p Practice, giveUp bool, folds ...float64) Played {
@@ -24,6 +25,7 @@ func game(seed uint64) Practice {
 }
 
 func TestAGameIsTheSameForItsSeedAndDiffersForOthers(t *testing.T) {
+	testsize.SkipIfShort(t, "solves hidden antennas")
 	a, again := play(t, game(3), false), play(t, game(3), false)
 	if !reflect.DeepEqual(a, again) {
 		t.Error("the same seed made two games")
@@ -98,6 +100,7 @@ func TestTheEndIsJudgedByTheHiddenTruth(t *testing.T) {
 // Half of the games are swept through a cable, and the advisor, who is told its length, plays those as well. Of a
 // vertical it plays the radiator, as the player does.
 func TestTheAdvisorPlaysEveryKindOfGame(t *testing.T) {
+	testsize.SkipIfShort(t, "solves hidden antennas")
 	through, kinds := 0, map[string]bool{}
 	for seed := uint64(1); seed <= 24; seed++ {
 		p := game(seed)

@@ -14,6 +14,7 @@ import (
 	"time"
 
 	"reed/core/onair"
+	"reed/internal/testsize"
 )
 
 // written makes a database from a script of its tables.
@@ -115,6 +116,7 @@ func TestNotebooksOfEveryReleasedFormAreRead(t *testing.T) {
 
 // Each is a backup that opens and is sound for SQLite, and is no backup of ours.
 func TestABackupIsProvenBeforeAnythingIsReplaced(t *testing.T) {
+	testsize.SkipIfShort(t, "proves large notebooks")
 	t.Parallel()
 	ctx := context.Background()
 	for name, spoil := range map[string]string{

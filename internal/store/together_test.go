@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"reed/core/onair"
+	"reed/internal/testsize"
 )
 
 func TestManyWriteAndReadTogether(t *testing.T) {
@@ -70,6 +71,7 @@ func TestOneIdWrittenByTwoMakesOneThing(t *testing.T) {
 }
 
 func TestDatabasesOfEveryVersionAreBroughtUpToDate(t *testing.T) {
+	testsize.SkipIfShort(t, "opens a notebook of every version")
 	t.Parallel()
 	ctx := context.Background()
 	probe, err := sql.Open("sqlite", dsn(filepath.Join(t.TempDir(), "probe.db")))

@@ -8,12 +8,14 @@ import (
 	"reed/core/antenna"
 	"reed/core/numeric"
 	"reed/core/quantity"
+	"reed/internal/testsize"
 )
 
 // TestNoWishBreaksTheArithmetic asks for hundreds of odd set-ups: whatever is asked, lengths are finite
 // and positive or a fault is named, nothing is drawn below ground without an error, and every drawn
 // radiator has the length that is recorded.
 func TestNoWishBreaksTheArithmetic(t *testing.T) {
+	testsize.SkipIfShort(t, "plans thousands of antennas")
 	rng := rand.New(rand.NewPCG(11, 12))
 	maybe := func(most float64) quantity.Length {
 		if rng.IntN(3) == 0 {

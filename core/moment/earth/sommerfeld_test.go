@@ -7,6 +7,8 @@ import (
 	"slices"
 	"sync"
 	"testing"
+
+	"reed/internal/testsize"
 )
 
 // brute integrates Sommerfeld's integrals in another way: straight up from 0, level along a line above all
@@ -52,6 +54,7 @@ func off(a, b Kernel, r float64) float64 {
 var soils = []string{"sea", "average", "dry-sand", "rock"}
 
 func TestSommerfeldAgainstBruteForce(t *testing.T) {
+	testsize.SkipIfShort(t, "integrates many grounds")
 	points := 0
 	for _, id := range soils {
 		g, _ := Kind(id)
@@ -90,6 +93,7 @@ func TestSommerfeldLimits(t *testing.T) {
 }
 
 func TestTableReadsWhatWasIntegrated(t *testing.T) {
+	testsize.SkipIfShort(t, "integrates many grounds")
 	var kept Tables
 	for _, id := range soils {
 		g, _ := Kind(id)
@@ -154,6 +158,7 @@ func BenchmarkTable(b *testing.B) {
 
 // As near to the image as a wire on the soil is, over what conducts best at the lowest frequency too.
 func TestTableReadsAsNearAsAWireLies(t *testing.T) {
+	testsize.SkipIfShort(t, "integrates many grounds")
 	for _, id := range soils {
 		for _, f := range []float64{1.85e6, 3.6e6, 29e6} {
 			g, _ := Kind(id)

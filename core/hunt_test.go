@@ -162,7 +162,7 @@ func (h *hunter) built(what string, b deployment.Built, planned antenna.Shape) {
 // no number.
 func TestNothingThatIsTypedBreaksAComputation(t *testing.T) {
 	testsize.SkipIfShort(t, "solves hundreds of set-ups")
-	hunt(t, hunter{solve: 12, all: 8, deep: 24})
+	hunt(t, hunter{solve: 20, all: 6, deep: 18})
 }
 
 // At length every set-up is solved, and one in four goes through everything.

@@ -2,10 +2,9 @@ import AxeBuilder from "@axe-core/playwright";
 import { expect, test } from "./app";
 
 for (const light of ["paper", "sun", "dusk"])
-  test(`every main screen is accessible in ${light}`, async ({ page, demo }) => {
-    test.setTimeout(240_000);
+  test(`every main screen is accessible in ${light}`, async ({ page, shared }) => {
     await page.addInitScript((l) => localStorage.setItem("light", l), light);
-    const list = await (await fetch(`${demo.url}/api/outings`)).json();
+    const list = await (await fetch(`${shared.url}/api/outings`)).json();
     const id = list.find((o: { outing: { name: string } }) => o.outing.name === "Gannet Spit").outing.id;
     const complaints: string[] = [];
     page.on("console", (m) => {
@@ -20,11 +19,13 @@ for (const light of ["paper", "sun", "dusk"])
       "/practice",
       ...["scout", "cut", "raise", "sweep", "work", "weigh"].map((s) => `/o/${id}/${s}`),
     ]) {
-      await page.goto(demo.url + path);
+      await page.goto(shared.url + path);
       await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
       await page.waitForTimeout(400);
-      await expect(page.getByRole("progressbar")).toHaveCount(0, { timeout: 60_000 });
-      const found = await new AxeBuilder({ page }).analyze();
+      await expect(page.getByRole("progressbar")).toHaveCount(0);
+      // What is not a matter of colour is the same in every light. Legacy mode needs no second page for each screen.
+      const axe = new AxeBuilder({ page }).setLegacyMode();
+      const found = await (light === "paper" ? axe : axe.withRules(["color-contrast"])).analyze();
       const bad = found.violations.filter((v) => v.impact === "serious" || v.impact === "critical");
       expect(bad.map((v) => `${path} ${v.id}: ${v.nodes.map((n) => n.target).join(" ; ")}`)).toEqual([]);
     }

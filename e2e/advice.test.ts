@@ -1,7 +1,6 @@
 import { expect, outing, put, test, uid } from "./app";
 
 test("built too long: the advice is followed to success, and a cause is named", async ({ page, app }) => {
-  test.setTimeout(240_000);
   await outing(app);
   await put(app, `/api/deployments/${uid(40)}`, {
     outing_id: uid(1),
@@ -20,7 +19,7 @@ test("built too long: the advice is followed to success, and a cause is named", 
   await page.getByRole("group", { name: "Bands" }).getByRole("button", { name: /^20 m/ }).click();
   const measure = async (revision: number) => {
     await page.getByRole("button", { name: "Sweep 20 m" }).click();
-    await page.getByRole("button", { name: `Keep it with r${revision}` }).click({ timeout: 60_000 });
+    await page.getByRole("button", { name: `Keep it with r${revision}` }).click();
     await expect(page.getByText("(simulated)").first()).toBeVisible();
   };
   await measure(1);
@@ -28,7 +27,7 @@ test("built too long: the advice is followed to success, and a cause is named", 
   await page.getByRole("button", { name: "Why is it not as computed?" }).click();
   await expect(
     page.getByRole("heading", { name: /^Most likely: all lengths are off, every wire [\d.]+ % longer|^The sweep is what/ }),
-  ).toBeVisible({ timeout: 90_000 });
+  ).toBeVisible();
   await page
     .getByRole("region", { name: "Why it is so" })
     .getByRole("button", { name: /^All lengths are off/ })
@@ -39,7 +38,7 @@ test("built too long: the advice is followed to success, and a cause is named", 
   for (; revision <= 4; revision++) {
     const folded = page.getByRole("button", { name: `Folded, make it r${revision + 1}` });
     const good = page.getByRole("heading", { level: 1, name: /^Leave it|^Centred|^The length is right/ });
-    await expect(page.getByText("next sweep", { exact: true }).or(good).first()).toBeVisible({ timeout: 60_000 });
+    await expect(page.getByText("next sweep", { exact: true }).or(good).first()).toBeVisible();
     if (await good.isVisible()) break;
     await expect(page.getByRole("heading", { level: 1 })).toContainText(/^Fold back .* on each leg, then sweep again/);
     await expect(page.getByText("The risk that it ends too short: under 1 in 100", { exact: false })).toBeVisible();
@@ -53,7 +52,6 @@ test("built too long: the advice is followed to success, and a cause is named", 
 });
 
 test("raised radials are folded with the pole up, or the radiator instead", async ({ page, app }) => {
-  test.setTimeout(180_000);
   await outing(app);
   await put(app, `/api/deployments/${uid(42)}`, {
     outing_id: uid(1),
@@ -74,11 +72,11 @@ test("raised radials are folded with the pole up, or the radiator instead", asyn
   await page.getByRole("group", { name: "Bands" }).getByRole("button", { name: /^20 m/ }).click();
   await page.getByRole("button", { name: "Sweep 20 m" }).click();
   // The page moves while it computes: nothing is pressed before it stands still.
-  await expect(page.getByRole("button", { name: "Keep it with r1" })).toBeVisible({ timeout: 60_000 });
-  await expect(page.getByRole("progressbar")).toHaveCount(0, { timeout: 60_000 });
+  await expect(page.getByRole("button", { name: "Keep it with r1" })).toBeVisible();
+  await expect(page.getByRole("progressbar")).toHaveCount(0);
   await page.getByRole("button", { name: "Keep it with r1" }).click();
   const heading = page.getByRole("heading", { level: 1 });
-  await expect(page.getByText("next sweep", { exact: true })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("next sweep", { exact: true })).toBeVisible();
   // Both ways are there; each has its own lengths and its own dip to expect.
   const ways = page.getByRole("group", { name: "Change" });
   await ways.getByText("the radiator").click();

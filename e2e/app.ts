@@ -49,22 +49,10 @@ export class App {
   }
 }
 
-// Making the demo data takes seconds of solving: each worker makes them once, and every test has a copy.
-let made: Promise<App> | undefined;
+/** Where the demo notebook lies that prepare.ts makes once, and the address of the program that shows it to all who only read. */
+export const prepared = { data: "REED_DEMO_DATA", url: "REED_DEMO_URL" };
 
-async function withDemoData() {
-  made ??= (async () => {
-    const a = new App("demo");
-    await a.start();
-    await a.stop();
-    return a;
-  })();
-  const a = new App("demo");
-  cpSync((await made).data, a.data, { recursive: true });
-  return a;
-}
-
-export const test = base.extend<{ app: App; demo: App }>({
+export const test = base.extend<{ app: App; demo: App; shared: { url: string } }>({
   // biome-ignore lint/correctness/noEmptyPattern: the fixture needs no other
   app: async ({}, use) => {
     const a = new App("serve");
@@ -72,9 +60,13 @@ export const test = base.extend<{ app: App; demo: App }>({
     await use(a);
     await a.remove();
   },
+  // One demo notebook for all journeys that change nothing: what one has computed the next need not.
+  // biome-ignore lint/correctness/noEmptyPattern: the fixture needs no other
+  shared: async ({}, use) => use({ url: process.env[prepared.url] ?? "" }),
   // biome-ignore lint/correctness/noEmptyPattern: the fixture needs no other
   demo: async ({}, use) => {
-    const a = await withDemoData();
+    const a = new App("demo");
+    cpSync(process.env[prepared.data] ?? "", a.data, { recursive: true });
     await a.start();
     await use(a);
     await a.remove();
@@ -98,7 +90,7 @@ export function resonator(f0: number, r: number, q: number, from: number, to: nu
 /** Picks one of several. A page that is still filling may move it away under the pointer: then it is picked again. */
 export async function pick(among: Page | Locator, name: string | RegExp) {
   const radio = among.getByRole("radio", typeof name === "string" ? { name, exact: true } : { name });
-  await expect(() => radio.check({ force: true, timeout: 2000 })).toPass({ timeout: 10_000 });
+  await expect(() => radio.check({ force: true, timeout: 10_000 })).toPass({ timeout: 120_000 });
 }
 
 /** Opens what is folded behind a line. */
@@ -106,9 +98,9 @@ export async function unfold(page: Page, name = "The rest") {
   const fold = page.locator("details").filter({ has: page.locator("summary", { hasText: name }) });
   await expect(async () => {
     const open = await fold.first().evaluate((e) => (e as HTMLDetailsElement).open);
-    if (!open) await fold.first().locator("summary").first().click({ timeout: 2000 });
-    await expect(fold.first()).toHaveAttribute("open", "", { timeout: 500 });
-  }).toPass({ timeout: 10_000 });
+    if (!open) await fold.first().locator("summary").first().click({ timeout: 10_000 });
+    await expect(fold.first()).toHaveAttribute("open", "", { timeout: 5000 });
+  }).toPass({ timeout: 120_000 });
 }
 
 const nameOfFocus = (page: Page) =>

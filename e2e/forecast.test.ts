@@ -5,13 +5,12 @@ import { expect, outing, pick, resonator, test, uid, unfold } from "./app";
 
 const computed = (page: Page) => page.getByRole("region", { name: "Computed" });
 const settled = async (page: Page) => {
-  await expect(computed(page).getByText("against a dipole as high").first()).toBeVisible({ timeout: 60_000 });
-  await expect(page.getByRole("progressbar")).toHaveCount(0, { timeout: 60_000 });
+  await expect(computed(page).getByText("against a dipole as high").first()).toBeVisible();
+  await expect(page.getByRole("progressbar")).toHaveCount(0);
 };
 const plot = (page: Page) => computed(page).getByRole("img", { name: /^Computed SWR on/ });
 
 test("an end-fed and a vertical for one beach: dragged, compared, recorded, swept, both curves seen", async ({ page, app }) => {
-  test.setTimeout(240_000);
   await outing(app);
   await page.goto(`${app.url}/o/${uid(1)}/cut`);
 
@@ -41,7 +40,7 @@ test("an end-fed and a vertical for one beach: dragged, compared, recorded, swep
   await page.mouse.down();
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2 + 75, { steps: 6 });
   await page.mouse.up();
-  await expect(plot(page)).not.toHaveAttribute("aria-label", high ?? "", { timeout: 20_000 });
+  await expect(plot(page)).not.toHaveAttribute("aria-label", high ?? "");
   await settled(page);
   expect(
     await computed(page)
@@ -53,12 +52,12 @@ test("an end-fed and a vertical for one beach: dragged, compared, recorded, swep
   const low = await plot(page).getAttribute("aria-label");
   await unfold(page);
   await page.getByLabel("Counterpoise, m", { exact: true }).fill("6 m");
-  await expect(plot(page)).not.toHaveAttribute("aria-label", low ?? "", { timeout: 20_000 });
+  await expect(plot(page)).not.toHaveAttribute("aria-label", low ?? "");
   // The solver's length is chosen, and stands in the cut list.
   await unfold(page, "Why these lengths");
   const solver = page.getByRole("region", { name: "Lengths by the solver" });
   const lengths = solver.getByRole("row").nth(1).getByRole("cell");
-  await expect(solver.getByText("The cut list is by the solver.")).toBeVisible({ timeout: 30_000 });
+  await expect(solver.getByText("The cut list is by the solver.")).toBeVisible();
   const [closed, solved] = [(await lengths.nth(1).innerText()).trim(), (await lengths.nth(2).innerText()).trim()];
   await expect(page.getByRole("row", { name: /^1 radiator/ })).toContainText(solved);
   await solver.getByRole("button", { name: "Cut by the closed form" }).click();
@@ -68,7 +67,7 @@ test("an end-fed and a vertical for one beach: dragged, compared, recorded, swep
   await settled(page); // what stands above it is computed anew, and moves it
   await page.getByText("Counterpoise, coax, choke: how?").click();
   await page.getByRole("button", { name: "Ask the model" }).click();
-  await expect(page.getByText("Quietest and best matched here is", { exact: false })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("Quietest and best matched here is", { exact: false })).toBeVisible();
   await page.getByRole("button", { name: /Keep this plan/ }).click();
   await expect(page).toHaveURL(/\/raise$/);
   // Kept: the solved length comes back with the plan.
@@ -90,40 +89,39 @@ test("an end-fed and a vertical for one beach: dragged, compared, recorded, swep
   await page.getByText("How do I cut my radial wire?").click();
   await page.getByLabel("Radial wire at hand").fill("30 m");
   await page.getByRole("button", { name: "Ask the model" }).click();
-  await expect(page.getByText(/^Of 30.00 m of radial wire,/)).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/^Of 30.00 m of radial wire,/)).toBeVisible();
   await page.getByRole("button", { name: /Keep this plan/ }).click();
   await expect(page).toHaveURL(/\/raise$/);
 
   // As built: the forecast stands over the drawing, then a sweep from a file beside the computed curve.
-  await expect(page.getByText(/^Computed: SWR/)).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/^Computed: SWR/)).toBeVisible();
   await page.getByRole("button", { name: "Keep as r1" }).click();
   await expect(page).toHaveURL(/\/sweep$/);
   await page.getByRole("group", { name: "Bands" }).getByRole("button", { name: /^20 m/ }).click();
-  await expect(page.getByRole("img", { name: /^Computed SWR of Stilt on 20m/ })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole("img", { name: /^Computed SWR of Stilt on 20m/ })).toBeVisible();
   const file = join(app.data, "stilt.s1p");
   writeFileSync(file, resonator(14.02e6, 42, 9, 13.6e6, 14.6e6, 1e4));
   await page.getByLabel("Attach a sweep").setInputFiles(file);
   await page.getByRole("button", { name: "Keep it with r1" }).click();
   await expect(page.getByRole("img", { name: /^SWR of Stilt on 20m: lowest/ })).toBeVisible();
-  await expect(page.getByText("computed for it as recorded")).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("computed for it as recorded")).toBeVisible();
   await expect(page.getByText("measured, r1")).toBeVisible();
 });
 
 test("a long computation is stopped and begun again", async ({ page, app }) => {
-  test.setTimeout(180_000);
   await outing(app);
   await page.goto(`${app.url}/o/${uid(1)}/cut`);
   await page.getByRole("button", { name: "Another antenna" }).click();
   await pick(page, "rectangle");
   await page.getByLabel("For, MHz").fill("14.06");
   await expect(page.getByRole("heading", { name: /^Cut 2 driven halfs|^Cut 2 × driven half/ })).toBeVisible();
-  await expect(plot(page)).toHaveAttribute("aria-label", /on 20m/, { timeout: 30_000 });
+  await expect(plot(page)).toHaveAttribute("aria-label", /on 20m/);
   const solver = page.getByRole("region", { name: "Lengths by the solver" });
   const solving = page.locator(".solving");
-  await solving.getByRole("button", { name: "stop" }).click({ timeout: 30_000 });
+  await solving.getByRole("button", { name: "stop" }).click();
   await expect(solving.getByText("Stopped.")).toBeVisible();
   await solving.getByRole("button", { name: "Compute it" }).click();
   await unfold(page, "Why these lengths");
-  await expect(solver.getByText("Front to back")).toBeVisible({ timeout: 90_000 });
+  await expect(solver.getByText("Front to back")).toBeVisible();
   await expect(solver.getByRole("row", { name: /^width/ })).toBeVisible();
 });

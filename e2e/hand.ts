@@ -75,7 +75,7 @@ export class Hand {
     for (let was = -1, now = 0; was !== now; ) {
       was = now;
       await this.page.waitForTimeout(600);
-      await expect(this.page.getByRole("progressbar")).toHaveCount(0, { timeout: 60_000 });
+      await expect(this.page.getByRole("progressbar")).toHaveCount(0);
       now = await this.page.evaluate(() => document.documentElement.scrollHeight);
     }
     const glasses = await this.page.evaluate(() => document.documentElement.scrollHeight / 844);

@@ -64,7 +64,7 @@ test("a lost link keeps what is logged, says so, and sends it once", async ({ pa
   }
   await expect(page.getByText("2 kept here until the link is back")).toBeVisible();
   await app.start();
-  await expect(page.getByText("saved", { exact: true })).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByText("saved", { exact: true })).toBeVisible();
   await expect(page.getByRole("row", { name: /Q2TAV/ })).toHaveCount(1);
   await expect(page.getByRole("row", { name: /Q3TAV/ })).toHaveCount(1);
   const log = await (await fetch(`${app.url}/api/outings/${uid(1)}/log`)).json();
@@ -87,7 +87,7 @@ test("what waits for the link outlives the page, and a refusal is shown until it
   await app.start();
   const again = await page.context().newPage();
   await again.goto(`${app.url}/o/${uid(1)}/work`);
-  await expect(again.getByRole("row", { name: /Q2TAV/ })).toHaveCount(1, { timeout: 20_000 });
+  await expect(again.getByRole("row", { name: /Q2TAV/ })).toHaveCount(1);
   // The second line names no band that there is: it is not lost, and not sent again and again.
   const refused = again.getByRole("alert").filter({ hasText: /Q3TAV 59 55 41m SSB.*could not be stored/s });
   await expect(refused).toContainText("41m");

@@ -81,7 +81,7 @@ test.describe("with the link down", () => {
     await page.waitForFunction(async () => (await caches.keys()).some((k) => k.includes("read-last")));
     await demo.stop();
     await page.reload();
-    await expect(page.getByRole("heading", { name: /4 outings/ })).toBeVisible({ timeout: 15_000 });
+    await expect(page.getByRole("heading", { name: /4 outings/ })).toBeVisible();
   });
 });
 

@@ -154,7 +154,6 @@ test("a tap between marks, its strip at true size", async ({ page, demo }) => {
 });
 
 test("a dip that was swept is kept as a mark, with what stood recorded", async ({ page, app }) => {
-  test.setTimeout(120_000);
   await outing(app);
   await put(app, `/api/deployments/${uid(64)}`, {
     outing_id: uid(1),
@@ -172,7 +171,7 @@ test("a dip that was swept is kept as a mark, with what stood recorded", async (
   await page.goto(`${app.url}/o/${uid(1)}/sweep`);
   await page.getByRole("button", { name: /^Sora/ }).click();
   await page.getByRole("button", { name: "Sweep 20 m" }).click();
-  await page.getByRole("button", { name: "Keep it with r1" }).click({ timeout: 60_000 });
+  await page.getByRole("button", { name: "Keep it with r1" }).click();
   await expect(page.getByText("(simulated)").first()).toBeVisible();
   await pick(page, "settings and marks");
   const swept = page.getByRole("button", { name: /^1[34]\.\d+ MHz, SWR 1\.\d\d, whip out 5\.050 m$/ });

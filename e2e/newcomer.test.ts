@@ -11,7 +11,7 @@ async function firstComparison(page: Page, app: App, thumb: boolean) {
     await expect(page.locator("label.danger").first()).toBeVisible();
     for (const danger of await page.locator("label.danger").all()) await hand.press(danger, "danger");
   };
-  const settled = () => expect(page.getByRole("progressbar")).toHaveCount(0, { timeout: 60_000 });
+  const settled = () => expect(page.getByRole("progressbar")).toHaveCount(0);
 
   await page.goto(app.url);
   await hand.measure("empty notebook");

@@ -27,14 +27,14 @@ test("a cable that flatters: fine at the radio, and the screen says why it is no
   await page.getByRole("group", { name: "Bands" }).getByRole("button", { name: /^10 m/ }).click();
   await pick(page.getByRole("group", { name: "An analyser" }), /^at the radio/);
   await page.getByRole("button", { name: "Sweep 10 m" }).click();
-  await page.getByRole("button", { name: "Keep it with r1" }).click({ timeout: 60_000 });
+  await page.getByRole("button", { name: "Keep it with r1" }).click();
   // The radio's own figures are good all over the segment; what the antenna has is said with its watts.
   await expect(page.getByText("segment under 2").locator("..").getByText("100 %")).toBeVisible();
   const why = page.getByText(/^It looks fine at the radio and is not/);
   await expect(why).toContainText(/the radio sees SWR 1\.\d, the antenna has ([2-9]|1\d)\.\d\. 25\.00 m of RG-174 loses/);
   await expect(why).toContainText(/Of 10 W, [\d.]+ W reach the antenna/);
   await expect(page.getByRole("heading", { level: 1 })).not.toHaveText("Leave it.");
-  await expect(page.getByRole("heading", { level: 1 })).toContainText(/Fold back/, { timeout: 60_000 });
+  await expect(page.getByRole("heading", { level: 1 })).toContainText(/Fold back/);
   // Both ends are drawn, and every face of the sweep.
   await page.getByRole("button", { name: "+ at the feed point" }).click();
   await expect(page.locator(".keyline").getByText("at the feed point")).toBeVisible();
@@ -49,7 +49,6 @@ test("a cable that flatters: fine at the radio, and the screen says why it is no
 });
 
 test("a windy minute is one band, and all of 1 to 60 MHz is seen at a glance", async ({ page, app }) => {
-  test.setTimeout(120_000);
   await outing(app);
   await put(app, `/api/deployments/${uid(82)}`, {
     outing_id: uid(1),
@@ -71,12 +70,12 @@ test("a windy minute is one band, and all of 1 to 60 MHz is seen at a glance", a
   await page.getByRole("button", { name: /^Plover/ }).click();
   await page.getByRole("group", { name: "Bands" }).getByRole("button", { name: /^20 m/ }).click();
   await page.getByRole("button", { name: "Five sweeps, for the wind" }).click();
-  await expect(page.getByText("They are kept with r1.")).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText("They are kept with r1.")).toBeVisible();
   await expect(page.getByText(/^5 sweeps: the dip moved over \d+ kHz/)).toBeVisible();
   await expect(page.locator(".keyline").getByText("5 sweeps of it")).toBeVisible();
-  await expect(page.getByText(/^Computed: .*(Measured \d+ kHz|As computed)/)).toBeVisible({ timeout: 30_000 });
+  await expect(page.getByText(/^Computed: .*(Measured \d+ kHz|As computed)/)).toBeVisible();
   await page.getByRole("button", { name: "All of 1 to 60 MHz" }).click();
-  await page.getByRole("button", { name: "Keep it with r1" }).click({ timeout: 60_000 });
+  await page.getByRole("button", { name: "Keep it with r1" }).click();
   await expect(page.getByRole("img", { name: /^SWR from 1\.0 to 60 MHz: dips at 1[34]\.\d\d/ })).toBeVisible();
   // The overview does not take the place of the sweeps of the band.
   await expect(page.getByText(/^5 sweeps: the dip moved over/)).toBeVisible();
@@ -96,7 +95,7 @@ test("an analyser on the network that is not there is told, and nothing is lost"
   await page.getByRole("button", { name: "Type readings" }).click();
   await page.getByLabel("Frequency in MHz and SWR, one reading a line").fill("7.0 1.9");
   await page.getByRole("button", { name: "Sweep 40 m" }).click();
-  await expect(page.getByText(/no analyser answers at 127\.0\.0\.1:9; is it on, and on this network/)).toBeVisible({ timeout: 15_000 });
+  await expect(page.getByText(/no analyser answers at 127\.0\.0\.1:9; is it on, and on this network/)).toBeVisible();
   await expect(page.getByLabel("Frequency in MHz and SWR, one reading a line")).toHaveValue("7.0 1.9");
 });
 
@@ -105,7 +104,7 @@ test("a wire of the bag learns its velocity factor from its sweeps", async ({ pa
   await page.getByRole("button", { name: /Thin grey, PE/ }).click();
   await page.getByRole("button", { name: "What do its sweeps say of it?" }).click();
   const said = page.getByText(/0\.\d{3} by the sweeps of \d antennas, between 0\.\d{3} and (0|1)\.\d{3}; 0\.\d{3} by its jacket/);
-  await expect(said).toBeVisible({ timeout: 60_000 });
+  await expect(said).toBeVisible();
   const take = page.getByRole("button", { name: /^Take 0\.\d{3} for this wire/ });
   await take.click();
   await expect(take).toHaveCount(0);
@@ -114,7 +113,6 @@ test("a wire of the bag learns its velocity factor from its sweeps", async ({ pa
 });
 
 test("a telescopic whip is slid to resonance by the advisor", async ({ page, app }) => {
-  test.setTimeout(180_000);
   await outing(app);
   await put(app, `/api/deployments/${uid(84)}`, {
     outing_id: uid(1),
@@ -133,11 +131,11 @@ test("a telescopic whip is slid to resonance by the advisor", async ({ page, app
   await page.getByRole("button", { name: /^Avocet/ }).click();
   for (let r = 1; r <= 3; r++) {
     await page.getByRole("button", { name: "Sweep 20 m" }).click();
-    await page.getByRole("button", { name: `Keep it with r${r}` }).click({ timeout: 60_000 });
+    await page.getByRole("button", { name: `Keep it with r${r}` }).click();
     await expect(page.getByText(`measured, r${r}`)).toBeVisible();
     const good = page.getByRole("heading", { level: 1, name: /^Leave it|^Centred|^The length is right/ });
     const slide = page.getByRole("heading", { level: 1, name: /^(Slide|Pull) the whip (in|out) by .*, to \d\.\d{3} m, then sweep again/ });
-    await expect(good.or(slide).first()).toBeVisible({ timeout: 60_000 });
+    await expect(good.or(slide).first()).toBeVisible();
     if (await good.isVisible()) {
       expect(r).toBeGreaterThan(1);
       return;

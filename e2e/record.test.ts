@@ -31,7 +31,7 @@ test("what antennas did over all outings, and kinds of them weighed as one", asy
   await expect(page.getByRole("heading", { level: 1 })).toContainText(/Quarter-wave vertical is .*\sdB stronger/);
   await expect(page.getByText(/Half-wave dipole stands for 3 set-ups, of 3 outings/).first()).toBeVisible();
   const model = page.getByRole("region", { name: "Model against air" });
-  await expect(model.getByRole("img", { name: /All round on 20 m: \d+ degrees/ })).toBeVisible({ timeout: 60_000 });
+  await expect(model.getByRole("img", { name: /All round on 20 m: \d+ degrees/ })).toBeVisible();
 
   // One that is in both is refused where it stands, and nothing is lost.
   await page.getByRole("button", { name: /^Curlew, Plover/ }).press("Enter");
@@ -46,7 +46,7 @@ test("on paper it says what setting up took, and shows how it stood", async ({ p
   const id = list.find((o: { outing: { name: string } }) => o.outing.name === "Gannet Spit").outing.id;
   await page.goto(`${demo.url}/o/${id}/weigh`);
   await expect(page.getByText("75 min by the clock")).toBeVisible();
-  await expect(page.getByText(/reach the sky/).first()).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByText(/reach the sky/).first()).toBeVisible();
   const photo = page.getByRole("img", { name: "far end clear of the marram", includeHidden: true });
   await expect(photo).toHaveCount(1);
   await expect.poll(() => photo.evaluate((e) => (e as HTMLImageElement).naturalWidth)).toBeGreaterThan(100);

@@ -16,7 +16,7 @@ test("from an empty site to a choice, a packing list and a schedule, by keyboard
   await expect(page.getByText(/"noon" is not a time; write it like 17:30/).last()).toBeVisible();
   await type(page, /^From, UTC/, "09:00");
   await type(page, /^Until, UTC/, "14:00");
-  await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible({ timeout: 30000 });
+  await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible();
   const first = await page.getByRole("heading", { level: 1 }).innerText();
   await expect(page.getByRole("region", { name: "The hours" })).toContainText("Begin to pack by");
   await expect(page.getByRole("region", { name: "To pack" })).toContainText("coax");
@@ -37,7 +37,7 @@ test("from an empty site to a choice, a packing list and a schedule, by keyboard
     await page.keyboard.type(`power line, ${m} m at 270 to ${m} m at 90, 8 m high`);
   };
   await power(30);
-  await expect(page.getByText("An overhead line is within reach")).toBeVisible({ timeout: 30000 });
+  await expect(page.getByText("An overhead line is within reach")).toBeVisible();
   await expect(page.getByRole("heading", { level: 1 })).toContainText("Nothing fits");
   await expect(page.getByText(/too near to the overhead line/).first()).toBeVisible();
   await lines.focus();
@@ -45,7 +45,7 @@ test("from an empty site to a choice, a packing list and a schedule, by keyboard
   await page.keyboard.type("area, 40 by 30 m");
   await page.keyboard.press("Enter");
   await page.keyboard.type("power line, 90 m at 300 to 90 m at 60, 8 m high");
-  await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible({ timeout: 30000 });
+  await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible();
   await expect(page.getByText("An overhead line is within reach")).toBeHidden();
   expect(first).not.toBe("");
 
@@ -74,7 +74,7 @@ test("a pole put too near to a power line is refused with the figure, and moving
   await outing(app);
   await page.goto(`${app.url}/o/${uid(1)}/scout`);
   await page.getByLabel("One thing a line").fill("area, 60 by 44 m\npower line, 55 m at 294.7 to 55 m at 65.3, 8 m high");
-  await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible({ timeout: 30000 });
+  await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible();
   const pole = page.getByRole("button", { name: "Move the pole" });
   // Two metres at a time, until nothing may stand there.
   const heading = page.getByRole("heading", { level: 1 });
@@ -83,11 +83,11 @@ test("a pole put too near to a power line is refused with the figure, and moving
     await page.waitForResponse((r) => r.url().endsWith("/api/compute/scout") && r.ok());
     await page.waitForTimeout(300);
   }
-  await expect(page.getByText("An overhead line is within reach")).toBeVisible({ timeout: 30000 });
+  await expect(page.getByText("An overhead line is within reach")).toBeVisible();
   await expect(page.getByRole("heading", { level: 1 })).toContainText("Nothing fits");
   await expect(page.getByText(/too near to the overhead line, where you put its pole/).first()).toBeAttached();
   for (let i = 0; i < 50; i++) await pole.press("ArrowDown");
-  await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible({ timeout: 30000 });
+  await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible();
   await expect(page.getByText(/beyond all that may fall or swing there/)).toBeVisible();
   await page.getByRole("button", { name: "Let it stand where it is best" }).press("Enter");
   await expect(page.getByText("The pole stands where you put it.")).toBeHidden();
@@ -99,13 +99,13 @@ test("a bulletin is filled in and marked, and a pasted one is read, by keyboard"
   await press(page, "Fill in a simulated bulletin");
   const text = page.getByLabel("Bulletin: weather, lightning, sun");
   await expect(text).toHaveValue(/^simulated\nwind [\d.]+ m\/s/);
-  await expect(page.getByText("The bulletin is simulated")).toBeVisible({ timeout: 30000 });
+  await expect(page.getByText("The bulletin is simulated")).toBeVisible();
   await text.fill("wind 9 m/s, gusts 14 m/s; thunderstorms likely; sea state moderate");
-  await expect(page.getByText("Thunderstorms are forecast")).toBeVisible({ timeout: 30000 });
+  await expect(page.getByText("Thunderstorms are forecast")).toBeVisible();
   await expect(page.getByText(/not understood, and so not counted: "sea state moderate"/)).toBeVisible();
   await expect(page.getByText(/70 % likely; 30 minutes after the last thunder/)).toBeVisible();
   await text.fill("K 12");
-  await expect(page.getByText("a K index of 12 lies outside of 0 to 9", { exact: true })).toBeVisible({ timeout: 30000 });
+  await expect(page.getByText("a K index of 12 lies outside of 0 to 9", { exact: true })).toBeVisible();
   await expect(text).toHaveValue("K 12");
 });
 
@@ -130,7 +130,7 @@ test.describe("in the hand", () => {
     await page.getByLabel("From, UTC").fill("09:00");
     await page.getByLabel("Until, UTC").fill("14:00");
     await page.getByText("near, all round").tap();
-    await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible({ timeout: 30000 });
+    await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible();
     await fold("The hours");
     await expect(page.getByText(/Begin to pack by 1\d:\d\d/).last()).toBeVisible();
     await fold("To pack");
@@ -163,7 +163,7 @@ test("the weights move the list as they are dragged, and the site is moved by ha
       .click();
   await fold("The site");
   await page.getByLabel("Start from").selectOption({ label: "Clearing with one tree" });
-  await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible({ timeout: 30000 });
+  await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible();
   const names = () => page.locator(".candidatename").allInnerTexts();
   const before = await names();
   await fold("What counts");
@@ -202,7 +202,7 @@ test("the weights move the list as they are dragged, and the site is moved by ha
   await page.context().setOffline(false);
   await page.reload();
   await fold("To pack");
-  await expect(page.getByRole("region", { name: "To pack" }).getByRole("checkbox").first()).toBeChecked({ timeout: 30000 });
+  await expect(page.getByRole("region", { name: "To pack" }).getByRole("checkbox").first()).toBeChecked();
 
   // What was missing is asked once, and kept for the next time.
   await fold("Afterwards");

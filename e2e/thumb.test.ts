@@ -45,14 +45,14 @@ test("an outing by thumb at phone width", async ({ page, app }) => {
   }
 });
 
-test("every family, the bag and the bench fit the phone and answer to the thumb", async ({ page, demo }) => {
-  const list = await (await fetch(`${demo.url}/api/outings`)).json();
+test("every family, the bag and the bench fit the phone and answer to the thumb", async ({ page, shared }) => {
+  const list = await (await fetch(`${shared.url}/api/outings`)).json();
   const id = list.find((o: { outing: { name: string } }) => o.outing.name === "Sedge Quay").outing.id;
   const fits = async (what: string) =>
     expect(await page.evaluate(() => document.documentElement.scrollWidth), what).toBeLessThanOrEqual(390);
-  await page.goto(`${demo.url}/o/${id}/cut`);
+  await page.goto(`${shared.url}/o/${id}/cut`);
   await page.getByRole("button", { name: "Another antenna" }).tap();
-  const families = (await (await fetch(`${demo.url}/api/reference`)).json()).families as {
+  const families = (await (await fetch(`${shared.url}/api/reference`)).json()).families as {
     id: string;
     short: string;
     name: string;
@@ -74,7 +74,7 @@ test("every family, the bag and the bench fit the phone and answer to the thumb"
     await expect.poll(least, { message: f.id }).toBeGreaterThanOrEqual(11);
     await fits(f.id);
   }
-  await page.goto(`${demo.url}/o/${id}/raise`);
+  await page.goto(`${shared.url}/o/${id}/raise`);
   await page.getByRole("button", { name: /Crake/ }).tap();
   await expect(page.getByLabel("Around the loop, m")).toHaveValue("2.80 m");
   await page.getByLabel("Conductor, mm").fill("22");

@@ -1,10 +1,10 @@
 import { expect, type Page } from "@playwright/test";
-import { type App, test } from "./app";
+import { test } from "./app";
 
 const stages = ["scout", "cut", "raise", "sweep", "work", "weigh"];
 
-async function screens(demo: App) {
-  const list = await (await fetch(`${demo.url}/api/outings`)).json();
+async function screens(shared: { url: string }) {
+  const list = await (await fetch(`${shared.url}/api/outings`)).json();
   const id = list.find((o: { outing: { name: string } }) => o.outing.name === "Gannet Spit").outing.id;
   return ["/", "/settings", "/bag", "/bench", "/practice", "/record", ...stages.map((s) => `/o/${id}/${s}`)];
 }
@@ -12,16 +12,15 @@ async function screens(demo: App) {
 async function stands(page: Page) {
   await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
   await page.waitForTimeout(700);
-  await expect(page.getByRole("progressbar")).toHaveCount(0, { timeout: 60_000 });
+  await expect(page.getByRole("progressbar")).toHaveCount(0);
 }
 
 test.describe("by thumb", () => {
   test.use({ viewport: { width: 390, height: 844 }, hasTouch: true, isMobile: true });
 
-  test("whatever is pressed in the field is as large as a thumb, and no screen is longer than two and a half", async ({ page, demo }) => {
-    test.setTimeout(240_000);
-    for (const path of await screens(demo)) {
-      await page.goto(demo.url + path);
+  test("whatever is pressed in the field is as large as a thumb, and no screen is longer than two and a half", async ({ page, shared }) => {
+    for (const path of await screens(shared)) {
+      await page.goto(shared.url + path);
       await stands(page);
       const small = await page.evaluate(() => {
         const out: string[] = [];
@@ -76,10 +75,9 @@ for (const [what, viewport] of [
 ] as const)
   test.describe(what, () => {
     test.use({ viewport, hasTouch: viewport.width < 821, isMobile: viewport.width < 821 });
-    test("nothing moves by itself while it is computed", async ({ page, demo }) => {
-      test.setTimeout(240_000);
-      for (const path of (await screens(demo)).filter((p) => /cut|raise|sweep|work|weigh/.test(p))) {
-        await page.goto(demo.url + path);
+    test("nothing moves by itself while it is computed", async ({ page, shared }) => {
+      for (const path of (await screens(shared)).filter((p) => /cut|raise|sweep|work|weigh/.test(p))) {
+        await page.goto(shared.url + path);
         await stands(page);
         expect.soft(await shifts(page), path).toEqual([]);
       }

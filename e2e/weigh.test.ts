@@ -46,7 +46,7 @@ test("two antennas are weighed on two bands, down to a report that is set aside,
   await expect(page.getByRole("heading", { level: 1 })).toContainText(/dB/);
   // What both antennas foretell of the same paths stands beside it.
   const model = page.getByRole("region", { name: "Model against air" });
-  await expect(model.getByText(/On 20 m the model foretells .* the air says/)).toBeVisible({ timeout: 60_000 });
+  await expect(model.getByText(/On 20 m the model foretells .* the air says/)).toBeVisible();
 
   // A filter, by keyboard, and back.
   const all = await air

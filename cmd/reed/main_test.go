@@ -15,7 +15,6 @@ import (
 	"reed/core/antenna"
 	"reed/core/deployment"
 	"reed/internal/store"
-	"reed/internal/testsize"
 )
 
 // reed calls the program and returns its exit code and outputs.
@@ -153,13 +152,13 @@ func TestUsage(t *testing.T) {
 	}
 }
 
-func TestDemoAnswersOnLoopbackAndStops(t *testing.T) {
-	testsize.SkipIfShort(t, "solves or builds the program")
+// That the demo comes up is tried by the journeys and by make smoke.
+func TestServeAnswersOnLoopbackAndStops(t *testing.T) {
 	ctx, cancel := context.WithCancel(context.Background())
 	r, w := io.Pipe()
 	done := make(chan int)
 	go func() {
-		done <- run(ctx, []string{"demo", "--data", t.TempDir(), "--listen", "127.0.0.1:0"}, w, io.Discard)
+		done <- run(ctx, []string{"serve", "--data", t.TempDir(), "--listen", "127.0.0.1:0"}, w, io.Discard)
 		w.Close()
 	}()
 	line := make([]byte, 200)

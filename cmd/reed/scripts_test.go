@@ -115,6 +115,7 @@ func jsonNumber(v float64) string {
 }
 
 func TestAForecastByScriptAddsUp(t *testing.T) {
+	testsize.SkipIfShort(t, "solves set-ups")
 	var f struct {
 		Bands    []bandOut
 		Unknowns int
@@ -178,6 +179,7 @@ func TestScriptsNameWhatTheyCannotRead(t *testing.T) {
 }
 
 func TestAScriptAsksWhatFitsASite(t *testing.T) {
+	testsize.SkipIfShort(t, "solves set-ups")
 	const site = `{"site":{"lines":["area, 40 by 30 m","tree, 10 m at 320, 12 m high"%s],"ground":"average","place":"46.5 N 12.0 W"},
 		"purpose":{"date":"2026-05-16","from":"09:00","until":"15:00","frequencies_mhz":[14.06],"mode":"cw"},
 		"bag":[{"kind":"wire","name":"reel","texts":{"conductor":"0.8","outer":"1.6","left":"60 m"}},

@@ -54,10 +54,10 @@ func swept(t *testing.T, s twin.Setup, lo, hi float64, bend func(complex128) com
 	return curve
 }
 
-// Each cause is tried on one of three antennas here, on all of them at length.
+// One in four pairs of a cause and an antenna is tried here, all of them at length.
 func TestTheTrueCauseIsFound(t *testing.T) {
 	testsize.SkipIfShort(t, "diagnoses every cause")
-	findTrueCauses(t, 3)
+	findTrueCauses(t, 4)
 }
 
 func TestLongTheTrueCauseIsFound(t *testing.T) {

@@ -42,8 +42,8 @@ func meter(t *testing.T, s twin.Setup, lo, hi float64, rng *rand.Rand) sweep.Cur
 // In worlds whose soil, tape, heights and transformers are not quite the model's, what is the matter is named among the
 // first two, and hardly ever is something else blamed with confidence.
 func TestInOtherWorldsNothingIsBlamedWrongly(t *testing.T) {
-	testsize.SkipIfShort(t, "solves seven worlds")
-	worlds(t, 7)
+	testsize.SkipIfShort(t, "solves five worlds")
+	worlds(t, 5)
 }
 
 func TestLongInOtherWorldsNothingIsBlamedWrongly(t *testing.T) { worlds(t, testsize.Long(t, 60)) }

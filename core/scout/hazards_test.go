@@ -268,6 +268,7 @@ func TestPeopleKeepOffByTheSolvedFields(t *testing.T) {
 }
 
 func TestPlugsOfPowerAndSound(t *testing.T) {
+	testsize.SkipIfShort(t, "solves many candidates")
 	bag := usualBag(t)
 	bag[5].Words = map[string]string{"connectors": "BNC; 2.1 mm barrel; mini-DIN"}
 	bag[6].Words = map[string]string{"connectors": "blades"}
@@ -307,6 +308,7 @@ func TestAHillsideSendsDownhill(t *testing.T) {
 
 // A pole that somebody put too near to a line refuses everything, with the figure; moved away, it fits again, and stands there.
 func TestMovingThePoleMendsAPlanUnderALine(t *testing.T) {
+	testsize.SkipIfShort(t, "solves many candidates")
 	c := Case{Site: here("area, 60 by 40 m", "power line, 60 m at 300 to 60 m at 60, 8 m high"), Purpose: day(14.06), Bag: usualBag(t)}
 	c.Purpose.Foot = &site.Spot{0, 19.9}
 	c.Site.Lines[1] = "power line, 57 m at 297 to 57 m at 63, 8 m high" // 25.9 m north

@@ -373,6 +373,7 @@ func TestWhatCannotBeIsSaidAtItsField(t *testing.T) {
 }
 
 func TestThePackingListFollowsThePlan(t *testing.T) {
+	testsize.SkipIfShort(t, "solves many candidates")
 	c := Case{Site: here("area, 40 by 30 m", "tree, 5 m at 0, 11 m high"), Purpose: day(7.1, 14.06), Bag: without(usualBag(t), "pole")}
 	names := map[string]Packed{}
 	a := scout(t, c)

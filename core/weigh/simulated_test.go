@@ -207,6 +207,7 @@ func TestTheMeanOverReportsMisleads(t *testing.T) {
 }
 
 func TestDaysThatDifferWidenTheInterval(t *testing.T) {
+	testsize.SkipIfShort(t, "simulates many runs")
 	x, width := trials(with(0, func(w *world) { w.days = 6 }), 200, 9)
 	if x.covered < 186 || width < 10 || width > 30 {
 		t.Errorf("held %d of %d, +-%.1f dB", x.covered, x.n, width)

@@ -98,6 +98,13 @@ type asks struct {
 	wait     int
 }
 
+// measure asks an instrument, and waits a little for its answer; it does not wait for computations to end.
+func measure[T any](ctx context.Context, s *Server, by asks, do func(ctx context.Context, done func(step, of int)) (T,
+	error)) (Computed[T], error) {
+	return await[T](ctx, s, by, s.jobs.startInstrument(by.id, by.slot, by.id,
+		func(ctx context.Context, done func(step, of int)) (any, error) { return do(ctx, done) }))
+}
+
 // answer begins a computation, or finds it by what it is made of, and waits a little for it, so that a short one is
 // answered at once. What it is made of is anything that is written as JSON; nothing else may bear on the result. With
 // nil it is one of its own.
@@ -114,6 +121,11 @@ func answer[T any](ctx context.Context, s *Server, by asks, of any, do func(ctx 
 		key = hex.EncodeToString(sum[:])
 	}
 	x := s.jobs.start(by.id, by.slot, key, func(ctx context.Context, done func(step, of int)) (any, error) { return do(ctx, done) })
+	return await[T](ctx, s, by, x)
+}
+
+// await waits a little for a job and returns its state, with its result if it is done.
+func await[T any](ctx context.Context, s *Server, by asks, x *job) (Computed[T], error) {
 	s.jobs.wait(ctx, x, time.Duration(by.wait)*time.Millisecond)
 	out := Computed[T]{}
 	var result any

@@ -13,8 +13,9 @@ import (
 	"golang.org/x/sync/semaphore"
 )
 
-// jobs runs computations that take longer than an answer may: as many at once as there are cores, the others
-// wait their turn. A job is one asker's hold on a run; equal questions share one run. A slot holds one job: the next
+// jobs runs computations that take longer than an answer may: as many at once as there are cores, and at least two, so that on
+// a single core a quick answer does not wait for a long one. The others wait their turn; what only waits for an instrument
+// takes none. A job is one asker's hold on a run; equal questions share one run. A slot holds one job: the next
 // takes its place. A run whose last asker has left is stopped. Finished results are kept for some minutes by what
 // they were made of.
 type jobs struct {
@@ -47,12 +48,14 @@ type run struct {
 	key      string
 	begun    bool // it has its turn
 	step, of int
-	result   any
-	err      error
-	over     bool
-	stop     context.CancelFunc
-	ended    chan struct{}
-	askers   int
+	// instrument says that it waits for an instrument and computes nothing.
+	instrument bool
+	result     any
+	err        error
+	over       bool
+	stop       context.CancelFunc
+	ended      chan struct{}
+	askers     int
 }
 
 // job is an asker's hold on a run.
@@ -74,12 +77,22 @@ func (e errPanicked) Error() string {
 }
 
 func newJobs(log *slog.Logger) *jobs {
-	return &jobs{log: log, turn: semaphore.NewWeighted(int64(runtime.GOMAXPROCS(0))), all: map[string]*job{}, running: map[string]*run{},
+	return &jobs{log: log, turn: semaphore.NewWeighted(int64(atOnce())), all: map[string]*job{}, running: map[string]*run{},
 		kept: map[string]kept{}}
 }
 
+// atOnce is how many computations run at the same time.
+func atOnce() int { return max(2, runtime.GOMAXPROCS(0)) }
+
 // start begins a computation, or joins one with the same key, or finds it done already.
-func (j *jobs) start(id, slot, key string, do work) *job {
+func (j *jobs) start(id, slot, key string, do work) *job { return j.begin(id, slot, key, false, do) }
+
+// startInstrument begins to ask an instrument, beside whatever is computed.
+func (j *jobs) startInstrument(id, slot, key string, do work) *job {
+	return j.begin(id, slot, key, true, do)
+}
+
+func (j *jobs) begin(id, slot, key string, instrument bool, do work) *job {
 	j.mu.Lock()
 	defer j.mu.Unlock()
 	if same, ok := j.all[id]; ok {
@@ -91,7 +104,7 @@ func (j *jobs) start(id, slot, key string, do work) *job {
 	}
 	r, shared := j.running[key]
 	if !shared {
-		r = &run{key: key, ended: make(chan struct{}), stop: func() {}}
+		r = &run{key: key, instrument: instrument, ended: make(chan struct{}), stop: func() {}}
 	}
 	r.askers++ // before the slot's last job leaves, which may hold the same run
 	for _, other := range j.all {
@@ -123,13 +136,18 @@ func (j *jobs) start(id, slot, key string, do work) *job {
 // do runs a computation when it is its turn.
 func (j *jobs) do(ctx context.Context, id string, r *run, do work) {
 	defer r.stop()
-	result, err := any(nil), j.turn.Acquire(ctx, 1)
+	result, err := any(nil), error(nil)
+	if !r.instrument {
+		err = j.turn.Acquire(ctx, 1)
+	}
 	if err == nil {
 		j.mu.Lock()
 		r.begun = true
 		j.mu.Unlock()
 		result, err = j.guarded(ctx, id, r, do)
-		j.turn.Release(1)
+		if !r.instrument {
+			j.turn.Release(1)
+		}
 	}
 	// What was worked out after the stop is not whole.
 	if ended := ctx.Err(); ended != nil {

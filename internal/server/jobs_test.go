@@ -111,7 +111,7 @@ func TestEqualQuestionsAreComputedOnceTogether(t *testing.T) {
 
 func TestAsManyRunAtOnceAsThereAreCoresTogether(t *testing.T) {
 	j := quietJobs()
-	cores := runtime.GOMAXPROCS(0)
+	cores := atOnce()
 	var now, most atomic.Int32
 	hold := make(chan struct{})
 	do := func(context.Context, func(step, of int)) (any, error) {
@@ -172,3 +172,23 @@ func TestAPanicBelowAJobIsToldAndLogged(t *testing.T) {
 
 // name0 has an index that the compiler does not see through.
 var name0 = "beyond"
+
+func TestAnInstrumentDoesNotWaitForComputationsTogether(t *testing.T) {
+	t.Parallel()
+	j := quietJobs()
+	hold := make(chan struct{})
+	var busy []*job
+	for i := range atOnce() {
+		id := string(rune('a' + i))
+		busy = append(busy, j.start(id, id, id, func(context.Context, func(step, of int)) (any, error) { <-hold; return nil, nil }))
+	}
+	x := j.startInstrument("m", "m", "m", value(3))
+	<-x.run.ended // with every turn taken
+	if at := j.state(x); at.result != 3 {
+		t.Errorf("%+v", at)
+	}
+	close(hold)
+	for _, b := range busy {
+		<-b.run.ended
+	}
+}

@@ -115,7 +115,7 @@ func (s *Server) ComputeSweep(ctx context.Context, r ComputeSweepRequestObject) 
 	if in.Take > 0 {
 		name = strings.Replace(name, ".s1p", fmt.Sprintf("-%d.s1p", in.Take+1), 1)
 	}
-	out, err := answer(ctx, s, asks{in.Id, in.Slot, in.WaitMs}, nil, func(ctx context.Context, done func(step, of int)) (FileInput, error) {
+	out, err := measure(ctx, s, asks{in.Id, in.Slot, in.WaitMs}, func(ctx context.Context, done func(step, of int)) (FileInput, error) {
 		got, err := device.Client{}.Measure(ctx, address, ask, done)
 		if err != nil {
 			return FileInput{}, err

@@ -240,6 +240,7 @@ func TestALineIsCorrectedInPlace(t *testing.T) {
 }
 
 func TestTheRadioIsAskedAndTheBoardLookedAt(t *testing.T) {
+	testsize.SkipIfShort(t, "solves a set-up")
 	t.Parallel()
 	c := newClient(t)
 	c.twoUp()

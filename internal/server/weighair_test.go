@@ -38,7 +38,7 @@ func TestADifferenceThatOnlyTheNetworkKnowsIsFound(t *testing.T) {
 	c.field()
 	c.raise(901, heron, "end-fed", "sloper", "19.8 m")
 	c.raise(902, stilt, "end-fed", "sloper", "19.8 m")
-	const runs = 6 // of each
+	const runs = 4 // of each
 	truth := map[string]float64{}
 	for _, db := range []float64{0, 4} {
 		for seed := range runs {

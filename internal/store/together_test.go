@@ -17,6 +17,7 @@ func TestManyWriteAndReadTogether(t *testing.T) {
 	t.Parallel()
 	s, dir := open(t)
 	filled(t, s)
+	const each = 20
 	other, err := Open(context.Background(), dir) // as a command line call beside the server
 	if err != nil {
 		t.Fatal(err)
@@ -27,7 +28,7 @@ func TestManyWriteAndReadTogether(t *testing.T) {
 	for w := range 6 {
 		st := []*Store{s, other}[w%2]
 		wg.Go(func() {
-			for i := range 40 {
+			for i := range each {
 				if _, err := st.PutContact(ctx, onair.Contact{ID: fmt.Sprintf("w%d-%d", w, i), OutingID: "o1", Call: "Q2TAV",
 					At: time.Unix(int64(i), 0)}, 0); err != nil {
 					t.Errorf("writer %d: %v", w, err)
@@ -41,7 +42,7 @@ func TestManyWriteAndReadTogether(t *testing.T) {
 	}
 	wg.Wait()
 	all, err := s.Contacts(ctx, "o1")
-	if err != nil || len(all) != 6*40+1 {
+	if err != nil || len(all) != 6*each+1 {
 		t.Fatalf("%d contacts, %v", len(all), err)
 	}
 	for i := 1; i < len(all); i++ {

@@ -94,7 +94,8 @@ journeys: build chromium e2e/node_modules/.package-lock.json
 test:
 	@rm -f bin/go-*.json bin/journeys.json
 	@$(MAKE) --no-print-directory -j2 -O drift lint-go lint-web build chromium
-	@failed=0; for part in go-test smoke journeys count; do \
+	@failed=0; $(MAKE) --no-print-directory -j2 -k -O go-test smoke || failed="$$failed go-test-or-smoke"; \
+	for part in journeys count; do \
 	  $(MAKE) --no-print-directory $$part || failed="$$failed $$part"; done; \
 	$(GO) run ./scripts/summary bin/go-full.json bin/go-race.json bin/go-together.json bin/journeys.json || failed="$$failed summary"; \
 	[ "$$failed" = 0 ] || { echo "failed parts:$${failed#0}"; exit 1; }
@@ -106,11 +107,12 @@ MOST ?= 0
 mutants:
 	$(GO) run ./scripts/mutants -only '$(ONLY)' -most $(MOST)
 
-# BENCHTIME and CONTACTS shorten it: make bench BENCHTIME=1x CONTACTS=1000
+# BENCHES, BENCHTIME and CONTACTS shorten it: make bench BENCHES=./core/moment BENCHTIME=1x CONTACTS=1000
+BENCHES ?= ./core/... ./internal/...
 BENCHTIME ?= 2s
 CONTACTS ?= 100000
 bench: build chromium e2e/node_modules/.package-lock.json
-	$(GO) test -run xxx -bench . -benchtime $(BENCHTIME) -timeout 60m ./core/... ./internal/...
+	$(GO) test -run xxx -bench . -benchtime $(BENCHTIME) -timeout 60m $(BENCHES)
 	scripts/bench.sh $(CONTACTS)
 	$(GO) run ./scripts/logbench -most $(CONTACTS)
 
@@ -138,7 +140,7 @@ check: lint
 # worlds, does no field break a computation? LONG=0.01 runs a hundredth of them.
 LONG ?= 1
 test-long:
-	REED_LONG=$(LONG) $(GO) test -count 1 -timeout 120m -run Long -v ./core/... ./internal/...
+	REED_LONG=$(LONG) $(GO) test -count 1 -timeout 120m -run '^TestLong' -v ./core/... ./internal/...
 
 # Every other target in its shortest form, so that none breaks unnoticed.
 smoke: build

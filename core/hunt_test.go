@@ -168,7 +168,7 @@ func TestNothingThatIsTypedBreaksAComputation(t *testing.T) {
 // At length every set-up is solved, and one in four goes through everything.
 func TestLongNothingThatIsTypedBreaksAComputation(t *testing.T) {
 	every := max(1, 400/testsize.Long(t, 400))
-	hunt(t, hunter{solve: every, all: 4, deep: 4})
+	hunt(t, hunter{solve: every, all: max(4, every), deep: max(4, every)})
 }
 
 func hunt(t *testing.T, how hunter) {

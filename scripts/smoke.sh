@@ -39,8 +39,8 @@ clean() {
 }
 
 try demo
-try make bench BENCHTIME=1x CONTACTS=1000
-try make soak FOR=5s
+try make bench BENCHES=./core/sweep BENCHTIME=1x CONTACTS=1000
+try make soak FOR=2s
 try make mutants ONLY=core/quantity MOST=1
 try make test-long LONG=0.01
 try make antennas ANTENNAS="-only 1 -out $tmp/antennas.md"

@@ -61,8 +61,8 @@ func TestTheTrueCauseIsFound(t *testing.T) {
 }
 
 func TestLongTheTrueCauseIsFound(t *testing.T) {
-	testsize.Long(t, 1)
-	findTrueCauses(t, 1)
+	const pairs = 40
+	findTrueCauses(t, pairs/testsize.Long(t, pairs))
 }
 
 // findTrueCauses diagnoses one of every so many pairs of a cause and an antenna.
@@ -156,8 +156,8 @@ func TestASettingThatIsOffIsFound(t *testing.T) {
 }
 
 func TestLongASettingThatIsOffIsFound(t *testing.T) {
-	testsize.Long(t, 1)
-	findSettingsThatAreOff(t, 1)
+	const antennas = 6
+	findSettingsThatAreOff(t, antennas/testsize.Long(t, antennas))
 }
 
 // findSettingsThatAreOff diagnoses one of every so many antennas that are set wrong or right.

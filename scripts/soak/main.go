@@ -374,8 +374,9 @@ func (s *soak) run(d time.Duration) error {
 			return err
 		}
 	}
+	// The last kill of a short run may end after the run should have: memory is looked at four times at least.
 	var memory []int
-	for time.Since(begun) < d {
+	for len(memory) < 4 || time.Since(begun) < d {
 		time.Sleep(min(5*time.Second, d/60))
 		memory = append(memory, s.rss())
 	}

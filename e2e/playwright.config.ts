@@ -7,8 +7,7 @@ export default defineConfig({
   timeout: 600_000,
   expect: { timeout: 120_000 },
   retries: process.env.CI ? 1 : 0,
-  // A journey waits for the page more than it computes: three keep two cores busy.
-  workers: 3,
+  workers: 2,
   fullyParallel: true,
   reporter: [["list"], ["json", { outputFile: "../bin/journeys.json" }]],
   use: {

@@ -31,6 +31,13 @@ type settingOut struct {
 	Turns float64 `json:"turns,omitempty"`
 }
 
+// betterOut is a length that would match better than a typed one.
+type betterOut struct {
+	Field  string  `json:"field"`
+	Metres float64 `json:"m"`
+	Says   string  `json:"says"`
+}
+
 type faultOut struct {
 	Field string `json:"field"`
 	Text  string `json:"text"`
@@ -43,7 +50,7 @@ func planCase(ctx context.Context, c *call) error {
 		return err
 	}
 	e := new(twin.Engine)
-	p, solved, err := x.cut(ctx, e)
+	p, r, err := x.cut(ctx, e)
 	if err != nil {
 		return err
 	}
@@ -52,10 +59,14 @@ func planCase(ctx context.Context, c *call) error {
 		Pieces   []pieceOut   `json:"pieces"`
 		Settings []settingOut `json:"settings"`
 		Default  string       `json:"default"`
+		Better   []betterOut  `json:"better"`
 		Faults   []faultOut   `json:"faults"`
-	}{Pieces: []pieceOut{}, Settings: []settingOut{}, Default: "form", Faults: []faultOut{}}
-	if solved {
+	}{Pieces: []pieceOut{}, Settings: []settingOut{}, Default: "form", Better: []betterOut{}, Faults: []faultOut{}}
+	if len(r.Lengths) > 0 {
 		out.Default = "solver"
+	}
+	for _, b := range r.Better {
+		out.Better = append(out.Better, betterOut{b.Field, b.Size.M, b.Says})
 	}
 	for _, y := range p.Pieces {
 		out.Pieces = append(out.Pieces, pieceOut{y.Name, y.Count, y.Electrical.M, y.Cut.M})

@@ -129,41 +129,48 @@ func (x setupCase) plan() (antenna.Plan, antenna.Form, error) {
 	return p, form, said(p.Faults)
 }
 
-// cut is the plan with the lengths that one is told to cut: the solver's, where it finds any. Where it finds none for one of
-// them, that is among the plan's faults.
-func (x setupCase) cut(ctx context.Context, e *twin.Engine) (p antenna.Plan, solved bool, err error) {
+// cut returns the plan with the solver's lengths where it finds any, and what the solver found; typed lengths stay as typed.
+// Lengths for which the solver finds none are named among the plan's faults.
+func (x setupCase) cut(ctx context.Context, e *twin.Engine) (p antenna.Plan, r twin.Refined, err error) {
 	p, form, err := x.plan()
 	if err != nil {
-		return p, false, err
+		return p, r, err
 	}
 	s, err := x.asPlanned(p)
 	if err != nil {
-		return p, false, err
+		return p, r, err
 	}
-	r, err := e.Refine(ctx, s, nil)
+	r, err = e.Refine(ctx, s, nil)
 	switch {
 	case ctx.Err() != nil:
-		return p, false, ctx.Err()
+		return p, r, ctx.Err()
 	case err != nil:
-		return p, false, nil
+		return p, twin.Refined{}, nil
 	}
 	if request, unread := family.Read(form); len(r.Lengths) > 0 {
 		request.Solved = r.Solved
 		if better := family.Planned(request, unread); said(better.Faults) == nil {
-			p, solved = better, true
+			p = better
+		} else {
+			r.Lengths = nil
 		}
 	}
 	for _, field := range slices.Sorted(maps.Keys(r.Failed)) {
 		p.Faults = append(p.Faults, antenna.FaultAt(field, "ask", r.Failed[field]))
 	}
-	return p, solved, nil
+	return p, r, nil
 }
 
 // asPlanned is what is modelled of a plan of the case.
 func (x setupCase) asPlanned(p antenna.Plan) (twin.Setup, error) {
 	out := twin.Setup{Built: deployment.Built{Shape: p.Shape, PowerW: x.PowerW}, Planned: true, Ground: x.Ground, PowerW: x.PowerW,
 		Units: quantity.In(x.unit())}
-	var err error
+	form, err := x.form()
+	if err != nil {
+		return out, err
+	}
+	request, _ := family.Read(form)
+	out.Given = request.Given()
 	out.Built.Coax, err = x.coax()
 	return out, err
 }

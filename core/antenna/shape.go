@@ -164,6 +164,22 @@ func (s Shape) WireKind() (Wire, bool) {
 	return WireNamed(s.Wire)
 }
 
+// Given lists the IDs of the lengths and numbers that are set, in alphabetical order. Of a request these are what the operator
+// typed: a plan keeps them.
+func (s Shape) Given() []string {
+	var out []string
+	for id, l := range s.Sizes {
+		if !l.IsZero() {
+			out = append(out, id)
+		}
+	}
+	for id := range s.Numbers {
+		out = append(out, id)
+	}
+	sort.Strings(out)
+	return out
+}
+
 // Said reports whether a number was given, were it zero.
 func (s Shape) Said(id string) bool { _, ok := s.Numbers[id]; return ok }
 

@@ -27,8 +27,10 @@ import (
 type Setup struct {
 	Built   deployment.Built `json:"built"`
 	Planned bool             `json:"planned"`
-	Ground  string           `json:"ground"`
-	PowerW  float64          `json:"power_w"`
+	// Given are the fields of a plan that the operator typed: the solver leaves them as they are.
+	Given  []string `json:"given,omitempty"`
+	Ground string   `json:"ground"`
+	PowerW float64  `json:"power_w"`
 	// Units are the reader's, for lengths in sentences.
 	Units quantity.System `json:"units"`
 	// Lying is how high in metres wires on the ground are taken, 0 for the usual.

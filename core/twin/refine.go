@@ -36,13 +36,27 @@ type Refined struct {
 	Lengths  []Length `json:"lengths"`
 	Settings []string `json:"settings"` // of what is set and not cut, by frequency
 	// Solved is what a plan is asked with to be made with these lengths and settings.
-	Solved   []antenna.Solved `json:"solved"`
-	Figures  []phrase.Figure  `json:"figures"`
-	Sentence string           `json:"sentence"`
-	Why      string           `json:"why"`
+	Solved  []antenna.Solved `json:"solved"`
+	Figures []phrase.Figure  `json:"figures"`
+	// Better are typed lengths for which another would match better. They stay as typed.
+	Better   []Better `json:"better"`
+	Sentence string   `json:"sentence"`
+	Why      string   `json:"why"`
 	// Failed says, by field, for which lengths none was found, and what is kept.
 	Failed map[string]string `json:"-"`
 }
+
+// Better is a length that would match better than the one that was typed into a field: Text is what to type for it, Says the
+// SWR with either.
+type Better struct {
+	Field string          `json:"field"`
+	Size  quantity.Length `json:"size"`
+	Text  string          `json:"text"`
+	Says  string          `json:"says"`
+}
+
+// given reports whether the operator typed a field of the plan.
+func (s Setup) given(field string) bool { return slices.Contains(s.Given, field) }
 
 // refiner works on one plan.
 type refiner struct {
@@ -67,10 +81,10 @@ func (r *refiner) step() {
 func (e *Engine) Refine(ctx context.Context, s Setup, done func(step, of int)) (Refined, error) {
 	r := &refiner{e: e, s: s, done: done, failed: map[string]string{}}
 	out := Refined{Lengths: []Length{}, Settings: []string{}, Solved: []antenna.Solved{}, Figures: []phrase.Figure{},
-		Failed: map[string]string{}}
+		Better: []Better{}, Failed: map[string]string{}}
 	var err error
 	a := family.Of(s.Built.Shape)
-	knobs := a.Solved()
+	knobs, typed := a.Solved(), []family.Knob{}
 	switch {
 	case a.Beam() != nil:
 		err = r.beam(ctx, *a.Beam(), &out)
@@ -81,13 +95,24 @@ func (e *Engine) Refine(ctx context.Context, s Setup, done func(step, of int)) (
 	case len(s.Built.More) > 0 && a.Kind().OneForAll:
 		err = r.compromise(ctx, knobs[0], &out)
 	default:
-		err = r.resonate(ctx, knobs)
+		for _, k := range knobs {
+			if s.given(k.Field) {
+				typed = append(typed, k)
+			}
+		}
+		knobs = slices.DeleteFunc(knobs, func(k family.Knob) bool { return s.given(k.Field) })
+		if err = r.resonate(ctx, knobs); err == nil {
+			err = r.suggest(ctx, typed, &out)
+		}
 	}
 	if err != nil {
 		return Refined{}, err
 	}
 	if len(out.Lengths) == 0 && len(out.Settings) == 0 {
 		for _, k := range knobs {
+			if s.given(k.Field) {
+				continue
+			}
 			if says := r.failed[k.Field]; says != "" {
 				out.Failed[k.Field] = says + ": the closed form's length is kept"
 				out.Settings = append(out.Settings, out.Failed[k.Field])
@@ -98,6 +123,58 @@ func (e *Engine) Refine(ctx context.Context, s Setup, done func(step, of int)) (
 	}
 	out.explain(s)
 	return out, nil
+}
+
+// suggest finds for each typed length the one that would match better at its frequency, all others kept.
+func (r *refiner) suggest(ctx context.Context, typed []family.Knob, out *Refined) error {
+	for _, k := range typed {
+		k.Within = widerRange
+		v, err := r.turn(ctx, r.s, k)
+		var nowhere errNowhere
+		if errors.As(err, &nowhere) {
+			continue
+		}
+		if err != nil {
+			return err
+		}
+		now, err := r.swr(ctx, r.s, k.F)
+		if err != nil {
+			return err
+		}
+		then, err := r.swr(ctx, r.s.With(k, v), k.F)
+		if err != nil {
+			return err
+		}
+		out.better(r.s, k, v, now, then, " on "+quantity.ToKHz(k.F)+" MHz")
+	}
+	return nil
+}
+
+// widerRange is how far from a typed length, as shares of it, a better one is looked for: it may be for another band.
+var widerRange = [2]float64{0.6, 1.7}
+
+// swr is the SWR at the feed, behind the transformer.
+func (r *refiner) swr(ctx context.Context, s Setup, f float64) (float64, error) {
+	z, err := r.z(ctx, s, f)
+	if err != nil {
+		return 0, err
+	}
+	feed, _ := chain{setup: s, electric: family.Of(s.Built.Shape).Electrics(f)}.feed(f, z)
+	return swr(feed), nil
+}
+
+// better adds a length that would match better than the typed one, if the difference matters: SWR now and then, at what where
+// says.
+func (o *Refined) better(s Setup, k family.Knob, v, now, then float64, where string) {
+	if then > 0.93*now || now < 1.3 || quantity.SWR(then) == quantity.SWR(now) {
+		return
+	}
+	b := Better{Field: k.Field, Size: quantity.Metres(math.Round(v*1000) / 1000)}
+	if b.Text = s.Units.Exact(b.Size.M); k.Turns() {
+		b.Text = fmt.Sprintf("%.1f", v)
+	}
+	b.Says = fmt.Sprintf("%s would suit better: SWR %s instead of %s%s.", size(s.Units, k, v), quantity.SWR(then), quantity.SWR(now), where)
+	o.Better = append(o.Better, b)
 }
 
 func (o *Refined) add(k family.Knob, closed, solved float64) {
@@ -286,6 +363,9 @@ func (r *refiner) compromise(ctx context.Context, k family.Knob, out *Refined) e
 	all := r.s.Built.All()
 	r.of = len(all)
 	lo, hi := math.Inf(1), 0.0
+	if r.s.given(k.Field) {
+		k.Within = widerRange
+	}
 	for _, f := range slices.Backward(all) { // the lowest first: it has to be served
 		k.F = f
 		v, err := r.turn(ctx, r.s, k)
@@ -308,10 +388,37 @@ func (r *refiner) compromise(ctx context.Context, k family.Knob, out *Refined) e
 		return nil
 	}
 	best := (lo + hi) / 2
+	if r.s.given(k.Field) {
+		return r.suggestForAll(ctx, k, best, out)
+	}
 	k.Label = "radiator for all"
 	out.add(k, k.Length(r.s.Built.Shape), best)
 	out.Figures = append(out.Figures, phrase.Figure{Label: "Off by at most", Value: fmt.Sprintf("%.1f %%", 100*(hi-lo)/2/best),
 		Why: "on the bands that want the most and the least wire"})
+	return nil
+}
+
+// suggestForAll says whether another length than the typed one would match better on the band where it matches worst.
+func (r *refiner) suggestForAll(ctx context.Context, k family.Knob, v float64, out *Refined) error {
+	worst := func(s Setup) (w float64, err error) {
+		for _, f := range r.s.Built.All() {
+			at, err := r.swr(ctx, s, f)
+			if err != nil {
+				return 0, err
+			}
+			w = math.Max(w, at)
+		}
+		return w, nil
+	}
+	now, err := worst(r.s)
+	if err != nil {
+		return err
+	}
+	then, err := worst(r.s.With(k, v))
+	if err != nil {
+		return err
+	}
+	out.better(r.s, k, v, now, then, " on the worst band")
 	return nil
 }
 
@@ -334,6 +441,7 @@ func (r *refiner) settings(ctx context.Context, out *Refined) error {
 		v := c.from.Built.Radiator().M
 		switch own := f == r.s.Built.FrequencyHz; {
 		case c.Lost:
+		case c.Electric.Knob == "length" && own && r.s.given(antenna.Radiator):
 		case c.Electric.Knob == "length" && own && v > 0 && len(a.Solved()) == 0:
 			for _, k := range a.Knobs() {
 				if k.Field == antenna.Radiator {
@@ -385,6 +493,12 @@ func (r *refiner) match(ctx context.Context, k family.Knob, out *Refined) error 
 	if best.worst > 0.9*planned.worst {
 		best = planned
 	}
+	if r.s.given(k.Field) {
+		out.Figures = append(out.Figures, phrase.Figure{Label: "Worst SWR at the tuner", Value: quantity.SWR(planned.worst),
+			Why: "with the typed length of " + r.s.Units.Long(from)})
+		out.better(r.s, k, best.l, planned.worst, best.worst, " at the tuner")
+		return nil
+	}
 	k.Label = "length with the least worst SWR"
 	out.add(k, from, best.l)
 	out.Figures = append(out.Figures, phrase.Figure{Label: "Worst SWR at the tuner", Value: quantity.SWR(best.worst),
@@ -395,13 +509,17 @@ func (r *refiner) match(ctx context.Context, k family.Knob, out *Refined) error 
 // beam optimises the lengths of a directive antenna for the match and for what goes backward, at the design frequency.
 func (r *refiner) beam(ctx context.Context, of family.Beam, out *Refined) error {
 	f := r.s.Built.FrequencyHz
-	start := make([]float64, len(of.Lengths))
-	for i, l := range of.Lengths {
+	free := slices.DeleteFunc(slices.Clone(of.Lengths), func(l family.Part) bool { return r.s.given(l.Field) })
+	if len(free) == 0 {
+		return nil
+	}
+	start := make([]float64, len(free))
+	for i, l := range free {
 		start[i] = r.s.Built.M(l.Field)
 	}
 	set := func(x []float64) Setup {
 		s := r.s
-		for i, l := range of.Lengths {
+		for i, l := range free {
 			s.Built.Put(l.Field, quantity.Metres(start[i]*x[i]))
 		}
 		s.Built.Shape = of.Close(s.Built.Shape)
@@ -448,6 +566,7 @@ func (r *refiner) beam(ctx context.Context, of family.Beam, out *Refined) error 
 		return fmt.Errorf("the antenna's dimensions cannot be optimised: %w", err)
 	}
 	_, match, front := judge(result.X)
+	of.Lengths = free
 	out.beam(of, r.s.Built.Shape, set(result.X).Built.Shape, match, front)
 	return nil
 }
@@ -491,6 +610,10 @@ func (o *Refined) explain(s Setup) {
 		}
 	}
 	switch {
+	case len(o.Better) > 0:
+		o.Sentence = o.Better[0].Says
+	case len(o.Lengths) == 0 && len(o.Failed) == 0 && slices.ContainsFunc(family.Of(s.Built.Shape).Wires(), s.given):
+		o.Sentence = "The typed lengths stay as they are."
 	case family.Of(s.Built.Shape).Trims() == family.NoTrim && len(o.Figures) > 0:
 		o.Sentence = fmt.Sprintf("Of lengths within a tenth, %s leaves the tuner the least: SWR %s.", s.Units.Long(o.Lengths[0].Solved.M),
 			o.Figures[0].Value)

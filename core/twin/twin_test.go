@@ -586,3 +586,65 @@ func BenchmarkWholeForecastAfterOneLengthChanged(b *testing.B) {
 		whole()
 	}
 }
+
+// What the operator typed is neither turned nor replaced; what would match better is said beside it, and does match better.
+func TestTypedLengthsAreKeptAndABetterOneIsNamed(t *testing.T) {
+	testsize.SkipIfShort(t, "solves several antennas")
+	var e Engine
+	for _, c := range []struct {
+		family, variant, field string
+		metres                 float64
+		all                    []float64
+	}{
+		{"random-wire", "sloper", antenna.Radiator, 16, []float64{21.1e6, 14.1e6, 7.1e6}},
+		{"end-fed-loaded", "flat", "coil_at", 9.3, []float64{14.2e6, 7.15e6}},
+		{"end-fed", "sloper", antenna.Radiator, 18.4, []float64{14.1e6, 7.1e6}},
+		{"dipole", "flat", antenna.Radiator, 5.6, []float64{14.1e6}},
+		{"rectangle", "level", "width", 7.3, []float64{14.1e6}},
+	} {
+		t.Run(c.family, func(t *testing.T) {
+			r := antenna.Request{Shape: antenna.Shape{Family: c.family, Variant: c.variant, FrequencyHz: c.all[0], More: c.all[1:]}}
+			r.Put(c.field, quantity.Metres(c.metres))
+			plan := func() Setup {
+				return Setup{Built: deployment.Built{Shape: family.Design(r).Shape}, Planned: true, Given: r.Given(), Ground: "average"}
+			}
+			got, err := e.Refine(t.Context(), plan(), nil)
+			if err != nil {
+				t.Fatal(err)
+			}
+			for _, x := range got.Solved {
+				if x.Field == c.field && x.FrequencyHz == 0 {
+					t.Errorf("the solver's %s is %.3f m, typed was %.3f", c.field, x.Size.M, c.metres)
+				}
+			}
+			r.Solved = got.Solved
+			if now := family.Design(r).Shape.M(c.field); math.Abs(now-c.metres) > 1e-9 {
+				t.Errorf("with the solved lengths it is %.3f m, typed was %.3f", now, c.metres)
+			}
+			if c.family == "rectangle" {
+				return // its parts are optimised together: nothing is said of one
+			}
+			if len(got.Better) != 1 || got.Better[0].Field != c.field {
+				t.Fatalf("nothing better is named: %+v", got.Better)
+			}
+			// On the band that it is named for, on the worst one where it is named for all.
+			worst := func(s Setup) (w float64) {
+				f, err := e.Forecast(t.Context(), s, Options{Region: 1, Coarse: true}, nil)
+				if err != nil {
+					t.Fatal(err)
+				}
+				for _, b := range f.Bands {
+					if says := got.Better[0].Says; !strings.Contains(says, " MHz") || strings.Contains(says, quantity.ToKHz(b.F)+" MHz") {
+						w = math.Max(w, b.FeedSWR)
+					}
+				}
+				return w
+			}
+			now := worst(plan())
+			r.Put(c.field, got.Better[0].Size)
+			if then := worst(plan()); then > now {
+				t.Errorf("%s: by the forecast %.2f, it was %.2f", got.Better[0].Says, then, now)
+			}
+		})
+	}
+}

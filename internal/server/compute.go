@@ -40,7 +40,7 @@ func (s *Server) setup(ctx context.Context, in ModelQuestion) (twin.Setup, error
 		if err != nil {
 			return out, err
 		}
-		out.Built = deployment.Built{Shape: p.Shape}.Use(bag)
+		out.Built, out.Given = deployment.Built{Shape: p.Shape}.Use(bag), want.Given()
 		out.Planned, out.PowerW = true, want.PowerW
 		if want.Ground != "" {
 			out.Ground = want.Ground

@@ -83,12 +83,29 @@ func (a Antenna) Fields(stage string) []entry.Field {
 	}
 	var out []entry.Field
 	for _, f := range a.kind.fields(a.Shape) {
+		if stage == "plan" && f.Only == "built" && a.trimmed(f.ID) {
+			f = asAtHand(f, a.Feeding() == Whole)
+		}
 		if f.Only == "" || f.Only == stage {
 			f.Aside = !f.Must && !slices.Contains(a.kind.matters, f.ID)
 			out = append(out, f)
 		}
 	}
 	return out
+}
+
+// trimmed reports whether a field is a length that brings the antenna to its frequencies.
+func (a Antenna) trimmed(id string) bool {
+	return slices.ContainsFunc(a.lengths(), func(k Knob) bool { return k.Field == id && len(k.Parts) == 0 })
+}
+
+// asAtHand is a recorded length as it is asked for in a plan: of a wire that exists already. Left empty it is computed.
+func asAtHand(f entry.Field, legs bool) entry.Field {
+	f.Only, f.Must, f.Help = "", false, "if you have it already; computed if left empty"
+	if legs && f.ID == antenna.Radiator {
+		f.Label = "Each leg"
+	}
+	return f
 }
 
 // Texts writes a shape as the texts of its fields.

@@ -15,12 +15,14 @@ import (
 	"reed/core/quantity"
 )
 
-// solved puts solved lengths into the shape before it is planned. What the plan chose with its own lengths and what these
-// were found with stays.
+// solved puts solved lengths into the shape before it is planned. What the operator typed stays as it is, and so does what the
+// plan chose with its own lengths and what these were found with.
 func solved(r *antenna.Request) {
 	if len(r.Solved) == 0 {
 		return
 	}
+	typed := r.Given()
+	isTyped := func(id string) bool { return slices.Contains(typed, id) }
 	bare := *r
 	bare.Solved = nil
 	before := Of(design(bare, nil).Shape)
@@ -29,6 +31,8 @@ func solved(r *antenna.Request) {
 			r.PutNumber(id, v)
 		}
 	}
+	// The whole element of a beam follows its parts: with one of them typed it is not the solver's.
+	partTyped := before.kind.beam != nil && slices.ContainsFunc(before.kind.beam.Lengths, func(p Part) bool { return isTyped(p.Field) })
 	turns := map[string]bool{}
 	for _, k := range before.Knobs() {
 		turns[k.Field] = k.Turns()
@@ -36,11 +40,12 @@ func solved(r *antenna.Request) {
 	for _, x := range r.Solved {
 		switch {
 		case x.FrequencyHz > 0: // a setting on one band: the shape is that of all
+		case isTyped(x.Field), partTyped && x.Piece != "":
 		case turns[x.Field]:
 			r.PutNumber(x.Field, math.Round(x.Size.M*10)/10)
 		case x.Field != "" && x.Size.M > 0:
 			r.Shape = r.With(x.Field, x.Size)
-			if x.Field == "radiator" && hasSecondLeg(r.Shape) {
+			if x.Field == antenna.Radiator && hasSecondLeg(r.Shape) && !isTyped(antenna.LegB) {
 				r.Put(antenna.LegB, x.Size)
 			}
 		}
@@ -215,7 +220,7 @@ func design(r antenna.Request, unread []antenna.Fault) antenna.Plan {
 	out.Drawing, out.Faults = drawing, append(out.Faults, faults...)
 	out.Measure = twice(r, out.Pieces)
 	usual(&out, asked, r.Units)
-	out.WireSays, out.Likely, out.Called = say(r, out.WireUsed), likely(out, r), called(fam, r)
+	out.WireSays, out.Likely, out.Called = say(r, out.WireUsed), likely(out, r, asked), called(fam, r)
 	return out
 }
 
@@ -241,12 +246,15 @@ func called(f Family, r antenna.Request) string {
 // soaks the ground, all of which the model does not see.
 const solvedWithin = 0.015
 
-// likely says between which lengths the right one of the first piece lies, before allowances.
-func likely(p antenna.Plan, r antenna.Request) string {
+// likely says between which lengths the right one of the first piece lies, before allowances; nothing of a length that was asked for.
+func likely(p antenna.Plan, r antenna.Request, asked antenna.Shape) string {
 	if len(p.Pieces) == 0 || p.Pieces[0].Of != "wire" || p.Factor.Value <= 0 || p.Factor.Lo <= 0 {
 		return ""
 	}
 	first := p.Pieces[0]
+	if slices.ContainsFunc(Of(p.Shape).lengths(), func(k Knob) bool { return k.Piece == first.Name && asked.M(k.Field) > 0 }) {
+		return "" // it is as long as was typed
+	}
 	lo, hi := p.Factor.Lo/p.Factor.Value, p.Factor.Hi/p.Factor.Value
 	if slices.ContainsFunc(r.Solved, func(x antenna.Solved) bool { return x.Piece == first.Name }) {
 		lo, hi = 1-solvedWithin, 1+solvedWithin

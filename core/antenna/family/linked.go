@@ -85,7 +85,15 @@ func planLinked(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan 
 		if i > 0 {
 			section -= gap
 		}
-		if section < 0.05 {
+		typed := s.M(legOf(s, i)) > 0
+		switch {
+		case section >= 0.05:
+		case typed && i == 0:
+			p.Faults = append(p.Faults, antenna.Say(legOf(s, i), "error", "%s is too short for a leg; expected 5 cm or more", say(r, leg)))
+		case typed:
+			p.Faults = append(p.Faults, antenna.Say(legOf(s, i), "error", "%s for %s MHz is no longer than the %s for %s MHz", say(r, leg),
+				quantity.ToKHz(f), say(r, before), quantity.ToKHz(all[i-1])))
+		default:
 			p.Faults = append(p.Faults, antenna.Say("frequency_hz", "ask", "%s and %s MHz need legs only %s apart: one setting serves both",
 				quantity.ToKHz(all[i-1]), quantity.ToKHz(f), say(r, math.Max(0, leg-before))))
 			section = math.Max(section, 0.01)

@@ -82,7 +82,7 @@ func radialsByBand(s *antenna.Shape, k float64) bool {
 	for i, l := range lengths[1:] {
 		count, length := setID(i + 2)
 		s.PutNumber(count, 2)
-		s.Put(length, quantity.Metres(l))
+		s.Fill(length, l)
 	}
 	return true
 }

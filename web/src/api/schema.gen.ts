@@ -2127,6 +2127,14 @@ export interface components {
             /** @description what a plan is asked with to be made with these */
             solved: components["schemas"]["Solved"][];
             figures: components["schemas"]["Figure"][];
+            /** @description typed lengths for which another would match better; they stay as typed */
+            better: {
+                field: string;
+                size: components["schemas"]["Length"];
+                /** @description what to type for it */
+                text: string;
+                says: string;
+            }[];
             sentence: string;
             why: string;
         };

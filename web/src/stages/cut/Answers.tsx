@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
-import type { UseFormReturn } from "react-hook-form";
+import type { Path, UseFormReturn } from "react-hook-form";
 import { type Schemas, useReference } from "../../api/client";
+import { slot } from "../../parts/AskFields";
 import { Figures, Schools, Strips, Tables } from "../../parts/Figures";
 import { Fold } from "../../parts/Fold";
 import { Forecast } from "../../parts/Forecast";
@@ -8,7 +9,7 @@ import type { Computing } from "../../parts/useComputed";
 import { Lessons } from "./Lessons";
 import type { Form } from "./plan";
 import { MeasureTwice } from "./Sheet";
-import { Questions, SolvedLengths } from "./Solved";
+import { BetterLengths, Questions, SolvedLengths } from "./Solved";
 
 type Request = Schemas["PlanRequest"];
 
@@ -38,6 +39,7 @@ export function Answers({
   const imperial = unit === "ft";
   return (
     <div className="stack then">
+      <BetterLengths of={lengths} onTake={(field, text) => form.setValue(slot(field) as Path<Form>, text, { shouldDirty: true })} />
       {ready && (
         <div className="noprint">
           <Fold name="What to expect of it" says={computed.result?.forecast?.sentence}>

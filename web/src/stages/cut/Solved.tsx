@@ -80,6 +80,24 @@ export function SolvedLengths({
   );
 }
 
+/** For typed lengths that stay as they are: what would match better, and a press that takes it. */
+export function BetterLengths({ of: c, onTake }: { of: Computing<Schemas["Refined"]>; onTake: (field: string, text: string) => void }) {
+  const better = c.current ? (c.result?.better ?? []) : [];
+  if (better.length === 0) return null;
+  return (
+    <section className="stack tight noprint" aria-label="Better lengths">
+      {better.map((b) => (
+        <div className="row" key={b.field}>
+          <span>{b.says}</span>
+          <Button variant="outlined" onClick={() => onTake(b.field, b.text)}>
+            Use {b.text}
+          </Button>
+        </div>
+      ))}
+    </section>
+  );
+}
+
 /** Questions on which people differ, put to the model of this very antenna. */
 export function Questions({ plan, outing, family, unit }: { plan: Plan; outing: string; family: Schemas["Family"]; unit: string }) {
   const feeding = family.variants.find((v) => v.id === plan.variant)?.feeding ?? family.feeding;

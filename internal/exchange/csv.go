@@ -8,14 +8,12 @@ import (
 	"fmt"
 	"io"
 	"math"
-	"math/cmplx"
 	"regexp"
 	"slices"
 	"strconv"
 	"strings"
 
 	"reed/core/circuit"
-	"reed/core/quantity"
 	"reed/core/sweep"
 )
 
@@ -647,98 +645,4 @@ func unsigned(table [][]float64, col int) bool {
 	}
 	_, hi := span(table, col)
 	return least > 0 && least < len(table)-1 && table[least][col] < hi/5 && table[0][col] > hi/5 && table[len(table)-1][col] > hi/5
-}
-
-// ParseReadings reads readings typed by hand, one a line: frequency and SWR, frequency, R and X, or frequency, SWR, R and X.
-func ParseReadings(text string) (*Preview, error) {
-	p := &Preview{Kind: "typed", Name: "typed readings", Encoding: "UTF-8", Guesses: []Guess{}, Notes: []Note{}}
-	var rows []row
-	var gamma []complex128
-	n, known := 0, 0
-	for line := range strings.Lines(text) {
-		n++
-		words := strings.Fields(strings.NewReplacer(";", " ", ":", " ", "\t", " ").Replace(line))
-		if len(words) == 0 {
-			continue
-		}
-		f, ok := p.typedFrequency(n, words[0])
-		if !ok {
-			continue
-		}
-		g, phase, field, err := typedReading(words[1:])
-		if err != nil {
-			p.note("error", n, 0, field, "%v", err)
-			continue
-		}
-		if phase {
-			known++
-		}
-		rows = append(rows, row{line: n, f: f, words: words})
-		gamma = append(gamma, g)
-	}
-	kind := sweep.Magnitude
-	switch known {
-	case 0:
-	case len(rows):
-		kind = sweep.Complex
-	default:
-		// R and X of some lines alone give no curve: all are read as SWR.
-		p.note("note", 0, 0, "", "%d of %d lines have R and X: all are read as SWR", known, len(rows))
-		for i, g := range gamma {
-			gamma[i] = complex(cmplx.Abs(g), 0)
-		}
-	}
-	if len(rows) == 0 {
-		if len(p.Notes) > 0 {
-			return nil, &FileError{fmt.Sprintf("line %d: %s", p.Notes[0].Line, p.Notes[0].Text), "one reading a line, like 7.05 1.4"}
-		}
-		return nil, &FileError{"nothing was typed", "one reading a line, like 7.05 1.4"}
-	}
-	if err := p.setSweep(kind, rows, 1, gamma); err != nil {
-		return nil, err
-	}
-	p.count()
-	return p, nil
-}
-
-// typedFrequency reads the frequency of a typed reading in megahertz, or in kilohertz where it cannot be anything else.
-func (p *Preview) typedFrequency(line int, word string) (hz float64, ok bool) {
-	f, err := quantity.ParseFrequency(word, "MHz")
-	switch {
-	case err != nil:
-		p.note("error", line, 0, "f", "%v", err)
-		return 0, false
-	case f.Value >= 1e9 && f.Value < 60e9:
-		p.note("note", line, 0, "f", "%s read as kHz", word)
-		return f.Value / 1e3, true
-	case f.Value < 1e6 || f.Value > 60e6:
-		p.note("error", line, 0, "f", "%s MHz is outside 1 to 60 MHz", quantity.MHz(f.Value))
-		return 0, false
-	}
-	return f.Value, true
-}
-
-// typedReading is the reflection of what stands behind a frequency: SWR, R and X, or SWR, R and X; phase says that R and
-// X are known. field is where it is wrong.
-func typedReading(words []string) (g complex128, phase bool, field string, err error) {
-	number := func(word string) (float64, error) {
-		return strconv.ParseFloat(strings.Replace(strings.NewReplacer("j", "", "J", "", "\u2212", "-").Replace(word), ",", ".", 1), 64)
-	}
-	switch len(words) {
-	case 1:
-		swr, err := number(words[0])
-		if err != nil || swr < 1 || swr > circuit.MaxSWR {
-			return 0, false, "swr", fmt.Errorf("%q is not an SWR; it is a number of 1 or more, like 1.4", words[0])
-		}
-		return complex(circuit.Magnitude(swr), 0), false, "", nil
-	case 2, 3:
-		at := words[len(words)-2:]
-		r, err1 := number(at[0])
-		x, err2 := number(at[1])
-		if err1 != nil || err2 != nil || r < 0 || math.IsNaN(r+x) || math.IsInf(r+x, 0) {
-			return 0, false, "r", fmt.Errorf("%q is not R and X in ohms, like 42 -12", strings.Join(at, " "))
-		}
-		return circuit.Gamma(complex(r, x), sweep.Reference), true, "", nil
-	}
-	return 0, false, "", fmt.Errorf("%d words found; expected frequency and SWR, like 7.05 1.4, or frequency, R and X", len(words)+1)
 }

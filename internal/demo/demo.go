@@ -461,7 +461,8 @@ func fillOuting(ctx context.Context, st *store.Store, engine *twin.Engine, o out
 // solved is what the solver makes of a plan's lengths, for the plan to be cut by.
 func solved(ctx context.Context, engine *twin.Engine, plan antenna.Request) ([]antenna.Solved, error) {
 	p := family.Design(plan)
-	r, err := engine.Refine(ctx, twin.Setup{Built: deployment.Built{Shape: p.Shape}, Planned: true, Given: plan.Given(), Ground: plan.Ground}, nil)
+	r, err := engine.Refine(ctx, twin.Setup{Built: deployment.Built{Shape: p.Shape}, Planned: true, Given: plan.Given(),
+		Ground: plan.Ground}, nil)
 	if err != nil {
 		return nil, err
 	}

@@ -9,7 +9,7 @@ export GOFLAGS := -trimpath
 WEB_SOURCES := $(shell find web/src web/public web/index.html web/vite.config.ts web/package-lock.json -type f 2>/dev/null)
 
 .PHONY: demo test test-long check soak mutants build web generate drift lint lint-go lint-web go-test go-full go-race journeys bench \
-  antennas release count chromium screenshots smoke summary clean
+  antennas release count chromium screenshots smoke clean
 
 # DEMO gives further flags: make demo DEMO="--data /tmp/isles --listen 127.0.0.1:7400"
 DEMO ?=

@@ -58,6 +58,15 @@ type Better struct {
 // given reports whether the operator typed a field of the plan.
 func (s Setup) given(field string) bool { return slices.Contains(s.Given, field) }
 
+// typedLength reports whether the operator typed any of the lengths that the solver would find.
+func (s Setup) typedLength() bool {
+	a := family.Of(s.Built.Shape)
+	if beam := a.Beam(); beam != nil {
+		return slices.ContainsFunc(beam.Lengths, func(l family.Part) bool { return s.given(l.Field) })
+	}
+	return slices.ContainsFunc(a.Solved(), func(k family.Knob) bool { return s.given(k.Field) })
+}
+
 // refiner works on one plan.
 type refiner struct {
 	e    *Engine
@@ -170,7 +179,7 @@ func (o *Refined) better(s Setup, k family.Knob, v, now, then float64, where str
 		return
 	}
 	b := Better{Field: k.Field, Size: quantity.Metres(math.Round(v*1000) / 1000)}
-	if b.Text = s.Units.Exact(b.Size.M); k.Turns() {
+	if b.Text = s.Units.Long(b.Size.M); k.Turns() {
 		b.Text = fmt.Sprintf("%.1f", v)
 	}
 	b.Says = fmt.Sprintf("%s would suit better: SWR %s instead of %s%s.", size(s.Units, k, v), quantity.SWR(then), quantity.SWR(now), where)
@@ -612,7 +621,7 @@ func (o *Refined) explain(s Setup) {
 	switch {
 	case len(o.Better) > 0:
 		o.Sentence = o.Better[0].Says
-	case len(o.Lengths) == 0 && len(o.Failed) == 0 && slices.ContainsFunc(family.Of(s.Built.Shape).Wires(), s.given):
+	case len(o.Lengths) == 0 && len(o.Failed) == 0 && s.typedLength():
 		o.Sentence = "The typed lengths stay as they are."
 	case family.Of(s.Built.Shape).Trims() == family.NoTrim && len(o.Figures) > 0:
 		o.Sentence = fmt.Sprintf("Of lengths within a tenth, %s leaves the tuner the least: SWR %s.", s.Units.Long(o.Lengths[0].Solved.M),

@@ -627,6 +627,10 @@ func TestTypedLengthsAreKeptAndABetterOneIsNamed(t *testing.T) {
 			if len(got.Better) != 1 || got.Better[0].Field != c.field {
 				t.Fatalf("nothing better is named: %+v", got.Better)
 			}
+			read, err := quantity.Typed(got.Better[0].Text, "m")
+			if err != nil || math.Abs(read.M-got.Better[0].Size.M) > 0.006 || !strings.HasPrefix(got.Better[0].Says, got.Better[0].Text) {
+				t.Errorf("to type %q (%v), said %q: %v", got.Better[0].Text, read.M, got.Better[0].Says, err)
+			}
 			// On the band that it is named for, on the worst one where it is named for all.
 			worst := func(s Setup) (w float64) {
 				f, err := e.Forecast(t.Context(), s, Options{Region: 1, Coarse: true}, nil)
@@ -646,5 +650,19 @@ func TestTypedLengthsAreKeptAndABetterOneIsNamed(t *testing.T) {
 				t.Errorf("%s: by the forecast %.2f, it was %.2f", got.Better[0].Says, then, now)
 			}
 		})
+	}
+}
+
+// A beam with all its parts typed leaves the solver nothing to find, and says so.
+func TestBeamWithEveryPartTypedStaysAsTyped(t *testing.T) {
+	var e Engine
+	r := antenna.Request{Shape: antenna.Shape{Family: "rectangle", Variant: "level", FrequencyHz: 14.1e6}}
+	for field, metres := range map[string]float64{"width": 7.3, "driven_tail": 1.3, "reflector_tail": 1.5} {
+		r.Put(field, quantity.Metres(metres))
+	}
+	s := Setup{Built: deployment.Built{Shape: family.Design(r).Shape}, Planned: true, Given: r.Given(), Ground: "average"}
+	got, err := e.Refine(t.Context(), s, nil)
+	if err != nil || len(got.Solved) != 0 || got.Sentence != "The typed lengths stay as they are." {
+		t.Errorf("%v: %q, %+v", err, got.Sentence, got.Solved)
 	}
 }

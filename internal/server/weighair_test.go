@@ -29,8 +29,8 @@ func (c *client) evidence(query string) (out []weigh.Evidence) {
 	return out
 }
 
-// Two antennas of the same wire, and a difference that only the simulated network knows, through the whole program. The runs are
-// judged together in one answer: judging them is what takes the time.
+// Two antennas of the same wire, and a difference that only the simulated network knows, through the whole program. One
+// answer judges all runs: judging takes most of the time.
 func TestADifferenceThatOnlyTheNetworkKnowsIsFound(t *testing.T) {
 	testsize.SkipIfShort(t, "judges a dozen beacon runs")
 	t.Parallel()

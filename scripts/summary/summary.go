@@ -39,7 +39,7 @@ type event struct {
 	Elapsed                                                float64
 }
 
-// packageRun is what is known of one package while its events are read.
+// packageRun collects the events of one package.
 type packageRun struct {
 	open        map[string]bool // tests that began and have not ended
 	failedTests int

@@ -161,6 +161,8 @@ export async function outing(app: App) {
     radiator: { typed: "20.5 m", unit: "m" },
     feed_height: { typed: "1 m", unit: "m" },
     far_height: { typed: "6 m", unit: "m" },
+    primary_turns: 2,
+    secondary_turns: 14,
   };
   await put(app, `/api/revisions/${uid(3)}`, { deployment_id: uid(2), reason: "as put up", built });
 }

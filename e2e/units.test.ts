@@ -28,7 +28,6 @@ test("an operator who thinks in feet plans, builds and trims in feet", async ({ 
   await page.getByRole("button", { name: "Type readings" }).click();
   await page.getByLabel(/Frequency in MHz and SWR/).fill("13.5 3.1\n13.7 1.6\n13.8 1.2\n13.9 1.6\n14.1 3.0\n14.3 5.5");
   await page.getByRole("button", { name: /Keep it with r1/ }).click();
-  // The rule of proportion says so first, the advisor in its place a moment later: its word stays.
   await expect(page.getByRole("heading", { level: 1, name: /^Fold back (\d|').*" on each leg, then sweep again/ })).toBeVisible({
     timeout: 30_000,
   });

@@ -4,17 +4,20 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"maps"
 	"math"
 	"time"
 
 	"reed/core/antenna/family"
 	"reed/core/band"
 	"reed/core/circuit"
+	"reed/core/deployment"
 	"reed/core/diagnose"
 	"reed/core/phrase"
 	"reed/core/sweep"
 	"reed/core/trim"
 	"reed/core/twin"
+	"reed/internal/exchange"
 )
 
 type pieceOut struct {
@@ -192,12 +195,17 @@ func foretold(b twin.Band) bandOut {
 
 // adviceCase is an antenna that is being trimmed: the set-up, and its revisions with what was read at each.
 type adviceCase struct {
-	Setup     setupCase `json:"setup"`
-	Wanted    []float64 `json:"wanted_mhz"`
-	Revisions []struct {
-		Texts    map[string]string `json:"texts"`
-		Readings [][]float64       `json:"readings"`
-	} `json:"revisions"`
+	Setup     setupCase      `json:"setup"`
+	Wanted    []float64      `json:"wanted_mhz"`
+	Revisions []revisionCase `json:"revisions"`
+}
+
+// revisionCase is one raise: the lengths that differ from the set-up's, and what was read.
+type revisionCase struct {
+	Texts    map[string]string `json:"texts"`
+	Readings [][]float64       `json:"readings"`
+	Text     string            `json:"text"` // readings as people write them, in place of rows
+	Role     string            `json:"role"` // what single readings are: lowest or here
 }
 
 type actionOut struct {
@@ -226,6 +234,7 @@ type adviceOut struct {
 	TooShort float64     `json:"too_short_chance"`
 	Causes   []causeOut  `json:"causes"`
 	Sentence string      `json:"sentence"`
+	Detail   string      `json:"detail"`
 }
 
 // adviseCase writes what to change after some raises, and what may be the cause.
@@ -238,8 +247,11 @@ func adviseCase(ctx context.Context, c *call) error {
 		return usagef("revisions: at least one with readings is needed")
 	}
 	e, subject := new(twin.Engine), trim.Subject{Ground: x.Setup.Ground, Region: 1, Segments: band.DefaultSegments(1), Limit: 2}
-	if len(x.Wanted) > 0 {
+	if len(x.Setup.Frequencies) == 0 && x.Setup.Texts["for"] == "" {
 		x.Setup.Frequencies = x.Wanted
+	}
+	for _, mhz := range x.Wanted {
+		subject.Wanted = append(subject.Wanted, mhz*1e6)
 	}
 	for i, r := range x.Revisions {
 		set := x.Setup
@@ -253,12 +265,13 @@ func adviseCase(ctx context.Context, c *call) error {
 		if err != nil {
 			return err
 		}
-		curve, err := readings(r.Readings)
+		curve, err := r.curve()
 		if err != nil {
 			return usagef("revisions.%d.readings: %w", i, err)
 		}
 		subject.Swept = append(subject.Swept, trim.Swept{Built: b, Feeds: []sweep.Curve{curve}})
 	}
+	subject.Plan = func(ctx context.Context) (deployment.Built, error) { return x.planned(ctx, e) }
 	out, err := advised(ctx, e, subject)
 	if err != nil {
 		return wrong(err)
@@ -266,8 +279,50 @@ func adviseCase(ctx context.Context, c *call) error {
 	return json.NewEncoder(c.out).Encode(out)
 }
 
+// curve is what was read: rows, or readings as people write them.
+func (r revisionCase) curve() (sweep.Curve, error) {
+	if r.Role != "" && r.Role != sweep.Searched && r.Role != sweep.JustHere {
+		return sweep.Curve{}, usagef("role %q is not lowest or here", r.Role)
+	}
+	var s sweep.Sweep
+	if r.Text != "" {
+		p, err := exchange.ParseReadings(r.Text, nil)
+		switch {
+		case err != nil:
+			return sweep.Curve{}, err
+		case p.Sweep == nil:
+			return sweep.Curve{}, usagef("%q gives no curve", r.Text)
+		}
+		s = *p.Sweep
+	} else {
+		var err error
+		if s, err = readings(r.Readings); err != nil {
+			return sweep.Curve{}, err
+		}
+	}
+	switch r.Role {
+	case sweep.Searched:
+		s.Lowest = s.F
+	case sweep.JustHere:
+		s.Here = true
+	}
+	return s.Curve()
+}
+
+// planned is what the antenna was to be: its set-up without the lengths that were told of it.
+func (x adviceCase) planned(ctx context.Context, e *twin.Engine) (deployment.Built, error) {
+	set := x.Setup
+	set.Texts = maps.Clone(set.Texts)
+	y, _, err := set.untold()
+	if err != nil {
+		return deployment.Built{}, err
+	}
+	p, _, err := y.cut(ctx, e)
+	return deployment.Built{Shape: p.Shape}, err
+}
+
 // readings are rows of megahertz and SWR, or of megahertz, R and X.
-func readings(rows [][]float64) (sweep.Curve, error) {
+func readings(rows [][]float64) (sweep.Sweep, error) {
 	kind := sweep.Magnitude
 	var f []float64
 	var gamma []complex128
@@ -279,58 +334,44 @@ func readings(rows [][]float64) (sweep.Curve, error) {
 			kind = sweep.Complex
 			gamma = append(gamma, circuit.Gamma(complex(row[1], row[2]), sweep.Reference))
 		default:
-			return sweep.Curve{}, usagef("row %d is not [mhz, swr] or [mhz, r, x] like the others", i+1)
+			return sweep.Sweep{}, usagef("row %d is not [mhz, swr] or [mhz, r, x] like the others", i+1)
 		}
 		f = append(f, row[0]*1e6)
 	}
 	s, _, repeated := sweep.New(kind, f, gamma)
 	if repeated > 0 {
-		return sweep.Curve{}, usagef("%d frequencies stand there twice", repeated)
+		return s, usagef("%d frequencies stand there twice", repeated)
 	}
-	return s.Curve()
+	return s, nil
 }
 
 func advised(ctx context.Context, e *twin.Engine, x trim.Subject) (adviceOut, error) {
 	out := adviceOut{Actions: []actionOut{}, Expect: []expectOut{}, Causes: []causeOut{}}
 	last := x.Swept[len(x.Swept)-1]
 	t, err := x.Advise(ctx, e, nil)
-	switch {
-	case errors.Is(err, trim.ErrNothing):
-		// No dip was reached: what the slope says.
-		b := band.Nearest(x.Region, last.Built.FrequencyHz)
-		r, ok := sweep.Read(last.Feeds[0], x.Region, b, band.Own(x.Segments, b.Name), x.Limit)
-		if !ok {
-			return out, usagef("revisions: no reading lies near %s", b.Name)
-		}
-		v := sweep.Judge(r, sweep.Of(last.Built))
-		out.Sentence = v.Words(x.Units).Headline
-		if a, ok := v.Action(); ok {
-			out.Actions = append(out.Actions, actionOut{string(a.Verb), a.Piece, a.Metres, a.Turns, max(a.Legs, 1)})
-			out.Expect = append(out.Expect, expectOut{v.ExpectHz / 1e6, v.Beyond.Far / 1e6, v.Beyond.Near / 1e6})
-		}
-	case err != nil:
+	if err != nil {
 		return out, err
-	default:
-		out.Sentence = t.Words(x.Units).Headline
-		for i, a := range t.Actions {
-			for _, p := range a.Parts {
-				verb := phrase.Add
-				if p.Metres < 0 {
-					verb = phrase.Fold
-				}
-				if math.Abs(p.Metres) > 0.001 {
-					out.Actions = append(out.Actions, actionOut{string(verb), p.On, math.Abs(p.Metres), 0, 2})
-				}
+	}
+	out.Sentence = t.Words(x.Units).Headline
+	out.Detail = t.Words(x.Units).Detail
+	for i, a := range t.Actions {
+		for _, p := range a.Parts {
+			verb := phrase.Add
+			if p.Metres < 0 {
+				verb = phrase.Fold
 			}
-			if len(a.Parts) > 0 {
-				continue
+			if math.Abs(p.Metres) > 0.001 {
+				out.Actions = append(out.Actions, actionOut{string(verb), p.On, math.Abs(p.Metres), 0, 2})
 			}
-			out.Actions = append(out.Actions, actionOut{string(a.Verb), t.Labels[i], a.Metres, a.Turns, max(a.Legs, 1)})
 		}
-		for _, f := range t.Foreseen {
-			out.Expect = append(out.Expect, expectOut{f.Expect / 1e6, f.Range[0] / 1e6, f.Range[1] / 1e6})
-			out.TooShort = math.Max(out.TooShort, f.Short/100)
+		if len(a.Parts) > 0 {
+			continue
 		}
+		out.Actions = append(out.Actions, actionOut{string(a.Verb), t.Labels[i], a.Metres, a.Turns, max(a.Legs, 1)})
+	}
+	for _, f := range t.Foreseen {
+		out.Expect = append(out.Expect, expectOut{f.Expect / 1e6, f.Range[0] / 1e6, f.Range[1] / 1e6})
+		out.TooShort = math.Max(out.TooShort, f.Short/100)
 	}
 	d := diagnose.Subject{Setup: twin.Setup{Built: last.Built, Ground: x.Ground}, Feed: last.Feeds[0], Units: x.Units}
 	b := band.Nearest(x.Region, last.Built.FrequencyHz)

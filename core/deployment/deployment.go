@@ -14,7 +14,6 @@ import (
 	"reed/core/circuit"
 	"reed/core/entry"
 	"reed/core/kit"
-	"reed/core/phrase"
 	"reed/core/quantity"
 )
 
@@ -293,28 +292,4 @@ func TagOf(d Deployment, b Built, up bool, sweeps int, worked bool, units quanti
 		t.Height = units.Long(top) + " up"
 	}
 	return t
-}
-
-// Fold is a set-up with a change of its whole radiator, in metres, negative for adding wire; two
-// legs are changed alike. The second answer is what was done, as the reason of a revision.
-func Fold(b Built, change float64) (Built, phrase.Action) {
-	legs := float64(b.Legs())
-	did := phrase.Action{Verb: phrase.Fold, Metres: math.Abs(change) / legs, Legs: b.Legs(), StepMM: 10}
-	if change < 0 {
-		did.Verb = phrase.Add
-	}
-	if k, ok := family.Of(b.Shape).Slider(); ok {
-		did.Piece, did.Verb = k.Label, phrase.SlideIn
-		if change < 0 {
-			did.Verb = phrase.PullOut
-		}
-		b.Shape = k.Set(b.Shape, k.Bound(math.Round((k.Length(b.Shape)-change/legs)*1000)/1000))
-		return b, did
-	}
-	round := func(m float64) quantity.Length { return quantity.Metres(math.Round(m*1000) / 1000) }
-	b.Put(antenna.Radiator, round(b.Radiator().M-change/legs))
-	if b.Legs() == 2 {
-		b.Put(antenna.LegB, round(b.LegB().M-change/legs))
-	}
-	return b, did
 }

@@ -2,7 +2,6 @@ package deployment
 
 import (
 	"encoding/json"
-	"math"
 	"strings"
 	"testing"
 
@@ -89,18 +88,6 @@ func TestTagShowsTheNewestState(t *testing.T) {
 	built.Put(antenna.Radiator, quantity.Metres(19.5))
 	if tag := MakeTag(d, []Revision{{Built: built}}, 1, false, false); tag.State != "swept" || tag.Radiator != "19.50 m" {
 		t.Errorf("swept: %+v", tag)
-	}
-}
-
-func TestFoldingChangesTheWholeRadiator(t *testing.T) {
-	b := Built{Shape: antenna.Shape{Family: "dipole"}.With(antenna.Radiator, quantity.Metres(10)).With(antenna.LegB, quantity.Metres(10))}
-	if f, why := Fold(b, 0.3); f.Radiator().M != 9.85 || f.LegB().M != 9.85 || why.Done(quantity.SI) != "folded back 15 cm on each leg" {
-		t.Errorf("%v %v %s", f.Radiator(), f.LegB(), why.Done(quantity.SI))
-	}
-	b.Family = "vertical"
-	b.Put(antenna.LegB, quantity.Length{})
-	if f, why := Fold(b, -0.3); f.Radiator().M != 10.3 || why.Done(quantity.SI) != "added 30 cm" {
-		t.Errorf("%v %s", f.Radiator(), why.Done(quantity.SI))
 	}
 }
 
@@ -225,11 +212,6 @@ func TestTagsAndFoldsOfManyFamilies(t *testing.T) {
 			t.Errorf("%s is tagged %q, want %q", kind, got, want)
 		}
 	}
-	b := Built{Shape: antenna.Shape{Family: "linked-dipole"}.With(antenna.Radiator, quantity.Metres(9.7)).With(antenna.LegB,
-		quantity.Metres(9.7))}
-	if f, why := Fold(b, 0.2); f.Radiator().M != 9.6 || f.LegB().M != 9.6 || !strings.Contains(why.Done(quantity.SI), "each leg") {
-		t.Errorf("%v %v %q", f.Radiator(), f.LegB(), why.Done(quantity.SI))
-	}
 }
 
 func TestBoundsOfARecordAtTheirEdges(t *testing.T) {
@@ -255,26 +237,6 @@ func TestBoundsOfARecordAtTheirEdges(t *testing.T) {
 		if refused == c.taken {
 			t.Errorf("%s is refused: %v", name, refused)
 		}
-	}
-}
-
-func TestARodIsSlidAndNotFolded(t *testing.T) {
-	p := family.Design(antenna.Request{Shape: antenna.Shape{Family: "whip", Variant: "ground-radials", FrequencyHz: 14.06e6}})
-	b := Built{Shape: p.Shape}
-	was := b.Radiator().M
-	if in, did := Fold(b, 0.12); math.Abs(in.Radiator().M-(was-0.12)) > 1e-3 || did.Done(quantity.SI) != "whip slid in by 12 cm" {
-		t.Errorf("%v, %s", in.Radiator().M-was, did.Done(quantity.SI))
-	}
-	if out, did := Fold(b, -0.12); math.Abs(out.Radiator().M-(was+0.12)) > 1e-3 || did.Done(quantity.SI) != "whip pulled out by 12 cm" {
-		t.Errorf("%v, %s", out.Radiator().M-was, did.Done(quantity.SI))
-	}
-	pair := family.Design(antenna.Request{Shape: antenna.Shape{Family: "loading-stick", Variant: "pair", FrequencyHz: 14.06e6}})
-	s := Built{Shape: pair.Shape}
-	if in, did := Fold(s, 0.2); math.Abs(s.M("tip")-in.M("tip")-0.1) > 1e-3 || did.Done(quantity.SI) != "tip slid in by 10 cm on each side" {
-		t.Errorf("%v, %s", in.M("tip"), did.Done(quantity.SI))
-	}
-	if in, _ := Fold(s, 3); in.M("tip") != 0.4 {
-		t.Errorf("the tip went through the winding: %v", in.M("tip"))
 	}
 }
 

@@ -34,16 +34,116 @@ type Advice struct {
 	Labels   []string // of the lengths, by action
 	Actions  []Action
 	Foreseen []Foreseen
-	Limit    float64   // the SWR that is good enough
-	Shorter  bool      // that any length is shortened
-	PoleUp   bool      // it is done without lowering the pole
-	Unchoked bool      // and no choke keeps the coax from taking the radials' place
-	Shared   bool      // one length serves several bands
-	Rough    bool      // some of the dips are known by a few readings only
-	Unswept  bool      // some bands were not swept
-	Lost     []float64 // resonances in hertz that their own wires have no hold of
-	End      *End
-	Changed  *Changed
+	Limit    float64 // the SWR that is good enough
+	Shorter  bool    // that any length is shortened
+	PoleUp   bool    // it is done without lowering the pole
+	Unchoked bool    // and no choke keeps the coax from taking the radials' place
+	Shared   bool    // one length serves several bands
+	Rough    bool    // some of the dips are known by a few readings only
+	Unswept  bool    // some bands were not swept
+	Several  bool    // there are several lengths, so that each is named
+	Unread   bool    // no dip is known
+	Withheld bool    // a change was worked out of which the model foretells something else
+	// Unmodelled is the frequency in hertz near which the model of the set-up as recorded has no dip, 0 where it has.
+	Unmodelled float64
+	Planned    bool      // every length comes to what was planned
+	Lowest     Read      // where no dip is known: the lowest that was read
+	Reads      []Read    // how dips follow from few readings
+	Lost       []float64 // resonances in hertz that their own wires have no hold of
+	End        *End
+	Changed    *Changed
+}
+
+// How a dip follows from few readings.
+const (
+	Taken      = "taken"       // one reading is taken for the lowest that was found
+	Compared   = "compared"    // with the modelled curve
+	EitherSide = "either-side" // it may lie to either side
+	Unlike     = "unlike"      // the readings are like no curve of this antenna
+)
+
+// Read is how the dip of a band follows from few readings: the lowest of them, by how many, and where the dip is likely to be,
+// with its 95 % range, in hertz. Next lists where to read on.
+type Read struct {
+	Band       string
+	SWR, At    float64
+	Readings   int
+	How        string
+	Dip        float64
+	Range      [2]float64
+	AsModelled bool // what the model expects of the antenna as recorded
+	Next       []float64
+}
+
+// Says tells it.
+func (r Read) Says() string {
+	at := fmt.Sprintf("SWR %.1f at %s MHz", r.SWR, mhz(r.At, 1e3))
+	near := fmt.Sprintf("near %s MHz, between %s and %s", mhz(r.Dip, 1e4), mhz(r.Range[0], 1e4), mhz(r.Range[1], 1e4))
+	switch {
+	case r.How == EitherSide:
+		return at + " can be read on either side of the dip."
+	case r.How == Unlike:
+		return at + " is not what this antenna shows by the model, wherever its dip lies."
+	case r.Readings > 1:
+		return fmt.Sprintf("By the readings on %s and the modelled curve the dip lies %s.", r.Band, near)
+	case r.AsModelled:
+		return fmt.Sprintf("%s is what the model expects of this antenna as recorded: its dip lies %s.", at, near)
+	}
+	return fmt.Sprintf("%s is no dip by the model: that lies %s.", at, near)
+}
+
+// reads tells how the dips are known: which readings are taken for the lowest, and two of the others at most.
+func (a Advice) reads() string {
+	var out, taken []string
+	others := 0
+	for _, r := range a.Reads {
+		switch {
+		case r.How == Taken:
+			taken = append(taken, fmt.Sprintf("SWR %.1f at %s MHz", r.SWR, mhz(r.At, 1e3)))
+		case others < 2:
+			others++
+			out = append(out, r.Says())
+		default:
+			others++
+		}
+	}
+	if others > 2 {
+		out = append(out, fmt.Sprintf("%s more likewise.", Count(float64(others-2), "band")))
+	}
+	switch len(taken) {
+	case 0:
+	case 1:
+		out = append(out, taken[0]+" is taken for the lowest you found there. If it is not, say so with the reading.")
+	default:
+		out = append(out, strings.Join(taken[:len(taken)-1], ", ")+" and "+taken[len(taken)-1]+
+			" are taken for the lowest you found there. If one is not, say so with the reading.")
+	}
+	return strings.Join(out, " ")
+}
+
+// readOn says where to read next.
+func (a Advice) readOn() string {
+	for _, r := range a.Reads {
+		var at []string
+		for _, f := range r.Next {
+			at = append(at, mhz(f, 1e3))
+		}
+		if len(at) > 0 {
+			return fmt.Sprintf("Read at %s MHz next.", strings.Join(at, " and "))
+		}
+	}
+	return "Some readings to either side of the dip would tell."
+}
+
+// join puts sentences together, leaving out empty ones.
+func join(sentences ...string) string {
+	var out []string
+	for _, s := range sentences {
+		if s != "" {
+			out = append(out, s)
+		}
+	}
+	return strings.Join(out, " ")
 }
 
 // Does lists what is to be done, each with its length's name where there are several.
@@ -58,7 +158,7 @@ func (a Advice) each(units quantity.System, say func(Action, quantity.System) st
 	var out []string
 	for i, x := range a.Actions {
 		text := say(x, units)
-		if len(a.Actions) > 1 {
+		if len(a.Actions) > 1 || a.Several {
 			text = a.Labels[i] + ": " + text
 		}
 		out = append(out, text)
@@ -87,25 +187,38 @@ func (a Advice) More() string {
 func (a Advice) Words(units quantity.System) Words {
 	says := a.Does(units)
 	switch {
+	case a.Unread && a.Lowest.SWR == 0:
+		return Words{"Nothing was read on the bands that it was cut for.", "Read one of them: then it can be said what to change."}
+	case a.Unread:
+		return Words{"Read more before you change anything.", join(a.reads(), a.readOn())}
+	case a.Unmodelled > 0:
+		return Words{fmt.Sprintf("No change is advised: as recorded, it has no dip near %s MHz by the model.", mhz(a.Unmodelled, 1e3)),
+			join(a.reads(), "Look in Raise at what is recorded of it: lengths, transformer, counterpoise.")}
+	case a.Withheld:
+		return Words{"No change is advised: the model does not foretell what it would bring.",
+			join(a.at(), "Look at what may be the cause, and sweep again before you cut.")}
 	case a.End != nil && len(says) == 0:
 		return Words{Sentence(a.End.Label) + " at its end: change the winding, then sweep again.", a.End.says()}
 	case len(says) == 0 && a.Shared && !a.Settled:
 		return Words{"Leave it: no length serves all of these bands better.", a.stands()}
 	case len(says) == 0 && a.Rough && !a.Settled:
 		return Words{"Leave it until you have read a little more.",
-			a.at() + " By so few readings it may be right already: some to either side of the dip would tell."}
+			join(a.reads(), a.at(), "By so few readings it may be right already.", a.readOn())}
 	case len(says) == 0:
-		return Words{"Leave it: every resonance is where it may be.", a.stands()}
+		return Words{"Leave it: every resonance is where it may be.", join(a.reads(), a.stands())}
 	}
 	out := Words{Headline: Sentence(strings.Join(says, " and ")) + ", then sweep again."}
 	if len(says) > 2 {
 		out.Headline = fmt.Sprintf("Change %d wires in one raise, then sweep again.", len(says))
 	}
+	if a.Planned {
+		out.Headline = "Make it as planned: " + strings.ToLower(out.Headline[:1]) + out.Headline[1:]
+	}
 	if a.End != nil {
 		out.Detail = a.End.says()
 		return out
 	}
-	out.Detail = a.expects() + " " + a.chance()
+	out.Detail = join(a.reads(), a.expects(), a.chance())
 	return out
 }
 

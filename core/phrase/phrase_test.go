@@ -46,17 +46,18 @@ var clumsy = regexp.MustCompile(`\b1 (turns|legs|radials|sweeps)\b|-0 |NaN|Inf|%
 func TestEveryVerdictHasItsWords(t *testing.T) {
 	seen := map[string]Reason{}
 	for reason := range tones {
-		sayable(t, seen, Verdict{TargetHz: 7.1e6, LowHz: 7.0e6, LowSWR: 2.4, Limit: 1.5, Legs: 2, Change: 0.3, Step: 0.24,
-			Bounds: [2]float64{0.25, 0.35}, ExpectHz: 7.05e6, NoDipSWR: 20,
-			Coverage: 40, Mend: "R is 20 ohm: raise it.", Setting: "turn it", Slider: "tip"}.Judged(reason))
+		sayable(t, seen, Verdict{TargetHz: 7.1e6, LowHz: 7.0e6, LowSWR: 2.4, Limit: 1.5, NoDipSWR: 20, Coverage: 40, Measured: 36,
+			Mend: "R is 20 ohm: raise it.", Setting: "turn it"}.Judged(reason))
 	}
-	sayable(t, seen, Verdict{TargetHz: 7.1e6, LowHz: 7.0e6, Slider: "tip", Change: 0.1, Step: 0.1, Legs: 1}.Judged(Slides))
-	sayable(t, seen, Verdict{TargetHz: 7.1e6, LowHz: 7.0e6, Turns: 41, TurnsOff: 0.6, TurnStep: 1}.Judged(Rewinds))
-	if v := (Verdict{Change: -0.1}).Judged(Slides); v.Tone != "short" {
-		t.Errorf("a slider that is short is %s", v.Tone)
+	// What was not read is unknown.
+	little := Verdict{TargetHz: 7.1e6, LowHz: 7.1e6, LowSWR: 1.3, Limit: 1.5, Coverage: 100, Measured: 36,
+		Missing: [][2]float64{{7.0e6, 7.08e6}}}.Judged(Inside).Words(quantity.SI)
+	if !strings.Contains(little.Detail, "100 % of the 36 % that was measured") || !strings.Contains(little.Detail, "Not measured: 7.000 to 7.080") {
+		t.Error(little.Detail)
 	}
-	if v := (Verdict{TurnsOff: -2}).Judged(Rewinds); v.Tone != "short" {
-		t.Errorf("a winding that is short is %s", v.Tone)
+	none := Verdict{TargetHz: 7.1e6, LowHz: 7.1e6, LowSWR: 1.3, Limit: 1.5}.Judged(Inside).Words(quantity.SI)
+	if strings.Contains(none.Detail, "%") || !strings.Contains(none.Detail, "nothing was read") {
+		t.Error(none.Detail)
 	}
 }
 
@@ -123,6 +124,11 @@ func TestAnAdviceSaysWhatToDoAndWhatToExpect(t *testing.T) {
 		"every resonance is where it may be": {Done: true, Settled: true, Shared: true, Foreseen: []Foreseen{dip}},
 		"no length serves all of these":      {Done: true, Shared: true, Foreseen: []Foreseen{dip}},
 		"Tip at its end":                     {End: &End{"tip", "the winding", true}},
+		"Nothing was read on the bands":      {Unread: true},
+		"Read more before you change":        {Unread: true, Lowest: Read{SWR: 2, At: 14e6}},
+		"it has no dip near 7.100 MHz by":    {Unmodelled: 7.1e6, Done: true},
+		"the model does not foretell":        {Withheld: true, Done: true, Foreseen: []Foreseen{dip}},
+		"Make it as planned: fold back":      {Planned: true, Actions: one.Actions, Labels: one.Labels, Foreseen: one.Foreseen},
 	} {
 		if w := a.Words(quantity.SI); !strings.Contains(w.Headline, says) || w.Detail == "" {
 			t.Errorf("%q: %+v", says, w)
@@ -133,6 +139,30 @@ func TestAnAdviceSaysWhatToDoAndWhatToExpect(t *testing.T) {
 	if w := ends.Words(quantity.SI); !strings.HasPrefix(w.Headline, "Fold back") || !strings.Contains(w.Detail, "it meets the winding") ||
 		strings.Contains(w.Detail, "Expect") {
 		t.Errorf("%+v", w)
+	}
+}
+
+// How a dip follows from few readings is told, and where to read on.
+func TestReadingsSayWhatTheyMean(t *testing.T) {
+	r := Read{Band: "20 m", SWR: 1.9, At: 14.3e6, Readings: 1, How: Compared, Dip: 14.05e6, Range: [2]float64{14.0e6, 14.1e6}, AsModelled: true}
+	other, many, lowest, either := r, r, r, r
+	other.AsModelled = false
+	many.Readings, many.Next = 5, []float64{14e6, 14.06e6}
+	lowest.How, either.How = Taken, EitherSide
+	for want, x := range map[string]Read{
+		"SWR 1.9 at 14.300 MHz is what the model expects of this antenna as recorded: its dip lies near 14.050 MHz": r,
+		"SWR 1.9 at 14.300 MHz is no dip by the model: that lies near 14.050 MHz, between 14.000 and 14.100.":       other,
+		"By the readings on 20 m and the modelled curve the dip lies near 14.050 MHz":                               many,
+		"on either side of the dip": either,
+	} {
+		if got := x.Says(); !strings.Contains(got, want) || clumsy.MatchString(got) {
+			t.Errorf("%q, want %q", got, want)
+		}
+	}
+	a := Advice{Unread: true, Lowest: r, Reads: []Read{other, many, lowest}}
+	if w := a.Words(quantity.SI); !strings.Contains(w.Detail, "SWR 1.9 at 14.300 MHz is taken for the lowest you found there") ||
+		!strings.HasSuffix(w.Detail, "Read at 14.000 and 14.060 MHz next.") {
+		t.Error(w.Detail)
 	}
 }
 

@@ -82,7 +82,7 @@ func Together(curves []Curve, region band.Region, b band.Band, f []float64) (Spr
 }
 
 // Beside reads a measured dip against the computed one in words.
-func Beside(m, c Reading, s Subject, units quantity.System) string {
+func Beside(m, c Reading, s Subject) string {
 	off := m.MinAt/c.MinAt - 1
 	khz := math.Abs(m.MinAt-c.MinAt) / 1e3
 	match := fmt.Sprintf("SWR %s against %s", quantity.FineSWR(m.MinSWR), quantity.FineSWR(c.MinSWR))
@@ -102,8 +102,8 @@ func Beside(m, c Reading, s Subject, units quantity.System) string {
 		way, acts = "higher", "shorter"
 	}
 	out := fmt.Sprintf("Measured %.0f kHz (%.1f %%) %s than computed; %s.", khz, math.Abs(off)*100, way, match)
-	if (s.Trims == "" || s.Trims == "wire") && s.Length > 0 && math.Abs(off) < 0.12 {
-		out += fmt.Sprintf(" It acts %s %s than recorded.", units.Amount(math.Abs(off)*s.Length, 10), acts)
+	if (s.Trims == "" || s.Trims == "wire") && math.Abs(off) < 0.12 {
+		out += fmt.Sprintf(" On this band it acts %.1f %% %s than recorded.", math.Abs(off)*100, acts)
 	}
 	return out
 }
@@ -165,6 +165,57 @@ func (c Curve) Readings(lo, hi float64) (out []float64) {
 		}
 	}
 	return out
+}
+
+// most is how many readings somebody takes off a radio's own meter: an analyser that writes nothing but SWR writes more.
+const most = 24
+
+// metered reports whether a curve is read off a radio's own meter.
+func (c Curve) metered() bool { return c.s.Kind == Magnitude && len(c.s.F) <= most }
+
+// Point is one measured point: SWR, and the reflection where its phase is known. Over says that the meter was at the end of its
+// scale, so that the SWR is at least that.
+type Point struct {
+	F, SWR float64
+	Gamma  complex128
+	Phase  bool
+	Over   bool
+}
+
+// Points lists the measured points from one frequency to another.
+func (c Curve) Points(lo, hi float64) (out []Point) {
+	for i, f := range c.s.F {
+		if f < lo || f > hi {
+			continue
+		}
+		p := Point{F: f, SWR: circuit.SWR(c.s.mag(i)), Over: slices.Contains(c.s.Over, f)}
+		if c.s.Kind == Complex {
+			p.Gamma, p.Phase = complex(c.s.Re[i], c.s.Im[i]), true
+		}
+		out = append(out, p)
+	}
+	return out
+}
+
+// role is what is known of the reading at a frequency: Searched, JustHere, or nothing.
+func (c Curve) role(f float64) string {
+	switch {
+	case slices.Contains(c.s.Lowest, f):
+		return Searched
+	case c.s.Here:
+		return JustHere
+	}
+	return ""
+}
+
+// searched is where from one frequency to another somebody found the lowest SWR; ok is false where nobody searched.
+func (c Curve) searched(lo, hi float64) (at float64, ok bool) {
+	for _, f := range c.s.Lowest {
+		if f >= lo && f <= hi && (!ok || c.Mag(f) < c.Mag(at)) {
+			at, ok = f, true
+		}
+	}
+	return at, ok
 }
 
 // reached reports whether a frequency lies in what was measured, and not in a gap.

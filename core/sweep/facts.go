@@ -32,7 +32,10 @@ func Facts(r, feed Reading, cable string) []phrase.Figure {
 	out = append(out, resonant(at, r.HasZ)...)
 	out = append(out, widths(r))
 	covered := phrase.Figure{Label: fmt.Sprintf("segment under %g", r.Limit), Value: "none here"}
-	if len(r.Own) > 0 {
+	switch {
+	case len(r.Own) > 0 && r.Measured < 1:
+		covered.Value = "not read"
+	case len(r.Own) > 0:
 		covered.Value = fmt.Sprintf("%.0f %%", r.Coverage)
 	}
 	var edges []string
@@ -40,7 +43,7 @@ func Facts(r, feed Reading, cable string) []phrase.Figure {
 		edges = append(edges, quantity.ToKHz(e.F)+": "+quantity.FineSWR(e.SWR))
 	}
 	covered.Why = strings.Join(edges, ", ")
-	if len(r.Own) > 0 && r.Measured < whole {
+	if len(r.Own) > 0 && r.Measured < whole && r.Measured >= 1 {
 		covered.Why = strings.TrimSuffix(fmt.Sprintf("of the %.0f %% that was measured; %s", r.Measured, covered.Why), "; ")
 	}
 	return append(out, covered)

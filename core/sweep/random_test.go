@@ -59,15 +59,10 @@ func TestNoSweepBreaksTheReading(t *testing.T) {
 				t.Fatalf("resonance %+v", x)
 			}
 		}
-		v := judge(r, Subject{Family: []string{"dipole", "end-fed", "vertical"}[rng.IntN(3)], Length: 20 * rng.Float64(), WantedHz: b.Centre()})
-		if v.Headline == "" || v.Detail == "" || math.IsNaN(v.Change+v.Step) || strings.Contains(v.Headline+v.Detail, "NaN") {
-			t.Fatalf("%+v", v)
-		}
-		if v.Step*v.Change < 0 || math.Abs(v.Step) > math.Abs(v.Change)+1e-9 {
-			t.Fatalf("advises %v for a change of %v", v.Step, v.Change)
-		}
-		if v.Tone == "long" && (r.MinAt >= v.TargetHz || v.ExpectHz > v.TargetHz) || v.Tone == "short" && r.MinAt <= v.TargetHz {
-			t.Fatalf("%s with the dip at %v for %v", v.Tone, r.MinAt, v.TargetHz)
+		v := judge(r, Subject{Family: []string{"dipole", "end-fed", "vertical"}[rng.IntN(3)], WantedHz: b.Centre()})
+		if v.Headline == "" || v.Detail == "" || v.Tone == "" || strings.Contains(v.Detail, "NaN") ||
+			strings.Contains(v.Headline, "match") && r.Single && !r.Searched {
+			t.Fatalf("%+v of %+v", v, r)
 		}
 	}
 }

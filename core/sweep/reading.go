@@ -9,7 +9,6 @@ import (
 	"reed/core/band"
 	"reed/core/circuit"
 	"reed/core/numeric"
-	"reed/core/phrase"
 )
 
 // Resonance is a frequency at which X is zero. Kind is "series" (X rises) or "parallel" (X falls).
@@ -45,8 +44,9 @@ type Reading struct {
 	MinAt      float64        `json:"min_at"`
 	AtEdge     bool           `json:"at_edge"` // the lowest point is the last one measured
 	Metered    bool           `json:"-"`       // by a radio's own meter, inside of what may be transmitted on
-	Single     bool           `json:"-"`       // one reading: the dip, as somebody found it
-	Beyond     phrase.Outside `json:"-"`       // where the dip may lie that metered readings fall towards
+	Single     bool           `json:"-"`       // one reading
+	Role       string         `json:"-"`       // what is known of a single reading: Searched, JustHere, or nothing
+	Searched   bool           `json:"-"`       // somebody searched for the lowest SWR, and found it at MinAt
 	InSWR      float64        `json:"in_swr"`  // the lowest inside the band itself, 0 when it was not measured there
 	InAt       float64        `json:"in_at"`
 	HasZ       bool           `json:"has_z"`
@@ -62,6 +62,12 @@ type Reading struct {
 	Points     int            `json:"points"`   // measured inside the window
 	Quality    []string       `json:"quality"`
 }
+
+// matched is an SWR below which a meter shows none.
+const matched = 1.05
+
+// Known reports whether enough of the own segments was measured to say what share of them is good.
+func (r Reading) Known() bool { return r.Measured >= half }
 
 // Clear reports whether the lowest SWR is a dip that one can go by: inside the sweep and low enough to be one.
 func (r Reading) Clear() bool { return !r.AtEdge && r.MinSWR <= 5 }
@@ -117,12 +123,14 @@ func Read(c Curve, region band.Region, b band.Band, own []band.Segment, limit fl
 		// Between so few readings no dip of that breadth is seen: the curve drawn through them overshoots.
 		r.AtEdge = true
 	}
-	if r.Single {
-		// One reading is told for what it is: where the lowest was found.
-		r.AtEdge = false
+	if at, ok := c.searched(lo, hi); ok {
+		r.MinAt, r.MinSWR, r.AtEdge, r.Searched = at, c.SWR(at), false, true
 	}
-	if r.Metered && r.AtEdge {
-		r.Beyond = c.beyond(r.MinAt, r.MinAt < (lo+hi)/2)
+	if r.Single {
+		r.AtEdge, r.Role = false, c.role(r.MinAt)
+	}
+	if r.MinSWR <= matched {
+		r.AtEdge = false // nothing lies lower
 	}
 	if a, z := math.Max(lo, b.Lo), math.Min(hi, b.Hi); a <= z {
 		r.InAt = math.Min(math.Max(r.MinAt, a), z)
@@ -329,7 +337,7 @@ func (r *Reading) judgeQuality(c Curve) {
 		r.Quality = append(r.Quality, "X has no sign here: it cannot tell too long from too short, the lowest SWR can")
 	}
 	if r.Single {
-		r.Quality = append(r.Quality, "one reading: it says where the dip is, not how wide")
+		r.Quality = append(r.Quality, "one reading: it says nothing of how wide the dip is")
 	} else if r.Points < 5 {
 		r.Quality = append(r.Quality, fmt.Sprintf("only %d points near this band: the dip may lie between them", r.Points))
 	} else {

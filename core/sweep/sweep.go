@@ -31,7 +31,25 @@ type Sweep struct {
 	F    []float64 `json:"f"`
 	Re   []float64 `json:"re"`
 	Im   []float64 `json:"im,omitempty"`
+	// What is known of single readings: Lowest lists the frequencies at which somebody searched for the lowest SWR and found it,
+	// Over those where the meter was at the end of its scale, so that the SWR is at least what stands there. Here says that the
+	// others were read where the operator happened to be.
+	Lowest []float64 `json:"lowest,omitempty"`
+	Over   []float64 `json:"over,omitempty"`
+	Here   bool      `json:"here,omitempty"`
 }
+
+// as copies what is known of single readings to the same readings at another place.
+func (s Sweep) as(o Sweep) Sweep {
+	s.Lowest, s.Over, s.Here = o.Lowest, o.Over, o.Here
+	return s
+}
+
+// Roles of a reading.
+const (
+	Searched = "lowest" // the lowest SWR that was found
+	JustHere = "here"   // read where the operator happened to be
+)
 
 // New sorts points by frequency and keeps the first of those with the same frequency. It returns how
 // many points were not in order and how many were repeated.
@@ -92,7 +110,7 @@ func (s Sweep) mag(i int) float64 {
 // AtFeed refers a sweep that was taken at the radio's end of a cable to the feed point: fully with a
 // complex curve, by magnitude only otherwise.
 func (s Sweep) AtFeed(c circuit.Coax, length float64) Sweep {
-	out := Sweep{Kind: s.Kind, F: s.F}
+	out := Sweep{Kind: s.Kind, F: s.F}.as(s)
 	for i, f := range s.F {
 		if s.Kind != Complex {
 			gain := math.Pow(10, c.MatchedLoss(f, length)/10)
@@ -111,7 +129,7 @@ func (s Sweep) AtFeed(c circuit.Coax, length float64) Sweep {
 // AtRadio refers a sweep that was taken at the feed point to the radio's end of a cable: fully with a complex
 // curve, by magnitude only otherwise.
 func (s Sweep) AtRadio(c circuit.Coax, length float64) Sweep {
-	out := Sweep{Kind: s.Kind, F: s.F}
+	out := Sweep{Kind: s.Kind, F: s.F}.as(s)
 	for i, f := range s.F {
 		if s.Kind != Complex {
 			out.Re = append(out.Re, s.mag(i)*math.Pow(10, -c.MatchedLoss(f, length)/10))

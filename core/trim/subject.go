@@ -8,6 +8,7 @@ import (
 	"math/cmplx"
 	"slices"
 
+	"reed/core/antenna"
 	"reed/core/antenna/family"
 	"reed/core/band"
 	"reed/core/circuit"
@@ -25,16 +26,6 @@ type Swept struct {
 	Feeds []sweep.Curve
 }
 
-// read is what the newest of the sweeps that reach a band say of it.
-func (x Subject) read(s Swept, b band.Band) (sweep.Reading, bool) {
-	for i := len(s.Feeds) - 1; i >= 0; i-- {
-		if r, ok := sweep.Read(s.Feeds[i], x.Region, b, band.Own(x.Segments, b.Name), x.Limit); ok && !r.AtEdge {
-			return r, true
-		}
-	}
-	return sweep.Reading{}, false
-}
-
 // Subject is an antenna that is being trimmed: its revisions with sweeps, the newest last, what counts, and
 // the ground's ID.
 type Subject struct {
@@ -44,12 +35,18 @@ type Subject struct {
 	Segments []band.Segment
 	Limit    float64 // the SWR that is good enough
 	Units    quantity.System
+	// Wanted are frequencies in hertz at which the dip shall be, whatever else would be good enough; the other bands stay as planned.
+	Wanted []float64
+	// Plan finds what the antenna was to be; nil where that is not known. It is asked for only where a dip is far off.
+	Plan func(context.Context) (deployment.Built, error)
 }
 
 // What is changed, where either may be.
 const (
 	TheRadiator = "the radiator"
 	TheRadials  = "the radials"
+	AsPlanned   = "all to the plan's lengths"
+	ByReadings  = "what the readings ask for"
 )
 
 // Trim is the advice, with the set-up that it proposes. Where there are two ways to the same end, Way is what is changed
@@ -61,6 +58,7 @@ type Trim struct {
 	Way     string
 	Instead *Trim
 	uneven  bool
+	was     []float64 // where the dips are by all raises, as they are foreseen
 }
 
 // Wire is what is done to one length: Change in metres for each leg or wire, negative for adding.
@@ -114,15 +112,21 @@ func sureness(b deployment.Built) float64 {
 	return 0.08
 }
 
+// near is a goal that is left alone within 0.3 %.
+func near(f float64) Goal { return Goal{F: f, Lo: f * 0.997, Hi: f * 1.003} }
+
 // goal is where a resonance may lie so that the own segments stay good: as far to both sides as the dip is
-// wide, and at least 0.3 % about the wanted frequency.
+// wide, and at least 0.3 % about the wanted frequency. A frequency that is asked for is held to 0.3 %.
 func (x Subject) goal(f float64, r sweep.Reading) Goal {
-	g := Goal{F: f, Lo: f * 0.997, Hi: f * 1.003}
+	if hz, ok := x.asked(f); ok {
+		return near(hz)
+	}
+	g := near(f)
 	if len(r.Own) == 0 {
 		return g
 	}
 	if target, ok := r.Target(f); ok {
-		g = Goal{F: target, Lo: target * 0.997, Hi: target * 1.003}
+		g = near(target)
 	}
 	for _, w := range r.Widths {
 		if w.Limit <= x.limit() && !w.Open {
@@ -130,6 +134,16 @@ func (x Subject) goal(f float64, r sweep.Reading) Goal {
 		}
 	}
 	return g
+}
+
+// asked is the frequency that is asked for in the band of another.
+func (x Subject) asked(f float64) (hz float64, ok bool) {
+	for _, w := range x.Wanted {
+		if band.Nearest(x.Region, w).Name == band.Nearest(x.Region, f).Name {
+			return w, true
+		}
+	}
+	return 0, false
 }
 
 func (x Subject) limit() float64 { return math.Max(x.Limit, 1.5) }
@@ -141,12 +155,12 @@ func (g Goal) within(own []band.Segment, hz float64) Goal {
 	return g
 }
 
-// foretold is how wide the dips are that are known by one reading each: by the solver's curve, of which a little is left off.
+// foretold is how wide the dips are that are known by few readings: by the solver's curve, of which a little is left off.
 func (x Subject) foretold(ctx context.Context, e *twin.Engine, j *job) error {
 	const steps, about, sure = 80, 0.12, 0.8
 	for i, g := range j.goals {
-		r := j.newest[i]
-		if !r.Single || len(r.Own) == 0 || r.MinSWR > x.limit() {
+		r := j.newest[i].reading
+		if _, exactly := x.asked(g.F); exactly || !j.newest[i].sparse || len(r.Own) == 0 {
 			continue
 		}
 		z, err := e.Curve(ctx, j.setup, g.F*(1-about), g.F*(1+about))
@@ -188,21 +202,78 @@ type job struct {
 	setup   twin.Setup
 	knobs   []family.Knob
 	goals   []Goal
-	newest  []sweep.Reading // by goal
+	newest  []observed // by goal
 	raises  []Raise
 	changed *phrase.Changed // since the sweeps that are not counted
 	uneven  bool            // its elements are not what they are to be against each other
+	even    twin.Setup      // the set-up with its elements as they are to be against each other
+	model   []float64       // the dips of that by the model, by goal, 0 where there is none; nil before they are asked for
 }
 
-// Advise works out what to change: resonances read from every sweep, sensitivities from the solver. Where radials
-// within reach can do it, both ways are told.
+// notes are how the dips follow from few readings. now is where they are by all raises, by goal, nil where that is not known.
+func (j job) notes(now []float64) (out []phrase.Read) {
+	for g, o := range j.newest {
+		if o.note == nil {
+			continue
+		}
+		n := *o.note
+		if g < len(now) && now[g] > 0 && n.Dip > 0 {
+			n.Range = [2]float64{n.Range[0] * now[g] / n.Dip, n.Range[1] * now[g] / n.Dip}
+			n.Dip = now[g]
+		}
+		out = append(out, n)
+	}
+	return out
+}
+
+// unsure reports whether a dip is known so little that it may well lie outside of its range.
+func (j job) unsure() bool {
+	for i, o := range j.newest {
+		if g := j.goals[i]; o.f > 0 && o.sparse && !o.left && o.sure > math.Log(g.Hi/g.Lo)/2 {
+			return true
+		}
+	}
+	return false
+}
+
+// tooLittle reports whether a change moves no dip by more than few readings tell apart.
+func (j job) tooLittle(t Trim) bool {
+	if len(t.Actions) == 0 || t.uneven {
+		return false
+	}
+	for i, f := range t.Foreseen {
+		o := j.newest[j.goalAt(f.F)]
+		if !o.sparse || math.Abs(math.Log(f.Expect/t.was[i])) > o.sure || math.Abs(math.Log(f.F/t.was[i])) > 1.5*o.sure {
+			return false
+		}
+	}
+	return true
+}
+
+// unread is the advice where no dip is known: to read more.
+func (x Subject) unread(j job) Trim {
+	out := Trim{Wires: []Wire{}, Built: j.setup.Built, Advice: phrase.Advice{Done: true, Unread: true, Foreseen: []phrase.Foreseen{}, Limit: x.Limit,
+		Changed: j.changed, Reads: j.notes(nil)}}
+	for _, o := range j.newest {
+		if o.reading.Points > 0 && out.Lowest.SWR == 0 {
+			out.Lowest = phrase.Read{SWR: o.reading.MinSWR, At: o.reading.MinAt}
+		}
+	}
+	return out
+}
+
+// Advise works out what to change: resonances observed in every raise, sensitivities from the solver. Where radials
+// within reach can do it, both ways are told. No change is advised of which the model does not foretell what is promised.
 func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of int)) (Trim, error) {
-	j, err := x.job()
+	if done != nil {
+		done(0, 1)
+	}
+	j, err := x.job(ctx, e)
 	if err != nil {
 		return Trim{}, err
 	}
-	if done != nil {
-		done(0, 1)
+	if !j.known() {
+		return x.unread(j), nil
 	}
 	var wanted []float64
 	for _, g := range j.goals {
@@ -221,11 +292,16 @@ func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of 
 		prior.Taken = append(prior.Taken, quarters > 0)
 	}
 	_, prior.Free = family.Of(built.Shape).Slider()
-	even := j.setup
+	j.even = j.setup
 	if len(j.knobs) == 1 && len(j.knobs[0].Parts) > 0 {
-		even = even.With(j.knobs[0], j.knobs[0].Length(built.Shape))
+		j.even = j.even.With(j.knobs[0], j.knobs[0].Length(built.Shape))
 	}
-	if prior.Slope, err = e.Slopes(ctx, even, wanted, j.knobs); err != nil {
+	if prior.Slope, err = e.Slopes(ctx, j.even, wanted, j.knobs); err != nil {
+		if none := (twin.NoDip{}); errors.As(err, &none) {
+			out := x.unread(j)
+			out.Unread, out.Unmodelled = false, none.Hz
+			return out, nil
+		}
 		return Trim{}, err
 	}
 	for _, row := range prior.Slope {
@@ -235,21 +311,32 @@ func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of 
 			}
 		}
 	}
-	out, _, err := x.way(j, prior, false)
-	if err != nil || out.Done || prior.Free || !j.knobs[len(j.knobs)-1].Radials || built.Radials().Height.M > Reach {
+	out, _, err := x.confirmed(ctx, e, &j, prior, false)
+	if err != nil {
 		return out, err
 	}
-	low, share, err := x.way(j, prior, true)
+	if plan, ok, err := x.asPlanned(ctx, e, &j, prior); err != nil || ok {
+		if !out.Done && !out.Withheld {
+			out.Way, plan.Instead = ByReadings, &out
+		}
+		return plan, err
+	}
+	if out.Done || prior.Free || !j.knobs[len(j.knobs)-1].Radials || built.Radials().Height.M > Reach {
+		return out, nil
+	}
+	low, share, err := x.confirmed(ctx, e, &j, prior, true)
 	first, most := radials(built)
-	if err != nil || low.Done || share > most {
+	if err != nil || low.Done || low.Withheld || share > most {
 		return out, err
 	}
 	out.Way, low.Way = TheRadiator, TheRadials
-	if share > first {
+	if share > first && !out.Withheld {
 		out.Instead = &low
 		return out, nil
 	}
-	low.Instead = &out
+	if !out.Withheld {
+		low.Instead = &out
+	}
 	return low, nil
 }
 
@@ -290,15 +377,15 @@ func (x Subject) steer(ctx context.Context, e *twin.Engine, j *job) error {
 	return nil
 }
 
-// job reads the sweeps.
-func (x Subject) job() (job, error) {
+// job observes the dips.
+func (x Subject) job(ctx context.Context, e *twin.Engine) (job, error) {
 	if len(x.Swept) == 0 {
 		return job{}, ErrNothing
 	}
 	last := x.Swept[len(x.Swept)-1]
 	j := job{setup: twin.Setup{Built: last.Built, Ground: x.Ground}}
 	if j.knobs = family.Of(j.setup.Built.Shape).Knobs(); len(j.knobs) == 0 {
-		return j, fmt.Errorf("this antenna is set or tuned, not trimmed")
+		return j, ErrTuned
 	}
 	x.Swept, j.changed = x.comparable(j.knobs)
 	j.raises = make([]Raise, len(x.Swept))
@@ -314,40 +401,47 @@ func (x Subject) job() (job, error) {
 			continue
 		}
 		b := band.Nearest(x.Region, k.F)
-		g := Goal{F: k.F, Lo: k.F * 0.997, Hi: k.F * 1.003}
-		if newest, ok := x.read(last, b); ok {
-			g = x.goal(k.F, newest)
+		if err := x.want(ctx, e, &j, near(k.F), b); err != nil {
+			return j, err
 		}
-		x.want(&j, g, b)
+		g := len(j.goals) - 1
+		j.goals[g] = x.goal(k.F, j.newest[g].reading)
+		if _, exactly := x.asked(k.F); !exactly && (j.newest[g].good() || j.newest[g].fine(j.goals[g].F, x.Limit)) {
+			// What is good all over, or where it is wanted as far as was read, is left, wherever its dip is.
+			j.newest[g].left = true
+			wide := math.Max(0.001, 3*j.newest[g].sure)
+			j.goals[g].Lo = math.Min(j.goals[g].Lo, j.newest[g].f*(1-wide))
+			j.goals[g].Hi = math.Max(j.goals[g].Hi, j.newest[g].f*(1+wide))
+		}
 	}
 	if len(j.knobs) == 1 && family.Of(last.Built.Shape).Kind().OneForAll {
-		x.harmonics(&j)
+		return j, x.harmonics(ctx, e, &j)
 	}
 	return j, nil
 }
 
+// ErrTuned says that an antenna is not trimmed at all.
+var ErrTuned = errors.New("this antenna is set or tuned, not trimmed")
+
 // want adds a goal, with its dips in every raise.
-func (x Subject) want(j *job, g Goal, b band.Band) {
+func (x Subject) want(ctx context.Context, e *twin.Engine, j *job, g Goal, b band.Band) error {
 	j.goals = append(j.goals, g)
 	for i, s := range x.Swept {
-		r, _ := x.read(s, b)
-		j.raises[i].F, j.raises[i].Sure = append(j.raises[i].F, r.MinAt), append(j.raises[i].Sure, sure(r))
+		o, err := x.observe(ctx, e, s, b, g.F)
+		if err != nil {
+			return err
+		}
+		j.raises[i].F, j.raises[i].Sure = append(j.raises[i].F, o.f), append(j.raises[i].Sure, o.sure)
 		if i == len(x.Swept)-1 {
-			j.newest = append(j.newest, r)
+			j.newest = append(j.newest, o)
 		}
 	}
+	return nil
 }
 
-// sure is how far a dip may be off, as a share of it: read off an analyser's curve, off a few readings of a meter that
-// shows tenths, or as the one reading that somebody called the lowest.
-func sure(r sweep.Reading) float64 {
-	switch {
-	case r.Single:
-		return 0.006
-	case r.Metered:
-		return 0.003
-	}
-	return reading
+// known reports whether the dip of any goal is known at the newest raise.
+func (j job) known() bool {
+	return slices.ContainsFunc(j.raises[len(j.raises)-1].F, func(f float64) bool { return f > 0 })
 }
 
 // way is the advice that leaves the radials as they are, or all else, and by what share the length that moves most is
@@ -365,7 +459,7 @@ func (x Subject) way(j job, prior Prior, radials bool) (Trim, float64, error) {
 			prior.Still[k] = now.F[k] <= 0
 		}
 	}
-	a, err := Advise(j.goals, j.raises, prior)
+	a, err := fewest(j.goals, j.raises, prior, wires)
 	var lost []float64
 	now.F = slices.Clone(now.F)
 	for g, goal := range j.goals {
@@ -391,6 +485,35 @@ func (x Subject) way(j job, prior Prior, radials bool) (Trim, float64, error) {
 	t := x.trim(j, now, a)
 	t.Lost, t.Unswept = lost, len(t.Foreseen)+len(lost) < len(j.goals)
 	return t, share, nil
+}
+
+// fewest is the advice that leaves every wire whose own band is where it may be, where that holds the bands there; otherwise all
+// wires are changed together.
+func fewest(goals []Goal, raises []Raise, prior Prior, wires int) (Advice, error) {
+	now := raises[len(raises)-1]
+	if wires < 2 || len(goals) < wires {
+		return Advise(goals, raises, prior)
+	}
+	few := prior
+	few.Still = slices.Clone(prior.Still)
+	right := func(g int, f float64) bool { return f >= goals[g].Lo && f <= goals[g].Hi }
+	left := 0
+	for k := range wires {
+		if !few.Still[k] && right(k, now.F[k]) {
+			few.Still[k] = true
+			left++
+		}
+	}
+	if left == 0 || left == wires {
+		return Advise(goals, raises, prior)
+	}
+	a, err := Advise(goals, raises, few)
+	for k := range wires {
+		if err != nil || now.F[k] > 0 && right(k, now.F[k]) && !right(k, a.Expect[k]) {
+			return Advise(goals, raises, prior)
+		}
+	}
+	return a, nil
 }
 
 // comparable leaves out revisions that differ from the newest in more than the knobs' lengths, and all before them,
@@ -419,22 +542,35 @@ func (x Subject) comparable(knobs []family.Knob) ([]Swept, *phrase.Changed) {
 
 // harmonics adds the bands in which the same wire is several half-waves long and was swept with a dip: one length
 // has to serve them all. Where its lowest band was not swept, the dip is looked for near a multiple of what is wanted.
-func (x Subject) harmonics(j *job) {
-	last, f, near := len(x.Swept)-1, j.knobs[0].F, 0.05
+func (x Subject) harmonics(ctx context.Context, e *twin.Engine, j *job) error {
+	last, f, about := len(x.Swept)-1, j.knobs[0].F, 0.05
 	at := j.raises[last].F[0]
 	if at <= 0 {
-		at, near = f, 0.08
+		at, about = f, 0.08
 	}
 	for _, b := range band.All(x.Region) {
 		n := math.Round(b.Centre() / f)
-		r, ok := x.read(x.Swept[last], b)
-		if !ok || n < 2 || len(r.Own) == 0 || !r.Clear() || math.Abs(r.MinAt/(n*at)-1) > near {
+		own := band.Own(x.Segments, b.Name)
+		if n < 2 || len(own) == 0 {
 			continue
 		}
-		target := math.Min(math.Max(n*f, r.Own[0].Lo), r.Own[len(r.Own)-1].Hi)
-		x.want(j, x.goal(target, r), b)
+		target := math.Min(math.Max(n*f, own[0].Lo), own[len(own)-1].Hi)
+		o, err := x.observe(ctx, e, x.Swept[last], b, target)
+		if err != nil {
+			return err
+		}
+		if o.f <= 0 || o.sure > taken || o.reading.MinSWR > deep || math.Abs(o.f/(n*at)-1) > about {
+			continue
+		}
+		if err := x.want(ctx, e, j, x.goal(target, o.reading), b); err != nil {
+			return err
+		}
 	}
+	return nil
 }
+
+// deep is the SWR up to which the lowest on a harmonic band is a dip that one can go by.
+const deep = 5
 
 // trim makes an advice of what was worked out, and the set-up that it proposes.
 func (x Subject) trim(j job, now Raise, a Advice) Trim {
@@ -442,7 +578,11 @@ func (x Subject) trim(j job, now Raise, a Advice) Trim {
 	out := Trim{Wires: []Wire{}, Advice: phrase.Advice{Done: a.Done, Settled: a.Done, Foreseen: []phrase.Foreseen{}, Limit: x.Limit,
 		Changed: j.changed,
 		Shared:  len(j.goals) > len(j.knobs),
-		Rough:   slices.ContainsFunc(j.newest, func(r sweep.Reading) bool { return r.Single || r.Metered })}}
+		Several: len(j.knobs) > 1 && !last.Radials,
+		Rough:   slices.ContainsFunc(j.newest, func(o observed) bool { return o.sparse && o.f > 0 }), Reads: j.notes(a.Now)}}
+	if a.Done && j.unsure() {
+		out.Settled = false
+	}
 	if j.uneven && len(j.knobs) == 1 {
 		j.uneven = differs(setup, j.knobs[0], j.knobs[0].Step(a.Change[0]))
 	}
@@ -473,7 +613,12 @@ func (x Subject) trim(j job, now Raise, a Advice) Trim {
 	out.Built = setup.Built
 	for g := range j.goals {
 		if now.F[g] > 0 {
-			out.Foreseen = append(out.Foreseen, phrase.Foreseen{F: j.goals[g].F, Now: now.F[g], Expect: a.Expect[g], Range: a.Range[g],
+			is := now.F[g]
+			if j.newest[g].sparse && a.Now[g] > 0 {
+				is = a.Now[g]
+			}
+			out.was = append(out.was, antenna.Or(a.Now[g], is))
+			out.Foreseen = append(out.Foreseen, phrase.Foreseen{F: j.goals[g].F, Now: is, Expect: a.Expect[g], Range: a.Range[g],
 				Short: math.Round(1000*a.Short[g]) / 10})
 		}
 	}
@@ -484,6 +629,10 @@ func (x Subject) trim(j job, now Raise, a Advice) Trim {
 	out.Done = out.Done && !j.uneven || len(out.Actions) == 0 && out.End == nil
 	if out.End != nil && len(out.Actions) > 0 {
 		out.Foreseen = []phrase.Foreseen{}
+	}
+	if out.End == nil && j.tooLittle(out) {
+		// Less than the readings tell apart is not worth the way to the antenna.
+		out.Done, out.Settled, out.Built, out.Actions, out.Labels, out.Wires = true, false, j.setup.Built, nil, nil, []Wire{}
 	}
 	return out
 }

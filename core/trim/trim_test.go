@@ -788,7 +788,7 @@ func TestOneWireOnItsHarmonicsIsACompromise(t *testing.T) {
 func TestATipIsTrimmedToItsEndAndNoFurther(t *testing.T) {
 	p := family.Design(antenna.Request{Shape: antenna.Shape{Family: "loading-stick", Variant: "ground-radials", FrequencyHz: 14.06e6}})
 	b := deployment.Built{Shape: p.Shape}
-	j := job{setup: twin.Setup{Built: b}, knobs: family.Of(b.Shape).Knobs(), goals: []Goal{{F: 14.06e6}}}
+	j := job{setup: twin.Setup{Built: b}, knobs: family.Of(b.Shape).Knobs(), goals: []Goal{{F: 14.06e6}}, newest: make([]observed, 1)}
 	for tip, want := range map[float64]struct {
 		tip, change float64
 		says        string
@@ -800,7 +800,7 @@ func TestATipIsTrimmedToItsEndAndNoFurther(t *testing.T) {
 	} {
 		j.setup.Built.Shape = j.knobs[0].Set(b.Shape, tip)
 		got := Subject{}.trim(j, Raise{Lengths: []float64{tip}, F: []float64{13.8e6}},
-			Advice{Change: []float64{want.change}, Expect: []float64{14.06e6}, Range: [][2]float64{{14e6, 14.1e6}},
+			Advice{Change: []float64{want.change}, Now: []float64{13.8e6}, Expect: []float64{14.06e6}, Range: [][2]float64{{14e6, 14.1e6}},
 				Short: []float64{0}}).Told(quantity.SI)
 		if !strings.HasPrefix(got.Headline, want.says) || math.Abs(got.Built.M("tip")-want.tip) > 1e-9 {
 			t.Errorf("tip of %v: %q, %v", tip, got.Headline, got.Built.M("tip"))

@@ -73,6 +73,23 @@ func (e *Engine) Resonance(ctx context.Context, s Setup, f, lo, hi float64) (at 
 
 func abs(i int) int { return max(i, -i) }
 
+// NoDip says that the model of a set-up dips nowhere near a frequency in hertz.
+type NoDip struct{ Hz float64 }
+
+func (e NoDip) Error() string {
+	return fmt.Sprintf("the model has no resonance near %s MHz", quantity.ToKHz(e.Hz))
+}
+
+// Near is where the model of a set-up dips nearest to a frequency in hertz: looked for about it, then wider.
+func (e *Engine) Near(ctx context.Context, s Setup, f float64) (at float64, ok bool, err error) {
+	for span := 0.06; span < 0.3 && !ok; span *= 1.8 {
+		if at, ok, err = e.Resonance(ctx, s, f, f*(1-span), f*(1+span)); err != nil {
+			return 0, false, err
+		}
+	}
+	return at, ok, nil
+}
+
 // Slopes are how the logarithm of each knob's resonance moves with the logarithm of each knob's length, by
 // goal and then by length, from the solver: -1 for a plain wire in free space.
 func (e *Engine) Slopes(ctx context.Context, s Setup, goals []float64, knobs []family.Knob) ([][]float64, error) {
@@ -80,16 +97,12 @@ func (e *Engine) Slopes(ctx context.Context, s Setup, goals []float64, knobs []f
 	out := make([][]float64, len(goals))
 	for g, f := range goals {
 		out[g] = make([]float64, len(knobs))
-		// Where the model is resonant may be off the goal: looked for about it, then wider.
-		base, ok, span := 0.0, false, 0.06
-		for ; span < 0.3 && !ok; span *= 1.8 {
-			var err error
-			if base, ok, err = e.Resonance(ctx, s, f, f*(1-span), f*(1+span)); err != nil {
-				return nil, err
-			}
+		base, ok, err := e.Near(ctx, s, f)
+		if err != nil {
+			return nil, err
 		}
 		if !ok {
-			return nil, fmt.Errorf("the model has no resonance near %s MHz", quantity.ToKHz(f))
+			return nil, NoDip{f}
 		}
 		for k, knob := range knobs {
 			moved, ok, err := e.Resonance(ctx, s.With(knob, knob.Length(s.Built.Shape)*(1+step)), f, base*0.94, base*1.06)

@@ -93,6 +93,7 @@ type Cell struct {
 	LossKind string  `json:"loss_kind"`
 	Arrives  float64 `json:"arrives_percent"` // share of the power that leaves the cable
 	Contacts int     `json:"contacts"`
+	covers   bool    // enough of the segment was measured to go by Coverage
 }
 
 // Row is one band of the comparison.
@@ -280,7 +281,7 @@ func cell(s Side, band string) Cell {
 	var c Cell
 	f, swr := s.Centre[band], 0.0
 	if r, ok := s.Readings[band]; ok && r.InAt > 0 {
-		c.Measured, c.MinSWR, c.MinAt, c.Coverage = true, r.InSWR, r.InAt, r.Coverage
+		c.Measured, c.MinSWR, c.MinAt, c.Coverage, c.covers = true, r.InSWR, r.InAt, r.Coverage, r.Known()
 		f, swr = r.InAt, r.InSWR
 		for _, w := range r.Widths {
 			if w.Limit == 2 && w.Hz > 0 {
@@ -373,7 +374,7 @@ func (c *Comparison) matches(a, b Side) int {
 			if d < 0 {
 				better, worse = worse, better
 			}
-			if math.Abs(d) >= 5 {
+			if math.Abs(d) >= 5 && r.A.covers && r.B.covers {
 				c.Reasons = append(c.Reasons, fmt.Sprintf("%s covers %.0f %% of your segment on %s, %s %.0f %%. That is a fact of the match, not "+
 					"of the signal.",
 					better, math.Max(r.A.Coverage, r.B.Coverage), band.Said(r.Band), worse, math.Min(r.A.Coverage, r.B.Coverage)))

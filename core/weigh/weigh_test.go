@@ -165,9 +165,9 @@ func TestNothingIsSaidFromNothing(t *testing.T) {
 
 func TestMatchIsComparedBandByBand(t *testing.T) {
 	a, b := side("A", nil), side("B", nil)
-	a.Readings = map[string]sweep.Reading{"40m": {Band: "40m", InSWR: 1.2, InAt: 7.1e6, Coverage: 100,
+	a.Readings = map[string]sweep.Reading{"40m": {Band: "40m", InSWR: 1.2, InAt: 7.1e6, Coverage: 100, Measured: 100,
 		Widths: []sweep.Width{{Limit: 1.5, Hz: 90e3}, {Limit: 2, Hz: 180e3, Open: true}}}}
-	b.Readings = map[string]sweep.Reading{"40m": {Band: "40m", InSWR: 2.5, InAt: 7.0e6, Coverage: 30},
+	b.Readings = map[string]sweep.Reading{"40m": {Band: "40m", InSWR: 2.5, InAt: 7.0e6, Coverage: 30, Measured: 100},
 		"20m": {Band: "20m", InSWR: 3, InAt: 14e6}}
 	c := Compare(a, b, false)
 	if len(c.Rows) != 2 || c.Rows[0].A.Arrives <= c.Rows[0].B.Arrives || c.Rows[1].A.Measured || c.Rows[1].A.LossKind != "matched" {

@@ -24,6 +24,7 @@ import (
 	"reed/core/kit"
 	"reed/core/marks"
 	"reed/core/onair"
+	"reed/core/phrase"
 	"reed/core/place"
 	"reed/core/quantity"
 	"reed/core/rigging"
@@ -654,13 +655,17 @@ func advised(s sweep.Sweep, b deployment.Built) (deployment.Built, string) {
 	}
 	in := band.Nearest(1, b.FrequencyHz)
 	r, _ := sweep.Read(c, 1, in, band.Own(band.DefaultSegments(1), in.Name), 1.05)
-	v := sweep.Judge(r, sweep.Of(b))
+	knob := family.Of(b.Shape).Knobs()[0]
 	step := 0.02
-	if v.Step != 0 {
-		step = math.Round(v.Step*50) / 50
+	if target, ok := r.Target(b.FrequencyHz); ok && math.Abs(r.MinAt/target-1) > 0.003 {
+		step = math.Round(0.8*50*knob.Length(b.Shape)*(1-r.MinAt/target)) / 50
 	}
-	next, did := deployment.Fold(b, step)
-	return next, did.Done(quantity.SI)
+	did := phrase.Action{Verb: phrase.Fold, Piece: knob.Label, Metres: math.Abs(step), Legs: knob.Legs, StepMM: 10}
+	if step < 0 {
+		did.Verb = phrase.Add
+	}
+	b.Shape = knob.Set(b.Shape, knob.Length(b.Shape)-step)
+	return b, did.Done(quantity.SI)
 }
 
 // lineState types log lines as an operator would, and keeps what stays from line to line.

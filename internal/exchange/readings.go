@@ -5,6 +5,7 @@ import (
 	"math"
 	"math/cmplx"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -16,12 +17,15 @@ import (
 
 // ParseReadings reads readings typed by hand, one a line: frequency and SWR, frequency, R and X, or frequency, SWR, R and X. The
 // frequency is in MHz, or a band's name for the middle of the band. SWR is written as people write it: 1.3, 1.3:1, 1:1.3, SWR 1.3,
-// >10, over 10, 10+, inf, off the scale. Each line is echoed among the notes as it was understood where that is not plain.
-func ParseReadings(text string) (*Preview, error) {
+// >10, over 10, 10+, inf, off the scale. Each line is echoed among the notes as it was understood where that is not plain. choices
+// answers what a single reading of a band is, where its line does not say so: under "role" one of the roles.
+func ParseReadings(text string, choices map[string]string) (*Preview, error) {
 	p := &Preview{Kind: "typed", Name: "typed readings", Encoding: "UTF-8", Guesses: []Guess{}, Notes: []Note{}}
 	var rows []row
 	var gamma []complex128
-	n, known := 0, 0
+	var known int
+	var lowest, over []float64
+	n := 0
 	for line := range strings.Lines(text) {
 		n++
 		words := readingWords(line)
@@ -32,8 +36,15 @@ func ParseReadings(text string) (*Preview, error) {
 		if !ok {
 			continue
 		}
+		f = math.Round(f)
 		if len(words) == 2 {
+			if strings.HasPrefix(words[1], beyondScale) {
+				over = append(over, f)
+			}
 			words[1] = p.typedSWR(n, f, words[1])
+		}
+		if lowestWord.MatchString(strings.ToLower(line)) {
+			lowest = append(lowest, f)
 		}
 		g, phase, field, err := typedReading(words[1:])
 		if err != nil {
@@ -67,17 +78,58 @@ func ParseReadings(text string) (*Preview, error) {
 	if err := p.setSweep(kind, rows, 1, gamma); err != nil {
 		return nil, err
 	}
+	if p.Sweep != nil {
+		p.Sweep.Lowest, p.Sweep.Over = lowest, over
+		p.askRole(choices["role"])
+	}
 	p.count()
 	return p, nil
 }
 
+// What a single reading of a band is, as it is asked.
+const (
+	lowestFound = "the lowest I found"
+	justThere   = "just there"
+	notSure     = "not sure"
+)
+
+// askRole asks what single readings of a band are that are not said to be the lowest, and takes the answer.
+func (p *Preview) askRole(answer string) {
+	alone := map[string][]float64{}
+	for _, f := range p.Sweep.F {
+		b := band.Nearest(1, f)
+		alone[b.Name] = append(alone[b.Name], f)
+	}
+	var open []float64
+	var bands []string
+	for _, b := range band.All(1) {
+		f := alone[b.Name]
+		if len(f) == 1 && !slices.Contains(p.Sweep.Lowest, f[0]) && !slices.Contains(p.Sweep.Over, f[0]) {
+			open, bands = append(open, f[0]), append(bands, band.Said(b.Name))
+		}
+	}
+	if len(open) == 0 || p.Sweep.Kind != sweep.Magnitude {
+		return
+	}
+	switch answer {
+	case lowestFound:
+		p.Sweep.Lowest = append(p.Sweep.Lowest, open...)
+	case justThere:
+		p.Sweep.Here = true
+	default:
+		answer = notSure
+	}
+	p.guess("role", answer, "The one reading on "+strings.Join(bands, ", ")+" is", notSure, lowestFound, justThere)
+}
+
 var (
+	lowestWord = regexp.MustCompile(`\b(?:lowest|min|minimum|dip|resonan(?:t|ce))\b`)
 	ratioToOne = regexp.MustCompile(`(\d+(?:[.,]\d+)?)\s*:\s*1(?:[.,]0+)?(\s|;|$)`)
 	oneToRatio = regexp.MustCompile(`(\s)1(?:[.,]0+)?\s*:\s*(\d+(?:[.,]\d+)?)`)
 	unitWord   = regexp.MustCompile(`(\d)\s*(?:mhz|ohms?|\x{2126}|\x{3a9})(\s|;|:|$)`)
 	// swrFirst is "1.3 at 7.088": what was read, then where.
 	swrFirst   = regexp.MustCompile(`^\D*?([\d>][^@]*?)\s*(?:\bat\b|@)\s*(\d\S*)\s*$`)
-	swrWord    = regexp.MustCompile(`\b(?:v?swr|is|at|was|lowest|min|minimum)\b\s*[=:]?`)
+	swrWord    = regexp.MustCompile(`\b(?:v?swr|is|at|was|lowest|min|minimum|dip|resonance|resonant)\b\s*[=:]?`)
 	overScale  = regexp.MustCompile(`\boff\s+(?:the\s+)?scale\b.*|\binfinite\b|\binfinity\b|\binf\b|\x{221e}`)
 	overNumber = regexp.MustCompile(`(?:>|\bover|\babove|\bmore than)\s*=?\s*(\d+(?:[.,]\d+)?)`)
 	plusNumber = regexp.MustCompile(`(\d+(?:[.,]\d+)?)\+(\s|;|$)`)
@@ -113,7 +165,7 @@ func (p *Preview) typedSWR(line int, hz float64, word string) string {
 		return rest
 	}
 	if swr, err := strconv.ParseFloat(word, 64); err == nil && swr >= leastMistyped && swr < 1000 {
-		p.note("ask", line, 0, "swr", "SWR %s at %s: is %.2f meant?", word, at, swr/100)
+		p.note("warning", line, 0, "swr", "SWR %s at %s: is %.2f meant?", word, at, swr/100)
 	}
 	return word
 }

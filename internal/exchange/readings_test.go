@@ -26,7 +26,7 @@ func TestReadingsAreUnderstoodAsPeopleWriteThem(t *testing.T) {
 		{"14.05 100", 14.05, 100, "is 1.00 meant?"}, {"14.05 130", 14.05, 130, "is 1.30 meant?"},
 	} {
 		t.Run(c.line, func(t *testing.T) {
-			p, err := ParseReadings(c.line)
+			p, err := ParseReadings(c.line, nil)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -52,7 +52,7 @@ func TestReadingsAreUnderstoodAsPeopleWriteThem(t *testing.T) {
 
 func TestReadingWithoutAFrequencyIsRefusedAtItsLine(t *testing.T) {
 	for _, line := range []string{"off the scale on every band", "SWR 2.6", "1.3:1", ">10"} {
-		if p, err := ParseReadings(line); err == nil {
+		if p, err := ParseReadings(line, nil); err == nil {
 			t.Errorf("%q is understood as %+v", line, p.Sweep)
 		}
 	}
@@ -61,7 +61,7 @@ func TestReadingWithoutAFrequencyIsRefusedAtItsLine(t *testing.T) {
 func FuzzReadings(f *testing.F) {
 	f.Add("14.05 1.3:1\n20m >10\n7.1 45 -12")
 	f.Fuzz(func(t *testing.T, text string) {
-		p, err := ParseReadings(text)
+		p, err := ParseReadings(text, nil)
 		if err != nil {
 			return
 		}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 
+	"reed/core/antenna/family"
 	"reed/core/band"
 	"reed/core/deployment"
 	"reed/core/diagnose"
@@ -28,10 +29,14 @@ func (s *Server) ComputeTrim(ctx context.Context, r ComputeTrimRequestObject) (C
 	if err != nil {
 		return nil, err
 	}
-	out, err := answer(ctx, s, asks{q.Id, q.Slot, q.WaitMs}, []any{setup, sweeps, me.Region, me.Segments, me.GoodSWR},
+	subject.Wanted = q.WantedHz
+	out, err := answer(ctx, s, asks{q.Id, q.Slot, q.WaitMs}, []any{setup, sweeps, me.Region, me.Segments, me.GoodSWR, q.WantedHz},
 		func(ctx context.Context, done func(step, of int)) (trim.Told, error) {
 			advice, err := subject.Advise(ctx, &s.twin, done)
-			return *advice.Told(me.Units), err
+			if err != nil {
+				return trim.Told{}, err
+			}
+			return *advice.Told(me.Units), nil
 		})
 	return ComputeTrim200JSONResponse(out), err
 }
@@ -89,6 +94,16 @@ func (s *Server) trimmed(ctx context.Context, revision, ground string, me store.
 	}
 	for _, m := range all {
 		ids = append(ids, m.sweep.ID)
+	}
+	d, err := s.store.Deployment(ctx, r.DeploymentID)
+	if err != nil {
+		return out, nil, err
+	}
+	if len(d.Plan.Solved) > 0 {
+		ids = append(ids, fmt.Sprint(d.Version))
+		out.Plan = func(context.Context) (deployment.Built, error) {
+			return deployment.Built{Shape: family.Design(d.Plan).Shape}, nil
+		}
 	}
 	if len(out.Swept) == 0 || out.Swept[len(out.Swept)-1].Built.Family == "" {
 		return out, nil, invalid("revision_id", "there is no sweep of this antenna yet; attach one, then it can be judged")

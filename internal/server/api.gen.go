@@ -892,6 +892,9 @@ type LineRead struct {
 	Km       float64       `json:"km,omitempty,omitzero"`
 	Problems []LineProblem `json:"problems"`
 
+	// Trimmed that computeTrim has a word on it: it is not set or tuned alone
+	Trimmed bool `json:"trimmed,omitempty,omitzero"`
+
 	// Whole of several lines: this one with what stayed from those before written into it
 	Whole string `json:"whole,omitempty,omitzero"`
 
@@ -1284,15 +1287,6 @@ type Problem struct {
 // Progress defines model for Progress.
 type Progress = onair.Progress
 
-// Proposal defines model for Proposal.
-type Proposal struct {
-	Built  Built  `json:"built"`
-	Reason string `json:"reason"`
-
-	// Verb in one word what was done, for a button
-	Verb string `json:"verb,omitempty,omitzero"`
-}
-
 // Purpose what an outing is for; times are UTC, HH:MM
 type Purpose = scout.Purpose
 
@@ -1363,9 +1357,12 @@ type ReadingView struct {
 	Band string `json:"band"`
 
 	// Bands the wanted ones first
-	Bands  []RibbonBand `json:"bands"`
-	Cable  string       `json:"cable,omitempty,omitzero"`
-	Curves []PlotCurve  `json:"curves"`
+	Bands []RibbonBand `json:"bands"`
+
+	// Before where the shown revision was not swept in this band: the newest one that was
+	Before string      `json:"before,omitempty,omitzero"`
+	Cable  string      `json:"cable,omitempty,omitzero"`
+	Curves []PlotCurve `json:"curves"`
 
 	// Facts what the shown sweep says
 	Facts       []Figure  `json:"facts"`
@@ -1380,13 +1377,17 @@ type ReadingView struct {
 	// OtherEnd the same sweep referred to the other end of the cable
 	OtherEnd   *PlotCurve  `json:"other_end,omitempty"`
 	Overview   *Overview   `json:"overview,omitempty"`
-	Proposal   Proposal    `json:"proposal,omitempty,omitzero"`
 	Quantities *Quantities `json:"quantities,omitempty"`
 	Reading    Reading     `json:"reading,omitempty,omitzero"`
 	RevisionId string      `json:"revision_id,omitempty,omitzero"`
 	Spread     *Takes      `json:"spread,omitempty"`
-	Verdict    Verdict     `json:"verdict,omitempty,omitzero"`
-	Where      string      `json:"where"`
+
+	// Trimmed that computeTrim has a word on it: it is not set or tuned alone
+	Trimmed bool `json:"trimmed"`
+
+	// Verdict what one sweep shows; what to change is computeTrim's word
+	Verdict Verdict `json:"verdict,omitempty,omitzero"`
+	Where   string  `json:"where"`
 }
 
 // ReceiverHeard defines model for ReceiverHeard.
@@ -1467,21 +1468,16 @@ type Revision struct {
 // RevisionInput defines model for RevisionInput.
 type RevisionInput = deployment.RevisionForm
 
-// RevisionQuestion defines model for RevisionQuestion.
-type RevisionQuestion struct {
-	Id         string `json:"id"`
-	RevisionId string `json:"revision_id"`
-
-	// Slot computations of one slot take each other's place
-	Slot   string `json:"slot"`
-	WaitMs int    `json:"wait_ms,omitempty,omitzero"`
-}
-
 // RibbonBand defines model for RibbonBand.
 type RibbonBand struct {
-	Band     string  `json:"band"`
+	Band string `json:"band"`
+
+	// Coverage per cent of what was measured
 	Coverage float64 `json:"coverage"`
-	Measured bool    `json:"measured"`
+
+	// Known that enough of the segment was measured to go by coverage
+	Known    bool `json:"known"`
+	Measured bool `json:"measured"`
 
 	// Says the lowest SWR in words
 	Says   string `json:"says"`
@@ -1771,6 +1767,19 @@ type TrimAdvice = trim.Told
 // TrimComputed defines model for TrimComputed.
 type TrimComputed = Computed[trim.Told]
 
+// TrimQuestion defines model for TrimQuestion.
+type TrimQuestion struct {
+	Id         string `json:"id"`
+	RevisionId string `json:"revision_id"`
+
+	// Slot computations of one slot take each other's place
+	Slot   string `json:"slot"`
+	WaitMs int    `json:"wait_ms,omitempty,omitzero"`
+
+	// WantedHz where the dip shall be, at most one a band; the other bands stay as planned
+	WantedHz []float64 `json:"wanted_hz,omitempty,omitzero"`
+}
+
 // Twilight defines model for Twilight.
 type Twilight = place.Twilight
 
@@ -1789,7 +1798,7 @@ type Variant = family.Variant
 // VelocityComputed defines model for VelocityComputed.
 type VelocityComputed = Computed[trim.Learned]
 
-// Verdict defines model for Verdict.
+// Verdict what one sweep shows; what to change is computeTrim's word
 type Verdict = phrase.Told
 
 // VersionInput defines model for VersionInput.
@@ -2197,7 +2206,7 @@ type ComputeScoutJSONRequestBody = ScoutQuestion
 type ComputeSweepJSONRequestBody = SweepQuestion
 
 // ComputeTrimJSONRequestBody defines body for ComputeTrim for application/json ContentType.
-type ComputeTrimJSONRequestBody = RevisionQuestion
+type ComputeTrimJSONRequestBody = TrimQuestion
 
 // ComputeVelocityJSONRequestBody defines body for ComputeVelocity for application/json ContentType.
 type ComputeVelocityJSONRequestBody = PartQuestion

@@ -139,5 +139,5 @@ func (n *newest) beside(c twin.Band, units quantity.System) string {
 	}
 	last := len(c.Curve) - 1
 	computed.AtEdge = last >= 0 && (computed.MinAt == c.Curve[0].F || computed.MinAt == c.Curve[last].F)
-	return sweep.Beside(n.reading, computed, sweep.Of(n.revision.Built), units)
+	return sweep.Beside(n.reading, computed, sweep.Of(n.revision.Built, c.F))
 }

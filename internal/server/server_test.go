@@ -20,6 +20,7 @@ import (
 
 	"reed/core/circuit"
 	"reed/core/phrase"
+	"reed/core/trim"
 	"reed/core/twin"
 	"reed/internal/demo"
 	"reed/internal/standin"
@@ -145,6 +146,9 @@ func (c *client) raise(id, dep int, family, variant, radiator string) {
 	built := map[string]any{"family": family, "variant": variant, "frequency_hz": 7.1e6, "radiator": length(radiator),
 		"feed_height": length("1.5 m"), "far_height": length("6 m"),
 		"coax": map[string]any{"type": "RG-58", "length": length("20 m")}, "power_w": 10}
+	if family == "end-fed" {
+		built["primary_turns"], built["secondary_turns"] = 2, 14
+	}
 	if family == "vertical" {
 		delete(built, "far_height")
 		built["radials"] = map[string]any{"count": 4, "length": length("10 m"), "height": length("0.5 m")}
@@ -180,16 +184,32 @@ func TestAnOutingFromPlanToComparison(t *testing.T) {
 
 	var view ReadingView
 	c.call("GET", "/api/deployments/"+uid(heron)+"/reading", nil, 200, &view)
-	if view.Band != "40m" || view.Verdict.Tone != "long" || math.Abs(view.Reading.MinAt-6.95e6) > 1e3 {
+	if view.Band != "40m" || view.Verdict.Tone != "off" || math.Abs(view.Reading.MinAt-6.95e6) > 1e3 {
 		t.Fatalf("%+v", view.Verdict)
 	}
-	if math.Abs(view.Proposal.Built.Record.Radiator().M-(20.5-view.Verdict.Step)) > 0.001 ||
-		!strings.HasPrefix(view.Proposal.Reason, "folded back") {
-		t.Errorf("proposal %+v", view.Proposal)
+	done := compute[trim.Told](c, "trim", map[string]any{"id": uid(951), "slot": "s", "wait_ms": 5000, "revision_id": uid(21)})
+	trimmed := done.Result
+	if trimmed == nil {
+		t.Fatalf("no advice: %+v", done)
+	}
+	if shorter := 20.5 - trimmed.Built.Radiator().M; shorter < 0.2 || shorter > 0.6 || !strings.HasPrefix(trimmed.Reason, "folded back") {
+		t.Errorf("advice %+v", trimmed)
+	}
+	// What is asked for is another advice.
+	other := compute[trim.Told](c, "trim", map[string]any{"id": uid(952), "slot": "s", "wait_ms": 5000, "revision_id": uid(21),
+		"wanted_hz": []float64{6.9e6}}).Result
+	if other.Built.Radiator().M <= 20.5 {
+		t.Errorf("for a lower dip %+v", other)
 	}
 	var detail DeploymentDetail
-	c.call("PUT", "/api/revisions/"+uid(23), map[string]any{"deployment_id": uid(heron), "reason": view.Proposal.Reason,
-		"built": view.Proposal.Built}, 200, &detail)
+	c.call("PUT", "/api/revisions/"+uid(23), map[string]any{"deployment_id": uid(heron), "reason": trimmed.Reason,
+		"built": Built{Record: trimmed.Built}}, 200, &detail)
+	// It waits for its sweep: that of the revision before is not taken for it.
+	var waits ReadingView
+	c.call("GET", "/api/deployments/"+uid(heron)+"/reading", nil, 200, &waits)
+	if waits.Before != uid(21) || waits.RevisionId != "" || waits.Reading.Points != 0 {
+		t.Errorf("%+v", waits)
+	}
 	if len(detail.Revisions) != 2 || len(detail.Revisions[1].Changes) != 1 || detail.Revisions[1].Changes[0].Field != "radiator" {
 		t.Errorf("the proposal makes a revision with one change: %+v", detail.Revisions[1].Changes)
 	}

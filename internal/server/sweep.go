@@ -24,7 +24,7 @@ import (
 // readFile makes the preview of a file or of typed readings.
 func (s *Server) readFile(ctx context.Context, f FileInput) (*exchange.Preview, error) {
 	if f.Typed != "" {
-		p, err := exchange.ParseReadings(f.Typed)
+		p, err := exchange.ParseReadings(f.Typed, f.Choices)
 		var not *exchange.FileError
 		if errors.As(err, &not) {
 			return nil, &problem{status: http.StatusUnprocessableEntity, title: "These readings are not understood",
@@ -270,7 +270,7 @@ func (s *Server) GetReading(ctx context.Context, r GetReadingRequestObject) (Get
 		item := RibbonBand{Band: x.Name, Wanted: wanted[x.Name]}
 		if _, readings := inBand(all, me, x); len(readings) > 0 {
 			last := readings[len(readings)-1]
-			item.Measured, item.Says, item.Coverage = true, quantity.SWR(last.MinSWR), last.Coverage
+			item.Measured, item.Says, item.Coverage, item.Known = true, quantity.SWR(last.MinSWR), last.Coverage, last.Known()
 		}
 		out.Bands = append(out.Bands, item)
 		swept = append(swept, sweep.Swept{Band: x.Name, Wanted: item.Wanted, Measured: item.Measured, Coverage: item.Coverage})
@@ -289,11 +289,21 @@ func (s *Server) GetReading(ctx context.Context, r GetReadingRequestObject) (Get
 	if len(here) == 0 {
 		return out, nil
 	}
-	at := len(here) - 1
-	for i, m := range here {
-		if m.revision.ID == r.Params.Revision {
-			at = i
-		}
+	revisions, err := s.store.Revisions(ctx, r.Id)
+	if err != nil {
+		return nil, err
+	}
+	newest := revisions[len(revisions)-1]
+	out.Trimmed = len(family.Of(newest.Built.Shape).Knobs()) > 0
+	shown := r.Params.Revision
+	if shown == "" {
+		shown = newest.ID
+	}
+	at := slices.IndexFunc(here, func(m measured) bool { return m.revision.ID == shown })
+	if at < 0 {
+		// It waits for its sweep: what was swept before is named, and is not taken for it.
+		out.Before = here[len(here)-1].revision.ID
+		return out, nil
 	}
 	m := here[at]
 	out.Reading, out.RevisionId, out.Where, out.Cable = readings[at], m.revision.ID, m.sweep.Where, m.cable
@@ -301,7 +311,8 @@ func (s *Server) GetReading(ctx context.Context, r GetReadingRequestObject) (Get
 	if err := out.besides(all, m, b, me); err != nil {
 		return nil, err
 	}
-	out.Verdict = sweep.Judge(out.Reading, sweep.Of(m.revision.Built)).Told(me.Units)
+	subject := sweep.Of(m.revision.Built, b.Centre())
+	out.Verdict = sweep.Judge(out.Reading, subject).Told(me.Units)
 	var feed sweep.Reading
 	if m.cable != "" {
 		feed, _ = sweep.Read(m.feed, me.Region, b, out.Reading.Own, me.GoodSWR)
@@ -309,11 +320,7 @@ func (s *Server) GetReading(ctx context.Context, r GetReadingRequestObject) (Get
 	out.Facts = sweep.Facts(out.Reading, feed, m.cable)
 	if out.Hidden != "" {
 		// What the cable hides is judged where it is not hidden.
-		out.Verdict = sweep.Judge(feed, sweep.Of(m.revision.Built)).Told(me.Units)
-	}
-	if out.Verdict.Step != 0 {
-		b, did := deployment.Fold(m.revision.Built, out.Verdict.Step)
-		out.Proposal = Proposal{Reason: did.Done(me.Units), Verb: did.Name(), Built: Built{Record: b}}
+		out.Verdict = sweep.Judge(feed, subject).Told(me.Units)
 	}
 	for i, x := range here {
 		out.Curves = append(out.Curves, plotCurve(x.revision.ID, fmt.Sprintf("r%d", x.revision.Seq), i == at, x.curve, out.Frequencies))

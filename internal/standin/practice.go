@@ -153,15 +153,21 @@ func (s start) with(folds []float64) (told, acts deployment.Built) {
 		// What is unfolded was folded before: it gives back what it took.
 		real += m * s.grip
 	}
-	told, _ = deployment.Fold(s.built, sum)
-	acts = s.built
-	if acts.Legs() == 2 {
-		acts.Put(antenna.Radiator, quantity.Metres(acts.Radiator().M-real/2))
-		acts.Put(antenna.LegB, quantity.Metres(acts.LegB().M-real/2))
-	} else {
-		acts.Put(antenna.Radiator, quantity.Metres(acts.Radiator().M-real))
+	return shortened(s.built, sum), shortened(s.built, real)
+}
+
+// shortened is a set-up with a change of its whole radiator in metres, negative for added wire, to the millimetre; two legs are
+// changed alike.
+func shortened(b deployment.Built, m float64) deployment.Built {
+	by := func(l quantity.Length) quantity.Length {
+		return quantity.Metres(math.Round((l.M-m/float64(b.Legs()))*1000) / 1000)
 	}
-	return told, acts
+	two := b.Legs() == 2
+	b.Put(antenna.Radiator, by(b.Radiator()))
+	if two {
+		b.Put(antenna.LegB, by(b.LegB()))
+	}
+	return b
 }
 
 // Raised is one time that the antenna was up.
@@ -234,7 +240,7 @@ func (p Practice) up(ctx context.Context, s start, folds []float64, take int) (s
 	}
 	own := band.Own(p.Segments, s.band.Name)[:1]
 	out.reading, _ = sweep.Read(c, p.Region, s.band, own, p.Limit)
-	out.verdict = sweep.Judge(out.reading, sweep.Of(told))
+	out.verdict = sweep.Judge(out.reading, sweep.Of(told, s.built.FrequencyHz))
 	return out, nil
 }
 
@@ -340,7 +346,10 @@ func times(n int) string {
 
 // says is a fold in words.
 func (p Practice) says(s start, m float64) string {
-	_, did := deployment.Fold(s.built, m)
+	did := phrase.Action{Verb: phrase.Fold, Metres: math.Abs(m) / float64(s.built.Legs()), Legs: s.built.Legs(), StepMM: 10}
+	if m < 0 {
+		did.Verb = phrase.Add
+	}
 	return did.Done(p.Units)
 }
 

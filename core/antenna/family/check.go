@@ -34,6 +34,9 @@ func (a Antenna) Filled(stage string, texts map[string]string, unit string) (ant
 	s.Take(v)
 	if stage == "built" {
 		s = a.summed(s)
+		if whole := driven(s); whole > 0 && s.M(antenna.Radiator) > 0 && math.Abs(s.M(antenna.Radiator)-a.M(antenna.Radiator)) < retyped {
+			s.Put(antenna.Radiator, quantity.Metres(whole)) // halves that were measured make the whole, unless that was typed too
+		}
 	}
 	return s, faults
 }
@@ -45,12 +48,14 @@ type whole struct {
 	parts []string
 }
 
+// retyped is how far a length is off another one that was typed anew: writing it out moves it by less.
+const retyped = 0.0015
+
 // summed keeps wholes and their parts together where one of them was typed anew and the other was left as it was. Where both
 // were, or they did not agree before, both stay as they are typed.
 func (a Antenna) summed(s antenna.Shape) antenna.Shape {
-	const typed = 0.0015 // what writing a length out may move it by
 	for _, w := range a.kind.wholes {
-		differs := func(id string) bool { return math.Abs(a.M(id)-s.M(id)) > typed }
+		differs := func(id string) bool { return math.Abs(a.M(id)-s.M(id)) > retyped }
 		before, sum, last := 0.0, 0.0, w.parts[len(w.parts)-1]
 		moved, times := false, 0.0
 		for _, id := range w.parts {

@@ -46,6 +46,7 @@ type Knob struct {
 	Nested bool
 	// Parts are told in place of the whole length.
 	Parts []Part
+	of    func(antenna.Shape) float64 // the length in metres, where that is not the field's
 	// Least and Most are as far as it goes in metres, 0 without a bound, and At what it meets there.
 	Least, Most float64
 	AtLeast     string
@@ -109,6 +110,9 @@ func (k Knob) Turns() bool { return k.Way == Wind }
 func (k Knob) Length(s antenna.Shape) float64 {
 	if k.Turns() {
 		return s.N(k.Field, 0)
+	}
+	if k.of != nil {
+		return k.of(s)
 	}
 	return s.M(k.Field)
 }

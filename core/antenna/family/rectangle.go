@@ -182,7 +182,16 @@ func knobsRectangle(s antenna.Shape) []Knob {
 	}
 	parts = append(parts, Part{"reflector_tail", "each reflector tail",
 		func(s antenna.Shape) float64 { return (reflector(s) - s.M("width")) / 2 }})
-	return []Knob{{Field: antenna.Radiator, Label: "both elements, by their tails", Legs: 1, Parts: parts}}
+	return []Knob{{Field: antenna.Radiator, Label: "both elements, by their tails", Legs: 1, Parts: parts, of: driven}}
+}
+
+// driven is the whole driven element in metres: its halves where they were measured by themselves.
+func driven(s antenna.Shape) float64 {
+	a, b := s.M("half_a"), s.M("half_b")
+	if a <= 0 && b <= 0 {
+		return s.M(antenna.Radiator)
+	}
+	return antenna.Or(a, b) + antenna.Or(b, a)
 }
 
 // reflector is the whole reflector in metres.
@@ -214,10 +223,13 @@ var rectangleBeam = Beam{
 		{Field: "reflector_tail", Label: "each reflector tail"}},
 	Wholes: []WholeWire{
 		{Field: antenna.Radiator, Piece: "driven half", Label: "driven element, whole",
-			Length: func(s antenna.Shape) float64 { return s.M(antenna.Radiator) }},
+			Length: driven},
 		{Piece: "reflector", Label: "reflector, whole", Length: reflector},
 	},
 	Close: func(s antenna.Shape) antenna.Shape {
+		for _, id := range []string{"half_a", "half_b", "reflector"} {
+			s.Drop(id)
+		}
 		return s.With(antenna.Radiator, quantity.Metres(s.M("width")+2*s.M("driven_tail")))
 	},
 }

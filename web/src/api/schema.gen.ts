@@ -1705,6 +1705,15 @@ export interface components {
             wait_ms?: number;
             revision_id: string;
         };
+        TrimQuestion: {
+            id: string;
+            /** @description computations of one slot take each other's place */
+            slot: string;
+            wait_ms?: number;
+            revision_id: string;
+            /** @description where the dip shall be, at most one a band; the other bands stay as planned */
+            wanted_hz?: number[];
+        };
         BandQuestion: {
             id: string;
             /** @description computations of one slot take each other's place */
@@ -3836,26 +3845,14 @@ export interface components {
             points: number;
             quality: string[] | null;
         };
+        /** @description what one sweep shows; what to change is computeTrim's word */
         Verdict: {
             /** @enum {string} */
-            tone: "good" | "long" | "short" | "match" | "unknown";
+            tone: "good" | "off" | "match" | "unknown";
             headline: string;
             detail: string;
             /** Format: double */
             target_hz?: number;
-            /** Format: double */
-            change_m?: number;
-            /** Format: double */
-            step_m?: number;
-            bounds_m: number[];
-            /** Format: double */
-            expect_hz?: number;
-        };
-        Proposal: {
-            reason: string;
-            /** @description in one word what was done, for a button */
-            verb?: string;
-            built: components["schemas"]["Built"];
         };
         RibbonBand: {
             band: string;
@@ -3863,8 +3860,13 @@ export interface components {
             measured: boolean;
             /** @description the lowest SWR in words */
             says: string;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description per cent of what was measured
+             */
             coverage: number;
+            /** @description that enough of the segment was measured to go by coverage */
+            known: boolean;
         };
         PlotCurve: {
             id: string;
@@ -3884,8 +3886,11 @@ export interface components {
             /** @description what the shown sweep says */
             facts: components["schemas"]["Figure"][];
             verdict?: components["schemas"]["Verdict"];
-            proposal?: components["schemas"]["Proposal"];
             revision_id?: string;
+            /** @description that computeTrim has a word on it: it is not set or tuned alone */
+            trimmed: boolean;
+            /** @description where the shown revision was not swept in this band: the newest one that was */
+            before?: string;
             where: string;
             cable?: string;
             /** @description where the cable makes a bad match look good, in words */
@@ -4038,6 +4043,8 @@ export interface components {
             worked: string;
             /** @description of several lines: this one with what stayed from those before written into it */
             whole?: string;
+            /** @description that computeTrim has a word on it: it is not set or tuned alone */
+            trimmed?: boolean;
             /** @description when the station was worked at other outings: how often, and where last */
             before: string;
             /** Format: double */
@@ -4724,7 +4731,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["RevisionQuestion"];
+                "application/json": components["schemas"]["TrimQuestion"];
             };
         };
         responses: {

@@ -1,25 +1,41 @@
 import type { ReactNode } from "react";
 import type { Schemas } from "../../api/client";
-import { mhz } from "../../draw/numbers";
+import { metres, mhz } from "../../draw/numbers";
 import { Picks } from "../../parts/fields";
 import type { useSolver, useView } from "./useSweep";
 
 type Trim = Schemas["TrimAdvice"];
 
-/** The judgement above the picture: what to do, what it follows from, and what of it can be chosen. */
+/** The judgement above the picture: what to do with the antenna, what it follows from, what this band shows, and what of it can be
+ * chosen. */
 export function Word({ of, solver, name }: { of: ReturnType<typeof useView>; solver: ReturnType<typeof useSolver>; name: string }) {
   const w = of.view.data;
-  const { trim, ways, setWay } = solver;
-  const word = trim ??
-    w?.verdict ?? {
-      headline: `No sweep of ${name} in this band yet.`,
-      detail: "Attach what the analyser wrote, or type a few SWR readings from the radio's meter.",
+  const { trim, ways, setWay, advice, asked } = solver;
+  const seq = (id?: string) => of.revisions.find((r) => r.id === id)?.seq;
+  const older = of.current?.id !== of.last?.id;
+  const waits = w?.before !== undefined;
+  const none = {
+    headline: `No sweep of ${name} in this band yet.`,
+    detail: "Attach what the analyser wrote, or type a few SWR readings from the radio's meter.",
+  };
+  let word: { headline: string; detail: string } = w?.verdict ?? none;
+  if (waits)
+    word = {
+      headline: `r${of.last?.seq} of ${name} waits for its sweep.`,
+      detail: `It was changed since r${seq(w?.before)} was swept. Sweep it again, then it can be judged.`,
     };
+  else if (trim) word = trim;
   return (
-    <div className={`say word ${w?.verdict && ["long", "short"].includes(w.verdict.tone) ? "changes" : ""}`}>
+    <div className={`say word ${trim && !trim.done && !waits ? "changes" : ""}`}>
       <h1>{word.headline}</h1>
       <p>{word.detail}</p>
-      {ways.length > 1 && (
+      {asked && !waits && !trim && !advice.trouble && <p className="soft">What to change is being worked out by the model.</p>}
+      {trim && !waits && w?.verdict && (
+        <p className="small">
+          On {metres(w.band)}: {w.verdict.detail}
+        </p>
+      )}
+      {!waits && ways.length > 1 && (
         <Picks
           legend="Change"
           name="way"
@@ -33,18 +49,14 @@ export function Word({ of, solver, name }: { of: ReturnType<typeof useView>; sol
           {w.hidden}
         </p>
       )}
-      {unswept(of) && (
+      {older && (
         <p>
-          This is r{of.current?.seq}; r{of.last?.seq} ({of.last?.reason}) is not swept yet.
+          This is r{of.current?.seq}; r{of.last?.seq} ({of.last?.reason}) is the newest.
         </p>
       )}
     </div>
   );
 }
-
-/** Whether the newest revision is not the one that is shown, and has no sweep in this band. */
-export const unswept = ({ view, last, current }: ReturnType<typeof useView>) =>
-  last?.id !== current?.id && view.data?.reading !== undefined && !view.data.curves.some((c) => c.id === last?.id);
 
 function Row({ of: x }: { of: Trim["foreseen"][number] }): ReactNode {
   return (
@@ -67,7 +79,7 @@ export function Foreseen({ of: trim }: { of?: Trim }) {
   return (
     <>
       {trim?.more && <p>{trim.more}</p>}
-      {trim && trim.wires.length > 1 && (
+      {trim && !trim.done && trim.wires.length > 0 && (
         <ul className="assumed">
           {trim.wires.map((x) => (
             <li key={x.label}>{x.says}</li>

@@ -44,7 +44,7 @@ export function Curve({ view: w, name, computed }: { view: View; name: string; c
   const [otherEnd, setOtherEnd] = useState(false);
   const r = w.reading;
   if (!r) return null;
-  const trimmed = w.verdict && (w.verdict.tone === "long" || w.verdict.tone === "short");
+  const trimmed = w.verdict?.tone === "off";
   return (
     <div className="plot">
       <Suspense fallback={<p className="soft drawing">Drawing…</p>}>

@@ -16,14 +16,14 @@ export function Ribbon({ of: w, onPick }: { of: Schemas["ReadingView"]; onPick: 
       {w.bands.map((b) => (
         <button key={b.band} type="button" aria-pressed={b.band === w.band} onClick={() => onPick(b.band)}>
           <span className="gauge">
-            <i style={{ height: `${b.measured ? b.coverage : 0}%` }} />
+            <i style={{ height: `${b.known ? b.coverage : 0}%` }} />
           </span>
           <span>
             <b>{metres(b.band)}</b>
             <br />
             {b.measured ? (
               <span>
-                <span className="mono">{b.says}</span> <span className="small">{b.coverage.toFixed(0)} %</span>
+                <span className="mono">{b.says}</span> <span className="small">{b.known ? `${b.coverage.toFixed(0)} %` : "read"}</span>
               </span>
             ) : (
               <span className="small soft">{b.wanted ? "wanted" : "not swept"}</span>

@@ -1,7 +1,9 @@
 import Button from "@mui/material/Button";
+import TextField from "@mui/material/TextField";
+import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { type Schemas, useMe, useReference } from "../../api/client";
-import { many, metres } from "../../draw/numbers";
+import { many, metres, mhz } from "../../draw/numbers";
 import { Below } from "../../parts/Below";
 import { useDraft } from "../../parts/draft";
 import { Facts } from "../../parts/Facts";
@@ -11,7 +13,7 @@ import { Opening } from "../../parts/Opening";
 import { Progress } from "../../parts/Progress";
 import { Thread } from "../../parts/Thread";
 import { NoAntenna, useAntenna } from "../../parts/useAntenna";
-import { Foreseen, unswept, Word } from "./Advice";
+import { Foreseen, Word } from "./Advice";
 import { Attach } from "./Attach";
 import { Curve, curveOf, Foretold, Whole } from "./Curve";
 import { Marks } from "./Marks";
@@ -104,16 +106,18 @@ function Swept({
 }) {
   const go = useNavigate();
   const reference = useReference();
-  const solver = useSolver(outing.outing.id, of);
+  const [wanted, setWanted] = useState<number>();
+  const solver = useSolver(outing.outing.id, of, wanted);
   const newest = () => of.setRevision("");
   const next = of.revisions.length + 1;
   const { accept, told } = useAccept(tag, next, newest);
   const { view, last, current, cause } = of;
   const w = view.data;
   if (!w || !last || !current) return null;
-  const { computed, foretold, shown, proposal } = solver;
+  const { computed, foretold, shown, trim } = solver;
   const curve = curveOf(shown, cause);
-  const advised = proposal && !unswept(of) ? proposal : undefined;
+  const newestShown = current.id === last.id && w.before === undefined;
+  const advised = trim && !trim.done && newestShown ? trim : undefined;
   // Where nothing was measured yet, measuring comes first.
   const attach = <Attach key={last.id} revision={last} band={w.band} imperial={imperial} onDone={newest} />;
   return (
@@ -149,6 +153,7 @@ function Swept({
               <span role="status">{told}</span>
             </div>
             {!w.reading && curve && foretold && <Foretold of={foretold} curve={curve} name={tag.name} limit={limit} />}
+            {w.trimmed && w.reading && <Wish key={w.band} at={w.verdict?.target_hz} wanted={wanted} onWish={setWanted} />}
             <div className="late">
               {shown && (
                 <p className="tide">
@@ -169,9 +174,9 @@ function Swept({
               </p>
             ))}
             {w.reading && attach}
-            {solver.trim && (!solver.trim.done || solver.trim.more) && (
-              <Fold name="What the next sweep should show">
-                <Foreseen of={solver.trim} />
+            {trim && (!trim.done || trim.more) && (
+              <Fold name={w.before ? "What this sweep should show" : "What the next sweep should show"}>
+                <Foreseen of={trim} />
               </Fold>
             )}
           </Below>
@@ -188,5 +193,40 @@ function Swept({
         </aside>
       </div>
     </>
+  );
+}
+
+/** Another frequency for the dip than the plan's, whatever is good enough already. */
+function Wish({ at, wanted, onWish }: { at?: number; wanted?: number; onWish: (hz?: number) => void }) {
+  const [text, setText] = useState("");
+  const hz = Number(text.replace(",", ".")) * 1e6;
+  const fits = hz >= 1e6 && hz <= 60e6;
+  return (
+    <form
+      className="row"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (fits) onWish(hz);
+      }}
+    >
+      <TextField
+        size="small"
+        label="I want the dip at, MHz"
+        name="wish"
+        value={text}
+        placeholder={at ? mhz(at) : ""}
+        error={text !== "" && !fits}
+        onChange={(e) => setText(e.target.value)}
+        slotProps={{ htmlInput: { inputMode: "decimal", className: "mono" } }}
+      />
+      <Button type="submit" variant="outlined" disabled={!fits}>
+        Work it out
+      </Button>
+      {wanted && (
+        <button type="button" className="linkbtn" onClick={() => onWish(undefined)}>
+          Back to what is planned
+        </button>
+      )}
+    </form>
   );
 }

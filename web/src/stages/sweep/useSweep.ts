@@ -25,26 +25,26 @@ export function useView(tag?: Schemas["Tag"]) {
   return { detail, view, revisions, last, current, setBand, setRevision, cause, setCause };
 }
 
-/** What the solver says beside a sweep: the curve that it computes for the antenna as recorded, and what to change. */
-export function useSolver(outing: string, { view, detail, last }: ReturnType<typeof useView>) {
-  const seen = view.data?.revision_id || last?.id;
+/** What the solver says beside a sweep: the curve that it computes for the antenna as recorded, and what to change. One advice
+ * stands for all bands. */
+export function useSolver(outing: string, { view, detail, last }: ReturnType<typeof useView>, wanted?: number) {
   const shown = view.data?.band;
+  const seen = view.data?.revision_id || last?.id;
+  const sweeps = detail.data?.revisions.reduce((n, r) => n + r.sweeps.length, 0);
   const computed = useComputed(
     "sweep",
     "forecast",
     seen && shown ? { revision_id: seen, band: shown, outing_id: outing } : undefined,
     true,
-    detail.data?.revisions.reduce((n, r) => n + r.sweeps.length, 0),
+    sweeps,
   );
   // The last answer may still be of the band before.
   const foretold = computed.result?.forecast?.bands.find((b) => b.name === shown);
-  const tone = view.data?.verdict?.tone;
-  const asked = tone === "long" || tone === "short" || tone === "match";
-  const advice = useComputed("trim", "trim", seen && asked ? { revision_id: seen } : undefined);
-  // The advisor's word, from the solver and all sweeps so far, stands in place of the rule of proportion; where only the
-  // match is off, when it knows of an element that is.
-  const told = advice.current ? advice.result : undefined;
-  const advised = tone === "match" && !told?.mends ? undefined : told;
+  const swept = view.data?.before ?? (detail.data?.revisions.find((r) => r.id === seen)?.sweeps.length ? seen : undefined);
+  const trims = view.data?.trimmed ?? false;
+  const question = swept && trims ? { revision_id: swept, wanted_hz: wanted ? [wanted] : undefined } : undefined;
+  const advice = useComputed("trim", "trim", question, false, sweeps);
+  const advised = advice.current ? advice.result : undefined;
   const ways = advised?.instead ? [advised, advised.instead] : [];
   const [way, setWay] = useState("");
   const trim = ways.find((x) => x.way === way) ?? advised;
@@ -56,7 +56,7 @@ export function useSolver(outing: string, { view, detail, last }: ReturnType<typ
     ways,
     setWay,
     trim,
-    proposal: trim?.done ? undefined : (trim ?? view.data?.proposal),
+    asked: Boolean(swept && trims),
   };
 }
 

@@ -112,9 +112,9 @@ func (x setupCase) form() (antenna.Form, error) {
 	if _, ok := f.Texts["for"]; !ok {
 		var all []string
 		for _, mhz := range x.Frequencies {
-			all = append(all, strconv.FormatFloat(mhz, 'f', -1, 64))
+			all = append(all, strconv.FormatFloat(mhz, 'f', -1, 64)+" MHz")
 		}
-		f.Texts["for"] = strings.Join(all, " ")
+		f.Texts["for"] = strings.Join(all, ", ")
 	}
 	return f, nil
 }

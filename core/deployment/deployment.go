@@ -287,8 +287,8 @@ func TagOf(d Deployment, b Built, up bool, sweeps int, worked bool, units quanti
 			t.Detail = fmt.Sprintf("%d radials", s.Radials().Count)
 		}
 	}
-	top := math.Max(s.PoleHeight().M, math.Max(s.FeedHeight().M, s.FarHeight().M))
-	if top > 0 {
+	// The pole may be taller than what hangs on it.
+	if top := math.Max(s.FeedHeight().M, s.FarHeight().M); top > 0 {
 		t.Height = units.Long(top) + " up"
 	}
 	return t

@@ -17,6 +17,8 @@ const (
 	lyingFar  = 0.010
 	// standing is how far up in metres a foot still counts as standing on the ground, with its radials level from there.
 	standing = 0.3
+	// onGround is up to where it is not told that the foot is up at all.
+	onGround = 0.021
 	// Of a stake nobody measured: a hemisphere of this radius in metres has its contact with the soil. A rod's is that of
 	// its length and thickness.
 	stakeRadius = 0.1
@@ -86,7 +88,7 @@ func (b *builder) counterweight(l antenna.Line, n int) {
 		return moment.Vec{from[0] + out[0]/level*run, from[1] + out[1]/level*run, up}
 	}
 	run := 0.0
-	if fall := from[2] - low; fall > standing {
+	if fall := from[2] - low; fall > onGround {
 		run = asFalls * fall
 		down := math.Hypot(fall, run)
 		if down > length-0.1 {

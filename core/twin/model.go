@@ -162,7 +162,7 @@ func Build(s Setup, f float64, tables *earth.Tables) (Case, error) {
 		b.wire = *w
 	}
 	b.Model = moment.Model{Ground: moment.Real, Earth: s.ground(), Tables: tables}
-	if up := drawing.Feed[2]; shape.Earthed() && up <= standing {
+	if up := drawing.Feed[2]; shape.Earthed() && up <= onGround {
 		// It stands on the ground, as high as it is thick, its radials go level from its foot.
 		b.drop = up - math.Max(s.lying(), 0.55*b.Electric.Diameter)
 	}

@@ -203,12 +203,19 @@ func layEndFed(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {
 		d.Lines = append(d.Lines, antenna.Pole(end[0], math.Max(end[2], top)),
 			antenna.Line{Role: "radiator", From: feed, To: end, Size: quantity.Metres(l)})
 	}
-	if c := s.Counterpoise(); c.Count > 0 && c.Length.M > 0 {
-		fall := math.Min(math.Max(h-c.Height.M, 0), c.Length.M)
-		d.Lines = append(d.Lines, antenna.Line{Role: "counterpoise", From: feed,
-			To: antenna.Point{-math.Sqrt(c.Length.M*c.Length.M - fall*fall), 0, h - fall}})
-	}
+	d.Lines = append(d.Lines, counterpoise(s, feed)...)
 	return d, faults
+}
+
+// counterpoise leads from the feed away from the wire to the height of its far end, on the ground where none is told.
+func counterpoise(s antenna.Shape, feed antenna.Point) []antenna.Line {
+	c := s.Counterpoise()
+	if c.Count <= 0 || c.Length.M <= 0 {
+		return nil
+	}
+	fall := math.Max(-c.Length.M, math.Min(feed[2]-c.Height.M, c.Length.M))
+	run := math.Sqrt(c.Length.M*c.Length.M - fall*fall)
+	return []antenna.Line{{Role: "counterpoise", From: feed, To: antenna.Point{-run, 0, feed[2] - fall}}}
 }
 
 // trustEndFed is how far the forecast of a wire fed at its end holds.

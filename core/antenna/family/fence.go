@@ -119,11 +119,7 @@ func layFence(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {
 	for x := 0.0; x <= l+0.01; x += math.Max(2.5, l/20) {
 		d.Lines = append(d.Lines, antenna.Line{Role: "fence", From: antenna.Point{x, 0, 0}, To: antenna.Point{x, 0, h}})
 	}
-	if c := s.Counterpoise(); c.Count > 0 && c.Length.M > 0 {
-		fall := math.Min(h, c.Length.M)
-		d.Lines = append(d.Lines, antenna.Line{Role: "counterpoise", From: feed,
-			To: antenna.Point{-math.Sqrt(c.Length.M*c.Length.M - fall*fall), 0, h - fall}})
-	}
+	d.Lines = append(d.Lines, counterpoise(s, feed)...)
 	return d, faults
 }
 

@@ -52,7 +52,7 @@ func radials(s *antenna.Shape, r antenna.Request, k float64, g earth.Ground) str
 	if !s.Said(antenna.RadialsCount) {
 		s.PutNumber(antenna.RadialsCount, 8)
 	}
-	s.Fill(antenna.FeedHeight, 0.1)
+	s.Fill(antenna.FeedHeight, onTheGround)
 	s.Fill(antenna.RadialsLength, groundRadial(s.Radials().Count)*lambda)
 	loss := screenLoss(g, r.FrequencyHz, s.Radiator().M, s.Radials())
 	return fmt.Sprintf("36 ohm and about %.0f ohm of loss in the ground: an SWR of exactly 1 here is a sign of loss, not of quality", loss)
@@ -163,6 +163,7 @@ func layRadials(s antenna.Shape, d *antenna.Drawing) (faults []antenna.Fault) {
 }
 
 const (
-	heapRadius = 0.5  // metres that a heap of radials reaches
-	setTurn    = 0.37 // radians by which each set of radials is turned from the one before
+	onTheGround = 0.02 // metres that a foot on the ground has its feed up
+	heapRadius  = 0.5  // metres that a heap of radials reaches
+	setTurn     = 0.37 // radians by which each set of radials is turned from the one before
 )

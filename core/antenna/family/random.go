@@ -36,12 +36,14 @@ func random() Family {
 		},
 		plan: planRandom, layout: layEndFed, fold: foldEnd,
 		hot: func(s antenna.Shape, powerW float64) (string, float64) {
-			worst := 0.0
 			w, _ := s.WireKind()
+			worst := 0.0
 			for _, f := range s.All() {
-				worst = math.Max(worst, real(antenna.EndFed(f, s.Radiator().M, w)))
+				// The power goes into R; the voltage stands across all of Z.
+				z := antenna.EndFed(f, s.Radiator().M, w)
+				worst = math.Max(worst, cmplx.Abs(z)*math.Sqrt(2*powerW/math.Max(real(z), 1)))
 			}
-			return "the transformer's hot terminal, more at the far end", math.Sqrt(2 * powerW * math.Min(worst, EndResistance[1]))
+			return "the transformer's hot terminal, more at the far end", worst
 		},
 	}
 }

@@ -14,6 +14,7 @@ import (
 	"reed/core/circuit"
 	"reed/core/entry"
 	"reed/core/kit"
+	"reed/core/moment/earth"
 	"reed/core/quantity"
 )
 
@@ -41,6 +42,7 @@ func (c Coax) Cable() (circuit.Coax, bool) {
 // Built is one revision's facts.
 type Built struct {
 	antenna.Shape `json:"-"`
+	Ground        string   `json:"ground,omitempty"` // the preset's ID of the soil below it; empty where nobody said
 	Choke         Choke    `json:"choke,omitzero"`
 	Coax          Coax     `json:"coax,omitzero"`
 	Metal         []Metal  `json:"metal,omitempty"`
@@ -163,8 +165,11 @@ type Deployment struct {
 	Deleted   bool            `json:"deleted,omitempty"`
 }
 
-// GroundAt is the ground that it stands on: what its plan says, otherwise that of the outing.
-func (d Deployment) GroundAt(outing string) string {
+// GroundAt is the ground that a set-up of it stands on: what the set-up says, otherwise its plan, otherwise that of the outing.
+func (d Deployment) GroundAt(b Built, outing string) string {
+	if b.Ground != "" {
+		return b.Ground
+	}
 	if d.Plan.Ground != "" {
 		return d.Plan.Ground
 	}
@@ -205,6 +210,9 @@ func Check(b Built, planned antenna.Shape) []antenna.Fault {
 		} else if l.M > 100 {
 			add(path, "ask", "%s found; more than %s is rare in the field. Is the unit right?", quantity.Long(l.M), quantity.Whole(100))
 		}
+	}
+	if _, ok := earth.Kind(b.Ground); b.Ground != "" && !ok {
+		add("ground", "error", "%q is not a known kind of ground", b.Ground)
 	}
 	switch b.Choke.Place {
 	case "", "feed", "radio":

@@ -8,6 +8,7 @@ import (
 
 	"reed/core/antenna"
 	"reed/core/antenna/family"
+	"reed/core/moment/earth"
 	"reed/core/quantity"
 )
 
@@ -39,7 +40,7 @@ func facts(b Built, units quantity.System) []fact {
 		{"bearing", "bearing", fmt.Sprintf("%.0f degrees", b.Bearing())},
 		{"counterpoise", "counterpoise", p.set(b.Counterpoise())}, {"radials", "radials", p.set(b.Radials())},
 		{"transformer", "transformer", p.own(p.text(b.Ratio()), b, "transformer")}, {"tuner", "tuner", p.text(b.Own["tuner"].Name)},
-		{"choke", "choke", p.choke(b)}, {"coax", "coax", p.when(b.Coax.Type != "", "%s of %s", p.length(b.Coax.Length.M), b.Coax.Type)},
+		{"ground", "ground", p.ground(b.Ground)}, {"choke", "choke", p.choke(b)}, {"coax", "coax", p.when(b.Coax.Type != "", "%s of %s", p.length(b.Coax.Length.M), b.Coax.Type)},
 		{"metal", "metal near", p.metal(b)}, {"wind", "wind", p.text(b.Wind)}, {"power_w", "power", p.power(b)},
 	}
 	// What only some families have.
@@ -62,6 +63,13 @@ func facts(b Built, units quantity.System) []fact {
 
 // printer prints facts for a reader; what there is none of is "none".
 type printer struct{ units quantity.System }
+
+func (p printer) ground(id string) string {
+	if g, ok := earth.Kind(id); ok {
+		return strings.ToLower(g.Name)
+	}
+	return "as planned"
+}
 
 func (p printer) text(s string) string {
 	if s == "" {
@@ -138,6 +146,9 @@ func (p printer) power(b Built) string {
 
 // Differences lists the facts in which two set-ups differ as people would read them.
 func Differences(a, b Built, units quantity.System) []Difference {
+	if a.Ground == "" || b.Ground == "" {
+		a.Ground, b.Ground = "", "" // of one nobody said it
+	}
 	fa, fb := facts(a, units), facts(b, units)
 	of := func(list []fact, f fact) fact {
 		for _, x := range list {

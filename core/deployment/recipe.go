@@ -30,13 +30,13 @@ type Recipe struct {
 // found.
 func MakeRecipe(id, name string, d Deployment, r Revision, place, date, ground string, dips map[string]float64) Recipe {
 	return Recipe{ID: id, Name: name, RevisionID: r.ID, Revision: fmt.Sprintf("r%d of %s", r.Seq, d.Name), Plan: d.Plan, Built: r.Built,
-		Place: place, Date: date, Ground: d.GroundAt(ground), Dips: dips}
+		Place: place, Date: date, Ground: d.GroundAt(r.Built, ground), Dips: dips}
 }
 
 // Afresh is what is put up again: every length as it was, and nothing that belonged to that day.
 func (r Recipe) Afresh() Built {
 	b := r.Built
-	b.Confirmed, b.Metal, b.Wind, b.Notes, b.SetupMinutes = nil, nil, "", "", 0
+	b.Confirmed, b.Metal, b.Wind, b.Notes, b.SetupMinutes, b.Ground = nil, nil, "", "", 0, ""
 	return b
 }
 

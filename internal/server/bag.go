@@ -257,7 +257,7 @@ func (s *Server) ComputeVelocity(ctx context.Context, r ComputeVelocityRequestOb
 			if b.Parts["wire"] != p.ID || !readings[i].Clear() {
 				continue
 			}
-			used = append(used, trim.Used{Name: u.Deployment, Built: b, Ground: d.GroundAt(o.Ground), Dip: readings[i].MinAt})
+			used = append(used, trim.Used{Name: u.Deployment, Built: b, Ground: d.GroundAt(b, o.Ground), Dip: readings[i].MinAt})
 			break
 		}
 	}

@@ -56,12 +56,18 @@ func (s *Server) setup(ctx context.Context, in ModelQuestion) (twin.Setup, error
 			return out, err
 		}
 		out.Built = b
+		if b.Ground != "" {
+			out.Ground = b.Ground
+		}
 	case in.RevisionId != "":
 		r, err := s.store.Revision(ctx, in.RevisionId)
 		if err != nil {
 			return out, err
 		}
 		out.Built = r.Built
+		if r.Built.Ground != "" {
+			out.Ground = r.Built.Ground
+		}
 		if out.Ground == "" {
 			d, err := s.store.Deployment(ctx, r.DeploymentID)
 			if err != nil {

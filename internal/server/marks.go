@@ -30,12 +30,12 @@ func (s *Server) standing(ctx context.Context, id string) (d deployment.Deployme
 	if err != nil {
 		return
 	}
-	now = marks.Today{Place: o.Name, Ground: d.GroundAt(o.Ground)}
-	shape = family.Design(d.Plan).Shape
+	now.Place, shape = o.Name, family.Design(d.Plan).Shape
 	if n := len(revisions); n > 0 {
 		now.Built = revisions[n-1].Built
 		shape = now.Built.Shape
 	}
+	now.Ground = d.GroundAt(now.Built, o.Ground)
 	return d, shape, now, o.Date, nil
 }
 

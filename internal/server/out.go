@@ -194,8 +194,8 @@ func (s *Server) GetToward(ctx context.Context, r GetTowardRequestObject) (GetTo
 	rev := all[len(all)-1]
 	ctx, done := context.WithTimeout(ctx, 20*time.Second)
 	defer done()
-	beam, err := s.beams.of(rev.ID+b.Name+o.Ground, func() (twin.Beam, error) {
-		return s.twin.Beam(ctx, twin.Setup{Built: rev.Built, Ground: d.GroundAt(o.Ground), PowerW: me.PowerW, Units: me.Units}, b.Centre())
+	beam, err := s.beams.of(rev.ID+b.Name+d.GroundAt(rev.Built, o.Ground), func() (twin.Beam, error) {
+		return s.twin.Beam(ctx, twin.Setup{Built: rev.Built, Ground: d.GroundAt(rev.Built, o.Ground), PowerW: me.PowerW, Units: me.Units}, b.Centre())
 	})
 	if err != nil {
 		return nil, fmt.Errorf("the pattern of %s on %s: %w", d.Name, b.Name, err)

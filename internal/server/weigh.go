@@ -74,11 +74,8 @@ func (s *Server) side(ctx context.Context, me store.Me, of thing) (weigh.Side, P
 		d.Name = fmt.Sprintf("%s, revision %d", d.Name, of.seq)
 		t.tag.Name = d.Name
 	}
-	ground := d.Plan.Ground
-	if ground == "" {
-		ground = o.Ground
-	}
-	out := weigh.Side{Name: d.Name, Ground: ground, Outing: o.Name, OutingID: o.ID, Built: shapeOf(d, t.revisions),
+	built := shapeOf(d, t.revisions)
+	out := weigh.Side{Name: d.Name, Ground: d.GroundAt(built, o.Ground), Outing: o.Name, OutingID: o.ID, Built: built,
 		Readings: map[string]sweep.Reading{}, Centre: map[string]float64{}}
 	if p, err := place.ParsePosition(o.Place); err == nil {
 		out.Home = p

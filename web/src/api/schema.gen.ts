@@ -2368,6 +2368,8 @@ export interface components {
             words?: {
                 [key: string]: string;
             };
+            /** @description the soil below it, one of the reference's grounds; empty where nobody said */
+            ground?: string;
             choke?: components["schemas"]["Choke"];
             coax?: components["schemas"]["Coax"];
             metal?: components["schemas"]["Metal"][];

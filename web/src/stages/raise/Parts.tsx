@@ -24,6 +24,12 @@ export function Parts({ fields, clock, ...of }: Of & { fields: Asked[]; clock: n
       <Coax {...of} />
       <Choose
         form={form}
+        name="ground"
+        label="Ground"
+        options={[["", "as planned"], ...(reference.data?.grounds ?? []).map((g) => [g.id, g.name] as [string, string])]}
+      />
+      <Choose
+        form={form}
         name="choke"
         label="Choke"
         options={[

@@ -33,7 +33,7 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
   const reference = useReference();
   const bag = useGet("/api/bag");
   const { tag, row } = useAntenna(outing);
-  const asBuilt = useAsBuilt(tag);
+  const asBuilt = useAsBuilt(tag, outing.outing.ground || undefined);
   const { me, detail, d, last, base, form, imperial, unit } = asBuilt;
   const { checked: asTyped, begun, faults, wrong, fields, ready } = useChecked(asBuilt, tag);
   const { computed, moved } = useExpected(outing.outing.id, asBuilt, ready);
@@ -78,6 +78,13 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
                 <Layout built={checked?.drawing} planned={d.planned.drawing} imperial={imperial} faults={faults} />
                 <Keyline lines={["as built", "as planned"]} />
                 <div className="noprint">
+                  <OtherGround
+                    now={form.watch("ground")}
+                    planned={d.deployment.plan.ground}
+                    outing={outing.outing.ground}
+                    raised={last !== undefined}
+                    onTake={(g) => form.setValue("ground", g, { shouldDirty: true })}
+                  />
                   <Parts form={form} base={base} things={bag.data.things} unit={unit} fields={fields} clock={d.clock_minutes} />
                 </div>
               </div>
@@ -138,6 +145,36 @@ function LaidOut({ of: r, moved }: { of: NonNullable<Schemas["DeploymentDetail"]
           {moved.sentence} {moved.detail}
         </span>
       )}
+    </p>
+  );
+}
+
+/** That the ground is another than the antenna was planned or recorded for, with a press to take over the other one. */
+function OtherGround({
+  now,
+  planned,
+  outing,
+  raised,
+  onTake,
+}: {
+  now: string;
+  planned?: string;
+  outing?: string;
+  raised: boolean;
+  onTake: (ground: string) => void;
+}) {
+  const grounds = useReference().data?.grounds ?? [];
+  const name = (id?: string) => grounds.find((g) => g.id === id)?.name.toLowerCase() ?? "";
+  const other = [outing, planned].find((g) => g && g !== now && name(g));
+  if (!other || !now) return null;
+  return (
+    <p className="note" role="status">
+      {other === outing
+        ? `The outing stands on ${name(outing)}; this is ${raised ? "recorded" : "computed"} for ${name(now)}.`
+        : `It was planned for ${name(planned)} and stands on ${name(now)}: its lengths may want a change. Look in Cut.`}{" "}
+      <button type="button" className="linkbtn" onClick={() => onTake(other)}>
+        Take over {name(other)}
+      </button>
     </p>
   );
 }

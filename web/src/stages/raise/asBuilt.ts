@@ -5,6 +5,7 @@ import { lengthText, typedLength } from "../../parts/fields";
 /** What is typed of an antenna as it stands. */
 export type Form = {
   variant: string;
+  ground: string;
   choke: string;
   choke_distance: string;
   coax: string;
@@ -32,6 +33,7 @@ export function toForm(b: Built, texts: Record<string, string>, imperial: boolea
   for (const [k, text] of Object.entries(texts)) t[slot(k).slice(2)] = text;
   return {
     variant: b.variant,
+    ground: b.ground ?? "",
     choke: b.choke?.place ?? "",
     choke_distance: l(b.choke?.distance),
     coax: b.parts?.coax ? `bag:${b.parts.coax}` : (b.coax?.type ?? ""),
@@ -73,6 +75,7 @@ export function toBuilt(v: Form, base: Built, unit: string, fields: Asked[]): Bu
     parts,
     texts: { ...textsOf(fields, v.t), power_w: v.power, setup_minutes: v.minutes },
     unit: unit as "m" | "ft",
+    ground: v.ground || undefined,
     choke: v.choke ? { place: v.choke, distance: v.choke === "along" ? l(v.choke_distance) : undefined } : undefined,
     // A coax that was recorded from the bag keeps its data, also when it is out of the bag by now.
     coax: v.coax ? { ...(bag ? bag === base.parts?.coax && base.coax : { type: v.coax }), length: l(v.coax_length) } : undefined,

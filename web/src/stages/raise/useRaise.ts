@@ -11,13 +11,18 @@ import { useComputed } from "../../parts/useComputed";
 import { empty, type Form, rename, toBuilt, toForm } from "./asBuilt";
 
 /** The form of an antenna as it stands, filled from the newest revision, or the recipe that it is laid out from, or the plan. */
-export function useAsBuilt(tag?: Schemas["Tag"]) {
+export function useAsBuilt(tag?: Schemas["Tag"], at?: string) {
   const me = useMe();
   const detail = useDeployment(tag?.id);
   const imperial = me.data?.imperial ?? false;
   const d = detail.data;
   const last = d?.revisions[d.revisions.length - 1];
-  const base = useMemo<Built | undefined>(() => last?.built ?? d?.afresh ?? (d && { ...d.planned.shape }), [last, d]);
+  // It stands on the ground of the revision, before there is one on that of the outing.
+  const base = useMemo<Built | undefined>(() => {
+    if (last) return { ...last.built, ground: last.built.ground || d?.deployment.plan.ground || at };
+    const first: Built | undefined = d?.afresh ?? (d && { ...d.planned.shape });
+    return first && { ...first, ground: at };
+  }, [last, d, at]);
   const from = useMemo(
     () => (base && me.data && d ? toForm(base, d.built_texts ?? {}, imperial, me.data.power_w) : undefined),
     [base, d, imperial, me.data],
@@ -79,7 +84,7 @@ export function useChecked({ form, base, d, unit }: AsBuilt, tag?: Schemas["Tag"
 
 /** What the solver says of it as it stands, and what this place does to a recipe. */
 export function useExpected(outing: string, { d }: AsBuilt, ready?: Built) {
-  const ground = d?.deployment.plan.ground;
+  const ground = ready?.ground ?? d?.deployment.plan.ground;
   const computed = useComputed("raise", "forecast", ready && { built: ready, outing_id: outing, ground }, true);
   const moved = useComputed(
     "moved",

@@ -130,9 +130,6 @@ type bandOut struct {
 	} `json:"range"`
 }
 
-// dipWithin is the share by which a dip may lie elsewhere where a set-up really hangs.
-const dipWithin = 0.015
-
 // forecastCase writes what the solver foretells of a set-up on its bands.
 func forecastCase(ctx context.Context, c *call) error {
 	var x setupCase
@@ -176,10 +173,10 @@ func foretold(b twin.Band) bandOut {
 		left = next
 	}
 	y.Range.SWR, y.Range.Sky = [2]float64{y.SWRRadio, y.SWRRadio}, [2]float64{b.Sky, b.Sky}
-	y.Range.Dip = [2]float64{y.DipMHz * (1 - dipWithin), y.DipMHz * (1 + dipWithin)}
+	y.Range.Dip = [2]float64{y.DipMHz, y.DipMHz}
 	if b.Spread != nil {
 		y.Range.Sky = b.Spread.Sky
-		y.Range.Dip = [2]float64{b.Spread.Dip[0] / 1e6 * (1 - dipWithin), b.Spread.Dip[1] / 1e6 * (1 + dipWithin)}
+		y.Range.Dip = [2]float64{b.Spread.Dip[0] / 1e6, b.Spread.Dip[1] / 1e6}
 		at := 0
 		for i, p := range b.Curve {
 			if math.Abs(p.F-b.F) < math.Abs(b.Curve[at].F-b.F) {

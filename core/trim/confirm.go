@@ -137,6 +137,9 @@ func cloned(rows [][]float64) (out [][]float64) {
 // planApart is by which share a recorded length is off the plan's before the plan's lengths are proposed.
 const planApart = 0.03
 
+// asPlannedOff is by which share the dips may then lie off where they are wanted: what is left is trimmed at the next raise.
+const asPlannedOff = 0.015
+
 // asPlanned is the advice to make every length as it was planned, where one is far off that, and where by the model the dips are
 // then where they may be; ok is false otherwise.
 func (x Subject) asPlanned(ctx context.Context, e *twin.Engine, j *job, prior Prior) (t Trim, ok bool, err error) {
@@ -189,12 +192,12 @@ func (x Subject) asPlanned(ctx context.Context, e *twin.Engine, j *job, prior Pr
 		}
 		mean := math.Log(now.F[g]) + moved[g]
 		sd := math.Hypot(now.sure(g), 0.04*moved[g])
-		if f := math.Exp(mean); f < goal.Lo*(1-sd) || f > goal.Hi {
+		if f := math.Exp(mean); f < math.Min(goal.Lo, goal.F*(1-asPlannedOff)) || f > math.Max(goal.Hi, goal.F*(1+asPlannedOff)) {
 			return t, false, nil
 		}
 		a.Expect[g] = math.Exp(mean)
 		a.Range[g] = [2]float64{math.Exp(mean - 1.96*sd), math.Exp(mean + 1.96*sd)}
-		a.Short[g] = above(math.Log(goal.Hi), mean, sd)
+		a.Short[g] = above(math.Log(math.Max(goal.Hi, goal.F*(1+asPlannedOff))), mean, sd)
 		if moved[g] > 0 && a.Short[g] > 5*MostShort {
 			return t, false, nil // wire that is cut off does not come back
 		}

@@ -68,6 +68,10 @@ func (x Subject) observe(ctx context.Context, e *twin.Engine, s Swept, b band.Ba
 		out.f, out.sure = r.MinAt, searched
 		return out, nil
 	}
+	if sure, ok := curved(points); ok && !r.AtEdge {
+		out.f, out.sure = r.MinAt, sure
+		return out, nil
+	}
 	fit, err := x.compare(ctx, e, s, thinned(points), r.Role, wanted)
 	if err != nil {
 		return out, err
@@ -90,6 +94,31 @@ func (x Subject) observe(ctx context.Context, e *twin.Engine, s Swept, b band.Ba
 		out.f, out.sure, out.note = r.MinAt, taken, nil
 	}
 	return out, nil
+}
+
+// curved is how far the lowest of a few readings may be off the dip, as a share of it, where readings to both sides are higher:
+// by how far they are apart, and by how clearly they rise against the tenth that a meter is read to. ok is false otherwise.
+func curved(points []sweep.Point) (sure float64, ok bool) {
+	low := 0
+	for i, p := range points {
+		if i > 0 && p.F <= points[i-1].F {
+			return 0, false // of several lists
+		}
+		if p.SWR < points[low].SWR {
+			low = i
+		}
+	}
+	if low == 0 || low == len(points)-1 {
+		return 0, false
+	}
+	const tenth, least = 0.06, 0.15
+	a, m, z := points[low-1], points[low], points[low+1]
+	rise := math.Min(a.SWR, z.SWR) - m.SWR
+	if rise < tenth/2 {
+		return 0, false
+	}
+	apart := math.Max(m.F-a.F, z.F-m.F) / m.F
+	return math.Hypot(searched, apart*math.Max(least, math.Min(1, tenth/rise))), true
 }
 
 // next lists where one reads on, in hertz: about where the dip is likely to be, in one's own segments.
@@ -149,8 +178,8 @@ const (
 var (
 	// Of the impedance, in standard deviations of its logarithm.
 	scales = []float64{-2.2, -1.6, -1.1, -0.7, -0.35, 0, 0.35, 0.7, 1.1, 1.6, 2.2}
-	// Of how broad the dip is against the model, for loaded ones.
-	widths = []struct{ share, weight float64 }{{0.65, 0.06}, {0.82, 0.2}, {1, 0.48}, {1.22, 0.2}, {1.55, 0.06}}
+	// Of how broad the dip is against the model.
+	widths = []struct{ share, weight float64 }{{0.45, 0.03}, {0.65, 0.08}, {0.82, 0.2}, {1, 0.38}, {1.22, 0.2}, {1.55, 0.08}, {2.2, 0.03}}
 	// In series, as shares of the resistance at the dip; of coils and rods more.
 	losses = []struct{ share, weight float64 }{{-0.3, 0.08}, {-0.15, 0.14}, {0, 0.3}, {0.12, 0.18}, {0.3, 0.12}, {0.6, 0.1}, {1.2, 0.08}}
 )
@@ -172,7 +201,8 @@ func (x Subject) compare(ctx context.Context, e *twin.Engine, s Swept, points []
 	if err != nil {
 		return lone(points, role), nil // of what cannot be solved nothing is compared
 	}
-	dip, ok := dipNear(z, wanted, lo*(1-reach), hi*(1+reach))
+	from, to := neighbours(s.Built.All(), wanted)
+	dip, ok := deepest(z, math.Max(from, lo*(1-reach)), math.Min(to, hi*(1+reach)))
 	if !ok {
 		return lone(points, role), nil
 	}
@@ -188,6 +218,20 @@ func (x Subject) compare(ctx context.Context, e *twin.Engine, s Swept, points []
 	return here, nil
 }
 
+// neighbours are half way, as a ratio, from one frequency of an antenna to those beside it: beyond them the dips of other wires are.
+func neighbours(all []float64, f float64) (from, to float64) {
+	from, to = 0, math.Inf(1)
+	for _, g := range all {
+		switch half := math.Sqrt(f * g); {
+		case g < f*0.98:
+			from = math.Max(from, half)
+		case g > f*1.02:
+			to = math.Min(to, half)
+		}
+	}
+	return from, to
+}
+
 // lone is what is left of readings where no model can be compared: one that may be the lowest is taken for it.
 func lone(points []sweep.Point, role string) fitted {
 	if len(points) == 1 && role != sweep.JustHere {
@@ -196,14 +240,16 @@ func lone(points []sweep.Point, role string) fitted {
 	return fitted{}
 }
 
-// dipNear is the dip of a modelled curve nearest to a frequency.
-func dipNear(z func(float64) complex128, wanted, lo, hi float64) (at float64, ok bool) {
-	const n = 400
+// deepest is the deepest dip of a modelled curve between two frequencies; what is lower than its surroundings by next to nothing is
+// none.
+func deepest(z func(float64) complex128, lo, hi float64) (at float64, ok bool) {
+	const n, about = 400, 4
 	match := func(f float64) float64 { return sq(cmplx.Abs(circuit.Gamma(z(f), sweep.Reference))) }
 	h := (hi - lo) / n
-	for i := 1; i < n; i++ {
+	for i := about; i <= n-about; i++ {
 		f := lo + h*float64(i)
-		if m := match(f); m <= match(f-h) && m < match(f+h) && (!ok || math.Abs(f-wanted) < math.Abs(at-wanted)) {
+		m := match(f)
+		if m <= match(f-h) && m < match(f+h) && m < match(f-about*h) && m < match(f+about*h) && (!ok || m < match(at)) {
 			at, ok = f, true
 		}
 	}
@@ -239,7 +285,7 @@ func (m likeness) asRead(spread, wanted float64) (out fitted, evidence, best flo
 		t := at(i)
 		for _, w := range widths {
 			for k, p := range m.points {
-				moved[k] = m.z(m.dip + (p.F*math.Exp(-t)-m.dip)/math.Pow(w.share, m.wide-0.5))
+				moved[k] = m.z(m.dip + (p.F*math.Exp(-t)-m.dip)/w.share)
 			}
 			likely, least := m.likely(moved)
 			posterior[i] += w.weight * likely

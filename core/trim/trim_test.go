@@ -613,7 +613,7 @@ func TestTurnsAndMainWires(t *testing.T) {
 	advise := func(b deployment.Built, lo, hi float64) *Told {
 		t.Helper()
 		x := Subject{Swept: []Swept{{b, []sweep.Curve{feed(t, &e, b, lo, hi)}}}, Ground: "average", Region: 1,
-			Segments: band.DefaultSegments(1), Limit: 2}
+			Segments: band.DefaultSegments(1), Limit: 1.5}
 		got, err := x.Advise(context.Background(), &e, nil)
 		if err != nil {
 			t.Fatal(err)
@@ -647,7 +647,7 @@ func TestTurnsAndMainWires(t *testing.T) {
 	b.Shape = b.With("coil_at", quantity.Metres((b.Radiator().M-b.M("tail"))*0.96))
 	b.Put(antenna.Radiator, quantity.Metres(b.M("coil_at")+b.M("tail")))
 	got = advise(b, 12.6e6, 15.6e6)
-	if len(got.Wires) != 1 || !strings.HasPrefix(got.Headline, "Add") || got.Built.M("tail") != b.M("tail") ||
+	if len(got.Wires) != 1 || !strings.HasPrefix(got.Headline, "Main wire up to the coil: add") || got.Built.M("tail") != b.M("tail") ||
 		!strings.Contains(got.More, "sweep them too") {
 		t.Fatalf("%+v", got)
 	}

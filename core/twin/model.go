@@ -40,6 +40,7 @@ type Setup struct {
 	Soil       *earth.Ground        `json:"-"`
 	Inside     *circuit.Transformer `json:"-"`
 	ChokeShare float64              `json:"-"`
+	Parts      Part                 `json:"-"`
 }
 
 // Defaults that stand in for what no record holds.

@@ -2,6 +2,7 @@ package twin
 
 import (
 	"math"
+	"slices"
 
 	"reed/core/antenna"
 	"reed/core/antenna/family"
@@ -15,6 +16,8 @@ import (
 type Unknown struct {
 	Setup  Setup
 	Spread float64
+	// OneWay says that it is so much or less, and never the other way.
+	OneWay bool
 }
 
 // Unknowns are the set-up as it may be in truth though it was recorded rightly, one thing at a time by its usual spread:
@@ -24,12 +27,12 @@ func (s Setup) Unknowns() []Unknown {
 	for _, g := range soils(s.earth()) {
 		t := s
 		t.Soil = &g
-		out = append(out, Unknown{t, 0.5}) // a third or three times is two spreads
+		out = append(out, Unknown{Setup: t, Spread: 0.5}) // a third or three times is two spreads
 	}
 	add := func(change func(*Setup)) {
 		t := s
 		change(&t)
-		out = append(out, Unknown{t, 1})
+		out = append(out, Unknown{Setup: t, Spread: 1})
 	}
 	const tape, height = 1.005, 1.06
 	if knob := family.Of(s.Built.Shape).Electrics(s.Built.FrequencyHz).Knob; knob != "coil" && knob != "capacitor" {
@@ -60,6 +63,7 @@ func (s Setup) Unknowns() []Unknown {
 				change(&x)
 				t.Inside = &x
 			})
+			out[len(out)-1].OneWay = true
 		}
 		own(func(x *circuit.Transformer) { x.Compensated = !x.Compensated })
 		own(func(x *circuit.Transformer) { x.Leakage += 0.1e-6 })
@@ -78,6 +82,73 @@ func (s Setup) Unknowns() []Unknown {
 		add(func(t *Setup) { t.ChokeShare = 0.5 })
 	}
 	return out
+}
+
+// Hidden are the unknowns that only the range counts, beside Unknowns: what lies and hangs otherwise than recorded, and what parts
+// lose. A cause is not blamed on them.
+func (s Setup) Hidden() []Unknown {
+	var out []Unknown
+	add := func(spread float64, change func(*Setup)) {
+		t := s
+		change(&t)
+		out = append(out, Unknown{Setup: t, Spread: spread})
+	}
+	if r := s.Built.Radials(); r.Count > 0 && r.Length.M > 0 {
+		// Some are bent, some shorter: together they act as if all were.
+		share, spread := 0.9, 0.8
+		if s.Built.Raised() {
+			share, spread = 0.98, 0.6
+		}
+		add(spread, func(t *Setup) { t.Built.Put(antenna.RadialsLength, quantity.Metres(r.Length.M*share)) })
+	}
+	if c := s.Built.Counterpoise(); c.Count > 0 && c.Length.M > 0 {
+		add(0.7, func(t *Setup) { t.Built.Put(antenna.CounterpoiseLength, quantity.Metres(c.Length.M*0.92)) })
+		if c.Height.M == 0 && s.Built.FeedHeight().M > 0.5 {
+			add(0.6, func(t *Setup) { t.Built.Put(antenna.CounterpoiseHeight, quantity.Metres(0.25)) })
+			out[len(out)-1].OneWay = true
+		}
+	}
+	if s.Built.Coax.Length.M > 0 && s.Built.Choke.Place != "feed" {
+		add(0.7, func(t *Setup) { t.Built.Coax.Length = quantity.Metres(s.Built.Coax.Length.M * 0.85) })
+	}
+	coil := family.Of(s.Built.Shape).Electrics(s.Built.FrequencyHz).Uncertain
+	if coil[1] == 0 {
+		coil = [2]float64{0.75, 1.3}
+	}
+	for _, share := range coil {
+		add(0.5, func(t *Setup) { t.Parts = Part{Coil: share} })
+		out[len(out)-1].OneWay = true
+	}
+	for _, part := range []Part{{Capacitor: 1.6}, {Contact: 1.8}, {Wire: 1.5}, {Coupling: 1.25}} {
+		add(1, func(t *Setup) { t.Parts = part })
+	}
+	return out
+}
+
+// Part are shares by which the losses of parts are others than computed: of coils, of a capacitor with its joints, of the contact of
+// a rod or stake with the soil, and of the conductor; and by which the resistance is another that a coupling is set for. 0 is as
+// computed.
+type Part struct{ Coil, Capacitor, Contact, Wire, Coupling float64 }
+
+// lossy is a case with the losses of its parts changed; ok is false where it has none of them.
+func (c Case) lossy(p Part) (out Case, ok bool) {
+	out = c
+	out.Model.Loads = slices.Clone(c.Model.Loads)
+	for i, name := range c.loads {
+		share := map[string]float64{"coil": p.Coil, "capacitor": p.Capacitor, earthing: p.Contact}[name]
+		if share > 0 && out.Model.Loads[i].R > 0 {
+			out.Model.Loads[i].R *= share
+			ok = true
+		}
+	}
+	if p.Wire > 0 {
+		out.Model.Wires = slices.Clone(c.Model.Wires)
+		for i := range out.Model.Wires {
+			out.Model.Wires[i].Resistivity *= p.Wire * p.Wire // by the skin's depth, losses go with its root
+			ok = true
+		}
+	}
+	return out, ok
 }
 
 // choked is the choke's impedance as it is taken, in ohms, of what it is known or usual to be.

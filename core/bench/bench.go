@@ -12,6 +12,7 @@ import (
 	"reed/core/antenna"
 	"reed/core/circuit"
 	"reed/core/entry"
+	"reed/core/exposure"
 	"reed/core/kit"
 	"reed/core/moment/earth"
 	"reed/core/numeric"
@@ -276,7 +277,7 @@ func transformer(v entry.Values, s say) (a Answer) {
 	ratio := t.Ratio()
 	load := complex(or(v.N("load", 0), 50*ratio), 0)
 	watts := v.N("power_w", 10)
-	duty := map[string]float64{"cw": 0.45, "ssb": 0.2, "digital": 1}[v.W("duty", "cw")]
+	duty := exposure.Keyed(v.W("duty", "cw"))
 	a.Sentence = fmt.Sprintf("%.0f to %.0f turns are 1:%.3g: %.0f ohm become 50.", t.Primary, t.Secondary, ratio, 50*ratio)
 	table := antenna.Table{Title: "On each band", Columns: []string{"MHz", "magnetising", "loses", "SWR", "in the core", "flux",
 		"warmer by"}, Note: "Core by its data, still air, the duty of the mode. The rise is good to a factor of 1.5."}

@@ -8,38 +8,84 @@ import (
 	"reed/core/numeric"
 )
 
-// Limits are the effective field strengths in V/m and A/m at f hertz that the general public may be exposed to: the
-// stricter of ICNIRP 2020 (table 5) and FCC (47 CFR 1.1310). Above 30 MHz both are level.
+// Rules is a set of reference levels for the general public: effective field strengths in V/m and A/m at a frequency in megahertz,
+// averaged over the time that the set says.
+type Rules struct {
+	Name   string
+	Year   int
+	Levels func(mhz float64) (volts, amps float64)
+}
+
+// Held are the sets that are held, the strictest of which decides at each frequency. Above 30 MHz they are taken as level, which
+// errs to the safe side up to 54 MHz.
+var Held = []Rules{
+	{"ICNIRP", 2020, func(mhz float64) (volts, amps float64) { return 300 / math.Pow(mhz, 0.7), 2.2 / mhz }}, // table 5
+	{"FCC 47 CFR 1.1310", 1996, func(mhz float64) (volts, amps float64) {
+		if mhz < 1.34 {
+			return 614, 1.63
+		}
+		return 824 / mhz, 2.19 / mhz
+	}},
+}
+
+// Limits are the field strengths in V/m and A/m, averaged over time, at f hertz that the general public may be exposed to by the
+// strictest of the sets.
 func Limits(f float64) (volts, amps float64) {
-	mhz := math.Min(f/1e6, 30)
-	icnirp, fcc := 300/math.Pow(mhz, 0.7), 824/mhz
-	fccH := 2.19 / mhz
-	if f < 1.34e6 {
-		fcc, fccH = 614, 1.63
+	volts, amps = math.Inf(1), math.Inf(1)
+	for _, r := range Held {
+		v, a := r.Levels(math.Min(f/1e6, 30))
+		volts, amps = math.Min(volts, v), math.Min(amps, a)
 	}
-	return math.Min(icnirp, fcc), math.Min(2.2/mhz, fccH)
+	return volts, amps
+}
+
+// Peak are the field strengths in V/m and A/m that may not be passed at any moment at f hertz, whatever their average: up to 10 MHz,
+// for the nerves (ICNIRP 2020, table 8; the same levels as ICNIRP 2010, table 4). Above, there are none.
+func Peak(f float64) (volts, amps float64) {
+	if f <= 10e6 {
+		return 83, 21
+	}
+	return math.Inf(1), math.Inf(1)
+}
+
+// Within reports whether fields of so many V/m and A/m, averaged over time, are allowed at f hertz where the key is down for a share
+// of the time.
+func Within(f, volts, amps, duty float64) bool {
+	v, a := Limits(f)
+	pv, pa := Peak(f)
+	down := math.Sqrt(math.Max(duty, 1e-3))
+	return volts <= v && amps <= a && volts/down <= pv && amps/down <= pa
 }
 
 // Duty is the share of the time that the key is taken to be down.
 const Duty = 0.5
 
-// DutyOf is the share of the time that a way of sending gives its full power, sent half of the time: CW 0.4 of that, SSB
-// without processing 0.2, digital all (FCC OET 65, supplement B, 2001, table 4); an unknown one counts as digital.
-func DutyOf(mode string) float64 {
-	switch mode {
-	case "cw":
-		return 0.4 * Duty
-	case "ssb":
-		return 0.2 * Duty
+// modes are the shares of the full power that ways of sending give while one sends: CW 0.4, SSB without processing 0.2, digital all
+// (FCC OET 65, supplement B, 2001, table 4).
+var modes = map[string]float64{"cw": 0.4, "ssb": 0.2, "digital": 1}
+
+// Keyed is the share of the full power that a way of sending gives while one sends; an unknown one counts as digital.
+func Keyed(mode string) float64 {
+	if share, ok := modes[mode]; ok {
+		return share
 	}
-	return Duty
+	return 1
 }
 
+// DutyOf is the share of the full power over time, sent half of the time.
+func DutyOf(mode string) float64 { return Keyed(mode) * Duty }
+
 // Far is the distance in metres at which the far field of a half-wave dipole doubled by the ground, with all the power in
-// watts times a duty, is within the limits.
+// watts times a duty, is within the limits, and within the peak one with the key down.
 func Far(powerW, duty, f float64) float64 {
 	volts, _ := Limits(f)
-	return 2 * math.Sqrt(30*powerW*duty*1.64) / volts
+	peak, _ := Peak(f)
+	field := func(watts float64) float64 { return 2 * math.Sqrt(30*watts*1.64) } // at 1 m
+	out := field(powerW*duty) / volts
+	if powerW*duty > 0 {
+		out = math.Max(out, field(powerW)/peak)
+	}
+	return out
 }
 
 // Ring is the distance in metres from the conductor of a ring of a radius beyond which the magnetic field of its current,

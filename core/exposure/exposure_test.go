@@ -14,6 +14,34 @@ func TestPublicLimitsAreThePublishedOnes(t *testing.T) {
 	}
 }
 
+// Below 10 MHz the field may at no moment pass what stirs nerves, however seldom the key is down.
+func TestThePeakIsHeldToo(t *testing.T) {
+	if v, a := Peak(7e6); v != 83 || a != 21 {
+		t.Errorf("%v V/m, %v A/m", v, a)
+	}
+	if v, _ := Peak(14e6); !math.IsInf(v, 1) {
+		t.Errorf("%v V/m at 14 MHz", v)
+	}
+	if !Within(7e6, 70, 0.1, 1) || Within(7e6, 70, 0.1, 0.5) || !Within(14e6, 40, 0.1, 0.1) || Within(14e6, 50, 0.1, 1) {
+		t.Error("70 V/m on the average of half of the time are 99 V/m while the key is down")
+	}
+	// At 100 W and a tenth of the time the peak decides on 40 m, and nothing but the average on 20 m.
+	if got, want := Far(100, 0.1, 7e6), 2*math.Sqrt(30*100*1.64)/83; math.Abs(got-want) > 1e-9 {
+		t.Errorf("%v m, want %v", got, want)
+	}
+	if got, want := Far(100, 0.1, 14e6), 2*math.Sqrt(30*10*1.64)/(300/math.Pow(14, 0.7)); math.Abs(got-want) > 1e-9 {
+		t.Errorf("%v m, want %v", got, want)
+	}
+	for _, r := range Held {
+		if v, a := r.Levels(14); v <= 0 || a <= 0 || r.Year < 1990 || r.Name == "" {
+			t.Errorf("%+v", r)
+		}
+	}
+	if DutyOf("cw") != 0.2 || Keyed("unheard of") != 1 {
+		t.Error("duties")
+	}
+}
+
 func TestTheFieldOfARing(t *testing.T) {
 	// On the axis I r2 / 2 (r2+z2)^1.5, in the middle I/2r, beside the conductor nearly I/2 pi d.
 	if h := ringField(0.5, 3, 0, 1.2); math.Abs(h-3*0.25/(2*math.Pow(0.25+1.44, 1.5))) > 1e-6 {

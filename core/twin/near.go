@@ -23,7 +23,6 @@ func (x *solved) stay(ctx context.Context, s Setup, f float64) (float64, error) 
 // keepOff is the distance in metres from wires that hang up beyond which the near fields of a solution are within what people
 // may be exposed to, at a power in watts for a share of the time.
 func keepOff(ctx context.Context, at *moment.Solution, up []moment.Wire, powerW, duty, f float64) (float64, error) {
-	volts, amps := exposure.Limits(f)
 	within := func(d float64) (bool, error) {
 		for points := range slices.Chunk(around(up, d), 6) { // the first that is too strong decides
 			fields, err := at.Near(ctx, points, powerW*duty)
@@ -31,7 +30,7 @@ func keepOff(ctx context.Context, at *moment.Solution, up []moment.Wire, powerW,
 				return false, err
 			}
 			for _, p := range fields {
-				if p.E > volts || p.H > amps {
+				if !exposure.Within(f, p.E, p.H, duty) {
 					return false, nil
 				}
 			}

@@ -227,3 +227,117 @@ test("a wire over three bends to an earth rod is drawn, foretold and recorded", 
   const radiators = await page.locator("svg [data-role=radiator], svg line").count();
   expect(radiators).toBeGreaterThan(3);
 });
+
+test("one reading that is no dip is compared with the modelled curve, and asked about once", async ({ page, app }) => {
+  await standing(
+    app,
+    page,
+    90,
+    "Turnstone",
+    { family: "dipole", variant: "flat", hz: 14.2e6 },
+    { radiator: "5.3", leg_b: "5.3", feed_height: "8", far_height: "8" },
+  );
+  await type(page, "14.200 SWR 3.6");
+  const role = page.getByLabel("role");
+  await expect(role).toHaveValue("not sure");
+  await role.selectOption("just there");
+  await page.getByRole("button", { name: "Keep it with r1" }).click();
+  // The match is not judged by it, and it is not told to leave the length: the wire is far too long.
+  await expect(page.getByText("What to change is being worked out")).toHaveCount(0);
+  await expect(headline(page)).toHaveText(/^Fold back .* on each leg/);
+  await expect(page.getByText(/SWR 3\.6 at 14\.200 MHz is (what the model expects|no dip by the model)/)).toBeVisible();
+  await expect(page.getByRole("list", { name: "What is changed" })).toContainText(/to \d\.\d{3} m/);
+  await expect(page.getByText(/of your segment/)).toHaveCount(0);
+});
+
+test("a vertical of three wires is trimmed on two bands: each wire by its own name, and no other", async ({ page, app }) => {
+  const three = { family: "multi-vertical", variant: "ground-radials", hz: 28.4e6, more: [14.1e6, 7.1e6] };
+  const plan = await fetch(`${app.url}/api/plan`, {
+    method: "POST",
+    headers: { "Content-Type": "application/json" },
+    body: JSON.stringify({ family: three.family, variant: three.variant, frequency_hz: three.hz, more_hz: three.more, wire: "pvc" }),
+  });
+  const shape = (await plan.json()).shape;
+  await standing(app, page, 92, "Sanderling", three, { feed_height: "0.02" }, { ...shape, texts: undefined });
+  await type(page, "lowest 1.4 at 27.4\nlowest 1.3 at 13.7\nlowest 1.3 at 7.1");
+  await page.getByRole("button", { name: "Keep it with r1" }).click();
+  const changed = page.getByRole("list", { name: "What is changed" });
+  await expect(changed.getByRole("listitem")).toHaveCount(2);
+  await expect(changed).toContainText(/wire for 28\.400 MHz: fold back .*, to/);
+  await expect(changed).toContainText(/wire for 14\.100 MHz: fold back .*, to/);
+  // One advice for all bands.
+  const said = await headline(page).textContent();
+  await page.getByRole("group", { name: "Bands" }).getByRole("button", { name: /^40 m/ }).click();
+  await expect(headline(page)).toHaveText(said ?? "");
+  await page.getByRole("button", { name: /make it r2/ }).click();
+  await expect(headline(page)).toHaveText(/^r2 of Sanderling waits for its sweep/);
+  const now = await (await fetch(`${app.url}/api/deployments/${uid(92)}`)).json();
+  const [first, second] = now.revisions.map((r: { built: { radiator: { m: number } } }) => r.built);
+  expect(second.radiator.m).toBe(first.radiator.m);
+});
+
+test("a beam cut far too short is made as planned first", async ({ page, app }) => {
+  const post = async (path: string, body: unknown) =>
+    (
+      await fetch(app.url + path, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) })
+    ).json();
+  const plan = { family: "rectangle", variant: "level", frequency_hz: 21.1e6, wire: "pvc" };
+  await outing(app);
+  let found = { state: "running", result: { solved: [] } };
+  while (found.state === "running")
+    found = await post("/api/compute/lengths", { id: uid(900), slot: "l", wait_ms: 5000, plan: { ...plan, ground: "sea" } });
+  const whole = { ...plan, ground: "sea", solved: found.result.solved };
+  const p = await post("/api/plan", whole);
+  await put(app, `/api/deployments/${uid(94)}`, { outing_id: uid(1), name: "Curlew", plan: whole });
+  const width = p.shape.sizes.width.m;
+  const short = p.shape.radiator.m * 0.94;
+  await put(app, `/api/revisions/${uid(95)}`, {
+    deployment_id: uid(94),
+    reason: "as put up",
+    built: {
+      ...plan,
+      unit: "m",
+      texts: {
+        radiator: short.toFixed(3),
+        width: width.toFixed(3),
+        driven_tail: ((short - width) / 2).toFixed(3),
+        reflector_tail: (((width + 2 * p.shape.sizes.reflector_tail.m) * 0.94 - width) / 2).toFixed(3),
+        tip_gap: "0.25",
+        feed_height: String(p.shape.feed_height.m),
+      },
+    },
+  });
+  await page.goto(`${app.url}/o/${uid(1)}/sweep`);
+  await page.getByRole("button", { name: /^Curlew/ }).click();
+  await page.getByRole("button", { name: "Sweep 15 m" }).click();
+  await page.getByRole("button", { name: "Keep it with r1" }).click();
+  await expect(headline(page)).toHaveText(/^Make it as planned: add .* on each driven tail and .* on each reflector tail/);
+  await page.getByRole("button", { name: /make it r2/ }).click();
+  await expect(headline(page)).toHaveText(/^r2 of Curlew waits/);
+  const now = await (await fetch(`${app.url}/api/deployments/${uid(94)}`)).json();
+  expect(now.revisions.at(-1).built.sizes.driven_tail.m).toBeCloseTo(p.shape.sizes.driven_tail.m, 2);
+});
+
+test("the ground changed on the outing after planning is said in Raise, and taken over with a press", async ({ page, app }) => {
+  await outing(app);
+  await put(app, `/api/deployments/${uid(96)}`, {
+    outing_id: uid(1),
+    name: "Dotterel",
+    plan: { family: "vertical", variant: "ground-radials", frequency_hz: 14.1e6, ground: "average" },
+  });
+  await page.goto(`${app.url}/o/${uid(1)}/raise`);
+  await page.getByRole("button", { name: /^Dotterel/ }).click();
+  const ground = page.getByLabel("Ground", { exact: true });
+  await expect(ground).toHaveValue("sea");
+  await expect(page.getByText(/It was planned for average/)).toBeVisible();
+  await page.getByRole("button", { name: /^Take over average/ }).click();
+  await expect(ground).toHaveValue("average");
+  await expect(page.getByText(/^The outing stands on/)).toBeVisible();
+  await page.getByRole("button", { name: /^Take over/ }).click();
+  await expect(ground).toHaveValue("sea");
+  for (const danger of await page.getByRole("checkbox").all()) await danger.check();
+  await page.getByRole("button", { name: "Keep as r1" }).click();
+  await expect(page).toHaveURL(/\/sweep$/);
+  const now = await (await fetch(`${app.url}/api/deployments/${uid(96)}`)).json();
+  expect(now.revisions[0].built.ground).toBe("sea");
+});

@@ -350,7 +350,7 @@ func (r *Reading) judgeQuality(c Curve) {
 			r.Quality = append(r.Quality, fmt.Sprintf("noisy: points scatter by %.3f in reflection", n))
 		}
 	}
-	if r.Measured < 99.5 && len(r.Own) > 0 {
+	if r.Measured >= 1 && r.Measured < 99.5 && len(r.Own) > 0 {
 		r.Quality = append(r.Quality, fmt.Sprintf("the sweep reaches %.0f %% of your segment", r.Measured))
 	}
 }

@@ -66,6 +66,7 @@ type Wire struct {
 	Label  string          `json:"label"`
 	Change quantity.Length `json:"change"`
 	Says   string          `json:"says"`
+	to     float64         // what it then is in metres, 0 where that is told already
 }
 
 // Told is an advice in words.
@@ -89,6 +90,9 @@ func (t Trim) Told(units quantity.System) *Told {
 	out := &Told{Words: t.Words(units), More: t.More(), Done: t.Done, Wires: t.Wires, Foreseen: t.Foreseen, Reason: t.Reason(units),
 		Built: t.Built, Way: t.Way, Mends: t.uneven}
 	for i, says := range t.Does(units) {
+		if to := t.Wires[i].to; to > 0 {
+			says += ", to " + units.Exact(to)
+		}
 		out.Wires[i].Says = says
 	}
 	if len(t.Actions) == 1 {
@@ -673,5 +677,9 @@ func (t *Trim) act(setup twin.Setup, knob family.Knob, change float64) {
 		length = quantity.Length{}
 	}
 	t.Actions, t.Labels = append(t.Actions, a), append(t.Labels, knob.Label)
-	t.Wires = append(t.Wires, Wire{Label: knob.Label, Change: length})
+	wire := Wire{Label: knob.Label, Change: length}
+	if a.To == 0 && !knob.Turns() && len(knob.Parts) == 0 {
+		wire.to = knob.Length(setup.Built.Shape) - change
+	}
+	t.Wires = append(t.Wires, wire)
 }

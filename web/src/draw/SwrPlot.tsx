@@ -256,7 +256,7 @@ export default function SwrPlot({
             <svg viewBox="0 0 34 10" aria-hidden="true">
               <path d="M1 5H33" stroke="var(--tide)" strokeWidth="9" opacity="0.25" />
             </svg>
-            soil from poorer to better
+            where 19 of 20 built like it lie
           </li>
         )}
       </ul>

@@ -79,13 +79,6 @@ export function Foreseen({ of: trim }: { of?: Trim }) {
   return (
     <>
       {trim?.more && <p>{trim.more}</p>}
-      {trim && !trim.done && trim.wires.length > 0 && (
-        <ul className="assumed">
-          {trim.wires.map((x) => (
-            <li key={x.label}>{x.says}</li>
-          ))}
-        </ul>
-      )}
       {trim && !trim.done && trim.foreseen.length > 0 && (
         <table className="dense">
           <thead>

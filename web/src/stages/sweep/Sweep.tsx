@@ -129,6 +129,13 @@ function Swept({
           <Below>
             {!w.reading && attach}
             <Curve view={w} name={tag.name} computed={curve} />
+            {advised && (
+              <ul className="assumed" aria-label="What is changed">
+                {advised.wires.map((x) => (
+                  <li key={x.label}>{x.says}</li>
+                ))}
+              </ul>
+            )}
             <div className="row">
               {advised && (
                 <Button variant="contained" onClick={() => void accept(advised)}>

@@ -243,7 +243,6 @@ test("one reading that is no dip is compared with the modelled curve, and asked 
   await role.selectOption("just there");
   await page.getByRole("button", { name: "Keep it with r1" }).click();
   // The match is not judged by it, and it is not told to leave the length: the wire is far too long.
-  await expect(page.getByText("What to change is being worked out")).toHaveCount(0);
   await expect(headline(page)).toHaveText(/^Fold back .* on each leg/);
   await expect(page.getByText(/SWR 3\.6 at 14\.200 MHz is (what the model expects|no dip by the model)/)).toBeVisible();
   await expect(page.getByRole("list", { name: "What is changed" })).toContainText(/to \d\.\d{3} m/);

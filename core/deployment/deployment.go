@@ -296,7 +296,7 @@ func TagOf(d Deployment, b Built, up bool, sweeps int, worked bool, units quanti
 		}
 	}
 	// The pole may be taller than what hangs on it.
-	if top := math.Max(s.FeedHeight().M, s.FarHeight().M); top > 0 {
+	if top := math.Max(s.FeedHeight().M, s.FarHeight().M); top > 0.05 {
 		t.Height = units.Long(top) + " up"
 	}
 	return t

@@ -31,6 +31,10 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
   const lengths = useLengths(id, planned, solver);
   const computed = useForecast(id, at, ready);
   const { save, told } = useKeep(outing.outing, at, of, fields, solver.taken);
+  // Until the solver has answered, these are the closed form's lengths.
+  const solved = (ready?.request.solved?.length ?? 0) > 0;
+  const none = lengths.trouble !== "" || (lengths.current && lengths.result?.solved.length === 0);
+  const estimate = plan !== undefined && !planned.wrong && !planned.down && !solved && !none && !solver.stays(form.watch());
   if (!reference.data || !me.data) return <Opening of={[reference, me]} />;
   const tags = <Tags outing={outing} at={at} onPick={pick} />;
   if (at === "beside")
@@ -49,7 +53,12 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
         void save();
       }}
     >
-      <Sentence of={planned} lengths={lengths} />
+      <Sentence
+        of={planned}
+        lengths={lengths}
+        estimate={estimate}
+        computed={computed.current ? computed.result?.forecast?.sentence : undefined}
+      />
       {tags}
       <Below>
         <div className="wide">
@@ -73,10 +82,10 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
             </div>
             <div className="row keepbar">
               <Button type="submit" variant="contained">
-                {at === "new" ? "Keep this plan, then raise it" : "Keep this plan"}
+                {estimate ? "Keep the estimate" : at === "new" ? "Keep this plan, then raise it" : "Keep this plan"}
               </Button>
               <button type="button" className="linkbtn" onClick={() => print()}>
-                Print the cut list
+                {estimate ? "Print the estimate" : "Print the cut list"}
               </button>
               {at !== "new" && chosen.data && <Remove of={chosen.data.deployment} onDone={() => pick("new")} />}
             </div>
@@ -109,9 +118,13 @@ const drag = (form: UseFormReturn<Form>, field: string, m: number) =>
 function Sentence({
   of: { plan: p, wrong, waits, down, faults },
   lengths,
+  estimate,
+  computed,
 }: {
   of: ReturnType<typeof usePlan>;
   lengths: ReturnType<typeof useLengths>;
+  estimate: boolean;
+  computed?: string;
 }) {
   const trouble = waits
     ? down
@@ -120,11 +133,13 @@ function Sentence({
     : "This cannot be cut yet: look at the marked entries.";
   return (
     <div className="say">
-      <h1>{p && !wrong ? p.sentence : trouble}</h1>
+      <h1>
+        {p && !wrong ? (estimate ? `First estimate: ${p.sentence.charAt(0).toLowerCase()}${p.sentence.slice(1)}` : p.sentence) : trouble}
+      </h1>
       <p className="expects">
         {p && (
           <>
-            Expect {p.expect}.
+            {computed && !estimate ? `Computed: ${computed}` : `Expect, roughly, ${p.expect}.`}
             {p.wire_used_m > 0 && (
               <>
                 {" "}

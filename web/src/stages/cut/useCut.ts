@@ -61,7 +61,9 @@ export function useSolver(form: UseFormReturn<Form>, kept?: Schemas["DeploymentD
     form.setValue("solved", solved, { shouldDirty: true });
     form.setValue("solvedFor", of, { shouldDirty: true });
   };
-  return { taken, choose, setFound };
+  // Whether the lengths stay as they are, whatever the solver finds.
+  const stays = (v: Form) => [closed, asKept].includes(solvedFor(v));
+  return { taken, choose, setFound, stays };
 }
 
 /** The lengths that the solver finds for what is asked of the plan. */

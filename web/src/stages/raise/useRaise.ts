@@ -52,8 +52,9 @@ export function useChecked({ form, base, d, unit }: AsBuilt, tag?: Schemas["Tag"
           },
         }),
       ),
-    enabled: base !== undefined && v.variant !== "",
-    placeholderData: (before) => before,
+    // Not before the form holds the figures of this antenna.
+    enabled: base !== undefined && typed.v.variant !== "" && typed.of === tag?.id,
+    placeholderData: (before, query) => ((query?.queryKey[1] as typeof typed | undefined)?.of === tag?.id ? before : undefined),
     staleTime: 60000,
   });
   list.current = checked.data?.fields ?? d?.built_fields ?? [];

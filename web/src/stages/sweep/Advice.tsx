@@ -25,12 +25,13 @@ export function Word({ of, solver, name }: { of: ReturnType<typeof useView>; sol
       detail: `It was changed since r${seq(w?.before)} was swept. Sweep it again, then it can be judged.`,
     };
   else if (trim) word = trim;
+  else if (asked && advice.running) word = { headline: "Working out what to change.", detail: "" };
+  const ofBand = word !== w?.verdict && word !== none && !waits;
   return (
-    <div className={`say word ${trim && !trim.done && !waits ? "changes" : ""}`}>
+    <div className={`say word ${asked && !waits ? "changes" : ""}`}>
       <h1>{word.headline}</h1>
-      <p>{word.detail}</p>
-      {asked && !waits && !trim && !advice.trouble && <p className="soft">What to change is being worked out by the model.</p>}
-      {trim && !waits && w?.verdict && (
+      <p className="what">{word.detail}</p>
+      {ofBand && w?.verdict && (
         <p className="small">
           On {metres(w.band)}: {w.verdict.detail}
         </p>

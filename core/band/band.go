@@ -106,8 +106,14 @@ func At(r Region, hz float64) (Band, bool) {
 			return b, true
 		}
 	}
+	if hz >= channelsLo && hz <= channelsHi {
+		return Named(r, "60m") // some licences have channels about it
+	}
 	return Band{}, false
 }
+
+// channels lie about the band of 60 m, where many licences permit single ones: from 5.25 to 5.45 MHz in hertz.
+const channelsLo, channelsHi = 5.25e6, 5.45e6
 
 // Anywhere finds the band that holds hz in some region.
 func Anywhere(hz float64) (Band, bool) {

@@ -9,6 +9,11 @@ func TestBandOfAFrequencyDiffersByRegion(t *testing.T) {
 	if b, ok := At(2, 7.25e6); !ok || b.Name != "40m" {
 		t.Errorf("7.25 MHz is 40 m in region 2, got %v", b)
 	}
+	for hz, want := range map[float64]bool{5.332e6: true, 5.2e6: false, 5.5e6: false} {
+		if b, ok := Anywhere(hz); ok != want || ok && b.Name != "60m" {
+			t.Errorf("%v Hz: %v %s", hz, ok, b.Name)
+		}
+	}
 	if b := Nearest(1, 6.9e6); b.Name != "40m" {
 		t.Errorf("nearest to 6.9 MHz is %s", b.Name)
 	}

@@ -189,6 +189,14 @@ func or(v, otherwise float64) float64 {
 	return v
 }
 
+// metres is a length that was typed, 0 too, or otherwise another.
+func metres(v entry.Values, id string, otherwise float64) float64 {
+	if l, typed := v.Sizes[id]; typed {
+		return l.M
+	}
+	return otherwise
+}
+
 func two(v float64) string {
 	r, err := strconv.ParseFloat(strconv.FormatFloat(v, 'g', 2, 64), 64)
 	if err != nil {
@@ -236,9 +244,11 @@ func coil(v entry.Values, s say) (a Answer) {
 		figure("Self-resonance", quantity.ToKHz(math.Round(c.SelfResonance()/1e5)*1e5)+" MHz", "Medhurst; one end near earth"),
 	}
 	watts := v.N("power_w", 10)
-	amps := or(v.N("current_at", 0), math.Sqrt(watts/35))
+	// Fed as into 35 ohm, with its own loss in series: it never takes more than there is.
+	current := func(loss float64) float64 { return or(v.N("current_at", 0), math.Sqrt(watts/(35+loss))) }
+	amps := current(0)
 	t := antenna.Table{Title: "On each frequency", Columns: []string{"MHz", "shows", "reactance", "Q", "loss resistance", "takes",
-		"voltage"}, Note: fmt.Sprintf("With %.2g A in it. Q is computed for clean copper; formers, dirt and rain leave 0.6 to 1 of it.", amps)}
+		"voltage"}, Note: fmt.Sprintf("With up to %.2g A in it. Q is computed for clean copper; formers, dirt and rain leave 0.6 to 1 of it.", amps)}
 	for _, f := range wanted(v, 3.6e6, 7.1e6, 14.1e6) {
 		l, r, q, ok := c.At(f)
 		if !ok {
@@ -247,6 +257,7 @@ func coil(v entry.Values, s say) (a Answer) {
 			continue
 		}
 		x := 2 * math.Pi * f * l
+		amps := current(r)
 		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), fmt.Sprintf("%.3g uH", l*1e6), two(x) + " ohm", two(q*0.6) + " to " + two(q),
 			fmt.Sprintf("%.1f to %.1f ohm", r, r/0.6), quantity.Watts(amps * amps * r), two(amps*x*math.Sqrt2) + " V peak"})
 	}
@@ -314,7 +325,7 @@ func transformer(v entry.Values, s say) (a Answer) {
 }
 
 func cables(v entry.Values, s say) (a Answer) {
-	length, swr, watts := or(v.M("length"), 15), v.N("swr", 2), v.N("power_w", 10)
+	length, swr, watts := metres(v, "length", 15), v.N("swr", 2), v.N("power_w", 10)
 	find := func(id string) circuit.Coax {
 		c, ok := circuit.Cable(id)
 		if !ok {
@@ -398,7 +409,7 @@ func budget(v entry.Values, s say) (a Answer) {
 	if !ok {
 		c, _ = circuit.OpenLine(v.W("type", ""))
 	}
-	length, swr := or(v.M("length"), 15), v.N("swr", 1.5)
+	length, swr := metres(v, "length", 15), v.N("swr", 1.5)
 	matched := c.MatchedLoss(f, length)
 	left := v.N("radiation", 36)
 	coil, wire, ground := v.N("coil_ohm", 0), v.N("wire_ohm", 0.5), v.N("ground_ohm", 10)

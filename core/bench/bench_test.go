@@ -3,6 +3,7 @@ package bench
 import (
 	"fmt"
 	"math"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -112,6 +113,20 @@ func TestCableBenchAgreesWithTheTable(t *testing.T) {
 	}
 	if len(a.Tables[0].Rows) != 3 {
 		t.Errorf("three cables make %d rows", len(a.Tables[0].Rows))
+	}
+}
+
+// What is typed is taken, no length too; and no part takes more than the power that there is.
+func TestTheBenchTakesWhatIsTyped(t *testing.T) {
+	none := ask1(t, "cable", map[string]string{"for": "10", "length": "0 m", "swr": "3"})
+	if got := cell(t, none, 0, "RG-58", "matched"); got != "0.00 dB" {
+		t.Errorf("no cable loses %s", got)
+	}
+	lossy := ask1(t, "coil", map[string]string{"for": "3.6", "turns": "140", "coil_former": "20 mm", "coil_wire": "0.2 mm", "power_w": "10"})
+	takes := cell(t, lossy, 0, "3.600", "takes")
+	watts, err := strconv.ParseFloat(strings.TrimSuffix(takes, " W"), 64)
+	if err != nil || watts <= 0 || watts >= 10 {
+		t.Errorf("of 10 W a coil takes %s", takes)
 	}
 }
 

@@ -159,7 +159,7 @@ func (u Unit) nearest(z complex128, f float64) (Setting, string) {
 			}
 		}
 	}
-	why := "its network cannot turn this impedance into 50 ohm"
+	why := fmt.Sprintf("its network comes no nearer than SWR %.2f", best.SWR)
 	switch {
 	case best.L > u.LMax*0.99:
 		why = fmt.Sprintf("it runs out of inductance at %.3g uH", u.LMax*1e6)

@@ -388,7 +388,10 @@ func TestWhipSettings(t *testing.T) {
 	if len(rows) != 2 || !strings.Contains(rows[0][2], "of 8") {
 		t.Fatalf("%v", rows)
 	}
-	near(t, "quarter-wave of a rod on 20 m", p.Shape.Radiator().M, 5.33*0.965, 0.06)
+	told := wish(t, "whip", "ground-radials", map[string]string{"for": "14.06 28.5", "whip_full": "5.6 m", "whip_radius": "8 mm"})
+	near(t, "quarter-wave of a uniform rod on 20 m", told.Shape.Radiator().M, 5.33*0.965, 0.06)
+	// A telescopic rod tapers, unless one says that it does not.
+	near(t, "of one that tapers as usual", p.Shape.Radiator().M/told.Shape.Radiator().M, 1.035, 0.012)
 	long := Drawn(antenna.Form{Record: antenna.Request{Shape: antenna.Shape{Family: "whip", Variant: "ground-radials"}},
 		Typed: entry.Typed{Texts: map[string]string{"for": "7.1", "whip_full": "5.6 m"}}})
 	if _, found := faultAt(long.Faults, "whip_full"); !found {

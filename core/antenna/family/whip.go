@@ -57,6 +57,9 @@ func askTaper() []entry.Field {
 		"at its top", "", 0.1)}
 }
 
+// A telescopic rod's usual diameters in metres, at its foot and at its top.
+const usualBottom, usualTop = 0.012, 0.004
+
 // taper are the diameters of a rod at its foot and its top, and in how many sections it goes from one to the other; one
 // where it is the same all along.
 func taper(s antenna.Shape) (bottom, top float64, sections int) {
@@ -69,6 +72,11 @@ func taper(s antenna.Shape) (bottom, top float64, sections int) {
 
 // rodOf is a whip's mean diameter, and by how much its taper lengthens it.
 func rodOf(s *antenna.Shape, usual float64) (diameter, longer float64) {
+	if s.M("whip_radius") == 0 && s.M("whip_bottom") == 0 && s.M("whip_top") == 0 {
+		// Nobody told its thickness: a uniform rod of the mean diameter would be 3 % too short.
+		s.Fill("whip_bottom", usualBottom)
+		s.Fill("whip_top", usualTop)
+	}
 	bottom, top, sections := taper(*s)
 	if sections == 1 {
 		return s.Fill("whip_radius", usual), 1
@@ -110,7 +118,8 @@ func planWhip(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 			t.Rows = append(t.Rows, []string{quantity.ToKHz(f), say(r, full), "all",
 				fmt.Sprintf("too short: %.1f uH at the base", x/(2*math.Pi*f)*1e6)})
 			p.Faults = append(p.Faults, antenna.Say("whip_full", "ask",
-				"a quarter-wave on %s MHz is %s, longer than the whip: load it, or leave the band out", quantity.ToKHz(f), say(r, l)))
+				"a quarter-wave on %s MHz is %s, longer than the whip: all out it works off resonance, with the SWR that the forecast tells; "+
+					"a coil of %.1f uH at the base would tune it", quantity.ToKHz(f), say(r, l), x/(2*math.Pi*f)*1e6))
 			continue
 		}
 		t.Rows = append(t.Rows, []string{quantity.ToKHz(f), say(r, l), fmt.Sprintf("%.1f of %.0f", l/full*sections, sections),

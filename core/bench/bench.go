@@ -248,7 +248,8 @@ func coil(v entry.Values, s say) (a Answer) {
 	current := func(loss float64) float64 { return or(v.N("current_at", 0), math.Sqrt(watts/(35+loss))) }
 	amps := current(0)
 	t := antenna.Table{Title: "On each frequency", Columns: []string{"MHz", "shows", "reactance", "Q", "loss resistance", "takes",
-		"voltage"}, Note: fmt.Sprintf("With up to %.2g A in it. Q is computed for clean copper; formers, dirt and rain leave 0.6 to 1 of it.", amps)}
+		"voltage"}, Note: fmt.Sprintf("With up to %.2g A in it. Q is computed for clean copper; formers, dirt and rain leave 0.6 to 1 of it.",
+		amps)}
 	for _, f := range wanted(v, 3.6e6, 7.1e6, 14.1e6) {
 		l, r, q, ok := c.At(f)
 		if !ok {

@@ -40,7 +40,8 @@ func facts(b Built, units quantity.System) []fact {
 		{"bearing", "bearing", fmt.Sprintf("%.0f degrees", b.Bearing())},
 		{"counterpoise", "counterpoise", p.set(b.Counterpoise())}, {"radials", "radials", p.set(b.Radials())},
 		{"transformer", "transformer", p.own(p.text(b.Ratio()), b, "transformer")}, {"tuner", "tuner", p.text(b.Own["tuner"].Name)},
-		{"ground", "ground", p.ground(b.Ground)}, {"choke", "choke", p.choke(b)}, {"coax", "coax", p.when(b.Coax.Type != "", "%s of %s", p.length(b.Coax.Length.M), b.Coax.Type)},
+		{"ground", "ground", p.ground(b.Ground)}, {"choke", "choke", p.choke(b)},
+		{"coax", "coax", p.when(b.Coax.Type != "", "%s of %s", p.length(b.Coax.Length.M), b.Coax.Type)},
 		{"metal", "metal near", p.metal(b)}, {"wind", "wind", p.text(b.Wind)}, {"power_w", "power", p.power(b)},
 	}
 	// What only some families have.

@@ -52,7 +52,8 @@ func TestEveryVerdictHasItsWords(t *testing.T) {
 	// What was not read is unknown.
 	little := Verdict{TargetHz: 7.1e6, LowHz: 7.1e6, LowSWR: 1.3, Limit: 1.5, Coverage: 100, Measured: 36,
 		Missing: [][2]float64{{7.0e6, 7.08e6}}}.Judged(Inside).Words(quantity.SI)
-	if !strings.Contains(little.Detail, "100 % of the 36 % that was measured") || !strings.Contains(little.Detail, "Not measured: 7.000 to 7.080") {
+	if !strings.Contains(little.Detail, "100 % of the 36 % that was measured") ||
+		!strings.Contains(little.Detail, "Not measured: 7.000 to 7.080") {
 		t.Error(little.Detail)
 	}
 	none := Verdict{TargetHz: 7.1e6, LowHz: 7.1e6, LowSWR: 1.3, Limit: 1.5}.Judged(Inside).Words(quantity.SI)
@@ -144,7 +145,8 @@ func TestAnAdviceSaysWhatToDoAndWhatToExpect(t *testing.T) {
 
 // How a dip follows from few readings is told, and where to read on.
 func TestReadingsSayWhatTheyMean(t *testing.T) {
-	r := Read{Band: "20 m", SWR: 1.9, At: 14.3e6, Readings: 1, How: Compared, Dip: 14.05e6, Range: [2]float64{14.0e6, 14.1e6}, AsModelled: true}
+	r := Read{Band: "20 m", SWR: 1.9, At: 14.3e6, Readings: 1, How: Compared, Dip: 14.05e6, Range: [2]float64{14.0e6, 14.1e6},
+		AsModelled: true}
 	other, many, lowest, either := r, r, r, r
 	other.AsModelled = false
 	many.Readings, many.Next = 5, []float64{14e6, 14.06e6}

@@ -87,7 +87,8 @@ func (c Case) stays(y Candidate, told, figure string) (string, string) {
 		return told, figure
 	}
 	mode := sky.ModeNamed(c.Purpose.Mode).Name
-	return "Drawn in the plan, by the solver's near fields and the stricter of the ICNIRP 2020 and FCC 47 CFR 1.1310 public levels, averaged and, up to 10 MHz, at any moment, " +
+	return "Drawn in the plan, by the solver's near fields and the stricter of the ICNIRP 2020 and FCC 47 CFR 1.1310 public levels, " +
+			"averaged and, up to 10 MHz, at any moment, " +
 			"sending half of the time; it does not replace your authority's procedure.",
 		fmt.Sprintf("stay %s away with %s, %s", join(parts), quantity.Watts(c.Purpose.power()), mode)
 }

@@ -126,8 +126,8 @@ func TestMeasuredBesideComputedInWords(t *testing.T) {
 		"As computed") {
 		t.Error(got)
 	}
-	if got := Beside(Reading{MinAt: 14.5e6, MinSWR: 30}, Reading{MinAt: 14.2e6, MinSWR: 1.2}, Subject{Trims: "settings"}); strings.Contains(got,
-		"acts") || !strings.Contains(got, "over 20") {
+	if got := Beside(Reading{MinAt: 14.5e6, MinSWR: 30}, Reading{MinAt: 14.2e6, MinSWR: 1.2}, Subject{Trims: "settings"}); strings.Contains(
+		got, "acts") || !strings.Contains(got, "over 20") {
 		t.Error(got)
 	}
 }

@@ -117,7 +117,8 @@ func TestOneReadingHasARole(t *testing.T) {
 	if r, v := at(Sweep{F: f, Re: swr}); v.Reason != phrase.Alone || r.Role != "" || strings.Contains(v.Headline, "match") {
 		t.Errorf("%+v", v)
 	}
-	if r, v := at(Sweep{F: f, Re: swr, Lowest: f}); v.Reason != phrase.Off || r.Role != Searched || !strings.Contains(v.Headline, "250 kHz below") {
+	if r, v := at(Sweep{F: f, Re: swr, Lowest: f}); v.Reason != phrase.Off || r.Role != Searched ||
+		!strings.Contains(v.Headline, "250 kHz below") {
 		t.Errorf("%+v", v)
 	}
 	if r, v := at(Sweep{F: f, Re: swr, Here: true}); v.Reason != phrase.Alone || r.Role != JustHere {
@@ -128,8 +129,9 @@ func TestOneReadingHasARole(t *testing.T) {
 		t.Errorf("%+v", v)
 	}
 	// What was searched for is the dip among other readings too, and is carried through a cable.
-	several := Sweep{Kind: Magnitude, F: []float64{10.1e6, 10.12e6, 10.14e6}, Re: magnitudes([]float64{1.4, 1.5, 1.6}), Lowest: []float64{10.12e6},
-		Over: []float64{10.14e6}}
+	several := Sweep{Kind: Magnitude, F: []float64{10.1e6, 10.12e6, 10.14e6}, Re: magnitudes([]float64{1.4, 1.5, 1.6}),
+		Lowest: []float64{10.12e6},
+		Over:   []float64{10.14e6}}
 	cable, _ := circuit.Cable("RG-58")
 	c, _ := several.AtFeed(cable, 10).Curve()
 	if r, ok := Read(c, 1, b, own, 2); !ok || r.MinAt != 10.12e6 || !r.Searched || r.AtEdge || !c.Points(10e6, 11e6)[2].Over {

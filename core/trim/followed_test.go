@@ -118,7 +118,6 @@ func (h *hidden) dip(t *testing.T, f float64) (float64, bool) {
 }
 
 type followed struct {
-	name          string
 	asked, within int     // promises, and those that were kept
 	done, open    int     // antennas that came to an end, and those that did not within three raises
 	short         int     // that ended above

@@ -256,8 +256,8 @@ func (j job) tooLittle(t Trim) bool {
 
 // unread is the advice where no dip is known: to read more.
 func (x Subject) unread(j job) Trim {
-	out := Trim{Wires: []Wire{}, Built: j.setup.Built, Advice: phrase.Advice{Done: true, Unread: true, Foreseen: []phrase.Foreseen{}, Limit: x.Limit,
-		Changed: j.changed, Reads: j.notes(nil)}}
+	out := Trim{Wires: []Wire{}, Built: j.setup.Built, Advice: phrase.Advice{Done: true, Unread: true, Foreseen: []phrase.Foreseen{},
+		Limit: x.Limit, Changed: j.changed, Reads: j.notes(nil)}}
 	for _, o := range j.newest {
 		if o.reading.Points > 0 && out.Lowest.SWR == 0 {
 			out.Lowest = phrase.Read{SWR: o.reading.MinSWR, At: o.reading.MinAt}

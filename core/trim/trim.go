@@ -62,8 +62,8 @@ func (p Prior) still(k int) bool {
 	return k < len(p.Still) && p.Still[k] || k < len(p.Slope) && p.Lost(k)
 }
 
-// Advice is what to do. Change is by wire in metres, negative for adding wire; Now is where the resonances are by all raises, Expect where the resonances
-// should then be, within the 95 % Range; Short is for each goal the chance that it ends above its range, from
+// Advice is what to do. Change is by wire in metres, negative for adding wire; Now is where the resonances are by all
+// raises, Expect where they should then be, within the 95 % Range; Short is for each goal the chance that it ends above its range, from
 // which only new wire helps. Done says that all resonances are in their ranges.
 type Advice struct {
 	Change []float64
@@ -159,7 +159,8 @@ func Advise(goals []Goal, raises []Raise, prior Prior) (Advice, error) {
 	if len(believed) == 0 {
 		return Advice{}, ErrNothing
 	}
-	out := Advice{Change: make([]float64, n), Now: make([]float64, len(goals)), Expect: make([]float64, len(goals)), Range: make([][2]float64, len(goals)),
+	out := Advice{Change: make([]float64, n), Now: make([]float64, len(goals)), Expect: make([]float64, len(goals)),
+		Range: make([][2]float64, len(goals)),
 		Short: make([]float64, len(goals)), Done: true}
 	zero := make([]float64, n)
 	for i, b := range believed {

@@ -113,12 +113,10 @@ func (s Setup) Hidden() []Unknown {
 	}
 	coil := family.Of(s.Built.Shape).Electrics(s.Built.FrequencyHz).Uncertain
 	if coil[1] == 0 {
-		coil = [2]float64{0.75, 1.3}
+		coil = [2]float64{0.6, 1.7}
 	}
-	for _, share := range coil {
-		add(0.5, func(t *Setup) { t.Parts = Part{Coil: share} })
-		out[len(out)-1].OneWay = true
-	}
+	// Its loss lies between two shares, four spreads apart.
+	add(1, func(t *Setup) { t.Parts = Part{Coil: math.Pow(coil[1]/coil[0], 0.25)} })
 	for _, part := range []Part{{Capacitor: 1.6}, {Contact: 1.8}, {Wire: 1.5}, {Coupling: 1.25}} {
 		add(1, func(t *Setup) { t.Parts = part })
 	}

@@ -195,7 +195,8 @@ func (s *Server) GetToward(ctx context.Context, r GetTowardRequestObject) (GetTo
 	ctx, done := context.WithTimeout(ctx, 20*time.Second)
 	defer done()
 	beam, err := s.beams.of(rev.ID+b.Name+d.GroundAt(rev.Built, o.Ground), func() (twin.Beam, error) {
-		return s.twin.Beam(ctx, twin.Setup{Built: rev.Built, Ground: d.GroundAt(rev.Built, o.Ground), PowerW: me.PowerW, Units: me.Units}, b.Centre())
+		setup := twin.Setup{Built: rev.Built, Ground: d.GroundAt(rev.Built, o.Ground), PowerW: me.PowerW, Units: me.Units}
+		return s.twin.Beam(ctx, setup, b.Centre())
 	})
 	if err != nil {
 		return nil, fmt.Errorf("the pattern of %s on %s: %w", d.Name, b.Name, err)

@@ -2,27 +2,10 @@ import type { Schemas } from "../api/client";
 import { many } from "../draw/numbers";
 import "./Thread.css";
 
-/** The revisions of a deployment, newest first, each with what it changed; what is advised stands before them. */
-export function Thread({
-  revisions,
-  now,
-  onPick,
-  next,
-}: {
-  revisions: Schemas["Revision"][];
-  now?: string;
-  onPick?: (id: string) => void;
-  next?: string;
-}) {
+/** The revisions of a deployment, newest first, each with what it changed. */
+export function Thread({ revisions, now, onPick }: { revisions: Schemas["Revision"][]; now?: string; onPick?: (id: string) => void }) {
   return (
     <ol className="thread" reversed>
-      {next && (
-        <li className="next">
-          <span className="dot" />
-          <b className="mono">r{revisions.length + 1}</b> <span className="soft">now</span>
-          <div className="what">{next}</div>
-        </li>
-      )}
       {[...revisions].reverse().map((r) => (
         <li key={r.id} className={r.id === now ? "now" : ""}>
           <span className="dot" />

@@ -82,7 +82,7 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
             </div>
             <div className="row keepbar">
               <Button type="submit" variant="contained">
-                {estimate ? "Keep the estimate" : at === "new" ? "Keep this plan, then raise it" : "Keep this plan"}
+                {`Keep ${estimate ? "the estimate" : "this plan"}${at === "new" ? ", then raise it" : ""}`}
               </Button>
               <button type="button" className="linkbtn" onClick={() => print()}>
                 {estimate ? "Print the estimate" : "Print the cut list"}
@@ -133,25 +133,21 @@ function Sentence({
     : "This cannot be cut yet: look at the marked entries.";
   return (
     <div className="say">
-      <h1>
-        {p && !wrong ? (estimate ? `First estimate: ${p.sentence.charAt(0).toLowerCase()}${p.sentence.slice(1)}` : p.sentence) : trouble}
-      </h1>
+      <h1 className={estimate ? "estimate" : undefined}>{p && !wrong ? p.sentence : trouble}</h1>
       <p className="expects">
         {p && (
           <>
-            {computed && !estimate ? `Computed: ${computed}` : `Expect, roughly, ${p.expect}.`}
             {p.wire_used_m > 0 && (
               <>
-                {" "}
-                It takes <span className="mono nobreak">{p.wire_says}</span> of wire.
+                It takes <span className="mono nobreak">{p.wire_says}</span> of wire.{" "}
               </>
             )}
             {p.likely && (
               <>
-                {" "}
                 Right, where it hangs, is <span className="mono nobreak">{p.likely}</span>: cut long, then fold back.
               </>
-            )}
+            )}{" "}
+            {computed && !estimate ? `Computed: ${computed}` : `${estimate ? "First estimate. " : ""}Expect ${p.expect}.`}
           </>
         )}
       </p>

@@ -15,6 +15,7 @@ export function Parts({ fields, clock, ...of }: Of & { fields: Asked[]; clock: n
   const variants = reference.data?.families.find((x) => x.id === base.family)?.variants ?? [];
   const choke = form.watch("choke");
   const winds = reference.data?.winds ?? [];
+  const grounds = reference.data?.grounds ?? [];
   const v = form.watch();
   const power = v.power && `${v.power} W`;
   const hung = variants.find((x) => x.id === v.variant)?.name;
@@ -22,12 +23,6 @@ export function Parts({ fields, clock, ...of }: Of & { fields: Asked[]; clock: n
     <div className="fields">
       <AskFields form={form} fields={fields.filter((f) => !f.aside)} unit={unit} />
       <Coax {...of} />
-      <Choose
-        form={form}
-        name="ground"
-        label="Ground"
-        options={[["", "as planned"], ...(reference.data?.grounds ?? []).map((g) => [g.id, g.name] as [string, string])]}
-      />
       <Choose
         form={form}
         name="choke"
@@ -44,9 +39,17 @@ export function Parts({ fields, clock, ...of }: Of & { fields: Asked[]; clock: n
         form={form}
         fields={fields.filter((f) => f.aside)}
         unit={unit}
-        also={[hung, power, v.wind, v.notes].filter((x): x is string => Boolean(x))}
+        also={[hung, grounds.find((g) => g.id === v.ground)?.name.toLowerCase(), power, v.wind, v.notes].filter((x): x is string =>
+          Boolean(x),
+        )}
         names={["power", "minutes", "at", "notes"]}
       >
+        <Choose
+          form={form}
+          name="ground"
+          label="Ground"
+          options={[["", "as planned"], ...grounds.map((g) => [g.id, g.name] as [string, string])]}
+        />
         <Choose form={form} name="variant" label="How it hangs" options={variants.map((x) => [x.id, x.name])} />
         {choke && <FromBag {...of} kind="choke" label="Which choke" none="not said" />}
         {fields.some((f) => f.id === "primary_turns") && <FromBag {...of} kind="transformer" label="Which transformer" none="not said" />}

@@ -127,6 +127,21 @@ function Swept({
         <div className="stack">
           <Word of={of} solver={solver} name={tag.name} />
           <Below>
+            {(w.reading || told) && (
+              <div className="row first">
+                {advised && (
+                  <Button variant="contained" onClick={() => void accept(advised)}>
+                    {advised.verb ?? "Changed"}, make it r{next}
+                  </Button>
+                )}
+                {!advised && w.next && (
+                  <Button variant="contained" onClick={() => of.setBand(w.next ?? "")}>
+                    On to {metres(w.next)}
+                  </Button>
+                )}
+                <span role="status">{told}</span>
+              </div>
+            )}
             {!w.reading && attach}
             <Curve view={w} name={tag.name} computed={curve} />
             {advised && (
@@ -137,19 +152,9 @@ function Swept({
               </ul>
             )}
             <div className="row">
-              {advised && (
-                <Button variant="contained" onClick={() => void accept(advised)}>
-                  {advised.verb ?? "Changed"}, make it r{next}
-                </Button>
-              )}
               {w.reading && (
                 <Button variant="outlined" onClick={() => go(`/o/${outing.outing.id}/raise`)}>
                   Something else changed
-                </Button>
-              )}
-              {w.reading && !advised && w.next && (
-                <Button variant="contained" onClick={() => of.setBand(w.next ?? "")}>
-                  On to {metres(w.next)}
                 </Button>
               )}
               {onMarks && (
@@ -157,10 +162,8 @@ function Swept({
                   Settings and marks
                 </button>
               )}
-              <span role="status">{told}</span>
             </div>
             {!w.reading && curve && foretold && <Foretold of={foretold} curve={curve} name={tag.name} limit={limit} />}
-            {w.trimmed && w.reading && <Wish key={w.band} at={w.verdict?.target_hz} wanted={wanted} onWish={setWanted} />}
             <div className="late">
               {shown && (
                 <p className="tide">
@@ -181,9 +184,10 @@ function Swept({
               </p>
             ))}
             {w.reading && attach}
-            {trim && (!trim.done || trim.more) && (
+            {w.trimmed && (
               <Fold name={w.before ? "What this sweep should show" : "What the next sweep should show"}>
                 <Foreseen of={trim} />
+                {w.reading && <Wish key={w.band} at={w.verdict?.target_hz} wanted={wanted} onWish={setWanted} />}
               </Fold>
             )}
           </Below>
@@ -193,7 +197,7 @@ function Swept({
           <Below>
             {" "}
             <Fold name={many(of.revisions.length, "revision")} says={`r${current.seq}: ${current.reason}`}>
-              <Thread revisions={of.revisions} now={current.id} onPick={of.setRevision} next={advised && `${advised.reason}?`} />
+              <Thread revisions={of.revisions} now={current.id} onPick={of.setRevision} />
               <Sweeps of={current} />
             </Fold>
           </Below>{" "}

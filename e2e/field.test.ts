@@ -277,9 +277,7 @@ test("a vertical of three wires is trimmed on two bands: each wire by its own na
 
 test("a beam cut far too short is made as planned first", async ({ page, app }) => {
   const post = async (path: string, body: unknown) =>
-    (
-      await fetch(app.url + path, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) })
-    ).json();
+    (await fetch(app.url + path, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) })).json();
   const plan = { family: "rectangle", variant: "level", frequency_hz: 21.1e6, wire: "pvc" };
   await outing(app);
   let found = { state: "running", result: { solved: [] } };

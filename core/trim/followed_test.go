@@ -215,6 +215,9 @@ func follow(t *testing.T, n int, kinds []kind, hows []string) {
 				}
 			}
 			report = append(report, fmt.Sprintf("%-28s %-7s %9d %9d %6d %6d %6d", f.name, how, got.asked, got.within, got.done, got.open, got.short))
+			if testing.Short() || n == 1 && len(kinds) > 2 {
+				continue // too few to judge by
+			}
 			if float64(got.within) < 0.8*float64(got.asked)-1 || got.open > 1+n/2 && how != "here" && how != "meter" {
 				t.Errorf("%s by %s: %d of %d promises kept, by up to %.1f half ranges; %d antennas not done", f.name, how, got.within, got.asked,
 					got.most, got.open)

@@ -72,7 +72,7 @@ test("from the empty database to a comparison, by keyboard alone", async ({ page
   await (await chooser).setFiles(file);
   await expect(page.getByRole("heading", { name: "111 points from 6.500 to 7.600 MHz" })).toBeVisible();
   await press(page, "Keep it with r1");
-  await expect(page.getByRole("heading", { name: /^Fold back .* on each leg, then sweep again/ })).toBeVisible();
+  await expect(page.getByRole("heading", { name: /^Make it as planned: fold back .* on each leg, then sweep again/ })).toBeVisible();
   const facts = page.locator("dl.facts");
   await expect(facts).toContainText("1.20");
   await expect(facts).toContainText("6.950");

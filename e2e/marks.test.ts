@@ -165,7 +165,7 @@ test("a dip that was swept is kept as a mark, with what stood recorded", async (
     variant: "ground-radials",
     frequency_hz: 14.06e6,
     unit: "m",
-    texts: { radiator: "5.05", feed_height: "0.2", radials_count: "16", radials_length: "5" },
+    texts: { radiator: "5.05", whip_radius: "8 mm", feed_height: "0.02", radials_count: "16", radials_length: "5" },
   };
   await put(app, `/api/revisions/${uid(65)}`, { deployment_id: uid(64), reason: "as put up", built });
   await page.goto(`${app.url}/o/${uid(1)}/sweep`);
@@ -174,7 +174,7 @@ test("a dip that was swept is kept as a mark, with what stood recorded", async (
   await page.getByRole("button", { name: "Keep it with r1" }).click();
   await expect(page.getByText("(simulated)").first()).toBeVisible();
   await pick(page, "settings and marks");
-  const swept = page.getByRole("button", { name: /^1[34]\.\d+ MHz, SWR 1\.\d\d, whip out 5\.050 m$/ });
+  const swept = page.getByRole("button", { name: /^1[345]\.\d+ MHz, SWR 1\.\d\d, whip out 5\.050 m$/ });
   const [mhz] = ((await swept.textContent()) ?? "").split(" ");
   await swept.click();
   await expect(page.getByLabel("Frequency, MHz")).toHaveValue(mhz ?? "");

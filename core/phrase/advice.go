@@ -43,7 +43,7 @@ type Advice struct {
 	Unswept  bool    // some bands were not swept
 	Several  bool    // there are several lengths, so that each is named
 	Unread   bool    // no dip is known
-	Withheld bool    // a change was worked out of which the model foretells something else
+	Withheld bool    // a change was worked out, and the model predicts another dip
 	// Unmodelled is the frequency in hertz near which the model of the set-up as recorded has no dip, 0 where it has.
 	Unmodelled float64
 	Planned    bool      // every length comes to what was planned
@@ -195,7 +195,7 @@ func (a Advice) Words(units quantity.System) Words {
 		return Words{fmt.Sprintf("No change is advised: as recorded, it has no dip near %s MHz by the model.", mhz(a.Unmodelled, 1e3)),
 			join(a.reads(), "Look in Raise at what is recorded of it: lengths, transformer, counterpoise.")}
 	case a.Withheld:
-		return Words{"No change is advised: the model does not foretell what it would bring.",
+		return Words{"No change is advised: the model predicts something else of it.",
 			join(a.at(), "Look at what may be the cause, and sweep again before you cut.")}
 	case a.End != nil && len(says) == 0:
 		return Words{Sentence(a.End.Label) + " at its end: change the winding, then sweep again.", a.End.says()}

@@ -128,7 +128,7 @@ func TestAnAdviceSaysWhatToDoAndWhatToExpect(t *testing.T) {
 		"Nothing was read on the bands":      {Unread: true},
 		"Read more before you change":        {Unread: true, Lowest: Read{SWR: 2, At: 14e6}},
 		"it has no dip near 7.100 MHz by":    {Unmodelled: 7.1e6, Done: true},
-		"the model does not foretell":        {Withheld: true, Done: true, Foreseen: []Foreseen{dip}},
+		"the model predicts something else":  {Withheld: true, Done: true, Foreseen: []Foreseen{dip}},
 		"Make it as planned: fold back":      {Planned: true, Actions: one.Actions, Labels: one.Labels, Foreseen: one.Foreseen},
 	} {
 		if w := a.Words(quantity.SI); !strings.Contains(w.Headline, says) || w.Detail == "" {

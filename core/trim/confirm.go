@@ -19,11 +19,11 @@ const (
 	offByModel   = 0.10
 	offByRaises  = 0.35
 	corrections  = 4
-	leastLearned = 1e-4 // of the squared step, below which nothing is learned from it
+	leastLearned = 1e-6 // of the squared step, below which nothing is learned from it
 )
 
 // confirmed is the advice by the radiator, or by the radials, after the model was asked for exactly that change. Where it
-// foretells another dip than is promised, the slopes are corrected by it and the change is worked out again; where they do not
+// predicts another dip than is promised, the slopes are corrected by it and the change is worked out again; where they do not
 // come together, no change is advised.
 func (x Subject) confirmed(ctx context.Context, e *twin.Engine, j *job, prior Prior, radials bool) (Trim, float64, error) {
 	prior.Slope = cloned(prior.Slope)
@@ -44,13 +44,13 @@ func (x Subject) confirmed(ctx context.Context, e *twin.Engine, j *job, prior Pr
 	return t, share, err
 }
 
-// withhold takes an advice back whose change the model does not foretell.
+// withhold removes the changes from an advice, because the model predicts another result.
 func (t *Trim) withhold(s twin.Setup) {
 	t.Withheld, t.Done, t.Settled = true, true, false
 	t.Actions, t.Labels, t.Wires, t.Built, t.uneven = nil, nil, []Wire{}, s.Built, false
 }
 
-// check asks the model for the dips after a change, and corrects the slopes where it foretells others than are promised.
+// check asks the model for the dips after a change, and corrects the slopes where it predicts others than are promised.
 func (x Subject) check(ctx context.Context, e *twin.Engine, j *job, prior *Prior, t *Trim) (agrees bool, err error) {
 	moved, err := j.moves(ctx, e, twin.Setup{Built: t.Built, Ground: x.Ground})
 	if err != nil {
@@ -81,7 +81,7 @@ func (x Subject) check(ctx context.Context, e *twin.Engine, j *job, prior *Prior
 			continue
 		}
 		agrees = false
-		if square > leastLearned*1e-2 {
+		if square > leastLearned {
 			for k := range step {
 				prior.Slope[g][k] += off * step[k] / square
 			}

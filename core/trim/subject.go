@@ -267,7 +267,7 @@ func (x Subject) unread(j job) Trim {
 }
 
 // Advise works out what to change: resonances observed in every raise, sensitivities from the solver. Where radials
-// within reach can do it, both ways are told. No change is advised of which the model does not foretell what is promised.
+// within reach can do it, both ways are told. No change is advised unless the model predicts what is promised.
 func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of int)) (Trim, error) {
 	if done != nil {
 		done(0, 1)
@@ -419,7 +419,10 @@ func (x Subject) job(ctx context.Context, e *twin.Engine) (job, error) {
 		}
 	}
 	if len(j.knobs) == 1 && family.Of(last.Built.Shape).Kind().OneForAll {
-		return j, x.harmonics(ctx, e, &j)
+		// The call changes j, so it comes before j is returned.
+		if err := x.harmonics(ctx, e, &j); err != nil {
+			return j, err
+		}
 	}
 	return j, nil
 }

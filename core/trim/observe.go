@@ -18,6 +18,7 @@ import (
 const (
 	searched = 0.002 // somebody searched for the lowest SWR
 	taken    = 0.006 // one reading that is taken for the lowest
+	compared = 0.010 // beyond which a dip follows by comparison with the modelled curve alone
 )
 
 // observed is what the readings of one band say of its dip. F is the dip in hertz, 0 where it is not known, and sure the standard

@@ -109,7 +109,7 @@ func (t Trim) Told(units quantity.System) *Told {
 func sureness(b deployment.Built) float64 {
 	switch {
 	case family.Of(b.Shape).Trims() == "loaded":
-		return 0.3
+		return 0.15
 	case b.Variant == "inverted-v" || b.FarHeight().M > 0 && b.FarHeight().M*b.FrequencyHz < 0.08*numeric.Light:
 		return 0.14
 	}
@@ -240,14 +240,20 @@ func (j job) unsure() bool {
 	return false
 }
 
-// tooLittle reports whether a change moves no dip by more than few readings tell apart.
+// tooLittle reports whether a change moves no dip that is off by more than few readings show, or than is worth the walk.
 func (j job) tooLittle(t Trim) bool {
+	const worth = 0.0025 // of a frequency
 	if len(t.Actions) == 0 || t.uneven {
 		return false
 	}
 	for i, f := range t.Foreseen {
-		o := j.newest[j.goalAt(f.F)]
-		if !o.sparse || math.Abs(math.Log(f.Expect/t.was[i])) > o.sure || math.Abs(math.Log(f.F/t.was[i])) > 1.5*o.sure {
+		g := j.goalAt(f.F)
+		o, goal := j.newest[g], j.goals[g]
+		if in := func(at float64) bool { return at >= goal.Lo && at <= goal.Hi }; in(t.was[i]) && in(f.Expect) {
+			continue
+		}
+		move, off := math.Abs(math.Log(f.Expect/t.was[i])), math.Abs(math.Log(f.F/t.was[i]))
+		if !o.sparse || move > worth && (move > o.sure || off > 1.5*o.sure) {
 			return false
 		}
 	}

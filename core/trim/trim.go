@@ -102,6 +102,12 @@ func learn(goal int, raises []Raise, prior Prior) (b *numeric.Belief, seen bool)
 		mean[k], sd[k] = s, prior.Sure*math.Abs(s)+floor*math.Min(1, math.Abs(s)+0.1)
 	}
 	b = numeric.Believe(mean, sd)
+	alike := 0.0 // raises whose dip follows by comparison with the same model, and so is off to the same side
+	for _, r := range raises {
+		if r.F[goal] > 0 && r.sure(goal) > compared {
+			alike++
+		}
+	}
 	for _, r := range raises {
 		if r.F[goal] <= 0 {
 			continue
@@ -110,6 +116,9 @@ func learn(goal int, raises []Raise, prior Prior) (b *numeric.Belief, seen bool)
 		x := make([]float64, n)
 		x[0] = 1
 		noise := sq(r.sure(goal))
+		if noise > sq(compared) {
+			noise *= alike // their mean is known no better than one of them
+		}
 		for k := 1; k < n; k++ {
 			x[k] = math.Log(r.Lengths[k-1] / last.Lengths[k-1])
 			noise += sq(b.Mean[k] * pliers / r.Lengths[k-1])

@@ -6,6 +6,7 @@ import (
 	"reed/core/antenna"
 	"reed/core/antenna/family"
 	"reed/core/deployment"
+	"reed/core/moment/earth"
 	"reed/core/quantity"
 	"reed/core/twin"
 	"slices"
@@ -17,8 +18,8 @@ import (
 func (x Subject) causes() []cause {
 	out := []cause{{id: "recorded", title: "It is as recorded", check: "nothing to check",
 		apply: func(s twin.Setup, _ float64) twin.Setup { return s }, say: plain("the model explains the sweep as it is")}}
-	return slices.Concat(out, x.lengths(), x.wires(), x.heights(), x.counterpoises(), x.radials(), x.transformers(),
-		x.surroundings(), x.feeds())
+	return slices.Concat(out, x.lengths(), x.windings(), x.wires(), x.heights(), x.counterpoises(), x.radials(), x.transformers(),
+		x.soils(), x.surroundings(), x.feeds())
 }
 
 // scaled is a set-up with some of its lengths changed by a factor.
@@ -63,6 +64,44 @@ func (x Subject) lengths() (out []cause) {
 			}})
 	}
 	return out
+}
+
+// windings is the cause that a fixed coil or helix has another inductance than its recorded winding.
+func (x Subject) windings() []cause {
+	if !x.Setup.Wound() {
+		return nil
+	}
+	return []cause{{id: "winding", title: "The winding is other than recorded", check: "count its turns, or measure its inductance",
+		from: 0.7, to: 1.4,
+		apply: func(s twin.Setup, v float64) twin.Setup { s.Winding = v; return s },
+		say: func(v float64) string {
+			return fmt.Sprintf("%.0f %% %s inductance", 100*math.Abs(v-1), moreOrLess(v-1))
+		}}}
+}
+
+func moreOrLess(v float64) string {
+	if v > 0 {
+		return "more"
+	}
+	return "less"
+}
+
+// soils is the cause that the ground is of another kind than entered.
+func (x Subject) soils() []cause {
+	now, ok := earth.Kind(x.Setup.Ground)
+	if !ok || x.Setup.Soil != nil {
+		return nil
+	}
+	kinds := earth.Kinds()
+	var others []float64
+	for i, g := range kinds {
+		if math.Abs(math.Log(g.Conductivity/now.Conductivity)) > 1.5 {
+			others = append(others, float64(i))
+		}
+	}
+	return []cause{{id: "soil", title: "The ground is another kind", check: "dig a hand's depth: is it wet, sandy, rock?", values: others,
+		apply: func(s twin.Setup, v float64) twin.Setup { s.Ground = kinds[int(v)].ID; return s },
+		say:   func(v float64) string { return "like " + lower(kinds[int(v)].Name) }}}
 }
 
 // wires are that it is made of another kind of wire, whose jacket slows the wave more or less.

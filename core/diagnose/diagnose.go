@@ -295,7 +295,53 @@ func Diagnose(ctx context.Context, e *twin.Engine, x Subject, done func(step, of
 		out.Explanations = append(out.Explanations, x)
 	}
 	out.rank()
+	if err := x.compareWithUnknowns(ctx, e, m, base, &out); err != nil {
+		return Diagnosis{}, err
+	}
 	return out, nil
+}
+
+// mostByUnknowns is the highest share in per cent of a cause where unknowns of the model, larger than usual, explain the sweep as well.
+const mostByUnknowns = 85
+
+// compareWithUnknowns limits the share of the first cause where the set-up as recorded explains the sweep as well when its unknowns
+// differ by more than usual, and names the unknown that does most of it.
+func (x Subject) compareWithUnknowns(ctx context.Context, e *twin.Engine, m measured, base []complex128, d *Diagnosis) error {
+	const larger, alike = 2.5, 4.0
+	if len(d.Explanations) == 0 || d.Nothing || d.Explanations[0].ID == "recorded" || d.Explanations[0].Share <= mostByUnknowns {
+		return nil
+	}
+	var rows [][]float64
+	var names []string
+	for _, u := range append(x.Setup.Unknowns(), x.Setup.Hidden()...) {
+		g, err := x.foretell(ctx, e, m, u.Setup)
+		if ctx.Err() != nil {
+			return ctx.Err()
+		}
+		if err != nil {
+			continue
+		}
+		row := m.apart(g, base)
+		floats.Scale(larger*u.Spread, row)
+		rows, names = append(rows, row), append(names, u.Name)
+	}
+	first := &d.Explanations[0]
+	if chi2, _ := m.explain(base, rows); chi2 > first.chi2+alike {
+		return nil
+	}
+	best, name := math.Inf(1), ""
+	for i, row := range rows {
+		if chi2, _ := m.explain(base, [][]float64{row}); chi2 < best {
+			best, name = chi2, names[i]
+		}
+	}
+	rest := 100 - first.Share
+	for i := range d.Explanations[1:] {
+		d.Explanations[i+1].Share *= (100 - mostByUnknowns) / rest
+	}
+	first.Share = mostByUnknowns
+	d.Sentence += fmt.Sprintf(" Not certain: the set-up as recorded explains it as well, with more than the usual doubt about %s.", name)
+	return nil
 }
 
 // unknowns are what a rightly recorded set-up may still be off by, each as the change of its curve over one spread of it:

@@ -88,6 +88,7 @@ func findTrueCauses(t *testing.T, every int) {
 			return []float64{9, 16,
 				81}[rng.IntN(3)]
 		}, "no-choke": func() float64 { return 0 },
+		"soil": func() float64 { return 0 }, "winding": func() float64 { return 1 + either(0.08, 0.25) },
 		"metal": func() float64 { return between(0.2, 0.8) }, "cable": func() float64 { return between(1, 4) },
 		"open": func() float64 { return 0 }, "short": func() float64 { return 0 },
 	}
@@ -284,5 +285,42 @@ func TestReadingsOfOtherBandsAreNotJoined(t *testing.T) {
 	x.Feed = list(14.05)
 	if _, err := Diagnose(t.Context(), &e, x, nil); err == nil || !strings.Contains(err.Error(), "one reading") {
 		t.Errorf("one reading was explained: %v", err)
+	}
+}
+
+// A stick whose winding has more inductance than assumed is no fault of its cable.
+func TestAnotherWindingIsNotBlamedOnTheCable(t *testing.T) {
+	testsize.SkipIfShort(t, "diagnoses a stick")
+	base := recorded("loading-stick", "ground-radials", 14.06)
+	truth := base
+	truth.Winding = 1.09
+	x := Subject{Setup: base, AtRadio: true, Lo: 13e6, Hi: 14.8e6, Feed: swept(t, truth, 12.9e6, 14.9e6, nil, 5)}
+	d, err := Diagnose(context.Background(), &engine, x, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	place := map[string]int{}
+	for i, c := range d.Explanations {
+		place[c.ID] = i + 1
+	}
+	if place["winding"] == 0 || place["winding"] > 2 || place["cable"] < 3 {
+		t.Errorf("winding in place %d, cable in place %d: %s", place["winding"], place["cable"], d.Sentence)
+	}
+}
+
+// Where unknowns of the model explain a sweep as well as the first cause, that cause is not certain.
+func TestNoCauseIsCertainWhereUnknownsExplainAsMuch(t *testing.T) {
+	testsize.SkipIfShort(t, "diagnoses a vertical")
+	base := recorded("vertical", "ground-radials", 14.1)
+	truth := base
+	truth.Ground = "rock"
+	x := Subject{Setup: base, Lo: 13.3e6, Hi: 14.9e6, Feed: swept(t, truth, 13.2e6, 15e6, nil, 6)}
+	d, err := Diagnose(context.Background(), &engine, x, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	first := d.Explanations[0]
+	if first.Share > mostByUnknowns+0.01 && first.ID != "recorded" && first.ID != "soil" {
+		t.Errorf("%s with %.0f %% where the soil is another: %s", first.ID, first.Share, d.Sentence)
 	}
 }

@@ -2,6 +2,7 @@ package phrase
 
 import (
 	"fmt"
+	"math"
 	"strings"
 
 	"reed/core/quantity"
@@ -46,12 +47,14 @@ type Advice struct {
 	Withheld bool    // a change was worked out, and the model predicts another dip
 	// Unmodelled is the frequency in hertz near which the model of the set-up as recorded has no dip, 0 where it has.
 	Unmodelled float64
-	Planned    bool      // every length comes to what was planned
-	Lowest     Read      // where no dip is known: the lowest that was read
-	Reads      []Read    // how dips follow from few readings
-	Lost       []float64 // resonances in hertz that their own wires have no hold of
-	End        *End
-	Changed    *Changed
+	// Winding is the share of the recorded inductance with which the model dips where the antenna does, 0 where nothing is inferred.
+	Winding float64
+	Planned bool      // every length comes to what was planned
+	Lowest  Read      // where no dip is known: the lowest that was read
+	Reads   []Read    // how dips follow from few readings
+	Lost    []float64 // resonances in hertz that their own wires have no hold of
+	End     *End
+	Changed *Changed
 }
 
 // How a dip follows from few readings.
@@ -175,6 +178,14 @@ func (a Advice) More() string {
 	for _, f := range a.Lost {
 		out = append(out, fmt.Sprintf("On %s MHz another wire carries the current, and its own hardly moves the dip: it is left as it is.",
 			quantity.ToKHz(f)))
+	}
+	if a.Winding > 0 {
+		than := "more"
+		if a.Winding < 1 {
+			than = "less"
+		}
+		out = append(out, fmt.Sprintf("The winding behaves as if it had %.0f %% %s inductance than recorded; this advice allows for it.",
+			100*math.Abs(a.Winding-1), than))
 	}
 	if a.Changed != nil {
 		out = append(out, fmt.Sprintf("Earlier sweeps are not counted: %s was %s then and is %s now.", a.Changed.Label, a.Changed.Was,

@@ -52,7 +52,9 @@ func (t *Trim) withhold(s twin.Setup) {
 
 // check asks the model for the dips after a change, and corrects the slopes where it predicts others than are promised.
 func (x Subject) check(ctx context.Context, e *twin.Engine, j *job, prior *Prior, t *Trim) (agrees bool, err error) {
-	moved, err := j.moves(ctx, e, twin.Setup{Built: t.Built, Ground: x.Ground})
+	changed := j.even
+	changed.Built = t.Built
+	moved, err := j.moves(ctx, e, changed)
 	if err != nil {
 		return false, err
 	}

@@ -289,6 +289,9 @@ func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of 
 	for _, g := range j.goals {
 		wanted = append(wanted, g.F)
 	}
+	if err := x.inferWinding(ctx, e, &j); err != nil {
+		return Trim{}, err
+	}
 	if err := x.foretold(ctx, e, &j); err != nil {
 		return Trim{}, err
 	}
@@ -591,8 +594,8 @@ func (x Subject) trim(j job, now Raise, a Advice) Trim {
 	out := Trim{Wires: []Wire{}, Advice: phrase.Advice{Done: a.Done, Settled: a.Done, Foreseen: []phrase.Foreseen{}, Limit: x.Limit,
 		Changed: j.changed,
 		Shared:  len(j.goals) > len(j.knobs),
-		Several: len(j.knobs) > 1 && !last.Radials,
-		Rough:   slices.ContainsFunc(j.newest, func(o observed) bool { return o.sparse && o.f > 0 }), Reads: j.notes(a.Now)}}
+		Several: len(j.knobs) > 1 && !last.Radials, Winding: j.setup.Winding,
+		Rough: slices.ContainsFunc(j.newest, func(o observed) bool { return o.sparse && o.f > 0 }), Reads: j.notes(a.Now)}}
 	if a.Done && j.unsure() {
 		out.Settled = false
 	}

@@ -41,6 +41,8 @@ type Setup struct {
 	Inside     *circuit.Transformer `json:"-"`
 	ChokeShare float64              `json:"-"`
 	Parts      Part                 `json:"-"`
+	// Winding is the share by which the inductance of a fixed winding differs from the recorded one, 0 for as recorded.
+	Winding float64 `json:"-"`
 }
 
 // Defaults that stand in for what no record holds.
@@ -162,6 +164,10 @@ func Build(s Setup, f float64, tables *earth.Tables) (Case, error) {
 	if w := b.Electric.Wire; w != nil {
 		b.wire = *w
 	}
+	if s.Winding > 0 {
+		b.Electric.Henries *= s.Winding
+		b.Electric.SpreadHenries *= s.Winding
+	}
 	b.Model = moment.Model{Ground: moment.Real, Earth: s.ground(), Tables: tables}
 	if up := drawing.Feed[2]; shape.Earthed() && up <= onGround {
 		// It stands on the ground, as high as it is thick, its radials go level from its foot.
@@ -201,6 +207,9 @@ func Build(s Setup, f float64, tables *earth.Tables) (Case, error) {
 	}
 	if err != nil {
 		return Case{}, fmt.Errorf("the wires as recorded cannot be solved: %w", err)
+	}
+	if out, ok := b.Case.lossy(s.Parts); ok {
+		return out, nil
 	}
 	return b.Case, nil
 }

@@ -70,6 +70,9 @@ func built(s Setup, rng *rand.Rand) Setup {
 	s.ChokeShare = math.Max(0.2, math.Min(1.5, math.Exp(0.4*n())))
 	s.Parts = Part{Coil: math.Exp(0.22 * n()), Capacitor: math.Exp(0.4 * n()), Contact: math.Exp(0.5 * n()), Wire: math.Exp(0.3 * n()),
 		Coupling: math.Exp(0.2 * n())}
+	if s.Wound() {
+		s.Winding = math.Exp(0.03 * n())
+	}
 	return s
 }
 

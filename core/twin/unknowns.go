@@ -12,8 +12,9 @@ import (
 	"reed/core/quantity"
 )
 
-// Unknown is a set-up with one thing changed, and what part of that change is its usual spread.
+// Unknown is a set-up with one thing changed, and what part of that change is its usual spread. Name says what is changed.
 type Unknown struct {
+	Name   string
 	Setup  Setup
 	Spread float64
 	// OneWay says that it is so much or less, and never the other way.
@@ -27,16 +28,16 @@ func (s Setup) Unknowns() []Unknown {
 	for _, g := range soils(s.earth()) {
 		t := s
 		t.Soil = &g
-		out = append(out, Unknown{Setup: t, Spread: 0.5}) // a third or three times is two spreads
+		out = append(out, Unknown{Name: "the soil", Setup: t, Spread: 0.5}) // a third or three times is two spreads
 	}
-	add := func(change func(*Setup)) {
+	add := func(name string, change func(*Setup)) {
 		t := s
 		change(&t)
-		out = append(out, Unknown{Setup: t, Spread: 1})
+		out = append(out, Unknown{Name: name, Setup: t, Spread: 1})
 	}
 	const tape, height = 1.005, 1.06
 	if knob := family.Of(s.Built.Shape).Electrics(s.Built.FrequencyHz).Knob; knob != "coil" && knob != "capacitor" {
-		add(func(t *Setup) {
+		add("the tape measure", func(t *Setup) {
 			for _, id := range family.Of(s.Built.Shape).Wires() {
 				if l := s.Built.M(id); l > 0 {
 					t.Built.Put(id, quantity.Metres(l*tape))
@@ -45,7 +46,7 @@ func (s Setup) Unknowns() []Unknown {
 		})
 	}
 	if !s.Built.Earthed() {
-		add(func(t *Setup) {
+		add("the heights", func(t *Setup) {
 			up := s.Built.FeedHeight().M * (height - 1)
 			for _, id := range []string{antenna.FeedHeight, antenna.FarHeight, antenna.RadialsHeight} {
 				if l := s.Built.M(id); l > 0 {
@@ -54,11 +55,11 @@ func (s Setup) Unknowns() []Unknown {
 			}
 		})
 	}
-	add(func(t *Setup) { t.Lying = lyingFar })
+	add("how wires lie on the ground", func(t *Setup) { t.Lying = lyingFar })
 	if s.Built.Primary() > 0 && s.Built.Secondary() > 0 {
 		now, _ := chain{setup: s}.transformer()
 		own := func(change func(*circuit.Transformer)) {
-			add(func(t *Setup) {
+			add("the inside of the transformer", func(t *Setup) {
 				x := now
 				change(&x)
 				t.Inside = &x
@@ -79,7 +80,7 @@ func (s Setup) Unknowns() []Unknown {
 		})
 	}
 	if s.Built.Choke.Place != "" {
-		add(func(t *Setup) { t.ChokeShare = 0.5 })
+		add("the choke", func(t *Setup) { t.ChokeShare = 0.5 })
 	}
 	return out
 }
@@ -88,10 +89,10 @@ func (s Setup) Unknowns() []Unknown {
 // lose. A cause is not blamed on them.
 func (s Setup) Hidden() []Unknown {
 	var out []Unknown
-	add := func(spread float64, change func(*Setup)) {
+	add := func(name string, spread float64, change func(*Setup)) {
 		t := s
 		change(&t)
-		out = append(out, Unknown{Setup: t, Spread: spread})
+		out = append(out, Unknown{Name: name, Setup: t, Spread: spread})
 	}
 	if r := s.Built.Radials(); r.Count > 0 && r.Length.M > 0 {
 		// Some are bent, some shorter: together they act as if all were.
@@ -99,28 +100,38 @@ func (s Setup) Hidden() []Unknown {
 		if s.Built.Raised() {
 			share, spread = 0.98, 0.6
 		}
-		add(spread, func(t *Setup) { t.Built.Put(antenna.RadialsLength, quantity.Metres(r.Length.M*share)) })
+		add("the radials", spread, func(t *Setup) { t.Built.Put(antenna.RadialsLength, quantity.Metres(r.Length.M*share)) })
 	}
 	if c := s.Built.Counterpoise(); c.Count > 0 && c.Length.M > 0 {
-		add(0.7, func(t *Setup) { t.Built.Put(antenna.CounterpoiseLength, quantity.Metres(c.Length.M*0.92)) })
+		add("the counterpoise", 0.7, func(t *Setup) { t.Built.Put(antenna.CounterpoiseLength, quantity.Metres(c.Length.M*0.92)) })
 		if c.Height.M == 0 && s.Built.FeedHeight().M > 0.5 {
-			add(0.6, func(t *Setup) { t.Built.Put(antenna.CounterpoiseHeight, quantity.Metres(0.25)) })
+			add("how the counterpoise hangs", 0.6, func(t *Setup) { t.Built.Put(antenna.CounterpoiseHeight, quantity.Metres(0.25)) })
 			out[len(out)-1].OneWay = true
 		}
 	}
 	if s.Built.Coax.Length.M > 0 && s.Built.Choke.Place != "feed" {
-		add(0.7, func(t *Setup) { t.Built.Coax.Length = quantity.Metres(s.Built.Coax.Length.M * 0.85) })
+		add("how the coax lies", 0.7, func(t *Setup) { t.Built.Coax.Length = quantity.Metres(s.Built.Coax.Length.M * 0.85) })
 	}
 	coil := family.Of(s.Built.Shape).Electrics(s.Built.FrequencyHz).Uncertain
 	if coil[1] == 0 {
 		coil = [2]float64{0.6, 1.7}
 	}
 	// Its loss lies between two shares, four spreads apart.
-	add(1, func(t *Setup) { t.Parts = Part{Coil: math.Pow(coil[1]/coil[0], 0.25)} })
+	add("the coil's loss", 1, func(t *Setup) { t.Parts = Part{Coil: math.Pow(coil[1]/coil[0], 0.25)} })
+	if s.Wound() {
+		add("the winding", 0.7, func(t *Setup) { t.Winding = 1.05 })
+	}
 	for _, part := range []Part{{Capacitor: 1.6}, {Contact: 1.8}, {Wire: 1.5}, {Coupling: 1.25}} {
-		add(1, func(t *Setup) { t.Parts = part })
+		add("what parts lose", 1, func(t *Setup) { t.Parts = part })
 	}
 	return out
+}
+
+// Wound reports whether the set-up has a coil or a helix that is not set to its frequency, so that its inductance is what the winding
+// makes it.
+func (s Setup) Wound() bool {
+	e := family.Of(s.Built.Shape).Electrics(s.Built.FrequencyHz)
+	return (e.Henries > 0 || e.SpreadHenries > 0) && e.Knob != "coil" && e.Knob != "capacitor"
 }
 
 // Part are shares by which the losses of parts are others than computed: of coils, of a capacitor with its joints, of the contact of

@@ -3,7 +3,9 @@
 package exposure
 
 import (
+	"fmt"
 	"math"
+	"strings"
 
 	"reed/core/numeric"
 )
@@ -26,6 +28,25 @@ var Held = []Rules{
 		}
 		return 824 / mhz, 2.19 / mhz
 	}},
+	{"EU 1999/519/EC", 1999, func(mhz float64) (volts, amps float64) { // annex III, table 2
+		if mhz < 10 {
+			return 87 / math.Sqrt(math.Max(mhz, 1)), 0.73 / mhz
+		}
+		return 28, 0.073
+	}},
+}
+
+// Names lists the sets in a sentence, each with its year where its name has none.
+func Names() string {
+	var out []string
+	for _, r := range Held {
+		name := r.Name
+		if name == "ICNIRP" {
+			name += fmt.Sprintf(" %d", r.Year)
+		}
+		out = append(out, name)
+	}
+	return strings.Join(out[:len(out)-1], ", ") + " and " + out[len(out)-1]
 }
 
 // Limits are the field strengths in V/m and A/m, averaged over time, at f hertz that the general public may be exposed to by the

@@ -101,7 +101,7 @@ func Cautions(s antenna.Shape, d antenna.Drawing, powerW float64, units quantity
 			out = append(out, Caution{d.Code, d.Title, d.Text, d.Figure})
 		}
 		out = append(out, Caution{"exposure", "Keep people away from the wire while you send",
-			"By the stricter of the ICNIRP 2020 and FCC 47 CFR 1.1310 public levels, key down half of the time; it does not replace your " +
+			"By the strictest of the public levels of " + exposure.Names() + ", key down half of the time; it does not replace your " +
 				"authority's procedure. At the wire's ends the field is higher: keep more.",
 			fmt.Sprintf("stay %s away", units.Rough(math.Ceil(keepOff(s, powerW)*10)/10))})
 	}

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"reed/core/bulletin"
+	"reed/core/exposure"
 	"reed/core/kit"
 	"reed/core/place"
 	"reed/core/quantity"
@@ -87,7 +88,7 @@ func (c Case) stays(y Candidate, told, figure string) (string, string) {
 		return told, figure
 	}
 	mode := sky.ModeNamed(c.Purpose.Mode).Name
-	return "Drawn in the plan, by the solver's near fields and the stricter of the ICNIRP 2020 and FCC 47 CFR 1.1310 public levels, " +
+	return "Drawn in the plan, by the solver's near fields and the strictest of the public levels of " + exposure.Names() + ", " +
 			"averaged and, up to 10 MHz, at any moment, " +
 			"sending half of the time; it does not replace your authority's procedure.",
 		fmt.Sprintf("stay %s away with %s, %s", join(parts), quantity.Watts(c.Purpose.power()), mode)

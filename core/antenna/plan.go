@@ -56,7 +56,8 @@ type Allowance struct {
 	Length quantity.Length `json:"length"`
 }
 
-// Piece is one line of the cut list. Cut = Electrical + Allowances + Trim. Of is what it is cut from.
+// Piece is one line of the cut list. Cut = Electrical + Allowances + Trim. Of is what it is cut from. A piece that is at hand has a typed
+// length: it is used as it is, with nothing added.
 type Piece struct {
 	Name       string          `json:"name"`
 	Title      string          `json:"title"` // how many of them, in words
@@ -66,6 +67,7 @@ type Piece struct {
 	Allowances []Allowance     `json:"allowances"`
 	Trim       quantity.Length `json:"trim"`
 	Cut        quantity.Length `json:"cut"`
+	AtHand     bool            `json:"at_hand,omitempty"`
 }
 
 // Table is several answers side by side: bands, lengths to choose from, settings.

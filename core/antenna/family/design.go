@@ -204,11 +204,12 @@ func design(r antenna.Request, unread []antenna.Fault) antenna.Plan {
 	out.Wire, out.Fields = w, p.Fields
 	out.Pieces = slices.DeleteFunc(out.Pieces, func(x antenna.Piece) bool { return x.Count == 0 })
 	out.Faults = append(p.Faults, out.Faults...)
+	keepAtHand(out, asked)
 	if len(out.Pieces) > 0 && out.Sentence == "" {
 		out.Sentence = sentence(r, out.Pieces)
 	}
 	for _, piece := range out.Pieces {
-		if piece.Of == "wire" {
+		if piece.Of == "wire" && !piece.AtHand {
 			out.WireUsed += piece.Cut.M * float64(piece.Count)
 		}
 	}
@@ -222,6 +223,17 @@ func design(r antenna.Request, unread []antenna.Fault) antenna.Plan {
 	usual(&out, asked, r.Units)
 	out.WireSays, out.Likely, out.Called = say(r, out.WireUsed), likely(out, r, asked), called(fam, r)
 	return out
+}
+
+// keepAtHand leaves pieces whose length was typed as they are: nobody cuts a wire that exists to another length.
+func keepAtHand(p antenna.Plan, asked antenna.Shape) {
+	for i := range p.Pieces {
+		x := &p.Pieces[i]
+		typed := func(k Knob) bool { return k.Piece == x.Name && asked.M(k.Field) > 0 }
+		if x.Of == "wire" && slices.ContainsFunc(Of(p.Shape).lengths(), typed) {
+			x.AtHand, x.Trim, x.Allowances, x.Cut = true, quantity.Length{}, []antenna.Allowance{}, x.Electrical
+		}
+	}
 }
 
 // called is what an antenna is called that nobody gave a name: its kind and its bands.
@@ -297,14 +309,28 @@ func usual(p *antenna.Plan, asked antenna.Shape, units quantity.System) {
 }
 
 func sentence(r antenna.Request, pieces []antenna.Piece) string {
-	parts := make([]string, 0, len(pieces))
+	var cut, use []string
 	for _, x := range pieces {
-		parts = append(parts, x.Title+" of "+say(r, x.Cut.M))
+		part := x.Title + " of " + say(r, x.Cut.M)
+		if x.AtHand {
+			use = append(use, part)
+		} else {
+			cut = append(cut, part)
+		}
 	}
-	if n := len(parts); n > 3 {
-		return fmt.Sprintf("Cut %s and %d more.", strings.Join(parts[:2], ", "), n-2)
+	var out []string
+	for _, x := range []struct {
+		verb  string
+		parts []string
+	}{{"Use", use}, {"Cut", cut}} {
+		switch n := len(x.parts); {
+		case n > 3:
+			out = append(out, fmt.Sprintf("%s %s and %d more.", x.verb, strings.Join(x.parts[:2], ", "), n-2))
+		case n > 0:
+			out = append(out, x.verb+" "+strings.Join(x.parts, " and ")+".")
+		}
 	}
-	return "Cut " + strings.Join(parts, " and ") + "."
+	return strings.Join(out, " ")
 }
 
 // AsCut is the plan's shape with the lengths that were told to be cut, as they hang before anything is trimmed: the

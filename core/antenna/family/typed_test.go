@@ -2,6 +2,7 @@ package family
 
 import (
 	"math"
+	"slices"
 	"testing"
 
 	"reed/core/antenna"
@@ -35,10 +36,39 @@ func TestTypedLengthsStayInThePlan(t *testing.T) {
 				if got := p.Shape.M(f.ID); math.Abs(got-m) > 1e-9 {
 					t.Errorf("%s typed as %.3f m is %.3f m in the plan", f.ID, m, got)
 				}
+				if got := AsCut(p).M(f.ID); slices.ContainsFunc(Of(p.Shape).lengths(), func(k Knob) bool { return k.Field == f.ID && k.Piece != "" }) &&
+					math.Abs(got-m) > 1e-9 {
+					t.Errorf("%s typed as %.3f m begins a record with %.3f m", f.ID, m, got)
+				}
 			}
 		}
 	})
 	if tried < 300 {
 		t.Errorf("only %d lengths were tried", tried)
+	}
+}
+
+// A wire that exists is used as it is: no trim margin, no knots, and the rest is still cut with both.
+func TestAWireAtHandIsNotCutLonger(t *testing.T) {
+	r := antenna.Request{Shape: antenna.Shape{Family: "random-wire", Variant: "sloper", FrequencyHz: 7.1e6}, TrimPercent: 3}
+	r.Put(antenna.Radiator, quantity.Length{M: 16, Typed: "16 m"})
+	p := Design(r)
+	found := false
+	for _, x := range p.Pieces {
+		if x.Electrical.M == 16 {
+			found = true
+			if !x.AtHand || x.Cut.M != 16 || x.Trim.M != 0 || len(x.Allowances) != 0 {
+				t.Errorf("%+v", x)
+			}
+		} else if x.Of == "wire" && x.Trim.M == 0 && x.Cut.M <= x.Electrical.M {
+			t.Errorf("%s is cut without an allowance", x.Name)
+		}
+	}
+	if !found {
+		t.Errorf("no piece of 16 m among %+v", p.Pieces)
+	}
+	r = antenna.Request{Shape: antenna.Shape{Family: "dipole", Variant: "flat", FrequencyHz: 14.1e6}, TrimPercent: 3}
+	if p := Design(r); p.Pieces[0].AtHand || p.Pieces[0].Trim.M <= 0 {
+		t.Errorf("a computed length is at hand: %+v", p.Pieces[0])
 	}
 }

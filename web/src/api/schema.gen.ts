@@ -2218,6 +2218,8 @@ export interface components {
             allowances: components["schemas"]["Allowance"][];
             trim: components["schemas"]["Length"];
             cut: components["schemas"]["Length"];
+            /** @description Its length was typed */
+            at_hand?: boolean;
         };
         Wire: {
             id: string;

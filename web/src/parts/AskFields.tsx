@@ -72,13 +72,23 @@ export function AskFields<T extends FieldValues>({
   return fields.map((f) => {
     const name = slot(f.id) as Path<T>;
     const label = [f.label, f.kind === "length" ? unit : f.unit].filter(Boolean).join(", ");
-    const help = [f.usual && `${f.usual} if left empty`, f.help].filter(Boolean).join("; ") || " ";
+    const help = [f.usual && "if left empty", f.help].filter(Boolean).join("; ") || " ";
+    // A computed value stands in the empty field, dashed and soft, so that it differs from a typed one.
+    const shown = f.usual ? { placeholder: f.usual, className: "computed" } : {};
     const one = (() => {
       switch (f.kind) {
         case "length":
         case "size":
           return (
-            <LengthField form={form} name={name} label={label} unit={f.kind === "size" ? "mm" : unit} help={help} autoComplete="off" />
+            <LengthField
+              form={form}
+              name={name}
+              label={label}
+              unit={f.kind === "size" ? "mm" : unit}
+              help={help}
+              autoComplete="off"
+              {...shown}
+            />
           );
         case "choice":
           return (
@@ -94,7 +104,7 @@ export function AskFields<T extends FieldValues>({
           );
         case "words":
         case "dial":
-          return <Field form={form} name={name} label={label} help={help} autoComplete="off" />;
+          return <Field form={form} name={name} label={label} help={help} autoComplete="off" {...shown} />;
         case "frequencies":
           return (
             <Field
@@ -115,6 +125,7 @@ export function AskFields<T extends FieldValues>({
               help={help}
               inputMode={f.kind === "count" ? "numeric" : "decimal"}
               autoComplete="off"
+              {...shown}
             />
           );
       }

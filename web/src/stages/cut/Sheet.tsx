@@ -30,6 +30,7 @@ export function CutList({ plan, imperial }: { plan: Schemas["Plan"]; imperial: b
               </td>
               <td className="mono tide">{toCut(p.electrical, inFeet)}</td>
               <td className="small">
+                {p.at_hand && "at hand, used as it is"}
                 {p.allowances.map((a) => (
                   <div key={a.name}>
                     {a.name} <span className="mono nobreak">{toAdd(a.length, inFeet)}</span>

@@ -32,6 +32,7 @@ type settingOut struct {
 	L     float64 `json:"l_uh,omitempty"`
 	C     float64 `json:"c_pf,omitempty"`
 	Turns float64 `json:"turns,omitempty"`
+	Out   float64 `json:"whip_m,omitempty"`
 }
 
 // betterOut is a length that would match better than a typed one.
@@ -92,7 +93,7 @@ func planCase(ctx context.Context, c *call) error {
 		out.Default = "solver"
 		for _, b := range f.Bands {
 			turns, _ := family.Of(p.Shape).Turns(b.F, b.SetL)
-			out.Settings = append(out.Settings, settingOut{MHz: b.F / 1e6, L: b.SetL * 1e6, C: b.SetC * 1e12, Turns: turns})
+			out.Settings = append(out.Settings, settingOut{MHz: b.F / 1e6, L: b.SetL * 1e6, C: b.SetC * 1e12, Turns: turns, Out: b.SetOut})
 		}
 	}
 	low := p.Shape.Lowest()

@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"sort"
 	"strings"
 
 	"reed/core/antenna"
@@ -15,7 +14,6 @@ import (
 	"reed/core/band"
 	"reed/core/deployment"
 	"reed/core/entry"
-	"reed/core/numeric"
 	"reed/core/quantity"
 )
 
@@ -166,7 +164,7 @@ func (s Set) Check(region band.Region, shape antenna.Shape, units quantity.Syste
 			if !ok {
 				continue
 			}
-			want := others.along(c, held(controls, c, m), shape, m.Hz)
+			want := others.along(c, others.held(controls, c, m, shape), shape, m.Hz)
 			// Only between other marks are the others good judges.
 			if !want.ok || !want.inside || want.of < 2 {
 				continue
@@ -198,141 +196,7 @@ func nearest(region band.Region, hz float64) string {
 	return ""
 }
 
-// held are the other controls' readings of a mark, by control.
-func held(controls []family.Control, c family.Control, m Mark) map[string]float64 {
-	out := map[string]float64{}
-	for _, o := range controls {
-		if v, ok := reading(o, m); ok && o.ID != c.ID && !sections(c, o) {
-			out[o.ID] = v
-		}
-	}
-	return out
-}
-
 // sections and whip length are two readings of the same thing.
 func sections(a, b family.Control) bool {
 	return a.ID == "sections" && b.ID == "radiator" || a.ID == "radiator" && b.ID == "sections"
-}
-
-// found is a setting of one control for a frequency.
-type found struct {
-	ok     bool
-	value  float64
-	sd     float64 // in the control's own measure
-	inside bool    // between two marks
-	of     int     // marks that it rests on
-	lo, hi float64 // the frequencies of the marks around it, 0 where there is none
-	short  bool    // the part does not reach so far
-}
-
-// point is a mark as the law sees it.
-type point struct{ hz, at, x, u float64 }
-
-// along finds the setting of one control for a frequency from the marks whose other controls stand as given. The
-// law's two constants are a linear regression on them with what is known beforehand; what the law leaves over at
-// the marks is carried on in proportion between them, so that a mark gives itself back.
-func (s Set) along(c family.Control, others map[string]float64, shape antenna.Shape, hz float64) found {
-	shape = with(shape, others)
-	law, ok := family.Of(shape).Law(c)
-	if !ok {
-		return found{}
-	}
-	all := family.Of(shape).Controls()
-	var pts []point
-	for _, m := range s.Marks {
-		at, ok := reading(c, m)
-		if !ok || at < law.Lo || at > law.Most(m.Hz) || !same(held(all, c, m), others) || law.Local && !sameBand(m.Hz, hz) {
-			continue
-		}
-		pts = append(pts, point{m.Hz, at, law.Against(m.Hz), law.Of(at, m.Hz)})
-	}
-	if len(pts) == 0 || law.Most(hz) <= law.Lo {
-		return found{}
-	}
-	sort.Slice(pts, func(i, k int) bool { return pts[i].hz < pts[k].hz })
-	// Regression: two constants with a Gaussian belief, updated point by point.
-	held := numeric.Believe(law.Mean[:], law.Spread[:])
-	for _, p := range pts {
-		slope := math.Abs(law.Of(p.at+law.Read, p.hz) - p.u)
-		held.Learn([]float64{1, p.x}, p.u, slope*slope+law.Rough*law.Rough)
-	}
-	invert := func(f float64) float64 {
-		u, _ := held.Says([]float64{1, law.Against(f)})
-		return solve(law, u, f)
-	}
-	out := found{ok: true, value: invert(hz), of: len(pts)}
-	_, v := held.Says([]float64{1, law.Against(hz)})
-	slope := math.Abs(law.Of(out.value+law.Read, hz)-law.Of(out.value, hz)) / law.Read
-	out.sd = math.Hypot(math.Sqrt(v+law.Rough*law.Rough)/math.Max(slope, 1e-12), law.Read)
-	// What is left over at the marks around.
-	i := sort.Search(len(pts), func(i int) bool { return pts[i].hz >= hz })
-	left := func(p point) float64 { return p.at - invert(p.hz) }
-	beyond := func(p point) {
-		out.value += left(p)
-		out.sd = math.Hypot(out.sd, left(p)) // how it goes on is not known
-	}
-	switch {
-	case i == len(pts):
-		out.lo = pts[i-1].hz
-		beyond(pts[i-1])
-	case i == 0 && pts[0].hz > hz:
-		out.hi = pts[0].hz
-		beyond(pts[0])
-	case pts[i].hz == hz:
-		out.lo, out.hi, out.inside, out.value = hz, hz, true, pts[i].at
-	default:
-		a, b := pts[i-1], pts[i]
-		t := math.Log(hz/a.hz) / math.Log(b.hz/a.hz)
-		out.lo, out.hi, out.inside = a.hz, b.hz, true
-		out.value += (1-t)*left(a) + t*left(b)
-		out.sd = math.Hypot(out.sd, math.Sqrt(t*(1-t))*(left(a)-left(b)))
-		// What rises or falls all the way lies between two marks where they do, give or take what they are read with.
-		slack := 0.05*math.Abs(a.at-b.at) + 2*law.Read
-		out.value = math.Min(math.Max(out.value, math.Min(a.at, b.at)-slack), math.Max(a.at, b.at)+slack)
-	}
-	if most := law.Most(hz); out.value > most+2*law.Read || out.value < law.Lo-2*law.Read {
-		out.short, out.ok = true, false // so far the part does not go
-	}
-	out.value = math.Min(math.Max(out.value, law.Lo), law.Most(hz))
-	return out
-}
-
-// with puts readings of lengths into the shape, so that a law sees them.
-func with(shape antenna.Shape, readings map[string]float64) antenna.Shape {
-	for _, c := range family.Of(shape).Controls() {
-		if v, ok := readings[c.ID]; ok && c.Kind == entry.Length {
-			shape = shape.With(c.ID, quantity.Metres(v))
-		}
-	}
-	return shape
-}
-
-// sameBand reports whether two frequencies are so near that a dial's law may be taken as even.
-func sameBand(a, b float64) bool { return math.Abs(math.Log(a/b)) < 0.06 }
-
-// same reports whether other controls stand alike, to what is read off a dial or a tape.
-func same(a, b map[string]float64) bool {
-	if len(a) != len(b) {
-		return false
-	}
-	for k, v := range a {
-		w, ok := b[k]
-		if !ok || math.Abs(v-w) > 0.004*math.Max(math.Abs(v), 1e-9)+1e-9 {
-			return false
-		}
-	}
-	return true
-}
-
-// solve inverts a law by bisection: the setting whose Of is u, or the end that comes nearest to it.
-func solve(law antenna.Law, u, hz float64) float64 {
-	off := func(at float64) float64 { return law.Of(at, hz) - u }
-	most := law.Most(hz)
-	if at, ok := numeric.Bisect(off, law.Lo, most, 0); ok {
-		return at
-	}
-	if math.Abs(off(law.Lo)) < math.Abs(off(most)) {
-		return law.Lo
-	}
-	return most * 1.2 // further than it goes
 }

@@ -491,3 +491,73 @@ func TestDialsByLettersAndSwitches(t *testing.T) {
 		t.Errorf("letters beside numbers: %v", faults)
 	}
 }
+
+// Marks on three bands with one whip: below the lowest the tap moves and not a whip longer than there is; a mark without its whip
+// length is one of the same whip; where the coil is not needed at all it is at its least and the whip is drawn in.
+func TestTapAndWhipAreSetTogether(t *testing.T) {
+	shape := loaded(1.5, 0.05, 7.1e6, 14.12e6, 21.2e6)
+	p := family.Design(antenna.Request{Shape: shape})
+	shape = p.Shape
+	truth := taps(t, shape)
+	both := func(hz, whip float64) Mark {
+		return at(hz, func(m *Mark) {
+			m.Put("tap", quantity.Metres(truth[hz]))
+			if whip > 0 {
+				m.Put("whip", quantity.Metres(whip))
+			}
+		})
+	}
+	set := Set{Name: "w", Marks: []Mark{both(7.1e6, 1.5), both(14.12e6, 0), both(21.2e6, 1.5)}}
+	got := set.For(10.12e6, shape, Today{}, 1, false)
+	if got.How != "between" || got.Values[0].ID != "tap" {
+		t.Errorf("10.12 MHz between 7.1 and 14.12: %+v", got)
+	}
+	below := set.For(7.02e6, shape, Today{}, 1, false)
+	if below.How != "beyond" || len(below.Values) < 1 || below.Values[0].ID != "tap" || below.Values[0].Range == "" {
+		t.Errorf("7.02 MHz below the lowest mark: %+v", below)
+	}
+	for _, v := range below.Values {
+		if v.ID == "whip" && v.Text != "1.500 m" {
+			t.Errorf("the whip of 1.5 m is set to %s", v.Text)
+		}
+	}
+	// A whip of 1.5 m is longer than a quarter-wave on 6 m.
+	high := set.For(50.2e6, shape, Today{}, 1, false)
+	var tap, whip string
+	for _, v := range high.Values {
+		if v.ID == "tap" {
+			tap = v.Text
+		}
+		if v.ID == "whip" {
+			whip = v.Text
+		}
+	}
+	var m float64
+	if _, err := fmt.Sscanf(whip, "%f m", &m); err != nil || tap != "0.0 mm, the coil bridged" || m < 1.3 || m > 1.49 {
+		t.Errorf("50.2 MHz: tap %q, whip %q, %+v", tap, whip, high)
+	}
+	// Far below neither reaches.
+	if low := set.For(1.85e6, shape, Today{}, 1, false); low.How != "none" {
+		t.Errorf("1.85 MHz with a coil for 7 MHz: %+v", low)
+	}
+}
+
+// Marks of different whips are one law of the coil: what the tap is for a third length follows from both.
+func TestMarksOfOtherWhipsCount(t *testing.T) {
+	set := Set{Name: "w"}
+	for _, whip := range []float64{1.4, 1.9} {
+		shape := loaded(whip, 0.05, 7.1e6, 14.12e6)
+		shape.PutNumber("coil_turns", 44)
+		truth := taps(t, shape)
+		for _, hz := range []float64{7.1e6, 14.12e6} {
+			set.Marks = append(set.Marks, at(hz, func(m *Mark) { m.Put("tap", quantity.Metres(truth[hz])); m.Put("whip", quantity.Metres(whip)) }))
+		}
+	}
+	shape := loaded(1.65, 0.05, 7.1e6, 14.12e6, 10.12e6)
+	shape.PutNumber("coil_turns", 44)
+	want := taps(t, shape)[10.12e6]
+	got := set.along(controlOf(t, "tap"), map[string]float64{"whip": 1.65}, shape, 10.12e6)
+	if !got.ok || got.of != 4 || math.Abs(got.value-want) > 2*got.sd+0.002 || got.sd > 0.1*want {
+		t.Errorf("%+v, want %.4f m", got, want)
+	}
+}

@@ -82,12 +82,15 @@ func (s Set) For(hz float64, shape antenna.Shape, now Today, region band.Region,
 	}
 	out.How = b.how
 	var says []string
-	for _, c := range s.Used(shape) {
+	for _, c := range s.controls(shape) {
 		v, ok := b.values[c.ID]
 		if !ok {
 			continue
 		}
 		x := Value{ID: c.ID, Label: c.Label, Text: print(c, v, units), Edge: s.Edge(c)}
+		if v == 0 && b.how == "beyond" {
+			x.Text += ", the coil bridged"
+		}
 		if c.ID == b.moved && b.how != "marked" {
 			x.Range = give(c, roundUp(c, 2*b.sd), units)
 		}
@@ -194,7 +197,7 @@ func (s Set) best(hz float64, shape antenna.Shape) (choice, bool) {
 	if at := values(closest); math.Abs(closest.Hz/hz-1) < near && len(at) > 0 {
 		return choice{how: "marked", values: at, mark: closest, lo: closest.Hz, hi: closest.Hz, of: 1}, true
 	}
-	var out choice
+	var out, joint choice // the best of all, and of the controls that marks with other lengths count for
 	for _, c := range controls {
 		if c.ID == "sections" && slices.ContainsFunc(controls, func(o family.Control) bool { return o.ID == "radiator" }) {
 			continue // said beside the length
@@ -203,7 +206,7 @@ func (s Set) best(hz float64, shape antenna.Shape) (choice, bool) {
 			if _, ok := reading(c, m); !ok {
 				continue
 			}
-			others := held(controls, c, m)
+			others := s.held(controls, c, m, shape)
 			x := s.along(c, others, shape, hz)
 			out.short = out.short || x.short
 			if !x.ok || x.sd > 0.5*math.Abs(x.value)+1e-9 {
@@ -221,15 +224,31 @@ func (s Set) best(hz float64, shape antenna.Shape) (choice, bool) {
 				now.score += 1
 			}
 			now.values[c.ID] = x.value
+			if law, _ := s.lawOf(c, others, shape); law.Joint && (joint.how == "" || now.score < joint.score) {
+				joint = now
+			}
 			if out.how == "" || now.score < out.score {
 				now.short = out.short
 				out = now
 			}
 		}
 	}
+	switch {
+	case out.how == "between":
+	case joint.how != "":
+		out = joint // a coil is tapped further rather than its whip moved far
+	default:
+		for _, c := range controls {
+			for _, l := range family.Of(shape).Controls() {
+				if x, ok := s.both(c, l, shape, hz); ok && l.Kind == entry.Length && c.ID != l.ID && !sections(c, l) {
+					return x, true
+				}
+			}
+		}
+	}
 	if out.moved == "radiator" {
 		for _, c := range controls {
-			if x := s.along(c, held(controls, c, out.mark), shape, hz); c.ID == "sections" && x.ok {
+			if x := s.along(c, s.held(controls, c, out.mark, shape), shape, hz); c.ID == "sections" && x.ok {
 				out.values[c.ID] = x.value
 			}
 		}

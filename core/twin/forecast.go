@@ -102,6 +102,7 @@ type Band struct {
 	DipF, DipSWR float64 `json:"-"`
 	// What is set: a coil in henries, a capacitor in farads, 0 without.
 	SetL, SetC float64 `json:"-"`
+	SetOut     float64 `json:"-"` // metres that a whip is out
 }
 
 // Forecast is the whole answer. Sentence is the judgement in words.
@@ -399,6 +400,12 @@ func (e *Engine) band(ctx context.Context, s Setup, o Options, f float64, step f
 		return Band{}, err
 	}
 	out.SetL, out.SetC = x.SetL, x.SetC
+	switch {
+	case x.from.Bridged:
+		out.SetOut = x.from.Built.M("whip")
+	case x.Electric.Knob == "length":
+		out.SetOut = x.from.Built.Radiator().M
+	}
 	out.Sky = math.Max(0, math.Min(1, x.at.Average()))
 	out.Coax, out.CoaxCurrent = coaxShare(x.Case, x.at)
 	out.Budget, out.Voltages = x.budget(s, f, out.Sky)
@@ -439,24 +446,23 @@ func (e *Engine) set(ctx context.Context, s Setup, o Options, f float64) (Case, 
 	if err != nil || d.at == nil {
 		return c, says, err
 	}
-	v, ok, err := zero(func(v float64) (complex128, error) {
-		c, err := d.at(v)
-		if err != nil {
-			return 0, err
-		}
-		sol, err := moment.Solve(ctx, c.Model, f)
-		if err != nil {
-			return 0, err
-		}
-		return sol.Z, nil
-	}, d.from, d.most)
+	v, ok, err := d.turn(ctx, f)
 	if err != nil {
 		return c, "", err
+	}
+	if c.Electric.Knob == "coil" && s.Built.M("whip") > 0 && v < family.LeastCoil {
+		// So little coil has no tap: it is bridged, and the whip is drawn in.
+		d = whipDial(s, f, build)
+		if v, ok, err = d.turn(ctx, f); err != nil {
+			return c, "", err
+		}
 	}
 	c, err = d.at(v)
 	switch c.Electric.Knob {
 	case "coil":
-		c.SetL = v
+		if !c.from.Bridged {
+			c.SetL = v
+		}
 	case "capacitor":
 		c.SetC = 1 / v
 	}
@@ -475,6 +481,21 @@ type dial struct {
 	says       func(v float64) string
 }
 
+// turn finds the value at which the wires show no reactance at f.
+func (d dial) turn(ctx context.Context, f float64) (v float64, ok bool, err error) {
+	return zero(func(v float64) (complex128, error) {
+		c, err := d.at(v)
+		if err != nil {
+			return 0, err
+		}
+		sol, err := moment.Solve(ctx, c.Model, f)
+		if err != nil {
+			return 0, err
+		}
+		return sol.Z, nil
+	}, d.from, d.most)
+}
+
 // dialOf is the dial of a case; the text says why there is none.
 func dialOf(c Case, s Setup, o Options, f float64, build func(Setup) (Case, error)) (dial, string, error) {
 	loads := func(change func([]moment.Load)) (Case, error) {
@@ -485,6 +506,8 @@ func dialOf(c Case, s Setup, o Options, f float64, build func(Setup) (Case, erro
 	}
 	e := c.Electric
 	switch {
+	case e.Knob == "coil" && (c.coil < 0 || e.Henries < family.LeastCoil) && s.Built.M("whip") > 0:
+		return whipDial(s, f, build), "", nil
 	case e.Knob == "coil" && c.coil < 0:
 		return dial{}, "no coil is needed", nil
 	case e.Knob == "coil":
@@ -515,6 +538,22 @@ func dialOf(c Case, s Setup, o Options, f float64, build func(Setup) (Case, erro
 		t.Built.Put(antenna.Radiator, quantity.Metres(v))
 		return build(t)
 	}, func(v float64) string { return "whip out " + s.Units.Long(v) }}, "", nil
+}
+
+// whipDial is the whip above a bridged coil, from a quarter-wave of the whole inwards.
+func whipDial(s Setup, f float64, build func(Setup) (Case, error)) dial {
+	mast, most := s.Built.M("mast"), s.Built.M("whip")
+	const least = 0.1
+	return dial{math.Max(least, math.Min(0.95*numeric.Light/f/4-mast, most)), most, func(v float64) (Case, error) {
+		t := s
+		t.Bridged = true
+		t.Built.Put("whip", quantity.Metres(v))
+		t.Built.Put(antenna.Radiator, quantity.Metres(mast+v))
+		if t.Built.LegB().M > 0 {
+			t.Built.Put(antenna.LegB, quantity.Metres(mast+v))
+		}
+		return build(t)
+	}, func(v float64) string { return "coil bridged, whip out " + s.Units.Long(v) }}
 }
 
 // zero finds where an impedance has no reactance, by secants from a guess, up to a largest value: within a

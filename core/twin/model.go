@@ -43,6 +43,8 @@ type Setup struct {
 	Parts      Part                 `json:"-"`
 	// Winding is the share by which the inductance of a fixed winding differs from the recorded one, 0 for as recorded.
 	Winding float64 `json:"-"`
+	// Bridged says that the coil is bridged, as on a band where the whip alone is long enough.
+	Bridged bool `json:"-"`
 }
 
 // Defaults that stand in for what no record holds.
@@ -163,6 +165,9 @@ func Build(s Setup, f float64, tables *earth.Tables) (Case, error) {
 	b := &builder{s: s, wire: shape.Conductor(), Case: Case{coil: -1, from: s, f: f, Electric: family.Of(shape).Electrics(f)}}
 	if w := b.Electric.Wire; w != nil {
 		b.wire = *w
+	}
+	if s.Bridged {
+		b.Electric.Henries, b.Electric.Ohms, b.Electric.Across = 0, 0, 0
 	}
 	if s.Winding > 0 {
 		b.Electric.Henries *= s.Winding

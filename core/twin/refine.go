@@ -443,6 +443,9 @@ func (r *refiner) settings(ctx context.Context, out *Refined) error {
 		closed := ""
 		switch c.Electric.Knob {
 		case "coil":
+			if c.from.Bridged {
+				break
+			}
 			closed = fmt.Sprintf(", by line theory %.3g uH", c.Electric.Henries*1e6)
 		case "capacitor":
 			closed = fmt.Sprintf(", by the loop's formula %.3g pF", c.Electric.Farads*1e12)
@@ -450,6 +453,8 @@ func (r *refiner) settings(ctx context.Context, out *Refined) error {
 		v := c.from.Built.Radiator().M
 		switch own := f == r.s.Built.FrequencyHz; {
 		case c.Lost:
+		case c.from.Bridged:
+			out.Solved = append(out.Solved, antenna.Solved{FrequencyHz: f, Size: quantity.Metres(math.Round(c.from.Built.M("whip")*1000) / 1000)})
 		case c.Electric.Knob == "length" && own && r.s.given(antenna.Radiator):
 		case c.Electric.Knob == "length" && own && v > 0 && len(a.Solved()) == 0:
 			for _, k := range a.Knobs() {

@@ -666,3 +666,34 @@ func TestBeamWithEveryPartTypedStaysAsTyped(t *testing.T) {
 		t.Errorf("%v: %q, %+v", err, got.Sentence, got.Solved)
 	}
 }
+
+// On a band where the whip alone is long enough the coil is bridged and the whip drawn in: no coil of a nanohenry is asked for.
+func TestACoilThatIsNotNeededIsBridged(t *testing.T) {
+	var e Engine
+	shape := antenna.Shape{Family: "loaded-whip", Variant: "ground-radials", FrequencyHz: 14.1e6, More: []float64{28.4e6, 50.2e6}}
+	shape.Put("whip", quantity.Metres(2.5))
+	p := family.Design(antenna.Request{Shape: shape})
+	s := Setup{Built: deployment.Built{Shape: p.Shape}, Planned: true, Ground: "average"}
+	for _, f := range shape.All() {
+		c, says, err := e.set(t.Context(), s, Options{Coarse: true}, f)
+		if err != nil || c.Lost {
+			t.Fatalf("%v: %v, %s", f, err, says)
+		}
+		whip := c.from.Built.M("whip")
+		switch {
+		case c.from.Bridged && (whip > 2.5+1e-9 || !strings.Contains(says, "bridged")), !c.from.Bridged && c.SetL < family.LeastCoil:
+			t.Errorf("%v: whip out %.3f m, %.3g H, %s", f, whip, c.SetL, says)
+		case f == 14.1e6 && c.from.Bridged, f > 30e6 && !c.from.Bridged:
+			t.Errorf("%v: %s", f, says)
+		}
+	}
+	r, err := e.Refine(t.Context(), s, nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	req := antenna.Request{Shape: shape, Solved: r.Solved}
+	table := fmt.Sprint(family.Design(req).Tables)
+	if strings.Contains(table, "e-0") || !strings.Contains(table, "whip in to") {
+		t.Error(table)
+	}
+}

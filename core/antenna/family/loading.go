@@ -84,6 +84,9 @@ func loadedParts(s *antenna.Shape, p *antenna.Plan, henries float64) (antenna.Sh
 	return x, coil
 }
 
+// LeastCoil is the inductance in henries below which a coil is bridged and the whip is drawn in instead: no tap is so near the end.
+const LeastCoil = 60e-9
+
 // upTo is a coil up to a tap.
 func upTo(c circuit.Coil, turns float64) circuit.Coil {
 	c.Turns, c.Length = turns, c.Winding()*turns/c.Turns
@@ -115,8 +118,17 @@ func settings(p *antenna.Plan, r antenna.Request, s *antenna.Shape, x antenna.Sh
 		formed := x.Reactance(f) / (2 * math.Pi * f)
 		l := antenna.Or(r.Setting(f).Henries, formed)
 		rad, at := x.Radiation(f)
-		if l <= 0 {
-			t.Rows = append(t.Rows, []string{quantity.ToKHz(f), "none", "0", "none", "", fmt.Sprintf("%.1f", sides*rad), "shorten the whip"})
+		if in := r.Setting(f).Size.M; in > 0 || l < LeastCoil {
+			short := x
+			short.Upper = antenna.Or(in, withoutCoil(x, f))
+			rad, _ = short.Radiation(f)
+			if short.Upper <= 0 {
+				t.Rows = append(t.Rows, []string{quantity.ToKHz(f), "none", "", "the mast alone is too long", "", "", ""})
+				continue
+			}
+			row := []string{quantity.ToKHz(f), "none, bridged", "0", "whip in to " + say(r, short.Upper), "", fmt.Sprintf("%.1f of %.0f",
+				sides*rad, sides*rad+loss(f)), decibels(10*math.Log10(sides*rad/(sides*rad+loss(f))), -0.05)}
+			t.Rows = append(t.Rows, row)
 			continue
 		}
 		part, ok := tapFor(coil, f, l)
@@ -162,6 +174,20 @@ func settings(p *antenna.Plan, r antenna.Request, s *antenna.Shape, x antenna.Sh
 	if strip.MM > 0 && strip.MM <= 270 && len(strip.Marks) > 0 {
 		p.Strips = append(p.Strips, strip)
 	}
+}
+
+// withoutCoil is how far in metres the whip above a bridged coil is out at f, by line theory; 0 where what is below is too long.
+func withoutCoil(x antenna.Shortened, f float64) float64 {
+	const least = 0.05
+	m, ok := numeric.Bisect(func(m float64) float64 {
+		y := x
+		y.Upper = m
+		return y.Reactance(f)
+	}, least, quarterWave(f), 0)
+	if !ok {
+		return 0
+	}
+	return m
 }
 
 // shows is the inductance that a coil shows at f, its capacitance counted; none at and above its own resonance.
@@ -259,16 +285,17 @@ func tapLaw(s antenna.Shape) (antenna.Law, bool) {
 	if coil.Turns <= 0 || coil.Winding() <= 0 {
 		return antenna.Law{}, false
 	}
+	const none = 3e-9 // henries that leads and clips have without any turn
 	density := coil.Turns / coil.Winding()
 	return antenna.Law{
 		Of: func(m, _ float64) float64 {
-			return math.Log(circuit.Solenoid(density*m, coil.Mean(), m))
+			return math.Log(math.Max(circuit.Solenoid(density*m, coil.Mean(), m), none))
 		},
 		Against: func(hz float64) float64 {
 			// Where the rods are long enough no coil is wanted; a nanohenry stands for none.
 			return math.Log(math.Max(x.Reactance(hz)/(2*math.Pi*hz), 1e-9))
 		},
-		Mean: [2]float64{0, 1}, Spread: [2]float64{1.5, 0.07}, Lo: 0.0002, Hi: 3, Read: 0.001, Rough: 0.015,
+		Mean: [2]float64{0, 1}, Spread: [2]float64{1.5, 0.07}, Lo: 0.0002, Hi: coil.Winding(), Read: 0.001, Rough: 0.015, Joint: true,
 	}, true
 }
 
@@ -282,7 +309,7 @@ func beyondLaw(s antenna.Shape) (antenna.Law, bool) {
 	}
 	f := s.Lowest()
 	return antenna.Law{Of: at, Against: func(hz float64) float64 { return math.Log(hz / f) }, Mean: [2]float64{at(s.M("whip"), f), 0},
-		Spread: [2]float64{3, 0.1}, Lo: 0.1, Hi: antenna.Or(s.M("whip_full"), 12), Read: 0.003, Rough: 0.004,
+		Spread: [2]float64{3, 0.1}, Lo: 0.1, Hi: antenna.Or(s.M("whip_full"), antenna.Or(s.M("whip"), 12)), Read: 0.003, Rough: 0.004,
 		Top: belowQuarter(s.M("mast"))}, true
 }
 

@@ -56,7 +56,9 @@ type Better struct {
 }
 
 // given reports whether the operator typed a field of the plan.
-func (s Setup) given(field string) bool { return slices.Contains(s.Given, field) }
+func (s Setup) given(field string) bool {
+	return slices.Contains(s.Given, field) || family.Of(s.Built.Shape).Fixed(s.Given, field)
+}
 
 // typedLength reports whether the operator typed any of the lengths that the solver would find.
 func (s Setup) typedLength() bool {
@@ -76,6 +78,8 @@ type refiner struct {
 	of   int
 	// failed are the knobs for which no value was found, and what to say of them.
 	failed map[string]string
+	// least says for those of them where the SWR is the least, and how much it is there.
+	least map[string]string
 }
 
 func (r *refiner) step() {
@@ -88,7 +92,7 @@ func (r *refiner) step() {
 // Refine finds the lengths of a plan by solving it, closed form beside it. Families that are set or need no
 // resonance answer with settings or the match instead.
 func (e *Engine) Refine(ctx context.Context, s Setup, done func(step, of int)) (Refined, error) {
-	r := &refiner{e: e, s: s, done: done, failed: map[string]string{}}
+	r := &refiner{e: e, s: s, done: done, failed: map[string]string{}, least: map[string]string{}}
 	out := Refined{Lengths: []Length{}, Settings: []string{}, Solved: []antenna.Solved{}, Figures: []phrase.Figure{},
 		Better: []Better{}, Failed: map[string]string{}}
 	var err error
@@ -123,9 +127,14 @@ func (e *Engine) Refine(ctx context.Context, s Setup, done func(step, of int)) (
 				continue
 			}
 			if says := r.failed[k.Field]; says != "" {
-				out.Failed[k.Field] = says + ": the closed form's length is kept"
+				least, found := r.least[k.Field]
+				if out.Failed[k.Field] = says + ": the closed form's length is kept"; found {
+					out.Failed[k.Field] = says + ": " + least
+				}
 				out.Settings = append(out.Settings, out.Failed[k.Field])
-				continue
+				if !found {
+					continue
+				}
 			}
 			out.add(k, k.Length(s.Built.Shape), k.Length(r.s.Built.Shape))
 		}
@@ -363,6 +372,47 @@ func (r *refiner) resonate(ctx context.Context, knobs []family.Knob) error {
 			break
 		}
 	}
+	for _, k := range knobs {
+		if r.failed[k.Field] != "" && !k.High {
+			if err := r.leastSWR(ctx, k); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// leastSWR sets a length for which nothing is resonant to where the SWR at its frequency is the least, if that is less than now.
+func (r *refiner) leastSWR(ctx context.Context, k family.Knob) error {
+	at := func(v float64) (float64, error) { return r.swr(ctx, r.s.With(k, v), k.F) }
+	v := k.Length(r.s.Built.Shape)
+	lo, hi := v*k.Within[0], v*k.Within[1]
+	now, err := at(v)
+	if err != nil {
+		return err
+	}
+	const steps = 12
+	best, low := v, now
+	for i := range steps + 1 {
+		x := lo + (hi-lo)*float64(i)/steps
+		swr, err := at(x)
+		if ctx.Err() != nil {
+			return ctx.Err()
+		}
+		if err == nil && swr < low { // what cannot hang so is no choice
+			best, low = x, swr
+		}
+	}
+	if low < now {
+		step := (hi - lo) / steps
+		if closer, err := numeric.Golden(at, math.Max(lo, best-step), math.Min(hi, best+step), step/20); err == nil {
+			if swr, err := at(closer); err == nil && swr < low {
+				best, low = closer, swr
+			}
+		}
+	}
+	r.s = r.s.With(k, best)
+	r.least[k.Field] = fmt.Sprintf("%s has the least SWR, %s", size(r.s.Units, k, best), quantity.SWR(low))
 	return nil
 }
 

@@ -21,9 +21,7 @@ const (
 	asSet      = 0.001 // of the dip, as one finds it with a meter
 	gridPoints = 161
 	beyond     = 0.03 // of the frequency, to which the curves are carried on
-	// Of the drawn values the range holds these shares: unknowns that are computed one by one and added up spread the SWR a little more
-	// than antennas that differ in all at once, and the dip a little less (docs/measured/ranges.md).
-	insideSWR, insideDip = 0.92, 0.96
+	inside     = 0.95
 )
 
 // variant is the set-up with one thing changed, as a curve: by how much its dip is moved, as a logarithm, and by what its impedance
@@ -197,16 +195,16 @@ func draw(variants []*variant, grid []float64, base []complex128, band Band, ofD
 		sky = append(sky, math.Min(1, band.Sky*math.Exp(share)))
 		dips = append(dips, band.DipF*math.Exp(shift+asSet*rng.NormFloat64()))
 	}
-	out := &Spread{Sky: middle(sky, band.Sky, insideSWR), Dip: middle(dips, band.DipF, insideDip)}
+	out := &Spread{Sky: middle(sky, band.Sky), Dip: middle(dips, band.DipF)}
 	for i, p := range band.Curve {
-		r := middle(swr[i], p.SWR, insideSWR)
+		r := middle(swr[i], p.SWR)
 		out.Low, out.High = append(out.Low, math.Max(1, r[0])), append(out.High, r[1])
 	}
 	return out
 }
 
-// middle is the range of the middle share of the values, widened to hold one.
-func middle(values []float64, holds, inside float64) [2]float64 {
+// middle is the range of most of the values, widened to hold one.
+func middle(values []float64, holds float64) [2]float64 {
 	slices.Sort(values)
 	n := float64(len(values) - 1)
 	lo, hi := values[int(n*(1-inside)/2)], values[int(math.Ceil(n*(1+inside)/2))]

@@ -67,8 +67,9 @@ func (s Setup) Unknowns() []Unknown {
 			out[len(out)-1].OneWay = true
 		}
 		own(func(x *circuit.Transformer) { x.Compensated = !x.Compensated })
-		own(func(x *circuit.Transformer) { x.Leakage += 0.1e-6 })
-		own(func(x *circuit.Transformer) { x.Across += 40e-12 })
+		out[len(out)-1].Spread = 0.6 // it is so or not so, and never twice
+		own(func(x *circuit.Transformer) { x.Leakage += 0.08e-6 })
+		own(func(x *circuit.Transformer) { x.Across += 30e-12 })
 		own(func(x *circuit.Transformer) {
 			// The same ring with more and lossier permeability, as rings of one kind scatter.
 			points := make([]circuit.MuPoint, 0, 12)
@@ -96,7 +97,7 @@ func (s Setup) Hidden() []Unknown {
 	}
 	if r := s.Built.Radials(); r.Count > 0 && r.Length.M > 0 {
 		// Some are bent, some shorter: together they act as if all were.
-		share, spread := 0.9, 0.8
+		share, spread := 0.9, 0.7
 		if s.Built.Raised() {
 			share, spread = 0.98, 0.6
 		}

@@ -22,7 +22,7 @@ func solved(r *antenna.Request) {
 		return
 	}
 	typed := r.Given()
-	isTyped := func(id string) bool { return slices.Contains(typed, id) }
+	isTyped := func(id string) bool { return slices.Contains(typed, id) || Of(r.Shape).Fixed(typed, id) }
 	bare := *r
 	bare.Solved = nil
 	before := Of(design(bare, nil).Shape)

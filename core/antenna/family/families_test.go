@@ -895,3 +895,32 @@ func TestAHelixIsTappedForItsHigherBands(t *testing.T) {
 		t.Errorf("%d windings to trim for three bands", n)
 	}
 }
+
+// A wire at hand is wound whole: its length fixes the turns, which the solver leaves. Turns taken off the top are missing on every
+// band, and a higher band that uses more turns than a lower one is asked about.
+func TestAHelixIsWoundOfTheWireAtHand(t *testing.T) {
+	p := wish(t, "helix", "ground-radials", map[string]string{"for": "7.1 14.06", "radiator": "2 m", "helix_wire": "14 m"})
+	if got := wound(p.Shape, p.Shape.N("helix_turns", 0)); math.Abs(got-14) > 0.02 {
+		t.Errorf("%.0f turns take %.2f m", p.Shape.N("helix_turns", 0), got)
+	}
+	r := antenna.Request{Shape: antenna.Shape{Family: "helix", Variant: "ground-radials", FrequencyHz: 14.06e6, More: []float64{7.1e6}},
+		Solved: []antenna.Solved{{Piece: "helix wire", Field: "helix_turns", Size: quantity.Metres(200)}}}
+	r.Put(antenna.Radiator, quantity.Metres(2))
+	r.Put("helix_wire", quantity.Metres(14))
+	if got := Design(r).Shape.N("helix_turns", 0); got != p.Shape.N("helix_turns", 0) {
+		t.Errorf("the solver's turns, %v, replace those of the wire, %v", got, p.Shape.N("helix_turns", 0))
+	}
+	s := p.Shape
+	whole, used := s.N("helix_turns", 0), s.N(tapID(0), 0)
+	knobs := knobsHelix(s)
+	after := knobs[len(knobs)-1].Set(s, whole-3)
+	if after.N("helix_turns", 0) != whole-3 || math.Abs(after.N(tapID(0), 0)-(used-3)) > 1e-9 {
+		t.Errorf("3 of %v turns off leave %v in use of %v", whole, after.N(tapID(0), 0), used)
+	}
+	if f := tapFaults(after); len(f) != 0 {
+		t.Errorf("%v", f)
+	}
+	if f := tapFaults(s.WithNumber(tapID(0), whole+1)); len(f) != 1 || f[0].Path != tapID(0) {
+		t.Errorf("%v", f)
+	}
+}

@@ -26,11 +26,12 @@ func helix() Family {
 		},
 		Feeding: Radial, Trust: "A helix is modelled as a slow rod: expect resonance within 4 %.",
 		Why:   "The slow-wave factor is for a helix alone; the solver adds its end and the ground.",
-		knobs: knobsHelix, electric: electricHelix, mend: mendLoaded,
+		knobs: knobsHelix, electric: electricHelix, mend: mendLoaded, wind: windHelix, fixes: map[string]string{"helix_wire": "helix_turns"},
 		fields: func(s antenna.Shape) []entry.Field {
 			out := []entry.Field{withHelp(askFor(""), "one tap for each band above the lowest, like 7.1 14.06"), askRadiator("radiator",
 				"Wound length", 12),
 				askSize("helix_diameter", "Wound on", "outer diameter of the pole", 0.3),
+				withHelp(planOnly(askLength("helix_wire", "Wire at hand", 200)), "all of it is wound; the turns follow from it"),
 				withHelp(entry.Field{ID: "helix_turns", Label: "Turns", Kind: entry.Amount, Max: 5000, Only: "built"}, "")}
 			for i, f := range s.All()[:len(s.More)] {
 				out = append(out, withHelp(entry.Field{ID: tapID(i), Label: "Turns in use on " + quantity.ToKHz(f) + " MHz", Kind: entry.Amount,
@@ -140,11 +141,18 @@ func planHelix(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 	s.Put(antenna.Radiator, length)
 	d := s.Fill("helix_diameter", 0.03)
 	n := HelixTurns(length.M, d+2*w.Outer, lambda, w)
-	turns := s.N("helix_turns", n*length.M)
+	turns := n * length.M
+	if wire := s.M("helix_wire"); wire > length.M {
+		turns = math.Sqrt(wire*wire-length.M*length.M) / (math.Pi * (d + 2*w.Outer))
+	}
+	turns = s.N("helix_turns", turns)
 	n = turns / length.M
 	s.PutNumber("helix_turns", math.Round(turns*10)/10)
 	wireLength := wound(s, turns)
 	p := antenna.Plan{}
+	if wire := s.M("helix_wire"); wire > 0 && math.Abs(wireLength-wire) > 0.02*wire {
+		p.Faults = append(p.Faults, antenna.Say("helix_wire", "ask", "%.0f turns take %s of wire, not %s", turns, say(r, wireLength), say(r, wire)))
+	}
 	if n == 0 {
 		p.Faults = append(p.Faults, antenna.Say("radiator", "error", "%s is a full quarter-wave on %s MHz already: no helix is needed",
 			say(r, length.M), quantity.ToKHz(r.FrequencyHz)))
@@ -211,8 +219,42 @@ func turnStrip(pitch float64) antenna.Strip {
 	return strip
 }
 
+// windHelix sets turns. Turns that are taken off the top of the winding are missing on every band.
+func windHelix(s antenna.Shape, id string, turns float64) antenna.Shape {
+	was := s.N(id, 0)
+	s = s.WithNumber(id, turns)
+	if id != "helix_turns" || was <= 0 {
+		return s
+	}
+	for i := range s.More {
+		if used := s.N(tapID(i), 0); used > 0 {
+			s = s.WithNumber(tapID(i), math.Max(1, used+turns-was))
+		}
+	}
+	return s
+}
+
+// tapFaults asks about turns in use that do not fall with the frequency, as of a winding that was changed since.
+func tapFaults(s antenna.Shape) (out []antenna.Fault) {
+	all := s.All()
+	below := s.N("helix_turns", 0)
+	for i := len(s.More) - 1; i >= 0; i-- {
+		used := s.N(tapID(i), 0)
+		if used <= 0 {
+			continue
+		}
+		if used > below {
+			out = append(out, antenna.Say(tapID(i), "ask", "%.3g turns are in use on %s MHz, more than the %.3g on the next lower band: "+
+				"a higher band needs fewer", used, quantity.ToKHz(all[i]), below))
+		}
+		below = math.Min(below, used)
+	}
+	return out
+}
+
 func layHelix(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {
 	d, faults := layVertical(s)
+	faults = append(faults, tapFaults(s)...)
 	d.Spots = append(d.Spots, antenna.Spot{Kind: "winding", At: antenna.Between(d.Feed, antenna.Point{0, 0, d.Feed[2] + s.Radiator().M},
 		0.5), Text: strings.TrimSpace(fmt.Sprintf("%.0f turns", s.N("helix_turns", 0)))})
 	return d, faults

@@ -2,6 +2,7 @@ package family
 
 import (
 	"math"
+	"slices"
 
 	"reed/core/antenna"
 	"reed/core/quantity"
@@ -140,6 +141,9 @@ func (k Knob) Step(change float64) float64 {
 // Set is the antenna's shape with a knob's length changed, and with it what hangs on it.
 func (k Knob) Set(s antenna.Shape, v float64) antenna.Shape {
 	if k.Turns() {
+		if wind := Of(s).kind.wind; wind != nil {
+			return wind(s, k.Field, v)
+		}
 		return s.WithNumber(k.Field, v)
 	}
 	return Of(s).Set(k.Field, v)
@@ -151,6 +155,16 @@ func (a Antenna) Set(id string, m float64) antenna.Shape {
 		return a.kind.set(a.Shape, id, m)
 	}
 	return setLength(a.Shape, id, m)
+}
+
+// Fixed reports whether one of the typed fields fixes another.
+func (a Antenna) Fixed(typed []string, id string) bool {
+	for by, field := range a.kind.fixes {
+		if field == id && slices.Contains(typed, by) {
+			return true
+		}
+	}
+	return false
 }
 
 // setLength sets a length, and the second leg alike with the first.

@@ -52,8 +52,9 @@ func lengthened(s antenna.Shape, longer float64) (antenna.Shape, []antenna.Solve
 	if a.Trims() == Settings { // of what is set on each band the length of a whip
 		knobs = slices.DeleteFunc(a.Knobs(), func(k Knob) bool { return k.Field != antenna.Radiator })
 	}
-	for _, k := range knobs {
-		size := k.Length(s) * longer
+	begin := s
+	for _, k := range slices.Backward(knobs) { // the whole of a winding before the taps that move with it
+		size := k.Length(begin) * longer
 		s = k.Set(s, size)
 		out = append(out, antenna.Solved{Piece: k.Piece, Field: k.Field, Size: quantity.Metres(size)})
 	}

@@ -141,7 +141,7 @@ func (h *hunter) built(what string, b deployment.Built, planned antenna.Shape) {
 	h.whole(what+": marks", func() (any, error) {
 		now := marks.Today{Built: b}
 		return []any{set.Check(1, b.Shape, false), set.For(low*1.005, b.Shape, now, 1, false), set.Card(b.Shape, all, now, 1, false),
-			marks.Fields(b.Shape), marks.Guide(b.Shape, 100),
+			marks.Fields(b.Shape, quantity.SI), marks.Guide(b.Shape, 100),
 			marks.FromSweep(c, curve, b.Shape, 1, false)}, nil
 	})
 	if h.slow%h.deep != 0 {

@@ -267,6 +267,7 @@ func adviseCase(ctx context.Context, c *call) error {
 		if err != nil {
 			return usagef("revisions.%d.readings: %w", i, err)
 		}
+		subject.Limit = b.GoodEnough(2)
 		subject.Swept = append(subject.Swept, trim.Swept{Built: b, Feeds: []sweep.Curve{curve}})
 	}
 	subject.Plan = func(ctx context.Context) (deployment.Built, error) { return x.planned(ctx, e) }

@@ -25,6 +25,8 @@ func Wires() []Wire {
 		{ID: "pvc", Name: "0.5 mm2 stranded copper, PVC jacket 2.0 mm", Radius: 0.00045, Outer: 0.0010, Permittivity: 3.2, Grams: 7.5},
 		{ID: "pe", Name: "0.14 mm2 stranded copper, PE jacket 1.1 mm", Radius: 0.00024, Outer: 0.00055, Permittivity: 2.3, Grams: 2.1},
 		{ID: "ptfe", Name: "0.25 mm2 stranded copper, PTFE jacket 1.0 mm", Radius: 0.00031, Outer: 0.0005, Permittivity: 2.1, Grams: 3.4},
+		// Two conductors side by side act as one of the geometric mean of radius and distance.
+		{ID: "pvc-twin", Name: "PVC twin flex 2 x 0.5 mm2, both strands joined", Radius: 0.00099, Outer: 0.00148, Permittivity: 3.2, Grams: 24},
 		{ID: "bare", Name: "1.0 mm hard-drawn copper, bare", Radius: 0.0005, Outer: 0.0005, Permittivity: 1, Grams: 7},
 	}
 }

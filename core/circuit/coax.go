@@ -84,6 +84,7 @@ func OpenLines() []Coax {
 		return c
 	}
 	return []Coax{
+		line("pvc-twin", "PVC twin flex, 2 x 0.5 mm2", 110, 0.68, 6.5, 36, 24),
 		line("twin-300", "twin lead 300 ohm", 300, 0.82, 0.7, 2.8, 20),
 		line("window-450", "window line 450 ohm", 450, 0.91, 0.25, 1.1, 34),
 		line("ladder-600", "open ladder 600 ohm", 600, 0.95, 0.13, 0.46, 40),

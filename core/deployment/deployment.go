@@ -42,18 +42,40 @@ func (c Coax) Cable() (circuit.Coax, bool) {
 // Built is one revision's facts.
 type Built struct {
 	antenna.Shape `json:"-"`
-	Ground        string   `json:"ground,omitempty"` // the preset's ID of the soil below it; empty where nobody said
-	Choke         Choke    `json:"choke,omitzero"`
-	Coax          Coax     `json:"coax,omitzero"`
-	Metal         []Metal  `json:"metal,omitempty"`
-	Wind          string   `json:"wind,omitempty"`
-	PowerW        float64  `json:"power_w,omitempty"`
-	SetupMinutes  int      `json:"setup_minutes,omitempty"`
-	Confirmed     []string `json:"confirmed,omitempty"`
-	Notes         string   `json:"notes,omitempty"`
+	Ground        string  `json:"ground,omitempty"` // the preset's ID of the soil below it; empty where nobody said
+	Choke         Choke   `json:"choke,omitzero"`
+	Coax          Coax    `json:"coax,omitzero"`
+	Metal         []Metal `json:"metal,omitempty"`
+	Wind          string  `json:"wind,omitempty"`
+	PowerW        float64 `json:"power_w,omitempty"`
+	// GoodSWR is the SWR that is good enough for this antenna, 0 for what its tuner matches or the operator's setting.
+	GoodSWR      float64  `json:"good_swr,omitempty"`
+	SetupMinutes int      `json:"setup_minutes,omitempty"`
+	Confirmed    []string `json:"confirmed,omitempty"`
+	Notes        string   `json:"notes,omitempty"`
 	// Own are the things of the bag that computing with the set-up needs, by role, as they were then: transformer,
 	// choke and tuner.
 	Own map[string]kit.Part `json:"own,omitempty"`
+}
+
+// Bounds of an SWR that is good enough, and what a tuner matches where nothing is known of it.
+const (
+	leastGood, mostGood = 1.1, 50.0
+	usualTuner          = 10.0
+)
+
+// GoodEnough is the SWR up to which this antenna is good enough: its own, what the tuner behind it matches, or the usual one.
+func (b Built) GoodEnough(usual float64) float64 {
+	tuner, has := b.Own["tuner"]
+	switch {
+	case b.GoodSWR > 0:
+		return b.GoodSWR
+	case has:
+		return math.Max(usual, tuner.N("swr_max", usualTuner))
+	case family.Of(b.Shape).Trims() == family.NoTrim:
+		return math.Max(usual, usualTuner)
+	}
+	return usual
 }
 
 // Form is a set-up as a form sends it.
@@ -79,6 +101,17 @@ func Read(f Form) (b Built, faults []antenna.Fault) {
 		b.PowerW = 0
 		if text != "" {
 			b.PowerW, err = quantity.ParsePower(text)
+		}
+		return err
+	})
+	read("good_swr", func(text string) (err error) {
+		b.GoodSWR = 0
+		if text != "" {
+			b.GoodSWR, err = strconv.ParseFloat(strings.Replace(text, ",", ".", 1), 64)
+			if err != nil || !(b.GoodSWR >= leastGood && b.GoodSWR <= mostGood) {
+				err = fmt.Errorf("%q is no SWR from %.1f to %.0f, like 3", text, leastGood, mostGood)
+				b.GoodSWR = 0
+			}
 		}
 		return err
 	})

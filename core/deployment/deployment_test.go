@@ -2,6 +2,7 @@ package deployment
 
 import (
 	"encoding/json"
+	"slices"
 	"strings"
 	"testing"
 
@@ -280,5 +281,31 @@ func TestMetalIsOfAKind(t *testing.T) {
 	m := Metal{What: "old table", Kind: MetalMast, Size: quantity.Metres(4.5)}
 	if m.Sort().ID != MetalMast || m.Long() != 4.5 || (Metal{Kind: MetalVehicle}).Long() != 4 {
 		t.Errorf("%+v", m.Sort())
+	}
+}
+
+// What is good enough belongs to the antenna: its own figure, then what its tuner matches, then the setting.
+func TestGoodEnoughBelongsToTheAntenna(t *testing.T) {
+	dipole := Built{Shape: antenna.Shape{Family: "dipole", Variant: "flat", FrequencyHz: 14.1e6}}
+	behind := dipole
+	behind.Own = map[string]kit.Part{"tuner": {ID: "t", Kind: "tuner", Values: entry.Values{Numbers: map[string]float64{"swr_max": 5}}}}
+	own := behind
+	own.GoodSWR = 3
+	for name, c := range map[string]struct {
+		b    Built
+		want float64
+	}{"a dipole": {dipole, 2}, "behind a tuner": {behind, 5}, "with a figure of its own": {own, 3},
+		"any wire": {Built{Shape: antenna.Shape{Family: "random-wire", Variant: "sloper", FrequencyHz: 7.1e6}}, usualTuner}} {
+		if got := c.b.GoodEnough(2); got != c.want {
+			t.Errorf("%s is good up to SWR %v, want %v", name, got, c.want)
+		}
+	}
+	planned := sound()
+	for text, want := range map[string]float64{"3": 3, "2,5": 2.5, "": 0, "0.5": -1} {
+		b, faults := Read(Form{Record: planned, Typed: entry.Typed{Texts: map[string]string{"good_swr": text}}})
+		wrong := slices.ContainsFunc(faults, func(f entry.Fault) bool { return f.Path == "good_swr" })
+		if wrong != (want < 0) || !wrong && b.GoodSWR != want {
+			t.Errorf("%q: %v %v", text, b.GoodSWR, faults)
+		}
 	}
 }

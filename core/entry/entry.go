@@ -390,7 +390,11 @@ func Texts(fields []Field, v Values, units quantity.System) map[string]string {
 			out[f.ID] = strings.Join(parts, " ")
 		case Count, Amount:
 			if n, ok := v.Numbers[f.ID]; ok {
-				out[f.ID] = strconv.FormatFloat(n, 'g', 7, 64)
+				digits := 7
+				if f.Kind == Amount && n != math.Trunc(n) {
+					digits = 4 // no field of an amount is known better
+				}
+				out[f.ID] = strconv.FormatFloat(n, 'g', digits, 64)
 			}
 		case Dial:
 			if n, ok := v.Numbers[f.ID]; ok {
@@ -415,6 +419,8 @@ func Text(f Field, l quantity.Length, units quantity.System) string {
 		return ""
 	case strings.ContainsAny(strings.ToLower(l.Typed), `abcdefghijklmnopqrstuvwxyz'"′″`):
 		return l.Typed
+	case f.Kind == Size && f.Unit == "in":
+		return units.Small(l.M)
 	case f.Kind == Size:
 		return strconv.FormatFloat(math.Round(l.M*1e6)/1e3, 'f', -1, 64) + " mm"
 	}

@@ -59,6 +59,8 @@ func count(id, label string, most float64) entry.Field {
 	return entry.Field{ID: id, Label: label, Kind: entry.Count, Min: 0, Max: most}
 }
 
+func withUsual(f entry.Field, usual string) entry.Field { f.Usual = usual; return f }
+
 func words(id, label, help string) entry.Field {
 	return entry.Field{ID: id, Label: label, Kind: entry.Words, Help: help}
 }
@@ -126,7 +128,8 @@ func Kinds() []Kind {
 			amount("receive_a", "Draws on receive", "A", 0, 20), amount("transmit_a", "Draws on transmit", "A", 0, 100)}},
 		{ID: "tuner", Carried: true, Name: "Tuner", Fields: []entry.Field{{ID: "network", Label: "Network", Kind: entry.Choice,
 			Options: Networks}, amount("l_max", "Coil up to", "uH", 0.1, 200), amount("c_min", "Capacitor from", "pF", 0, 500),
-			amount("c_max", "to", "pF", 5, 10000), amount("q_l", "Q of the coil", "", 5, 1000), amount("power_w", "Rated power", "W", 0, 2000)}},
+			amount("c_max", "to", "pF", 5, 10000), amount("q_l", "Q of the coil", "", 5, 1000),
+			withUsual(amount("swr_max", "Matches up to SWR", "", 1.5, 100), "10"), amount("power_w", "Rated power", "W", 0, 2000)}},
 		{ID: "battery", Name: "Battery", about: aboutBattery, Fields: []entry.Field{must(amount("amp_hours", "Capacity", "Ah", 0.1, 500)),
 			must(amount("volts", "Nominal voltage", "V", 1, 60)), amount("milliohm", "Inner resistance", "mohm", 0, 2000),
 			amount("fuse_a", "Fuse at the battery", "A", 0, 100)}},

@@ -561,3 +561,25 @@ func TestMarksOfOtherWhipsCount(t *testing.T) {
 		t.Errorf("%+v, want %.4f m", got, want)
 	}
 }
+
+// Who thinks in feet reads and types a tap in inches.
+func TestATapIsInTheReadersSmallUnit(t *testing.T) {
+	shape := loaded(2, 0.05, 7.1e6)
+	unitOf := func(units quantity.System) string {
+		for _, f := range Fields(shape, units) {
+			if f.ID == "tap" {
+				return f.Unit
+			}
+		}
+		return ""
+	}
+	if unitOf(quantity.SI) != "mm" || unitOf(quantity.FeetInches) != "in" {
+		t.Errorf("%q and %q", unitOf(quantity.SI), unitOf(quantity.FeetInches))
+	}
+	for unit, want := range map[string]float64{"m": 0.0015, "ft": 1.5 * quantity.Inch} {
+		set, faults := Set{Name: "x"}.Read([]Typed{{ID: "1", Texts: map[string]string{"hz": "7.1", "tap": "1.5"}}}, shape, Held{}, unit)
+		if len(faults) > 0 || math.Abs(set.Marks[0].M("tap")-want) > 1e-9 {
+			t.Errorf("1.5 with %s is %v m: %v", unit, set.Marks[0].M("tap"), faults)
+		}
+	}
+}

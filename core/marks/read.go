@@ -19,16 +19,26 @@ type Typed struct {
 	Texts map[string]string `json:"texts"`
 }
 
-// Fields are what is asked for a mark of this antenna: the frequency, its controls, and what was found.
-func Fields(shape antenna.Shape) []entry.Field {
-	out := []entry.Field{{ID: "hz", Label: "Frequency", Kind: entry.Frequencies, Unit: "MHz", Must: true}}
+// controlFields lists the fields of an antenna's controls, those of small lengths in the reader's small unit.
+func controlFields(shape antenna.Shape, units quantity.System) []entry.Field {
+	var out []entry.Field
 	for _, c := range family.Of(shape).Controls() {
 		f := c.Field
 		if f.Help == "" {
 			f.Help = "from " + c.Edge
 		}
+		if f.Kind == entry.Size && units == quantity.FeetInches {
+			f.Unit = "in"
+		}
 		out = append(out, f)
 	}
+	return out
+}
+
+// Fields lists what is asked for a mark of this antenna: the frequency, its controls, and what was found.
+func Fields(shape antenna.Shape, units quantity.System) []entry.Field {
+	out := []entry.Field{{ID: "hz", Label: "Frequency", Kind: entry.Frequencies, Unit: "MHz", Must: true}}
+	out = append(out, controlFields(shape, units)...)
 	return append(out, entry.Field{ID: "swr", Label: "SWR found", Kind: entry.Amount, Min: 1, Max: 1000},
 		entry.Field{ID: "peaked", Label: "Or peaked to", Kind: entry.Words, Help: "field strength with its unit, or the noise"},
 		entry.Field{ID: "note", Label: "Note", Kind: entry.Words})
@@ -79,7 +89,7 @@ func (s Set) Read(rows []Typed, shape antenna.Shape, today Held, unit string) (S
 	for _, m := range s.Marks {
 		was[m.ID] = m
 	}
-	fields := Fields(shape)
+	fields := Fields(shape, quantity.In(unit))
 	var faults []entry.Fault
 	s.Marks = []Mark{}
 	for i, row := range rows {
@@ -105,13 +115,13 @@ func (s Set) Read(rows []Typed, shape antenna.Shape, today Held, unit string) (S
 	return s, faults
 }
 
-// alike compares readings to the tenth of a millimetre, since a text may have been printed in between.
+// alike compares readings to half a millimetre, since a text may have been printed in between.
 func alike(a, b entry.Values) bool {
 	if len(a.Sizes) != len(b.Sizes) || !maps.Equal(a.Numbers, b.Numbers) || !maps.Equal(a.Words, b.Words) {
 		return false
 	}
 	for k, l := range a.Sizes {
-		if d := l.M - b.Sizes[k].M; d > 1e-4 || d < -1e-4 {
+		if d := l.M - b.Sizes[k].M; d > 5e-4 || d < -5e-4 {
 			return false
 		}
 	}

@@ -309,10 +309,7 @@ type Card struct {
 func (s Set) Card(shape antenna.Shape, wanted []float64, now Today, region band.Region, units quantity.System) Card {
 	out := Card{Columns: []string{}, Edges: []string{}, Rows: []Row{}, Strips: []antenna.Strip{}}
 	used := s.Used(shape)
-	fields := make([]entry.Field, 0, len(used))
-	for _, c := range family.Of(shape).Controls() {
-		fields = append(fields, c.Field)
-	}
+	fields := controlFields(shape, units)
 	for _, c := range used {
 		out.Columns = append(out.Columns, c.Label)
 		out.Edges = append(out.Edges, s.Edge(c))
@@ -360,10 +357,7 @@ func (s Set) Card(shape antenna.Shape, wanted []float64, now Today, region band.
 
 // Typed are the marks as their form has them.
 func (s Set) Typed(shape antenna.Shape, units quantity.System) []Typed {
-	var fields []entry.Field
-	for _, c := range family.Of(shape).Controls() {
-		fields = append(fields, c.Field)
-	}
+	fields := controlFields(shape, units)
 	out := []Typed{}
 	for _, m := range s.Marks {
 		out = append(out, Typed{ID: m.ID, Texts: m.texts(fields, units)})

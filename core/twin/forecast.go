@@ -402,7 +402,7 @@ func (e *Engine) band(ctx context.Context, s Setup, o Options, f float64, step f
 	out.SetL, out.SetC = x.SetL, x.SetC
 	switch {
 	case x.from.Bridged:
-		out.SetOut = x.from.Built.M("whip")
+		_, out.SetOut, _ = family.Of(x.from.Built.Shape).AboveCoil()
 	case x.Electric.Knob == "length":
 		out.SetOut = x.from.Built.Radiator().M
 	}
@@ -450,7 +450,7 @@ func (e *Engine) set(ctx context.Context, s Setup, o Options, f float64) (Case, 
 	if err != nil {
 		return c, "", err
 	}
-	if c.Electric.Knob == "coil" && s.Built.M("whip") > 0 && v < family.LeastCoil {
+	if _, _, rod := family.Of(s.Built.Shape).AboveCoil(); rod && v < family.LeastCoil {
 		// So little coil has no tap: it is bridged, and the whip is drawn in.
 		d = whipDial(s, f, build)
 		if v, ok, err = d.turn(ctx, f); err != nil {
@@ -506,9 +506,10 @@ func dialOf(c Case, s Setup, o Options, f float64, build func(Setup) (Case, erro
 	}
 	e := c.Electric
 	switch {
-	case e.Knob == "coil" && (c.coil < 0 || e.Henries < family.LeastCoil) && s.Built.M("whip") > 0:
-		return whipDial(s, f, build), "", nil
-	case e.Knob == "coil" && c.coil < 0:
+	case e.Knob == "coil" && (c.coil < 0 || e.Henries < family.LeastCoil):
+		if _, _, rod := family.Of(s.Built.Shape).AboveCoil(); rod {
+			return whipDial(s, f, build), "", nil
+		}
 		return dial{}, "no coil is needed", nil
 	case e.Knob == "coil":
 		return dial{e.Henries, e.Henries * 4, func(v float64) (Case, error) {
@@ -542,16 +543,12 @@ func dialOf(c Case, s Setup, o Options, f float64, build func(Setup) (Case, erro
 
 // whipDial is the whip above a bridged coil, from a quarter-wave of the whole inwards.
 func whipDial(s Setup, f float64, build func(Setup) (Case, error)) dial {
-	mast, most := s.Built.M("mast"), s.Built.M("whip")
+	below, most, _ := family.Of(s.Built.Shape).AboveCoil()
 	const least = 0.1
-	return dial{math.Max(least, math.Min(0.95*numeric.Light/f/4-mast, most)), most, func(v float64) (Case, error) {
+	return dial{math.Max(least, math.Min(0.95*numeric.Light/f/4-below, most)), most, func(v float64) (Case, error) {
 		t := s
 		t.Bridged = true
-		t.Built.Put("whip", quantity.Metres(v))
-		t.Built.Put(antenna.Radiator, quantity.Metres(mast+v))
-		if t.Built.LegB().M > 0 {
-			t.Built.Put(antenna.LegB, quantity.Metres(mast+v))
-		}
+		t.Built.Shape = family.Of(s.Built.Shape).WithAboveCoil(v)
 		return build(t)
 	}, func(v float64) string { return "coil bridged, whip out " + s.Units.Long(v) }}
 }

@@ -155,6 +155,9 @@ func (r *refiner) suggest(ctx context.Context, typed []family.Knob, out *Refined
 		if err != nil {
 			return err
 		}
+		if k.Bound(v) != v {
+			continue // so far it does not go
+		}
 		now, err := r.swr(ctx, r.s, k.F)
 		if err != nil {
 			return err
@@ -504,7 +507,8 @@ func (r *refiner) settings(ctx context.Context, out *Refined) error {
 		switch own := f == r.s.Built.FrequencyHz; {
 		case c.Lost:
 		case c.from.Bridged:
-			out.Solved = append(out.Solved, antenna.Solved{FrequencyHz: f, Size: quantity.Metres(math.Round(c.from.Built.M("whip")*1000) / 1000)})
+			_, above, _ := family.Of(c.from.Built.Shape).AboveCoil()
+			out.Solved = append(out.Solved, antenna.Solved{FrequencyHz: f, Size: quantity.Metres(math.Round(above*1000) / 1000)})
 		case c.Electric.Knob == "length" && own && r.s.given(antenna.Radiator):
 		case c.Electric.Knob == "length" && own && v > 0 && len(a.Solved()) == 0:
 			for _, k := range a.Knobs() {

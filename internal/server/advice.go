@@ -105,6 +105,9 @@ func (s *Server) trimmed(ctx context.Context, revision, ground string, me store.
 			return deployment.Built{Shape: family.Design(d.Plan).Shape}, nil
 		}
 	}
+	if n := len(out.Swept); n > 0 {
+		out.Limit = out.Swept[n-1].Built.GoodEnough(me.GoodSWR)
+	}
 	if len(out.Swept) == 0 || out.Swept[len(out.Swept)-1].Built.Family == "" {
 		return out, nil, invalid("revision_id", "there is no sweep of this antenna yet; attach one, then it can be judged")
 	}

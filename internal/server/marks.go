@@ -76,7 +76,7 @@ func (s *Server) GetMarks(ctx context.Context, r GetMarksRequestObject) (GetMark
 	if now.Built.PowerW > 0 {
 		power = now.Built.PowerW
 	}
-	out := GetMarks200JSONResponse{Hz: hz, Mhz: quantity.MHz(hz), Fields: marks.Fields(shape), Controls: []MarkValue{},
+	out := GetMarks200JSONResponse{Hz: hz, Mhz: quantity.MHz(hz), Fields: marks.Fields(shape, me.Units), Controls: []MarkValue{},
 		Guide: marks.Guide(shape, power), Sets: []MarksSet{}}
 	for _, c := range family.Of(shape).Controls() {
 		out.Controls = append(out.Controls, MarkValue{ID: c.ID, Label: c.Label, Edge: c.Edge})

@@ -73,8 +73,11 @@ func (s *Server) Convert(_ context.Context, r ConvertRequestObject) (ConvertResp
 	if err != nil {
 		return nil, invalid("text", err.Error())
 	}
-	return Convert200JSONResponse{Kind: "length", Value: v.Value, Unit: "m",
-		Prints: []string{quantity.Metric(v.Value, 1), quantity.Imperial(v.Value, 16)}, Notes: notNil(v.Notes)}, nil
+	prints := []string{quantity.Metric(v.Value, 1), quantity.Imperial(v.Value, 16)}
+	if unit == "mm" || unit == "in" { // of small things tenths of a millimetre count
+		prints = []string{quantity.SI.Fine(v.Value), quantity.FeetInches.Fine(v.Value)}
+	}
+	return Convert200JSONResponse{Kind: "length", Value: v.Value, Unit: "m", Prints: prints, Notes: notNil(v.Notes)}, nil
 }
 
 // GetMe reads the operator.

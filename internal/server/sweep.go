@@ -158,7 +158,7 @@ func (s *Server) curves(ctx context.Context, deploymentID string, units quantity
 func inBand(all []measured, me store.Me, b band.Band) (out []measured, readings []sweep.Reading) {
 	own := band.Own(me.Segments, b.Name)
 	for _, m := range all {
-		r, ok := sweep.Read(m.curve, me.Region, b, own, me.GoodSWR)
+		r, ok := sweep.Read(m.curve, me.Region, b, own, m.revision.Built.GoodEnough(me.GoodSWR))
 		if !ok {
 			continue
 		}
@@ -315,7 +315,7 @@ func (s *Server) GetReading(ctx context.Context, r GetReadingRequestObject) (Get
 	out.Verdict = sweep.Judge(out.Reading, subject).Told(me.Units)
 	var feed sweep.Reading
 	if m.cable != "" {
-		feed, _ = sweep.Read(m.feed, me.Region, b, out.Reading.Own, me.GoodSWR)
+		feed, _ = sweep.Read(m.feed, me.Region, b, out.Reading.Own, m.revision.Built.GoodEnough(me.GoodSWR))
 	}
 	out.Facts = sweep.Facts(out.Reading, feed, m.cable)
 	if out.Hidden != "" {

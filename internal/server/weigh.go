@@ -90,7 +90,7 @@ func (s *Server) side(ctx context.Context, me store.Me, of thing) (weigh.Side, P
 		out.Centre[b.Name] = b.Centre()
 		if here, _ := inBand(all, me, b); len(here) > 0 {
 			last := here[len(here)-1]
-			out.Readings[b.Name], _ = sweep.Read(last.feed, me.Region, b, band.Own(me.Segments, b.Name), me.GoodSWR)
+			out.Readings[b.Name], _ = sweep.Read(last.feed, me.Region, b, band.Own(me.Segments, b.Name), out.Built.GoodEnough(me.GoodSWR))
 		}
 	}
 	tag := PlacedTag{Tag: t.tag, Outing: o.Name, OutingId: o.ID, Date: o.Date}

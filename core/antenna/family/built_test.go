@@ -6,6 +6,7 @@ import (
 
 	"reed/core/antenna"
 	"reed/core/entry"
+	"reed/core/quantity"
 )
 
 // chains are the lengths in metres of what is drawn as wires from the feed, one after another, and how low each ends.
@@ -200,5 +201,27 @@ func TestTurnsInCircuitShowTheirInductance(t *testing.T) {
 	}
 	if _, ok := Of(antenna.Shape{Family: "dipole", Variant: "flat"}).Turns(7e6, 1e-6); ok {
 		t.Error("turns on a dipole")
+	}
+}
+
+// A prefilled figure is not typed: with the feed raised the ends of a V hang where the legs put them, and nobody is asked about a height
+// that the program computed. What was not touched keeps all its digits.
+func TestPrefilledFiguresAreNotTyped(t *testing.T) {
+	p := wish(t, "dipole", "inverted-v", map[string]string{"for": "7.1", "feed_height": "8 m"})
+	was := Of(p.Shape)
+	was.Put(antenna.Radiator, quantity.Metres(10.12345))
+	texts := was.Texts("built", quantity.SI)
+	texts["feed_height"] = "10 m"
+	got, faults := was.Filled("built", texts, "m")
+	_, more := Of(got).Layout()
+	for _, f := range append(faults, more...) {
+		t.Errorf("%s: %s", f.Path, f.Text)
+	}
+	if got.FarHeight().Typed != "" || got.M(antenna.Radiator) != 10.12345 || got.FeedHeight().M != 10 {
+		t.Errorf("%+v", got.Sizes)
+	}
+	texts["far_height"] = "1 m"
+	if got, _ := was.Filled("built", texts, "m"); got.FarHeight().Typed == "" {
+		t.Error("a typed height counts as computed")
 	}
 }

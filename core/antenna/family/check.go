@@ -33,12 +33,30 @@ func (a Antenna) Filled(stage string, texts map[string]string, unit string) (ant
 	v, faults := entry.Read(Of(s).Fields(stage), texts, unit)
 	s.Take(v)
 	if stage == "built" {
+		s = a.prefilled(s, texts, quantity.In(unit))
 		s = a.summed(s)
 		if whole := driven(s); whole > 0 && s.M(antenna.Radiator) > 0 && math.Abs(s.M(antenna.Radiator)-a.M(antenna.Radiator)) < retyped {
 			s.Put(antenna.Radiator, quantity.Metres(whole)) // halves that were measured make the whole, unless that was typed too
 		}
 	}
 	return s, faults
+}
+
+// prefilled keeps what the record has where a field's text still is how the record prints it: what nobody touched was not typed, and
+// has all its digits.
+func (a Antenna) prefilled(s antenna.Shape, texts map[string]string, units quantity.System) antenna.Shape {
+	for id, own := range a.Texts("built", units) {
+		if text, given := texts[id]; !given || strings.TrimSpace(text) != own {
+			continue
+		}
+		if l, ok := a.Sizes[id]; ok && !l.IsZero() {
+			s.Put(id, l)
+		}
+		if n, ok := a.Numbers[id]; ok {
+			s.PutNumber(id, n)
+		}
+	}
+	return s
 }
 
 // whole is a length that is the sum of others, the last of which gives way to it where it is the radiator: a second leg may be

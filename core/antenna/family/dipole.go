@@ -212,6 +212,14 @@ func layDipole(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {
 		}
 	case "sloper":
 		drop = h - far
+	case "flat":
+		if s.FarHeight().Typed != "" {
+			drop = h - far
+		}
+	}
+	second := drop
+	if l := s.Sizes[secondEnd]; !l.IsZero() {
+		second = h - l.M
 	}
 	if math.Abs(drop) > math.Min(a, b)-tail+1e-9 {
 		faults = append(faults, antenna.CannotReach("far_height", math.Min(a, b), h, far))
@@ -234,7 +242,11 @@ func layDipole(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {
 			{Role: "radiator", From: feed, To: antenna.Point{0, 0, h - b}, Size: quantity.Metres(b)}}
 		return d, faults
 	}
-	left, right := end(a-tail, drop, -1), end(b-tail, drop, 1)
+	if math.Abs(second) > b-tail+1e-9 {
+		faults = append(faults, antenna.CannotReach(secondEnd, b, h, h-second))
+		second = math.Copysign(b-tail, second)
+	}
+	left, right := end(a-tail, drop, -1), end(b-tail, second, 1)
 	if s.Variant == "sloper" {
 		left = end(a, -drop, -1)
 		if left[2] < -0.01 {

@@ -34,13 +34,31 @@ func doublet() Family {
 			if s.Variant == "inverted-v" {
 				out = append(out, askApex)
 			}
+			out = append(out, askEnds()...)
 			out = append(append(out, askPole), askOwnLine(s)...)
 			return append(out, askLength("line_length", "Line", 60), entry.Field{ID: "balun", Label: "At its lower end", Kind: entry.Choice,
 				Options: []entry.Option{{ID: "4", Name: "a balun 4:1"}, {ID: "1", Name: "a balun 1:1"}, {ID: "none", Name: "straight into the tuner"}}},
 				askBearing)
 		},
-		plan: planDoublet, layout: layDoublet,
+		plan: planDoublet, layout: layDoublet, dangers: openLineDanger,
 	}
+}
+
+// secondEnd is the field of the height of the second leg's end, where the ends hang at different heights.
+const secondEnd = "far_height_2"
+
+// askEnds are the heights of the ends of two legs.
+func askEnds() []entry.Field {
+	first := askFar
+	first.Label = "First end up"
+	return []entry.Field{first, withHelp(askLength(secondEnd, "Second end up", highest), "where the ends hang at different heights")}
+}
+
+// openLineDanger is the caution of an antenna that is fed through open line.
+func openLineDanger(antenna.Shape, quantity.System) []antenna.Danger {
+	return []antenna.Danger{{Code: "open-line", Title: "The open line carries as much voltage as the antenna",
+		Text: "Keep it a hand's width away from metal and off the ground, do not coil it, and let nobody touch it while you send. In rain its " +
+			"loss rises."}}
 }
 
 // balunOf is by how much the balun at the line's lower end divides its impedance.

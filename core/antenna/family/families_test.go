@@ -924,3 +924,60 @@ func TestAHelixIsWoundOfTheWireAtHand(t *testing.T) {
 		t.Errorf("%v", f)
 	}
 }
+
+// The ends of a doublet may hang at different heights: each leg is as long as typed and ends where it was typed.
+func TestADoubletsEndsHangAtTheirOwnHeights(t *testing.T) {
+	p := wish(t, "doublet", "flat", map[string]string{"for": "7.1", "radiator": "10 m", "leg_b": "10 m", "feed_height": "8 m",
+		"far_height": "5 m", "far_height_2": "2.5 m"})
+	if antenna.HasError(p.Faults) {
+		t.Fatal(p.Faults)
+	}
+	var ends []float64
+	for _, l := range p.Drawing.Lines {
+		if l.Role == "radiator" {
+			ends = append(ends, l.To[2])
+			if math.Abs(l.Length()-10) > 1e-6 {
+				t.Errorf("a leg is %.3f m long", l.Length())
+			}
+		}
+	}
+	if len(ends) != 2 || math.Abs(ends[0]-5) > 1e-6 || math.Abs(ends[1]-2.5) > 1e-6 {
+		t.Errorf("ends at %v", ends)
+	}
+	short := Drawn(antenna.Form{Record: antenna.Request{Shape: antenna.Shape{Family: "doublet", Variant: "flat"}},
+		Typed: entry.Typed{Texts: map[string]string{"for": "28.4", "radiator": "2 m", "leg_b": "2 m", "feed_height": "8 m", "far_height_2": "1 m"}}})
+	if !strings.Contains(faultTexts(short.Faults), "reach") {
+		t.Errorf("a leg of 2 m from 8 m down to 1 m: %v", short.Faults)
+	}
+}
+
+// Every place of a J stands on one tape, and its two figures add up to the whole.
+func TestAJIsMeasuredAlongOneTape(t *testing.T) {
+	for _, variant := range []string{"roll-up", "upright"} {
+		p := wish(t, "j-pole", variant, map[string]string{"for": "28.4"})
+		var table antenna.Table
+		for _, x := range p.Tables {
+			if x.Title == "Along one tape" {
+				table = x
+			}
+		}
+		last, whole := -1.0, 0.0
+		for _, row := range table.Rows {
+			a, err := quantity.Typed(row[1], "m")
+			b, err2 := quantity.Typed(row[2], "m")
+			if err != nil || err2 != nil {
+				t.Fatal(row, err, err2)
+			}
+			if whole == 0 {
+				whole = b.M
+			}
+			if a.M <= last || math.Abs(a.M+b.M-whole) > 0.011 {
+				t.Errorf("%s: %v after %v, whole %v", variant, row, last, whole)
+			}
+			last = a.M
+		}
+		if len(table.Rows) < 4 {
+			t.Errorf("%s: %+v", variant, table)
+		}
+	}
+}

@@ -48,7 +48,7 @@ func jPole() Family {
 				entry.Field{ID: "gap", Label: "Gap", Kind: entry.Size, Unit: "mm", Max: 2},
 				askLength("feed_height", "Tap up", highest), askFar, askPole, askBearing}
 		},
-		plan: planJ, layout: layJ, hot: func(_ antenna.Shape, powerW float64) (string, float64) {
+		plan: planJ, layout: layJ, dangers: openLineDanger, hot: func(_ antenna.Shape, powerW float64) (string, float64) {
 			return "the open end of the matching section and the wire's far end", math.Sqrt(2 * powerW * EndResistance[1])
 		},
 	}
@@ -142,6 +142,7 @@ func planJ(r antenna.Request, w antenna.Wire, _ earth.Ground) antenna.Plan {
 	if p.Strips[0].MM > 270 {
 		p.Strips = nil
 	}
+	p.Tables = append(p.Tables, runningMeasure(r, s.Variant == "roll-up", stub, tap, gap, length))
 	p.Expect = fmt.Sprintf("50 ohm with an end of %.0f ohm; move the tap by a tenth when R is off, the radiator when the frequency is",
 		two(end))
 	p.Shape = s
@@ -151,6 +152,30 @@ func planJ(r antenna.Request, w antenna.Wire, _ earth.Ground) antenna.Plan {
 		school("match", "transformer 1:49", "0.3 to 1.5 dB in the core", "any harmonic band; small"),
 	}
 	return p
+}
+
+// runningMeasure lists every place of a J along one tape from the shorted end, and from its far end: each is measured twice, and both
+// add up to the whole.
+func runningMeasure(r antenna.Request, ribbon bool, stub, tap, gap, length float64) antenna.Table {
+	whole := stub + length
+	if ribbon {
+		whole += gap
+	}
+	t := antenna.Table{Title: "Along one tape", Columns: []string{"place", "from the short", "from the far end"},
+		Note: "Strip and mark the places before you cut. Measured from either end, the two figures of a place add up to " + say(r, whole) + "."}
+	add := func(place string, at float64) {
+		t.Rows = append(t.Rows, []string{place, fine(r, at), fine(r, whole-at)})
+	}
+	add("short, twisted and soldered", 0)
+	add("tap, both conductors stripped", tap)
+	if ribbon {
+		add("gap begins, one conductor cut", stub)
+		add("gap ends", stub+gap)
+	} else {
+		add("end of the section, joint to the radiator", stub)
+	}
+	add("far end, before the knot", whole)
+	return t
 }
 
 func layJ(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {

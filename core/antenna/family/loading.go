@@ -87,6 +87,18 @@ func loadedParts(s *antenna.Shape, p *antenna.Plan, henries float64) (antenna.Sh
 // LeastCoil is the inductance in henries below which a coil is bridged and the whip is drawn in instead: no tap is so near the end.
 const LeastCoil = 60e-9
 
+// AboveCoil is how far in metres the rod above a coil that is set is out, and how long what is below the coil is; ok is false without
+// such a rod.
+func (a Antenna) AboveCoil() (below, above float64, ok bool) {
+	above = a.M("whip")
+	return a.M("mast"), above, a.known && above > 0 && a.Electrics(a.FrequencyHz).Knob == "coil"
+}
+
+// WithAboveCoil is the shape with the rod above the coil so many metres out.
+func (a Antenna) WithAboveCoil(m float64) antenna.Shape {
+	return setLength(a.With("whip", quantity.Metres(m)), antenna.Radiator, a.M("mast")+m)
+}
+
 // upTo is a coil up to a tap.
 func upTo(c circuit.Coil, turns float64) circuit.Coil {
 	c.Turns, c.Length = turns, c.Winding()*turns/c.Turns

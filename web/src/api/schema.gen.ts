@@ -2218,7 +2218,7 @@ export interface components {
             allowances: components["schemas"]["Allowance"][];
             trim: components["schemas"]["Length"];
             cut: components["schemas"]["Length"];
-            /** @description Its length was typed */
+            /** @description Its length was typed, and it is used as it is. */
             at_hand?: boolean;
         };
         Wire: {
@@ -2378,6 +2378,11 @@ export interface components {
             wind?: string;
             /** Format: double */
             power_w?: number;
+            /**
+             * Format: double
+             * @description the SWR that is good enough for this antenna; 0 for its tuner's or the setting
+             */
+            good_swr?: number;
             setup_minutes?: number;
             confirmed?: string[];
             notes?: string;

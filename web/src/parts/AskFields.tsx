@@ -84,7 +84,7 @@ export function AskFields<T extends FieldValues>({
               form={form}
               name={name}
               label={label}
-              unit={f.kind === "size" ? "mm" : unit}
+              unit={f.kind === "size" ? (f.unit ?? "mm") : unit}
               help={help}
               autoComplete="off"
               {...shown}

@@ -41,9 +41,10 @@ export function Choose<T extends FieldValues>({ options, ...rest }: Props<T> & {
 
 /** A typed length as it is understood, in one's own units; nothing where it stands there so already. */
 function inOwn(typed: string, [metric = "", imperial = ""]: string[], unit: string): string {
-  const own = unit === "ft" ? imperial : metric;
+  const feet = unit === "ft" || unit === "in";
+  const own = feet ? imperial : metric;
   const bare = (t: string) => t.replace(/[.,]?0+(?=\s|$)/, "").replace(",", ".");
-  return own === typed || (unit !== "ft" && (/^[\d.,]+$/.test(typed) || bare(own) === bare(typed))) ? "" : own;
+  return own === typed || (!feet && (/^[\d.,]+$/.test(typed) || bare(own) === bare(typed))) ? "" : own;
 }
 
 /** A length as people type it, with what is understood of it below. */
@@ -63,7 +64,7 @@ export function LengthField<T extends FieldValues>({
     <Field
       {...rest}
       // Who thinks in metres types numbers; feet and inches and places need letters and marks.
-      inputMode={kind === "length" && unit !== "ft" ? "decimal" : "text"}
+      inputMode={kind === "length" && unit !== "ft" && unit !== "in" ? "decimal" : "text"}
       help={typed === "" ? help : trouble ? <span className="clay">{trouble}</span> : <span className="mono">{read || "\u00a0"}</span>}
     />
   );

@@ -42,7 +42,7 @@ export function Parts({ fields, clock, ...of }: Of & { fields: Asked[]; clock: n
         also={[hung, grounds.find((g) => g.id === v.ground)?.name.toLowerCase(), power, v.wind, v.notes].filter((x): x is string =>
           Boolean(x),
         )}
-        names={["power", "minutes", "at", "notes"]}
+        names={["power", "good", "minutes", "at", "notes"]}
       >
         <Choose
           form={form}
@@ -57,6 +57,13 @@ export function Parts({ fields, clock, ...of }: Of & { fields: Asked[]; clock: n
         <Metals form={form} unit={unit} />
         <Choose form={form} name="wind" label="Wind" options={winds.map((w) => [w, w || "not noted"])} />
         <Field form={form} name="power" label="Power, W" inputMode="decimal" />
+        <Field
+          form={form}
+          name="good"
+          label="Good enough up to SWR"
+          inputMode="decimal"
+          help="the tuner's limit, or your setting, if left empty"
+        />
         <Field
           form={form}
           name="minutes"

@@ -16,6 +16,7 @@ export type Form = {
   metals: { what: string; kind: string; distance: string; size: string }[];
   wind: string;
   power: string;
+  good: string;
   minutes: string;
   notes: string;
   reason: string;
@@ -44,6 +45,7 @@ export function toForm(b: Built, texts: Record<string, string>, imperial: boolea
     metals: [...(b.metal ?? []).map((x) => ({ what: x.what, kind: x.kind ?? "", distance: l(x.distance), size: l(x.size) })), noMetal],
     wind: b.wind ?? "",
     power: n(b.power_w ?? power),
+    good: n(b.good_swr),
     minutes: n(b.setup_minutes),
     notes: b.notes ?? "",
     reason: "",
@@ -73,7 +75,7 @@ export function toBuilt(v: Form, base: Built, unit: string, fields: Asked[]): Bu
     ...base,
     variant: v.variant,
     parts,
-    texts: { ...textsOf(fields, v.t), power_w: v.power, setup_minutes: v.minutes },
+    texts: { ...textsOf(fields, v.t), power_w: v.power, good_swr: v.good, setup_minutes: v.minutes },
     unit: unit as "m" | "ft",
     ground: v.ground || undefined,
     choke: v.choke ? { place: v.choke, distance: v.choke === "along" ? l(v.choke_distance) : undefined } : undefined,
@@ -103,6 +105,7 @@ const renamed: Record<string, string> = {
   "coax.type": "coax",
   "coax.length": "coax_length",
   power_w: "power",
+  good_swr: "good",
   setup_minutes: "minutes",
 };
 

@@ -70,12 +70,14 @@ type Piece struct {
 	AtHand     bool            `json:"at_hand,omitempty"`
 }
 
-// Table is several answers side by side: bands, lengths to choose from, settings.
+// Table is several answers side by side: bands, lengths to choose from, settings. Estimates are the columns by a closed form that the
+// forecast replaces once it is there.
 type Table struct {
-	Title   string     `json:"title"`
-	Columns []string   `json:"columns"`
-	Rows    [][]string `json:"rows"`
-	Note    string     `json:"note,omitempty"`
+	Title     string     `json:"title"`
+	Columns   []string   `json:"columns"`
+	Rows      [][]string `json:"rows"`
+	Note      string     `json:"note,omitempty"`
+	Estimates []int      `json:"estimates,omitempty"`
 }
 
 // School is one answer to a question on which practitioners disagree.

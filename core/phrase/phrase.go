@@ -21,6 +21,8 @@ type Figure struct {
 	Label string `json:"label"`
 	Value string `json:"value"`
 	Why   string `json:"why,omitempty"`
+	// Estimate says that it is a closed form's, and steps back once the forecast is there.
+	Estimate bool `json:"estimate,omitempty"`
 }
 
 // Count prints how many there are of a thing: "1 turn", "2 turns", "2.5 turns".

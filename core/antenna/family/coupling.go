@@ -112,7 +112,7 @@ func couplingFigures(r antenna.Request, s antenna.Shape, l Ring) []phrase.Figure
 			if ohms < 50 {
 				says = "lowest SWR %.1f; a larger one, or one nearer to the tube, for more"
 			}
-			out = append(out, figure("The radio sees on "+quantity.ToKHz(f)+" MHz", fmt.Sprintf("%.0f ohm", two(ohms)), fmt.Sprintf(says, swr)))
+			out = append(out, estimate("The radio sees on "+quantity.ToKHz(f)+" MHz", fmt.Sprintf("%.0f ohm", two(ohms)), fmt.Sprintf(says, swr)))
 		}
 		return out
 	}

@@ -101,7 +101,7 @@ func planDoublet(r antenna.Request, w antenna.Wire, _ earth.Ground) antenna.Plan
 	}
 	t := antenna.Table{Title: "At the lower end of the line", Columns: []string{"MHz", "at the wire", "at the line's end", through,
 		"line loses"},
-		Note: "Impedances are a first estimate within a factor of two; the tuner must stand both ways."}
+		Estimates: []int{1, 2, 3}, Note: "Impedances are a first estimate within a factor of two; the tuner must stand both ways."}
 	for _, f := range all {
 		zw := antenna.CentreFed(f, s.Total(), w)
 		z, left := line.InputZ(zw, f, length)

@@ -125,7 +125,7 @@ func (t tailed) sensitive(r antenna.Request, low, main, tail, full float64) phra
 // above says what coil and tail do on the band on which the main wire is a half-wave by itself.
 func (t tailed) above(p *antenna.Plan, high, tail float64) {
 	up := t.behind(high, tail)
-	p.Figures = append(p.Figures, figure("On "+quantity.ToKHz(high)+" MHz", fmt.Sprintf("%.0f ohm behind the main wire", two(up)),
+	p.Figures = append(p.Figures, estimate("On "+quantity.ToKHz(high)+" MHz", fmt.Sprintf("%.0f ohm behind the main wire", two(up)),
 		"the coil holds the tail off; the main wire is the half-wave there"))
 	if up < 1000 {
 		p.Faults = append(p.Faults, antenna.Say("coil_uh", "ask",

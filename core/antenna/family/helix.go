@@ -181,9 +181,9 @@ func planHelix(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 		figure("Turns", fmt.Sprintf("%.0f", turns), fmt.Sprintf("one every %s; trim by taking turns off the top", fine(r, pitch))),
 		figure("Wave on it", fmt.Sprintf("%.0f %% of light", 100*4*length.M/lambda),
 			"winding as a current sheet and a grid of wires, within about 4 %"),
-		figure("Radiation resistance", fmt.Sprintf("%.1f ohm", radiation), "(25.3 h/lambda)^2"),
-		figure("Wire and ground lose", fmt.Sprintf("%.1f and %.0f ohm", res, ground), ""),
-		figure("The antenna radiates", decibels(eff, hi), ""),
+		estimate("Radiation resistance", fmt.Sprintf("%.1f ohm", radiation), "(25.3 h/lambda)^2"),
+		estimate("Wire and ground lose", fmt.Sprintf("%.1f and %.0f ohm", res, ground), ""),
+		estimate("The antenna radiates", decibels(eff, hi), ""),
 	}
 	if n > 0 {
 		planTaps(r, &s, &p, turns, d, w)

@@ -100,8 +100,7 @@ func planJ(r antenna.Request, w antenna.Wire, _ earth.Ground) antenna.Plan {
 			fmt.Sprintf("matching section shorter by the line's velocity factor %.2f", line.VF)}}}
 	if !ok {
 		p.Faults = append(p.Faults, antenna.Say("line", "ask",
-			"%s cannot turn %.0f ohm quite into 50: SWR %.1f at best; a line of lower impedance can", line.Name, two(end),
-			antenna.SWR50(antenna.TapImpedance(line, r.FrequencyHz, complex(end, 0), m))))
+			"%s cannot turn %.0f ohm quite into 50; a line of lower impedance can", line.Name, two(end)))
 	}
 	length = settle(&p.Factor, s.Radiator().M, length)
 	s.Fill(antenna.Radiator, length)

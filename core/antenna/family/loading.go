@@ -122,7 +122,7 @@ func tapFor(c circuit.Coil, f, henries float64) (circuit.Coil, bool) {
 func settings(p *antenna.Plan, r antenna.Request, s *antenna.Shape, x antenna.Shortened, coil circuit.Coil, sides float64,
 	loss func(f float64) float64) {
 	t := antenna.Table{Title: "Taps by band", Columns: []string{"MHz", "coil", "turns", "tap at", "Q", "radiates, ohm", "efficiency"},
-		Note: "Tap from the end of the winding nearer the feed, the rest shorted or left open as you build it; a sliding contact stands at " +
+		Estimates: []int{5, 6}, Note: "Tap from the end of the winding nearer the feed, the rest shorted or left open as you build it; a sliding contact stands at " +
 			"the same place."}
 	strip := antenna.Strip{Title: "Taps of the coil", Edge: "the end of the winding nearer the feed", MM: coil.Winding() * 1000,
 		Marks: []antenna.Mark{}}
@@ -166,7 +166,7 @@ func settings(p *antenna.Plan, r antenna.Request, s *antenna.Shape, x antenna.Sh
 		if i == len(s.All())-1 {
 			power := antenna.Or(r.PowerW, 10)
 			_, volts := hotCoil(*s, power)
-			p.Figures = append(p.Figures, figure("Voltage across the coil", fmt.Sprintf("up to %.0f V peak", tens(volts)),
+			p.Figures = append(p.Figures, estimate("Voltage across the coil", fmt.Sprintf("up to %.0f V peak", tens(volts)),
 				fmt.Sprintf("%s on %s MHz, were nothing lost in the ground", quantity.Watts(power), quantity.ToKHz(f))))
 			// A longer whip above means a smaller coil and less loss: said with its figure.
 			longer := x

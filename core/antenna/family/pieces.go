@@ -89,6 +89,11 @@ func figure(label, value, why string) phrase.Figure {
 	return phrase.Figure{Label: label, Value: value, Why: why}
 }
 
+// estimate is a figure by a closed form that the forecast replaces once it is there.
+func estimate(label, value, why string) phrase.Figure {
+	return phrase.Figure{Label: label, Value: value, Why: why, Estimate: true}
+}
+
 // allow is wire that is cut but does not radiate as length.
 func allow(name string, length quantity.Length) antenna.Allowance {
 	return antenna.Allowance{Name: name, Length: length}

@@ -200,7 +200,7 @@ func planStick(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 			x.coil.L()*1e6, fine(r, x.coil.Winding()), fine(r, x.coil.Former), say(r, x.coil.WireLength()), two(q))),
 		figure("Whole stick", say(r, whole), fmt.Sprintf("%.0f %% of a quarter-wave", 100*whole*4*f/numeric.Light)),
 		x.sensitive(r),
-		figure("Radiates", fmt.Sprintf("%.1f of %.0f ohm", sides*rad, feed),
+		estimate("Radiates", fmt.Sprintf("%.1f of %.0f ohm", sides*rad, feed),
 			decibels(10*math.Log10(share*0.7), 10*math.Log10(math.Min(share*1.2, 0.99)))+", in coil and ground"),
 	}
 	p.Sentence = fmt.Sprintf("Slide the tip to %s for %s MHz.", say(r, x.tip), quantity.ToKHz(f))

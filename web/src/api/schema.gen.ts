@@ -2241,12 +2241,14 @@ export interface components {
             label: string;
             value: string;
             why?: string;
+            estimate?: boolean;
         };
         Table: {
             title: string;
             columns: string[];
             rows: string[][] | null;
             note?: string;
+            estimates?: number[];
         };
         School: {
             question: string;

@@ -20,6 +20,15 @@ export function Figures({ of }: { of: Schemas["Figure"][] }) {
   );
 }
 
+/** Leaves out what a closed form estimates and the forecast has by now. */
+export const withoutEstimates = (p: Schemas["Plan"]) => ({
+  figures: (p.figures ?? []).filter((f) => !f.estimate),
+  tables: (p.tables ?? []).map((t) => {
+    const shown = (_: string, column: number) => !(t.estimates ?? []).includes(column);
+    return { ...t, columns: t.columns.filter(shown), rows: (t.rows ?? []).map((r) => r.filter(shown)) };
+  }),
+});
+
 /** Several answers side by side, as core laid them out. */
 export function Tables({ of }: { of: Schemas["Table"][] }) {
   return of.map((t) => (

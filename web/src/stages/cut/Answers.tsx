@@ -2,7 +2,7 @@ import type { ReactNode } from "react";
 import type { Path, UseFormReturn } from "react-hook-form";
 import { type Schemas, useReference } from "../../api/client";
 import { slot } from "../../parts/AskFields";
-import { Figures, Schools, Strips, Tables } from "../../parts/Figures";
+import { Figures, Schools, Strips, Tables, withoutEstimates } from "../../parts/Figures";
 import { Fold } from "../../parts/Fold";
 import { Forecast } from "../../parts/Forecast";
 import type { Computing } from "../../parts/useComputed";
@@ -37,6 +37,8 @@ export function Answers({
 }) {
   const family = useReference().data?.families.find((f) => f.id === form.watch("family"));
   const imperial = unit === "ft";
+  const forecast = computed.current && computed.result?.forecast;
+  const shown = forecast ? withoutEstimates(p) : { figures: p.figures ?? [], tables: p.tables ?? [] };
   return (
     <div className="stack then">
       <BetterLengths of={lengths} onTake={(field, text) => form.setValue(slot(field) as Path<Form>, text, { shouldDirty: true })} />
@@ -47,8 +49,8 @@ export function Answers({
           </Fold>
         </div>
       )}
-      <Figures of={p.figures ?? []} />
-      <Tables of={p.tables ?? []} />
+      <Figures of={shown.figures} />
+      <Tables of={shown.tables} />
       <Strips of={p.strips ?? []} />
       <Why of={p}>
         <SolvedLengths of={lengths} imperial={imperial} used={(ready?.request.solved ?? []).length > 0} onUse={onUse} />

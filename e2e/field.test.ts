@@ -338,3 +338,23 @@ test("the ground changed on the outing after planning is said in Raise, and take
   const now = await (await fetch(`${app.url}/api/deployments/${uid(96)}`)).json();
   expect(now.revisions[0].built.ground).toBe("sea");
 });
+
+test("an existing wire of 16 m is planned as it is, and the better length stands beside it", async ({ page, app }) => {
+  await outing(app);
+  await page.goto(`${app.url}/o/${uid(1)}/cut`);
+  await pick(page, "any wire");
+  await page.getByLabel("For, MHz").fill("7.1 14.1 21.1");
+  const wire = page.getByLabel("Radiator, m");
+  await wire.fill("16");
+  const list = page.getByRole("region", { name: "Cut list" });
+  const row = list.getByRole("row", { name: /radiator/ });
+  await expect(row).toContainText("16.000 m");
+  await expect(row).toContainText("at hand, used as it is");
+  // What the solver finds stands beside it, and replaces nothing.
+  await expect(page.getByRole("status").filter({ hasText: "checking" })).toHaveCount(0, { timeout: 60_000 });
+  await expect(row).toContainText("16.000 m");
+  await expect(wire).toHaveValue("16");
+  await expect(headline(page)).toContainText("Use 1 radiator of 16.00 m");
+  await page.getByRole("button", { name: /^Keep .*raise it/ }).click();
+  await expect(page.getByLabel(/^Radiator/)).toHaveValue(/^16(\.0+)?( m)?$/);
+});

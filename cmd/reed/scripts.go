@@ -263,7 +263,7 @@ func adviseCase(ctx context.Context, c *call) error {
 		if err != nil {
 			return err
 		}
-		curve, err := r.curve()
+		curve, err := r.curve(subject.Region, b.All())
 		if err != nil {
 			return usagef("revisions.%d.readings: %w", i, err)
 		}
@@ -279,13 +279,13 @@ func adviseCase(ctx context.Context, c *call) error {
 }
 
 // curve is what was read: rows, or readings as people write them.
-func (r revisionCase) curve() (sweep.Curve, error) {
+func (r revisionCase) curve(region band.Region, wanted []float64) (sweep.Curve, error) {
 	if r.Role != "" && r.Role != sweep.Searched && r.Role != sweep.JustHere {
 		return sweep.Curve{}, usagef("role %q is not lowest or here", r.Role)
 	}
 	var s sweep.Sweep
 	if r.Text != "" {
-		p, err := exchange.ParseReadings(r.Text, nil)
+		p, err := exchange.ParseReadings(r.Text, exchange.ReadingOptions{Region: region, Wanted: wanted})
 		switch {
 		case err != nil:
 			return sweep.Curve{}, err

@@ -74,6 +74,7 @@ type Preview struct {
 	Counts   Counts        `json:"counts"`
 	Guesses  []Guess       `json:"guesses"`
 	Notes    []Note        `json:"notes"`
+	Echo     []string      `json:"echo,omitempty"` // typed lines as they were understood
 }
 
 // Counts says how many records or points a file has, and of the records how many would be added, are

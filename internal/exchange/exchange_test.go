@@ -408,7 +408,7 @@ func TestFilesThatCannotBeReadSayWhatWasExpected(t *testing.T) {
 }
 
 func TestTypedReadings(t *testing.T) {
-	p, err := ParseReadings("7.0 1.8\n7,1 1,3\n7200 2\n\nseven 1\n7.15 0.4\n7.1\n", nil)
+	p, err := ParseReadings("7.0 1.8\n7,1 1,3\n7200 2\n\nseven 1\n7.15 0.4\n7.1\n", ReadingOptions{})
 	if err != nil || len(p.Points) != 3 {
 		t.Fatalf("%v %+v", err, p)
 	}
@@ -417,7 +417,7 @@ func TestTypedReadings(t *testing.T) {
 			t.Errorf("%q is missing in %+v", want, p.Notes)
 		}
 	}
-	if _, err := ParseReadings("nothing here at all", nil); err == nil {
+	if _, err := ParseReadings("nothing here at all", ReadingOptions{}); err == nil {
 		t.Error("nonsense accepted")
 	}
 }
@@ -472,7 +472,7 @@ func TestReadingsAreTypedAsTheyAreShown(t *testing.T) {
 		{"7050 1.7\n7100 1,4\n14150 2.2", sweep.Magnitude, []float64{1.7, 1.4, 2.2}, "read as kHz"},
 		{"3.6 2.0\n3.65 40 10", sweep.Magnitude, []float64{2, 1.37}, "1 of 2 lines have R and X"},
 	} {
-		p, err := ParseReadings(c.text, nil)
+		p, err := ParseReadings(c.text, ReadingOptions{})
 		if err != nil || p.Sweep == nil || p.Sweep.Kind != c.kind || len(p.Points) != len(c.swr) {
 			t.Errorf("%q: %v %+v", c.text, err, p)
 			continue
@@ -488,7 +488,7 @@ func TestReadingsAreTypedAsTheyAreShown(t *testing.T) {
 	}
 	for text, says := range map[string]string{"7.1 -4 10": "R and X", "7.1 1.4 50 3 9": "5 words", "7.1 fifty 3": "R and X",
 		"70 1.4": "outside"} {
-		if _, err := ParseReadings(text, nil); err == nil || !strings.Contains(err.Error(), says) {
+		if _, err := ParseReadings(text, ReadingOptions{}); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("%q: %v", text, err)
 		}
 	}

@@ -15,47 +15,86 @@ import (
 	"reed/core/sweep"
 )
 
+// ReadingOptions say what typed readings are of: the band plan's region, the frequencies in hertz that the antenna was made for, and
+// answers: what a single reading of a band is, where its line does not say so, under "role" one of the roles.
+type ReadingOptions struct {
+	Region  band.Region
+	Wanted  []float64
+	Choices map[string]string
+}
+
+// everyBand is a line that is meant of all bands of the antenna.
+var everyBand = regexp.MustCompile(`(?i)\b(?:on|at)?\s*(?:every|each|all)\s+(?:the\s+)?bands?\b|\beverywhere\b`)
+
+// mostEchoed is how many lines are echoed.
+const mostEchoed = 60
+
+// withFrequencies lists a typed line once for each frequency that it is meant of: as it is where it names one, at all wanted
+// frequencies where it says so, and at the only wanted one where it is an SWR alone.
+func withFrequencies(line string, wanted []float64) []string {
+	if everyBand.MatchString(line) && len(wanted) > 0 {
+		rest := everyBand.ReplaceAllString(line, " ")
+		out := make([]string, 0, len(wanted))
+		for _, f := range wanted {
+			out = append(out, quantity.ToKHz(f)+" "+rest)
+		}
+		return out
+	}
+	if words := readingWords(line); len(words) == 1 && len(wanted) == 1 {
+		swr, err := strconv.ParseFloat(strings.Replace(strings.TrimPrefix(words[0], beyondScale), ",", ".", 1), 64)
+		if words[0] == beyondScale || err == nil && swr >= 1 && swr < leastMistyped/5 {
+			return []string{quantity.ToKHz(wanted[0]) + " " + words[0]}
+		}
+	}
+	return []string{line}
+}
+
 // ParseReadings reads readings typed by hand, one a line: frequency and SWR, frequency, R and X, or frequency, SWR, R and X. The
 // frequency is in MHz, or a band's name for the middle of the band. SWR is written as people write it: 1.3, 1.3:1, 1:1.3, SWR 1.3,
-// >10, over 10, 10+, inf, off the scale. Each line is echoed among the notes as it was understood where that is not plain. choices
-// answers what a single reading of a band is, where its line does not say so: under "role" one of the roles.
-func ParseReadings(text string, choices map[string]string) (*Preview, error) {
+// >10, over 10, 10+, inf, off the scale. Every line is echoed as it was understood.
+func ParseReadings(text string, o ReadingOptions) (*Preview, error) {
 	p := &Preview{Kind: "typed", Name: "typed readings", Encoding: "UTF-8", Guesses: []Guess{}, Notes: []Note{}}
+	o.Region = max(o.Region, 1)
 	var rows []row
 	var gamma []complex128
 	var known int
 	var lowest, over []float64
 	n := 0
-	for line := range strings.Lines(text) {
+	for text := range strings.Lines(text) {
 		n++
-		words := readingWords(line)
-		if len(words) == 0 {
-			continue
-		}
-		f, ok := p.typedFrequency(n, words[0])
-		if !ok {
-			continue
-		}
-		f = math.Round(f)
-		if len(words) == 2 {
-			if strings.HasPrefix(words[1], beyondScale) {
+		for _, line := range withFrequencies(text, o.Wanted) {
+			words := readingWords(line)
+			if len(words) == 0 {
+				continue
+			}
+			f, ok := p.typedFrequency(n, words[0], o.Region)
+			if !ok {
+				continue
+			}
+			f = math.Round(f)
+			beyond := len(words) == 2 && strings.HasPrefix(words[1], beyondScale)
+			if beyond {
 				over = append(over, f)
 			}
-			words[1] = p.typedSWR(n, f, words[1])
+			if len(words) == 2 {
+				words[1] = p.typedSWR(n, f, words[1])
+			}
+			isLowest := lowestWord.MatchString(strings.ToLower(line))
+			if isLowest {
+				lowest = append(lowest, f)
+			}
+			g, phase, field, err := typedReading(words[1:])
+			if err != nil {
+				p.note("error", n, 0, field, "%v", err)
+				continue
+			}
+			if phase {
+				known++
+			}
+			p.echo(f, g, phase, beyond, isLowest)
+			rows = append(rows, row{line: n, f: f, words: words})
+			gamma = append(gamma, g)
 		}
-		if lowestWord.MatchString(strings.ToLower(line)) {
-			lowest = append(lowest, f)
-		}
-		g, phase, field, err := typedReading(words[1:])
-		if err != nil {
-			p.note("error", n, 0, field, "%v", err)
-			continue
-		}
-		if phase {
-			known++
-		}
-		rows = append(rows, row{line: n, f: f, words: words})
-		gamma = append(gamma, g)
 	}
 	kind := sweep.Magnitude
 	switch known {
@@ -80,10 +119,29 @@ func ParseReadings(text string, choices map[string]string) (*Preview, error) {
 	}
 	if p.Sweep != nil {
 		p.Sweep.Lowest, p.Sweep.Over = lowest, over
-		p.askRole(choices["role"])
+		p.askRole(o)
 	}
 	p.count()
 	return p, nil
+}
+
+// echo adds a line as it was understood.
+func (p *Preview) echo(f float64, g complex128, phase, beyond, lowest bool) {
+	if len(p.Echo) >= mostEchoed {
+		return
+	}
+	swr := quantity.SWR(circuit.SWR(cmplx.Abs(g)))
+	text := fmt.Sprintf("%s MHz: SWR %s", quantity.MHz(f), swr)
+	switch {
+	case phase:
+		z := complex(sweep.Reference, 0) * (1 + g) / (1 - g)
+		text = fmt.Sprintf("%s MHz: R %.4g, X %.4g ohm, SWR %s", quantity.MHz(f), real(z), imag(z), swr)
+	case beyond:
+		text = fmt.Sprintf("%s MHz: SWR over %s", quantity.MHz(f), swr)
+	case lowest:
+		text += ", the lowest"
+	}
+	p.Echo = append(p.Echo, text)
 }
 
 // What a single reading of a band is, as it is asked.
@@ -94,15 +152,16 @@ const (
 )
 
 // askRole asks what single readings of a band are that are not said to be the lowest, and takes the answer.
-func (p *Preview) askRole(answer string) {
+func (p *Preview) askRole(o ReadingOptions) {
+	answer := o.Choices["role"]
 	alone := map[string][]float64{}
 	for _, f := range p.Sweep.F {
-		b := band.Nearest(1, f)
+		b := band.Nearest(o.Region, f)
 		alone[b.Name] = append(alone[b.Name], f)
 	}
 	var open []float64
 	var bands []string
-	for _, b := range band.All(1) {
+	for _, b := range band.All(o.Region) {
 		f := alone[b.Name]
 		if len(f) == 1 && !slices.Contains(p.Sweep.Lowest, f[0]) && !slices.Contains(p.Sweep.Over, f[0]) {
 			open, bands = append(open, f[0]), append(bands, band.Said(b.Name))
@@ -178,8 +237,8 @@ const (
 )
 
 // typedFrequency reads the frequency of a typed reading in megahertz, or in kilohertz where it cannot be anything else.
-func (p *Preview) typedFrequency(line int, word string) (hz float64, ok bool) {
-	if b, named := band.Named(1, strings.ToLower(word)); named {
+func (p *Preview) typedFrequency(line int, word string, region band.Region) (hz float64, ok bool) {
+	if b, named := band.Named(region, strings.ToLower(word)); named {
 		p.note("note", line, 0, "f", "%s read as %s MHz, the middle of the band", word, quantity.ToKHz(b.Centre()))
 		return b.Centre(), true
 	}

@@ -26,7 +26,7 @@ func TestReadingsAreUnderstoodAsPeopleWriteThem(t *testing.T) {
 		{"14.05 100", 14.05, 100, "is 1.00 meant?"}, {"14.05 130", 14.05, 130, "is 1.30 meant?"},
 	} {
 		t.Run(c.line, func(t *testing.T) {
-			p, err := ParseReadings(c.line, nil)
+			p, err := ParseReadings(c.line, ReadingOptions{})
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -52,16 +52,47 @@ func TestReadingsAreUnderstoodAsPeopleWriteThem(t *testing.T) {
 
 func TestReadingWithoutAFrequencyIsRefusedAtItsLine(t *testing.T) {
 	for _, line := range []string{"off the scale on every band", "SWR 2.6", "1.3:1", ">10"} {
-		if p, err := ParseReadings(line, nil); err == nil {
+		if p, err := ParseReadings(line, ReadingOptions{}); err == nil {
 			t.Errorf("%q is understood as %+v", line, p.Sweep)
 		}
+	}
+}
+
+// A line that is meant of every band is read once for each frequency that the antenna was made for, and an SWR alone where there is
+// one. Each line is echoed.
+func TestReadingsOfTheAntennasBandsAreEchoed(t *testing.T) {
+	three := ReadingOptions{Wanted: []float64{14.06e6, 10.12e6, 7.03e6}}
+	one := ReadingOptions{Wanted: []float64{14.06e6}}
+	for _, c := range []struct {
+		text string
+		of   ReadingOptions
+		echo []string
+	}{
+		{"off the scale on every band", three, []string{"14.060 MHz: SWR over 20", "10.120 MHz: SWR over 20", "7.030 MHz: SWR over 20"}},
+		{"SWR 3 everywhere", three, []string{"14.060 MHz: SWR 3.0", "10.120 MHz: SWR 3.0", "7.030 MHz: SWR 3.0"}},
+		{"2.6:1", one, []string{"14.060 MHz: SWR 2.6"}}, {">10", one, []string{"14.060 MHz: SWR over 10"}},
+		{"14.05 1.3\nlowest 1.2 at 14.1\n7.1 45 -12", one, []string{"14.050 MHz: SWR 1.3", "14.100 MHz: SWR 1.2, the lowest",
+			"7.100 MHz: R 45, X -12 ohm, SWR 1.3"}},
+		{"14.2 over 10", one, []string{"14.200 MHz: SWR over 10"}},
+	} {
+		p, err := ParseReadings(c.text, c.of)
+		if err != nil {
+			t.Errorf("%q: %v", c.text, err)
+			continue
+		}
+		if got := strings.Join(p.Echo, "; "); got != strings.Join(c.echo, "; ") {
+			t.Errorf("%q is echoed as %q", c.text, got)
+		}
+	}
+	if _, err := ParseReadings("2.6:1", three); err == nil {
+		t.Error("an SWR without a band is taken where there are three")
 	}
 }
 
 func FuzzReadings(f *testing.F) {
 	f.Add("14.05 1.3:1\n20m >10\n7.1 45 -12")
 	f.Fuzz(func(t *testing.T, text string) {
-		p, err := ParseReadings(text, nil)
+		p, err := ParseReadings(text, ReadingOptions{})
 		if err != nil {
 			return
 		}

@@ -709,6 +709,9 @@ type FileInput struct {
 	Name     string `json:"name"`
 	OutingId string `json:"outing_id,omitempty,omitzero"`
 
+	// RevisionId what typed readings are of
+	RevisionId string `json:"revision_id,omitempty,omitzero"`
+
 	// Typed readings typed by hand instead of a file
 	Typed string `json:"typed,omitempty,omitzero"`
 }

@@ -24,7 +24,11 @@ import (
 // readFile makes the preview of a file or of typed readings.
 func (s *Server) readFile(ctx context.Context, f FileInput) (*exchange.Preview, error) {
 	if f.Typed != "" {
-		p, err := exchange.ParseReadings(f.Typed, f.Choices)
+		o, err := s.readingOptions(ctx, f)
+		if err != nil {
+			return nil, err
+		}
+		p, err := exchange.ParseReadings(f.Typed, o)
 		var not *exchange.FileError
 		if errors.As(err, &not) {
 			return nil, &problem{status: http.StatusUnprocessableEntity, title: "These readings are not understood",
@@ -53,6 +57,23 @@ func (s *Server) readFile(ctx context.Context, f FileInput) (*exchange.Preview, 
 		p.MarkKnown(have)
 	}
 	return p, nil
+}
+
+// readingOptions say which antenna's readings were typed, and in which region.
+func (s *Server) readingOptions(ctx context.Context, f FileInput) (exchange.ReadingOptions, error) {
+	me, err := s.store.Me(ctx)
+	if err != nil {
+		return exchange.ReadingOptions{}, err
+	}
+	out := exchange.ReadingOptions{Region: me.Region, Choices: f.Choices}
+	if f.RevisionId != "" {
+		rev, err := s.store.Revision(ctx, f.RevisionId)
+		if err != nil && !errors.Is(err, store.ErrNotFound) {
+			return out, err
+		}
+		out.Wanted = rev.Built.All()
+	}
+	return out, nil
 }
 
 // homeOf is the place of an outing, nil where there is none.

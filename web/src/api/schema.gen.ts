@@ -3505,6 +3505,8 @@ export interface components {
                 [key: string]: string;
             };
             outing_id?: string;
+            /** @description what typed readings are of */
+            revision_id?: string;
         };
         SweepInput: {
             revision_id: string;
@@ -3783,6 +3785,8 @@ export interface components {
             counts: components["schemas"]["Counts"];
             guesses: components["schemas"]["Guess"][];
             notes: components["schemas"]["Note"][];
+            /** @description typed lines as they were understood */
+            echo?: string[];
         };
         Counts: {
             records: number;

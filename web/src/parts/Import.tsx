@@ -13,7 +13,7 @@ export async function base64(file: File): Promise<string> {
 export type FileInput = Schemas["FileInput"];
 
 /** The preview of an import: what would be added, what was guessed, what is odd, before anything is written. */
-export function useImport(outingId?: string) {
+export function useImport(outingId?: string, revisionId?: string) {
   const [input, setInput] = useState<FileInput>();
   const [preview, setPreview] = useState<Schemas["Preview"]>();
   const [trouble, setTrouble] = useState("");
@@ -40,7 +40,10 @@ export function useImport(outingId?: string) {
     await look({ name: file.name, content: await base64(file), outing_id: outingId });
   };
   const take = (answer: FileInput) => look({ ...answer, outing_id: outingId });
-  const read = useCallback((typed: string) => look({ name: "typed readings", typed, outing_id: outingId }), [look, outingId]);
+  const read = useCallback(
+    (typed: string) => look({ name: "typed readings", typed, outing_id: outingId, revision_id: revisionId }),
+    [look, outingId, revisionId],
+  );
   const choose = (code: string, choice: string) => input && look({ ...input, choices: { ...input.choices, [code]: choice } });
   const close = () => {
     setInput(undefined);

@@ -27,7 +27,7 @@ export function Attach({
   imperial: boolean;
   onDone: () => void;
 }) {
-  const file = useImport();
+  const file = useImport(undefined, revision.id);
   // What is typed is read off the radio's own meter; a file or an analyser may have been anywhere.
   const [byMeter, setByMeter] = useState(false);
   const [swept, setSwept] = useDraft<Where>(`where:${revision.id}`, "feed");
@@ -277,6 +277,13 @@ function Preview({
         </>
       ) : (
         <h2>These frequencies cannot be</h2>
+      )}
+      {(p.echo ?? []).length > 0 && (
+        <ul className="mono small echoed" aria-label="Read as">
+          {p.echo?.map((line) => (
+            <li key={line}>{line}</li>
+          ))}
+        </ul>
       )}
       <PreviewNotes of={p} choose={choose} />
       {p.sweep && !measured && <Picks legend="Measured" name="where" value={where} onChange={(x) => onWhere(x as Where)} options={ends} />}

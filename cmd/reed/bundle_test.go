@@ -17,10 +17,10 @@ func TestAnOutingGoesToAnotherNotebook(t *testing.T) {
 		t.Fatal(errs)
 	}
 	code, out, errs := reed(t, "merge", file, "--data", there)
-	if code != 0 || !strings.HasSuffix(out, ", 0 newer, 0 kept as they are, 0 reports\n") || strings.HasPrefix(out, "0 new") {
+	if code != 0 || !strings.Contains(out, " new.\nundo it with: reed merge --undo 1 ") {
 		t.Fatalf("%d %s %s", code, out, errs)
 	}
-	if code, out, _ := reed(t, "merge", file, "--data", there); code != 0 || !strings.HasPrefix(out, "0 new, 0 newer, ") {
+	if code, out, _ := reed(t, "merge", file, "--data", there); code != 0 || !strings.HasPrefix(out, "All of it is here already.") {
 		t.Errorf("again: %d %s", code, out)
 	}
 	_, one, _ := reed(t, "export", "--data", here, "--outing", "Gannet Spit")

@@ -64,9 +64,10 @@ func commands() []command {
 		{"advise", "-in FILE|-", "what to change after some raises given as JSON, and what may be the cause", adviseCase},
 		{"scout", "-in FILE|-", "what fits a site for a purpose, both given as JSON with bag and recipes", scoutSite},
 		{"weigh", "-in FILE|-", "which antenna was heard better, by slots and reports given as JSON, one a line", weighLines},
-		{"bundle", "FILE --data DIR --outing NAME",
+		{"bundle", "FILE --data DIR --outing NAME|--all",
 			"write an outing with its sweeps, log, runs and reports as one file for another notebook", bundleOuting},
-		{"merge", "FILE --data DIR", "bring in such a file; twice changes nothing", mergeBundle},
+		{"merge", "FILE --data DIR [--preview] | --undo NUMBER --data DIR",
+			"merge such a file: changes are joined, conflicts listed; twice changes nothing", mergeBundle},
 		{"backup", "--data DIR FILE", "write a copy, also while the server runs", backup},
 		{"restore", "--data DIR FILE", "replace everything by a verified backup, also while the server runs", restore},
 		{"version", "", "print the version", func(_ context.Context, c *call) error {

@@ -6,14 +6,18 @@ import (
 	"archive/zip"
 	"bufio"
 	"bytes"
+	"cmp"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"path"
+	"slices"
 	"strings"
 
 	"reed/core/deployment"
+	"reed/core/lineage"
 	"reed/core/onair"
 	"reed/internal/exchange"
 	"reed/internal/store"
@@ -22,13 +26,13 @@ import (
 // The form of a bundle.
 const (
 	Format  = "itinerant-reed-bundle"
-	Version = 1
+	Version = 2 // the first form had of each thing only its last version
 )
 
-// Bounds of what is read, in bytes: a small file may unpack to a large one.
+// Bounds of what is read, in bytes as unpacked and whatever the file says of itself: a small file may unpack to a large one.
 const (
-	mostPacked = 512 << 20
-	mostLine   = 64 << 20
+	mostUnpacked = 160 << 20
+	mostLine     = 8 << 20
 )
 
 // About stands in about.json.
@@ -39,44 +43,46 @@ type About struct {
 	Outings []string `json:"outings"`
 }
 
-// entry is a thing with the name of the file that stands beside it.
-type entry struct {
-	store.Entry
-	File string `json:"file,omitempty"`
+// line is one version of a thing, as versions.jsonl has it. The file beside it is named by its hash.
+type line struct {
+	Kind string `json:"kind"`
+	ID   string `json:"id"`
+	Form int    `json:"form"`
+	lineage.Version
 }
 
-// Write writes outings. The same outings are the same bytes.
+// earlier is a thing as the first form has it.
+type earlier struct {
+	Kind    string          `json:"kind"`
+	ID      string          `json:"id"`
+	Deleted bool            `json:"deleted,omitempty"`
+	Form    int             `json:"form"`
+	Doc     json.RawMessage `json:"doc"`
+	File    string          `json:"file,omitempty"`
+}
+
+func fileName(hash string) string { return path.Join("files", hash) }
+
+// Write writes a bundle. The same things are the same bytes.
 func Write(w io.Writer, owner exchange.Owner, b store.Bundle) error {
 	z := zip.NewWriter(w)
 	about := About{Format: Format, Version: Version, Call: owner.Call, Outings: []string{}}
 	var contacts []onair.Contact
 	files := map[string][]byte{}
-	var names []string
-	var things bytes.Buffer
-	put := json.NewEncoder(&things)
-	for _, e := range b.Entries {
-		x := entry{Entry: e}
-		switch e.Kind {
-		case "outing":
-			var o store.Outing
-			if err := json.Unmarshal(e.Doc, &o); err != nil {
+	var versions bytes.Buffer
+	put := json.NewEncoder(&versions)
+	for _, t := range b.Things {
+		list := slices.Clone(t.Versions)
+		slices.SortFunc(list, func(a, b store.Written) int { return cmp.Or(cmp.Compare(a.At, b.At), strings.Compare(a.ID, b.ID)) })
+		for _, v := range list {
+			if v.File != "" {
+				files[v.File] = v.Data
+			}
+			if err := put.Encode(line{t.Kind, t.ID, v.Form, v.Version}); err != nil {
 				return err
 			}
-			about.Outings = append(about.Outings, o.Name+", "+o.Date)
-		case "contact":
-			var c onair.Contact
-			if err := json.Unmarshal(e.Doc, &c); err != nil {
-				return err
-			}
-			if !e.Deleted {
-				contacts = append(contacts, c)
-			}
 		}
-		if len(e.File) > 0 {
-			x.File = path.Join("files", e.Kind+"-"+e.ID)
-			files[x.File], names = e.File, append(names, x.File)
-		}
-		if err := put.Encode(x); err != nil {
+		if err := about.name(t, &contacts); err != nil {
 			return err
 		}
 	}
@@ -99,18 +105,47 @@ func Write(w io.Writer, owner exchange.Owner, b store.Bundle) error {
 	for _, f := range []struct {
 		name string
 		text []byte
-	}{{"about.json", head}, {"things.jsonl", things.Bytes()}, {"revisions.jsonl", revisions}, {"reports.jsonl", reports},
+	}{{"about.json", head}, {"versions.jsonl", versions.Bytes()}, {"revisions.jsonl", revisions}, {"reports.jsonl", reports},
 		{"log.adi", []byte(log.String())}} {
 		if err := add(z, f.name, f.text); err != nil {
 			return err
 		}
 	}
-	for _, name := range names {
-		if err := add(z, name, files[name]); err != nil {
+	for _, hash := range slices.Sorted(maps.Keys(files)) {
+		if err := add(z, fileName(hash), files[hash]); err != nil {
 			return err
 		}
 	}
 	return z.Close()
+}
+
+// name lists an outing by its name, and gathers a contact for the log that other programs read.
+func (a *About) name(t store.Thing, contacts *[]onair.Contact) error {
+	if len(t.Versions) == 0 || t.Kind != "outing" && t.Kind != "contact" {
+		return nil
+	}
+	versions := make([]lineage.Version, len(t.Versions))
+	for i, v := range t.Versions {
+		versions[i] = v.Version
+	}
+	shown := lineage.Settle(versions, lineage.Rules{})
+	if shown.Deleted {
+		return nil
+	}
+	if t.Kind == "contact" {
+		var c onair.Contact
+		if err := json.Unmarshal(shown.Doc, &c); err != nil {
+			return err
+		}
+		*contacts = append(*contacts, c)
+		return nil
+	}
+	var o store.Outing
+	if err := json.Unmarshal(shown.Doc, &o); err != nil {
+		return err
+	}
+	a.Outings = append(a.Outings, o.Name+", "+o.Date)
+	return nil
 }
 
 func add(z *zip.Writer, name string, text []byte) error {
@@ -133,94 +168,176 @@ func lines[T any](list []T) ([]byte, error) {
 	return b.Bytes(), nil
 }
 
+// reader reads the parts of a bundle, and counts what it unpacks.
+type reader struct {
+	of     map[string]*zip.File
+	left   int64
+	hashed map[string][]byte // files that were read already: one that is named often is unpacked once
+}
+
 // Read reads a bundle; what stands in the file beside it is left.
 func Read(text []byte) (about About, out store.Bundle, err error) {
 	z, err := zip.NewReader(bytes.NewReader(text), int64(len(text)))
 	if err != nil {
 		return about, out, fmt.Errorf("this is no bundle: %w", err)
 	}
-	total := uint64(0)
-	of := map[string]*zip.File{}
+	r := reader{of: map[string]*zip.File{}, left: mostUnpacked, hashed: map[string][]byte{}}
 	for _, f := range z.File {
-		if total += f.UncompressedSize64; total > mostPacked {
-			return about, out, fmt.Errorf("this bundle holds more than %d MB", mostPacked>>20)
-		}
-		of[f.Name] = f
+		r.of[f.Name] = f
 	}
-	if err := each(of, "about.json", func(line []byte) error { return json.Unmarshal(line, &about) }, true); err != nil {
+	head, err := r.whole("about.json")
+	if err != nil {
 		return about, out, err
+	}
+	if err := json.Unmarshal(head, &about); err != nil {
+		return about, out, fmt.Errorf("about.json: %w", err)
 	}
 	switch {
 	case about.Format != Format:
 		return about, out, fmt.Errorf("this is no bundle: its format is %q", about.Format)
-	case about.Version != Version:
-		return about, out, fmt.Errorf("this bundle is of version %d; known here is %d", about.Version, Version)
+	case about.Version == 1:
+		err = r.earlier(&out)
+	case about.Version == Version:
+		err = r.versions(&out)
+	default:
+		err = fmt.Errorf("this bundle is of version %d; known here are 1 to %d", about.Version, Version)
 	}
-	if err := each(of, "things.jsonl", func(line []byte) (err error) {
-		var x entry
-		if err := json.Unmarshal(line, &x); err != nil {
-			return err
-		}
-		if x.File != "" {
-			if x.Entry.File, err = whole(of, x.File); err != nil {
-				return err
-			}
-		}
-		out.Entries = append(out.Entries, x.Entry)
-		return nil
-	}, false); err != nil {
+	if err != nil {
 		return about, out, err
 	}
-	if err := each(of, "revisions.jsonl", func(line []byte) error {
-		var r deployment.Revision
-		err := json.Unmarshal(line, &r)
-		out.Revisions = append(out.Revisions, r)
+	if err := r.each("revisions.jsonl", func(text []byte) error {
+		var v deployment.Revision
+		err := json.Unmarshal(text, &v)
+		out.Revisions = append(out.Revisions, v)
 		return err
-	}, false); err != nil {
+	}); err != nil {
 		return about, out, err
 	}
-	err = each(of, "reports.jsonl", func(line []byte) error {
-		var r onair.Report
-		err := json.Unmarshal(line, &r)
-		out.Reports = append(out.Reports, r)
+	err = r.each("reports.jsonl", func(text []byte) error {
+		var v onair.Report
+		err := json.Unmarshal(text, &v)
+		out.Reports = append(out.Reports, v)
 		return err
-	}, false)
+	})
 	return about, out, err
 }
 
-// errMissing says that a part of a bundle is not there.
-var errMissing = errors.New("it is not in the bundle")
+// versions reads the things of a bundle with all their versions.
+func (r *reader) versions(out *store.Bundle) error {
+	at := map[string]int{}
+	return r.each("versions.jsonl", func(text []byte) error {
+		var x line
+		if err := json.Unmarshal(text, &x); err != nil {
+			return err
+		}
+		w := store.Written{Version: x.Version, Form: x.Form}
+		if x.File != "" {
+			var err error
+			if w.Data, err = r.file(fileName(x.File)); err != nil {
+				return err
+			}
+		}
+		key := x.Kind + " " + x.ID
+		i, seen := at[key]
+		if !seen {
+			i = len(out.Things)
+			at[key] = i
+			out.Things = append(out.Things, store.Thing{Kind: x.Kind, ID: x.ID})
+		}
+		out.Things[i].Versions = append(out.Things[i].Versions, w)
+		return nil
+	})
+}
 
-func whole(of map[string]*zip.File, name string) ([]byte, error) {
-	f, ok := of[name]
+// earlier reads a bundle of the first form: the one version of each thing is made from none that is known.
+func (r *reader) earlier(out *store.Bundle) error {
+	return r.each("things.jsonl", func(text []byte) error {
+		var x earlier
+		if err := json.Unmarshal(text, &x); err != nil {
+			return err
+		}
+		w := store.Written{Version: lineage.Version{Deleted: x.Deleted, Doc: x.Doc}, Form: x.Form}
+		if x.File != "" {
+			var err error
+			if w.Data, err = r.file(x.File); err != nil {
+				return err
+			}
+		}
+		w.File = lineage.Hash(w.Data)
+		w.ID = lineage.Identify(w.Version)
+		out.Things = append(out.Things, store.Thing{Kind: x.Kind, ID: x.ID, Versions: []store.Written{w}})
+		return nil
+	})
+}
+
+// errMissing says that a part of a bundle is not there, errTooLarge that it unpacks to more than is read.
+var (
+	errMissing  = errors.New("it is not in the bundle")
+	errTooLarge = fmt.Errorf("this bundle holds more than %d MB", mostUnpacked>>20)
+)
+
+// open opens a part; what is read of it counts.
+func (r *reader) open(name string) (io.ReadCloser, error) {
+	f, ok := r.of[name]
 	if !ok {
 		return nil, fmt.Errorf("%s: %w", name, errMissing)
 	}
-	r, err := f.Open()
+	in, err := f.Open()
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", name, err)
 	}
-	defer r.Close()
-	text, err := io.ReadAll(io.LimitReader(r, mostPacked))
+	return counted{in, r}, nil
+}
+
+// counted counts what is read, up to what is left.
+type counted struct {
+	io.ReadCloser
+	of *reader
+}
+
+func (c counted) Read(p []byte) (int, error) {
+	if c.of.left <= 0 {
+		return 0, errTooLarge
+	}
+	if int64(len(p)) > c.of.left {
+		p = p[:c.of.left]
+	}
+	n, err := c.ReadCloser.Read(p)
+	c.of.left -= int64(n)
+	return n, err
+}
+
+func (r *reader) whole(name string) ([]byte, error) {
+	in, err := r.open(name)
+	if err != nil {
+		return nil, err
+	}
+	defer in.Close()
+	text, err := io.ReadAll(in)
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", name, err)
 	}
 	return text, nil
 }
 
-// each goes through the lines of a part, or takes it whole.
-func each(of map[string]*zip.File, name string, take func(line []byte) error, asOne bool) error {
-	text, err := whole(of, name)
+// file is a file beside a thing, unpacked once however often it is named.
+func (r *reader) file(name string) ([]byte, error) {
+	if have, ok := r.hashed[name]; ok {
+		return have, nil
+	}
+	text, err := r.whole(name)
+	r.hashed[name] = text
+	return text, err
+}
+
+// each goes through the lines of a part.
+func (r *reader) each(name string, take func(text []byte) error) error {
+	in, err := r.open(name)
 	if err != nil {
 		return err
 	}
-	if asOne {
-		if err := take(text); err != nil {
-			return fmt.Errorf("%s: %w", name, err)
-		}
-		return nil
-	}
-	s := bufio.NewScanner(bytes.NewReader(text))
+	defer in.Close()
+	s := bufio.NewScanner(in)
 	s.Buffer(nil, mostLine)
 	for n := 1; s.Scan(); n++ {
 		if len(bytes.TrimSpace(s.Bytes())) == 0 {

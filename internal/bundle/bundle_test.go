@@ -12,7 +12,10 @@ import (
 	"reed/core/antenna"
 	"reed/core/antenna/family"
 	"reed/core/deployment"
+	"reed/core/kit"
+	"reed/core/marks"
 	"reed/core/onair"
+	"reed/core/site"
 	"reed/core/sweep"
 	"reed/internal/exchange"
 	"reed/internal/store"
@@ -102,19 +105,19 @@ func merged(t *testing.T, s *store.Store, text []byte) store.Merged {
 	if err != nil {
 		t.Fatal(err)
 	}
-	return must[store.Merged](t)(s.Merge(ctx, b))
+	return must[store.Merged](t)(s.Merge(ctx, b, "", false))
 }
 
 func TestABundleGoesThereAndBackExactly(t *testing.T) {
 	here, there := filled(t), opened(t)
 	text := written(t, here)
-	if m := merged(t, there, text); m.New != 13 || m.Newer+m.Kept != 0 || m.Reports != 6 {
+	if m := merged(t, there, text); m.Counts[store.ChangeNew] != 13 || m.Total() != 19 || m.Reports != 6 {
 		t.Errorf("%+v", m)
 	}
 	if again := written(t, there); !bytes.Equal(again, text) {
 		t.Error("what comes back is not what went there")
 	}
-	if m := merged(t, there, text); m.New+m.Newer+m.Reports != 0 || m.Kept != 13 {
+	if m := merged(t, there, text); m.Total() != 0 || m.ID != 0 || m.Says() != "All of it is here already." {
 		t.Errorf("twice is not once: %+v", m)
 	}
 	if p, _, err := there.Progress(ctx, must[store.Outing](t)(there.Outing(ctx, "o")), noon); err != nil || p.Counted != 5 {
@@ -177,7 +180,12 @@ func TestBundlesMergeToTheSameInEveryOrder(t *testing.T) {
 			if len(b.Revisions) != 5 || len(b.Reports) != 15 {
 				t.Errorf("%d revisions, %d reports", len(b.Revisions), len(b.Reports))
 			}
-			if c := must[onair.Contact](t)(s.Contact(ctx, "c0")); c.Name != "of 2, 2" || c.Version != 4 {
+			// The name was changed on all sides, the note's text too: both are conflicts, and the one written last is shown.
+			list := must[[]store.ConflictOf](t)(s.Conflicts(ctx))
+			if len(list) != 2 || list[0].ID != "c0" || list[0].Fields[0].Path != "/name" || list[1].ID != "n" || len(list[1].Fields[0].Values) != 3 {
+				t.Errorf("%+v", list)
+			}
+			if c := must[onair.Contact](t)(s.Contact(ctx, "c0")); !strings.HasPrefix(c.Name, "of ") {
 				t.Errorf("%+v", c)
 			}
 			if c := must[onair.Contact](t)(s.Contact(ctx, "c4")); !c.Deleted {
@@ -209,6 +217,7 @@ func TestABrokenBundleChangesNothing(t *testing.T) {
 		return b.Bytes()
 	}
 	about := `{"format":"itinerant-reed-bundle","version":1}`
+	second := `{"format":"itinerant-reed-bundle","version":2}`
 	for says, bad := range map[string][]byte{
 		"no bundle":            []byte("PK nothing"),
 		"not in the bundle":    pack(map[string]string{"x": "y"}),
@@ -217,7 +226,8 @@ func TestABrokenBundleChangesNothing(t *testing.T) {
 		"things.jsonl, line 1": pack(map[string]string{"about.json": about, "things.jsonl": "{"}),
 		"files/gone: it is not in the": pack(map[string]string{"about.json": about,
 			"things.jsonl": `{"kind":"sweep","id":"s","file":"files/gone"}`}),
-		"zip": text[:len(text)/2],
+		"versions.jsonl, line 1": pack(map[string]string{"about.json": second, "versions.jsonl": "{"}),
+		"zip":                    text[:len(text)/2],
 	} {
 		if _, _, err := Read(bad); err == nil || !strings.Contains(err.Error(), says) {
 			t.Errorf("want %q: %v", says, err)
@@ -229,19 +239,124 @@ func TestABrokenBundleChangesNothing(t *testing.T) {
 		t.Fatal(err)
 	}
 	for what, change := range map[string]func(*store.Bundle){
-		"a form of the future": func(b *store.Bundle) { b.Entries[0].Form = 99 },
-		"another kind":         func(b *store.Bundle) { b.Entries[0].Kind = "operator" },
-		"no document":          func(b *store.Bundle) { b.Entries[2].Doc = []byte(`"x"`) },
-		"an outing is missing": func(b *store.Bundle) { b.Entries = b.Entries[1:] },
+		"a form of the future": func(b *store.Bundle) { b.Things[0].Versions[0].Form = 99 },
+		"another kind":         func(b *store.Bundle) { b.Things[0].Kind = "operator" },
+		"no document":          func(b *store.Bundle) { b.Things[2].Versions[0].Doc = []byte(`"x"`) },
+		"another text than its hash says": func(b *store.Bundle) {
+			b.Things[0].Versions[0].Doc = bytes.Replace(b.Things[0].Versions[0].Doc, []byte("Gannet"), []byte("Heron"), 1)
+		},
+		"an outing is missing": func(b *store.Bundle) { b.Things = b.Things[1:] },
+		"bad reports":          func(b *store.Bundle) { b.Reports[0].ID = "x" },
 	} {
 		x := b
-		x.Entries = append([]store.Entry(nil), b.Entries...)
+		x.Things, x.Reports = nil, append([]onair.Report(nil), b.Reports...)
+		for _, t := range b.Things {
+			t.Versions = append([]store.Written(nil), t.Versions...)
+			x.Things = append(x.Things, t)
+		}
 		change(&x)
-		if _, err := s.Merge(ctx, x); err == nil {
+		if _, err := s.Merge(ctx, x, "", false); err == nil {
 			t.Errorf("%s is taken", what)
 		}
 		if list, err := s.Outings(ctx); err != nil || len(list) > 0 {
 			t.Errorf("%s left %d outings", what, len(list))
 		}
+	}
+}
+
+// A bundle of the first form is read: each thing with the one version that it has.
+func TestABundleOfTheFirstFormIsRead(t *testing.T) {
+	var b bytes.Buffer
+	z := zip.NewWriter(&b)
+	for name, text := range map[string]string{"about.json": `{"format":"itinerant-reed-bundle","version":1,"call":"Q1REED"}`,
+		"things.jsonl": `{"kind":"outing","id":"o","version":3,"form":1,"doc":{"id":"o","name":"Gannet Spit","date":"2026-05-16","version":0}}` + "\n" +
+			`{"kind":"contact","id":"c","version":1,"form":1,"doc":{"id":"c","outing_id":"o","call":"Q2TAV","at":"2026-05-16T12:00:00Z","seconds":false,"version":0}}` +
+			"\n", "revisions.jsonl": "", "reports.jsonl": "", "log.adi": ""} {
+		if err := add(z, name, []byte(text)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := z.Close(); err != nil {
+		t.Fatal(err)
+	}
+	s := opened(t)
+	if m := merged(t, s, b.Bytes()); m.Counts[store.ChangeNew] != 2 {
+		t.Errorf("%+v", m)
+	}
+	if c := must[onair.Contact](t)(s.Contact(ctx, "c")); c.Call != "Q2TAV" {
+		t.Errorf("%+v", c)
+	}
+}
+
+// What a small file unpacks to is bounded by what is really read: a file that is named often is read once, and what is too much ends it.
+func TestAHostileBundleIsBounded(t *testing.T) {
+	pack := func(parts map[string][]byte) []byte {
+		var b bytes.Buffer
+		z := zip.NewWriter(&b)
+		for name, text := range parts {
+			if err := add(z, name, text); err != nil {
+				t.Fatal(err)
+			}
+		}
+		if err := z.Close(); err != nil {
+			t.Fatal(err)
+		}
+		return b.Bytes()
+	}
+	about := []byte(`{"format":"itinerant-reed-bundle","version":2}`)
+	hash := strings.Repeat("a", 64)
+	big := bytes.Repeat([]byte("x"), 8<<20)
+	var many bytes.Buffer
+	for i := range 300 {
+		fmt.Fprintf(&many, `{"kind":"photo","id":"p%d","form":1,"vid":"v%d","file":%q,"doc":{"id":"p%d"}}`+"\n", i, i, hash, i)
+	}
+	_, out, err := Read(pack(map[string][]byte{"about.json": about, "versions.jsonl": many.Bytes(), "revisions.jsonl": nil, "reports.jsonl": nil,
+		"files/" + hash: big}))
+	if err != nil || len(out.Things) != 300 || &out.Things[0].Versions[0].Data[0] != &out.Things[299].Versions[0].Data[0] {
+		t.Errorf("%d things, %v", len(out.Things), err)
+	}
+	if _, err := opened(t).Merge(ctx, out, "", false); err == nil {
+		t.Error("files that are not what their hash says are taken")
+	}
+	huge := bytes.Repeat([]byte("\n"), mostUnpacked+1)
+	if _, _, err := Read(pack(map[string][]byte{"about.json": about, "versions.jsonl": huge, "revisions.jsonl": nil, "reports.jsonl": nil})); err == nil ||
+		!strings.Contains(err.Error(), "more than") {
+		t.Errorf("%v", err)
+	}
+}
+
+// What an outing needs goes with it: its site, the parts that its set-ups name, its scheme's rule and its marks.
+func TestABundleHasWhatItsOutingNeeds(t *testing.T) {
+	s := filled(t)
+	must[site.Site](t)(s.PutSite(ctx, site.Site{ID: "spit", Name: "Gannet Spit", Lines: []string{"power line 40 m north"}}, 0))
+	o := must[store.Outing](t)(s.Outing(ctx, "o"))
+	o.Site = "spit"
+	must[store.Outing](t)(s.PutOuting(ctx, o, o.Version))
+	for _, id := range []string{"choke-1", "not-used"} {
+		must[kit.Part](t)(s.PutPart(ctx, kit.Part{ID: id, Kind: "choke", Name: id}, 0))
+	}
+	r := must[deployment.Revision](t)(s.Revision(ctx, "rd0"))
+	r.ID, r.Built.Parts = "r2", map[string]string{"choke": "choke-1"}
+	must[deployment.Revision](t)(s.AddRevision(ctx, r))
+	must[marks.Set](t)(s.PutMarks(ctx, marks.Set{ID: "m", Name: "coil", DeploymentID: "d0", Marks: []marks.Mark{}}, 0))
+	there := opened(t)
+	merged(t, there, written(t, s))
+	if list := must[[]site.Site](t)(there.Sites(ctx)); len(list) != 1 || len(list[0].Lines) != 1 {
+		t.Errorf("%+v", list)
+	}
+	if list := must[[]kit.Part](t)(there.Bag(ctx)); len(list) != 1 || list[0].ID != "choke-1" {
+		t.Errorf("%+v", list)
+	}
+	if m := must[marks.Set](t)(there.MarksSet(ctx, "m")); m.Name != "coil" {
+		t.Errorf("%+v", m)
+	}
+	// The whole notebook has what no outing names, too.
+	var all bytes.Buffer
+	if err := Write(&all, owner, must[store.Bundle](t)(s.Bundle(ctx, ""))); err != nil {
+		t.Fatal(err)
+	}
+	merged(t, there, all.Bytes())
+	if list := must[[]kit.Part](t)(there.Bag(ctx)); len(list) != 2 {
+		t.Errorf("%+v", list)
 	}
 }

@@ -1029,11 +1029,29 @@ type MeForm struct {
 // Measure defines model for Measure.
 type Measure = antenna.Measure
 
+// MergeConflict defines model for MergeConflict.
+type MergeConflict struct {
+	Fields []struct {
+		Label string `json:"label"`
+		Path  string `json:"path"`
+
+		// Values the last is the one that is shown now
+		Values []string `json:"values"`
+	} `json:"fields"`
+	Id      string `json:"id"`
+	Kind    string `json:"kind"`
+	Label   string `json:"label"`
+	Version int    `json:"version"`
+}
+
 // MergedBundle defines model for MergedBundle.
 type MergedBundle struct {
 	Merged  store.Merged `json:"merged"`
 	Outings []string     `json:"outings"`
-	Says    string       `json:"says"`
+
+	// Preview nothing was changed
+	Preview bool   `json:"preview"`
+	Says    string `json:"says"`
 }
 
 // Metal defines model for Metal.
@@ -1889,11 +1907,21 @@ type GetBulletinParams struct {
 type MergeBundleJSONBody struct {
 	Content []byte `json:"content"`
 	Name    string `json:"name"`
+
+	// Preview list what would come in, and change nothing
+	Preview bool `json:"preview,omitempty,omitzero"`
 }
 
 // GetComputationParams defines parameters for GetComputation.
 type GetComputationParams struct {
 	WaitMs int `form:"wait_ms,omitempty" json:"wait_ms,omitempty,omitzero"`
+}
+
+// DecideConflictJSONBody defines parameters for DecideConflict.
+type DecideConflictJSONBody struct {
+	// Choice by path, which of the values stays
+	Choice map[string]int `json:"choice"`
+	From   int            `json:"from"`
 }
 
 // PutContactParams defines parameters for PutContact.
@@ -2214,6 +2242,9 @@ type ComputeTrimJSONRequestBody = TrimQuestion
 // ComputeVelocityJSONRequestBody defines body for ComputeVelocity for application/json ContentType.
 type ComputeVelocityJSONRequestBody = PartQuestion
 
+// DecideConflictJSONRequestBody defines body for DecideConflict for application/json ContentType.
+type DecideConflictJSONRequestBody DecideConflictJSONBody
+
 // PutContactJSONRequestBody defines body for PutContact for application/json ContentType.
 type PutContactJSONRequestBody = ContactInput
 
@@ -2322,6 +2353,9 @@ type ServerInterface interface {
 	// (GET /api/bulletin)
 	GetBulletin(ctx *echo.Context, params GetBulletinParams) error
 
+	// (GET /api/bundle.zip)
+	ExportNotebook(ctx *echo.Context) error
+
 	// (POST /api/bundles)
 	MergeBundle(ctx *echo.Context) error
 
@@ -2372,6 +2406,12 @@ type ServerInterface interface {
 
 	// (POST /api/compute/velocity)
 	ComputeVelocity(ctx *echo.Context) error
+
+	// (GET /api/conflicts)
+	ListConflicts(ctx *echo.Context) error
+
+	// (POST /api/conflicts/{kind}/{id})
+	DecideConflict(ctx *echo.Context, kind string, id Id) error
 
 	// (PUT /api/contacts/{id})
 	PutContact(ctx *echo.Context, id Id, params PutContactParams) error
@@ -2441,6 +2481,9 @@ type ServerInterface interface {
 
 	// (PUT /api/me)
 	PutMe(ctx *echo.Context, params PutMeParams) error
+
+	// (DELETE /api/merges/{number})
+	UndoMerge(ctx *echo.Context, number int64) error
 
 	// (PUT /api/notes/{id})
 	PutNote(ctx *echo.Context, id Id, params PutNoteParams) error
@@ -2677,6 +2720,15 @@ func (w *ServerInterfaceWrapper) GetBulletin(ctx *echo.Context) error {
 	return err
 }
 
+// ExportNotebook converts echo context to params.
+func (w *ServerInterfaceWrapper) ExportNotebook(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ExportNotebook(ctx)
+	return err
+}
+
 // MergeBundle converts echo context to params.
 func (w *ServerInterfaceWrapper) MergeBundle(ctx *echo.Context) error {
 	var err error
@@ -2850,6 +2902,39 @@ func (w *ServerInterfaceWrapper) ComputeVelocity(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.ComputeVelocity(ctx)
+	return err
+}
+
+// ListConflicts converts echo context to params.
+func (w *ServerInterfaceWrapper) ListConflicts(ctx *echo.Context) error {
+	var err error
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListConflicts(ctx)
+	return err
+}
+
+// DecideConflict converts echo context to params.
+func (w *ServerInterfaceWrapper) DecideConflict(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "kind" -------------
+	var kind string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kind", ctx.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter kind: %s", err))
+	}
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.DecideConflict(ctx, kind, id)
 	return err
 }
 
@@ -3294,6 +3379,22 @@ func (w *ServerInterfaceWrapper) PutMe(ctx *echo.Context) error {
 
 	// Invoke the callback with all the unmarshaled arguments
 	err = w.Handler.PutMe(ctx, params)
+	return err
+}
+
+// UndoMerge converts echo context to params.
+func (w *ServerInterfaceWrapper) UndoMerge(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "number" -------------
+	var number int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "number", ctx.Param("number"), &number, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter number: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.UndoMerge(ctx, number)
 	return err
 }
 
@@ -4496,6 +4597,10 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.PUT(options.BaseURL+"/api/parts/:id", wrapper.PutPart, options.OperationMiddlewares["putPart"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/heard", wrapper.GetHeard, options.OperationMiddlewares["getHeard"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/bundle.zip", wrapper.ExportBundle, options.OperationMiddlewares["exportBundle"]...)
+	router.GET(options.BaseURL+"/api/bundle.zip", wrapper.ExportNotebook, options.OperationMiddlewares["exportNotebook"]...)
+	router.DELETE(options.BaseURL+"/api/merges/:number", wrapper.UndoMerge, options.OperationMiddlewares["undoMerge"]...)
+	router.GET(options.BaseURL+"/api/conflicts", wrapper.ListConflicts, options.OperationMiddlewares["listConflicts"]...)
+	router.POST(options.BaseURL+"/api/conflicts/:kind/:id", wrapper.DecideConflict, options.OperationMiddlewares["decideConflict"]...)
 	router.POST(options.BaseURL+"/api/bundles", wrapper.MergeBundle, options.OperationMiddlewares["mergeBundle"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/lessons", wrapper.ListLessons, options.OperationMiddlewares["listLessons"]...)
 	router.GET(options.BaseURL+"/api/outings/:id/reports", wrapper.ListReports, options.OperationMiddlewares["listReports"]...)
@@ -4872,6 +4977,50 @@ type GetBulletindefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetBulletindefaultApplicationProblemPlusJSONResponse) VisitGetBulletinResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ExportNotebookRequestObject struct {
+}
+
+type ExportNotebookResponseObject interface {
+	VisitExportNotebookResponse(w http.ResponseWriter) error
+}
+
+type ExportNotebook200ApplicationzipResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ExportNotebook200ApplicationzipResponse) VisitExportNotebookResponse(w http.ResponseWriter) error {
+
+	w.Header().Set("Content-Type", "application/zip")
+	if response.ContentLength != 0 {
+		w.Header().Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	w.WriteHeader(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(w, response.Body)
+	return err
+}
+
+type ExportNotebookdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportNotebookdefaultApplicationProblemPlusJSONResponse) VisitExportNotebookResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -5530,6 +5679,87 @@ type ComputeVelocitydefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ComputeVelocitydefaultApplicationProblemPlusJSONResponse) VisitComputeVelocityResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListConflictsRequestObject struct {
+}
+
+type ListConflictsResponseObject interface {
+	VisitListConflictsResponse(w http.ResponseWriter) error
+}
+
+type ListConflicts200JSONResponse []MergeConflict
+
+func (response ListConflicts200JSONResponse) VisitListConflictsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListConflictsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListConflictsdefaultApplicationProblemPlusJSONResponse) VisitListConflictsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DecideConflictRequestObject struct {
+	Kind string `json:"kind"`
+	Id   Id     `json:"id"`
+	Body *DecideConflictJSONRequestBody
+}
+
+type DecideConflictResponseObject interface {
+	VisitDecideConflictResponse(w http.ResponseWriter) error
+}
+
+type DecideConflict200JSONResponse struct {
+	Version int `json:"version"`
+}
+
+func (response DecideConflict200JSONResponse) VisitDecideConflictResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type DecideConflictdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DecideConflictdefaultApplicationProblemPlusJSONResponse) VisitDecideConflictResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -6432,6 +6662,47 @@ type PutMedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response PutMedefaultApplicationProblemPlusJSONResponse) VisitPutMeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UndoMergeRequestObject struct {
+	Number int64 `json:"number"`
+}
+
+type UndoMergeResponseObject interface {
+	VisitUndoMergeResponse(w http.ResponseWriter) error
+}
+
+type UndoMerge200JSONResponse struct {
+	Kept int `json:"kept"`
+}
+
+func (response UndoMerge200JSONResponse) VisitUndoMergeResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type UndoMergedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response UndoMergedefaultApplicationProblemPlusJSONResponse) VisitUndoMergeResponse(w http.ResponseWriter) error {
 
 	var buf bytes.Buffer
 	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
@@ -8240,6 +8511,9 @@ type StrictServerInterface interface {
 	// (GET /api/bulletin)
 	GetBulletin(ctx context.Context, request GetBulletinRequestObject) (GetBulletinResponseObject, error)
 
+	// (GET /api/bundle.zip)
+	ExportNotebook(ctx context.Context, request ExportNotebookRequestObject) (ExportNotebookResponseObject, error)
+
 	// (POST /api/bundles)
 	MergeBundle(ctx context.Context, request MergeBundleRequestObject) (MergeBundleResponseObject, error)
 
@@ -8290,6 +8564,12 @@ type StrictServerInterface interface {
 
 	// (POST /api/compute/velocity)
 	ComputeVelocity(ctx context.Context, request ComputeVelocityRequestObject) (ComputeVelocityResponseObject, error)
+
+	// (GET /api/conflicts)
+	ListConflicts(ctx context.Context, request ListConflictsRequestObject) (ListConflictsResponseObject, error)
+
+	// (POST /api/conflicts/{kind}/{id})
+	DecideConflict(ctx context.Context, request DecideConflictRequestObject) (DecideConflictResponseObject, error)
 
 	// (PUT /api/contacts/{id})
 	PutContact(ctx context.Context, request PutContactRequestObject) (PutContactResponseObject, error)
@@ -8359,6 +8639,9 @@ type StrictServerInterface interface {
 
 	// (PUT /api/me)
 	PutMe(ctx context.Context, request PutMeRequestObject) (PutMeResponseObject, error)
+
+	// (DELETE /api/merges/{number})
+	UndoMerge(ctx context.Context, request UndoMergeRequestObject) (UndoMergeResponseObject, error)
 
 	// (PUT /api/notes/{id})
 	PutNote(ctx context.Context, request PutNoteRequestObject) (PutNoteResponseObject, error)
@@ -8800,6 +9083,29 @@ func (sh *strictHandler) GetBulletin(ctx *echo.Context, params GetBulletinParams
 		return err
 	} else if validResponse, ok := response.(GetBulletinResponseObject); ok {
 		return validResponse.VisitGetBulletinResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ExportNotebook operation middleware
+func (sh *strictHandler) ExportNotebook(ctx *echo.Context) error {
+	var request ExportNotebookRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportNotebook(ctx.Request().Context(), request.(ExportNotebookRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportNotebook")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ExportNotebookResponseObject); ok {
+		return validResponse.VisitExportNotebookResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -9541,6 +9847,78 @@ func (sh *strictHandler) ComputeVelocity(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(ComputeVelocityResponseObject); ok {
 		return validResponse.VisitComputeVelocityResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListConflicts operation middleware
+func (sh *strictHandler) ListConflicts(ctx *echo.Context) error {
+	var request ListConflictsRequestObject
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListConflicts(ctx.Request().Context(), request.(ListConflictsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListConflicts")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListConflictsResponseObject); ok {
+		return validResponse.VisitListConflictsResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DecideConflict operation middleware
+func (sh *strictHandler) DecideConflict(ctx *echo.Context, kind string, id Id) error {
+	var request DecideConflictRequestObject
+
+	request.Kind = kind
+	request.Id = id
+
+	var body DecideConflictJSONRequestBody
+	var err error
+	if _, ok := ctx.Echo().Binder.(*echo.DefaultBinder); ok {
+		// A request validator built on kin-openapi's openapi3filter with
+		// KeepValidatedValue leaves the value it validated on the body. Bind
+		// that value, matching member names exactly, so the handler receives
+		// what was validated instead of a second, case-insensitive decode.
+		// Otherwise bind only the request body, so that path and query
+		// parameters are not also bound into the body struct.
+		if vb, ok := ctx.Request().Body.(interface{ ValidatedValue() any }); !ok || runtime.BindJSONValue(vb.ValidatedValue(), &body) != nil {
+			err = echo.BindBody(ctx, &body)
+		}
+	} else {
+		// A custom binder is installed on the Echo instance; defer to it
+		// entirely, since echo.Binder does not expose body-only binding and
+		// the binder may do more than decode (for example call ctx.Validate).
+		err = ctx.Bind(&body)
+	}
+	if err != nil {
+		return err
+	}
+	request.Body = &body
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.DecideConflict(ctx.Request().Context(), request.(DecideConflictRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DecideConflict")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DecideConflictResponseObject); ok {
+		return validResponse.VisitDecideConflictResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}
@@ -10340,6 +10718,31 @@ func (sh *strictHandler) PutMe(ctx *echo.Context, params PutMeParams) error {
 		return err
 	} else if validResponse, ok := response.(PutMeResponseObject); ok {
 		return validResponse.VisitPutMeResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// UndoMerge operation middleware
+func (sh *strictHandler) UndoMerge(ctx *echo.Context, number int64) error {
+	var request UndoMergeRequestObject
+
+	request.Number = number
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.UndoMerge(ctx.Request().Context(), request.(UndoMergeRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "UndoMerge")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(UndoMergeResponseObject); ok {
+		return validResponse.VisitUndoMergeResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

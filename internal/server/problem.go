@@ -64,6 +64,7 @@ func (s *Server) handleError(c *echo.Context, err error) {
 	var own *problem
 	var file *exchange.FileError
 	var other *store.Conflict
+	var refused *store.Refused
 	var status echo.HTTPStatusCoder
 	switch {
 	case errors.As(err, &own):
@@ -73,6 +74,9 @@ func (s *Server) handleError(c *echo.Context, err error) {
 			errors: []FieldError{{Path: "file", Detail: file.Error()}}}
 	case errors.As(err, &other):
 		p = conflicting(other)
+	case errors.As(err, &refused):
+		p = &problem{status: http.StatusUnprocessableEntity, title: "This cannot be kept", detail: refused.Error(),
+			errors: []FieldError{{Path: "", Detail: refused.Error()}}}
 	case errors.Is(err, store.ErrNotFound):
 		p = &problem{status: http.StatusNotFound, title: "This is not here (any more)", detail: err.Error()}
 	case errors.Is(err, context.Canceled):

@@ -222,10 +222,10 @@ func TestBundlesOfTwoOperatorsArePooledAndKeptApart(t *testing.T) {
 		c.call("POST", "/api/bundles", map[string]any{"name": "b.zip", "content": []byte(text)}, want, &out)
 		return out
 	}
-	if m := bring(there, text, 200); m.Merged.Reports < 100 || !strings.Contains(m.Says, "came in from Q2TAV") {
+	if m := bring(there, text, 200); m.Merged.Reports < 100 || !strings.HasPrefix(m.Says, "From Q2TAV: ") {
 		t.Errorf("%+v", m)
 	}
-	if m := bring(there, text, 200); m.Merged.New+m.Merged.Newer+m.Merged.Reports != 0 || m.Says != "All of it is here already." {
+	if m := bring(there, text, 200); m.Merged.Total() != 0 || m.Says != "All of it is here already." {
 		t.Errorf("%+v", m)
 	}
 	there.network.Seed = 77

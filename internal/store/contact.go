@@ -21,6 +21,7 @@ var contacts = keep(kind[onair.Contact]{
 			c.OwnRef, c.OtherRef, c.Locator, c.PowerW, null(c.Line), c.Submode,
 			c.Received}
 	},
+	check: onair.Contact.CheckKept,
 	strip: func(c *onair.Contact) { c.Version, c.Deleted = 0, false },
 	after: func(ctx context.Context, tx *sql.Tx, was, c *onair.Contact) error {
 		if was != nil && (was.OutingID != c.OutingID || !strings.EqualFold(was.Call, c.Call)) {

@@ -15,6 +15,7 @@ import (
 var deployments = keep(kind[deployment.Deployment]{
 	name: "deployment", columns: []string{"outing_id"},
 	values: func(d deployment.Deployment) []any { return []any{d.OutingID} },
+	check:  deployment.Deployment.CheckKept,
 	strip:  func(d *deployment.Deployment) { d.Version, d.Deleted = 0, false },
 	before: func(ctx context.Context, tx *sql.Tx, d *deployment.Deployment) error {
 		var was string
@@ -219,7 +220,7 @@ type Sweep struct {
 }
 
 var sweeps = keep(kind[Sweep]{
-	name: "sweep", columns: []string{"revision_id"}, file: true,
+	name: "sweep", columns: []string{"revision_id"}, file: true, large: true,
 	values: func(v Sweep) []any { return []any{v.RevisionID} },
 	strip:  func(v *Sweep) { v.Version, v.Deleted, v.File = 0, false, nil },
 	check:  func(v Sweep) error { return v.Curve.Check() },

@@ -10,6 +10,9 @@ import (
 	"slices"
 	"strings"
 	"time"
+
+	"reed/core/bounds"
+	"reed/core/lineage"
 )
 
 // kind is a kind of kept thing: how its document is read and written, and which columns stand beside it.
@@ -18,6 +21,7 @@ type kind[T any] struct {
 	form    int // the number of the form in which documents are written now
 	columns []string
 	values  func(T) []any
+	large   bool                                                   // its documents have bounds of their own
 	file    bool                                                   // a file is kept beside the document
 	strip   func(*T)                                               // takes version, removal and file out of the document
 	check   func(T) error                                          // of what a backup holds
@@ -48,6 +52,16 @@ func (c *Conflict) Error() string {
 	}
 	return fmt.Sprintf("this %s was changed meanwhile, on another screen", c.Kind)
 }
+
+// Refused says that a document cannot be kept, and why.
+type Refused struct {
+	Kind string
+	Err  error
+}
+
+func (r *Refused) Error() string { return r.Err.Error() }
+
+func (r *Refused) Unwrap() error { return r.Err }
 
 func (k kind[T]) decode(doc string) (v T, err error) {
 	if err = json.Unmarshal([]byte(doc), &v); err != nil {
@@ -119,6 +133,9 @@ func (k kind[T]) put(ctx context.Context, tx *sql.Tx, id string, v T, from int, 
 		return 0, err
 	}
 	want.deleted, want.file = deleted, file
+	if _, err := k.known(id, k.form, want.doc); err != nil {
+		return 0, &Refused{k.name, err}
+	}
 	version := 1
 	switch {
 	case !ok:
@@ -136,6 +153,11 @@ func (k kind[T]) put(ctx context.Context, tx *sql.Tx, id string, v T, from int, 
 			return have.version, err
 		}
 		return have.version, &Conflict{k.name, id, have.version, have.deleted, json.RawMessage(have.doc), json.RawMessage(base.doc)}
+	}
+	if ok {
+		if err := k.edited(ctx, tx, id, have, want); err != nil {
+			return 0, err
+		}
 	}
 	if err := k.write(ctx, tx, id, v, version, want, have); err != nil {
 		return 0, err
@@ -272,7 +294,12 @@ func (k kind[T]) every(ctx context.Context, db *sql.DB) error {
 
 func (k kind[T]) known(id string, form int, doc string) (T, error) {
 	v, err := k.decode(doc)
+	if err == nil && !k.large {
+		err = bounds.Document(id, json.RawMessage(doc))
+	}
 	switch {
+	case bounds.ID(id) != nil:
+		return v, fmt.Errorf("a %s: %w", k.name, bounds.ID(id))
 	case form > k.form || form < 1:
 		return v, fmt.Errorf("%s %s is of form %d; known here are 1 to %d", k.name, id, form, k.form)
 	case err != nil:
@@ -322,8 +349,10 @@ func scanAll(ctx context.Context, db *sql.DB, query string, each func(*sql.Rows)
 type keeper interface {
 	set(ctx context.Context, tx *sql.Tx, id string, to, from int) (version int, deleted bool, err error)
 	every(ctx context.Context, db *sql.DB) error
-	merge(ctx context.Context, tx *sql.Tx, e Entry) (merging, error)
-	fileColumn() string
+	versions(ctx context.Context, tx *sql.Tx, id string) (out []Written, current int, conflicts []lineage.Conflict, err error)
+	absorb(ctx context.Context, tx *sql.Tx, id string, came []Written) (change string, before int, err error)
+	decide(ctx context.Context, tx *sql.Tx, id string, from int, choice map[string]int) (version int, err error)
+	forget(ctx context.Context, tx *sql.Tx, id string, before, after int) error
 }
 
 // keepers are all kinds that have versions, by the name of their table.

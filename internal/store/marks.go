@@ -10,6 +10,7 @@ import (
 var marked = keep(kind[marks.Set]{
 	name: "marks", columns: []string{"deployment_id"},
 	values: func(m marks.Set) []any { return []any{m.DeploymentID} },
+	check:  marks.Set.CheckKept,
 	strip:  func(m *marks.Set) { m.Version, m.Deleted = 0, false },
 })
 

@@ -10,6 +10,7 @@ import (
 var notes = keep(kind[onair.Note]{
 	name: "note", columns: []string{"outing_id", "at"},
 	values: func(n onair.Note) []any { return []any{n.OutingID, n.At.UnixMilli()} },
+	check:  onair.Note.CheckKept,
 	strip:  func(n *onair.Note) { n.Version, n.Deleted = 0, false },
 })
 

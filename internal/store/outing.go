@@ -6,7 +6,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"time"
 
 	"reed/core/band"
 	"reed/core/deployment"
@@ -57,10 +56,7 @@ var outings = keep(kind[Outing]{
 	name: "outing", columns: []string{"date"},
 	values: func(o Outing) []any { return []any{o.Date} },
 	strip:  func(o *Outing) { o.Version, o.Deleted = 0, false },
-	check: func(o Outing) error {
-		_, err := time.Parse(time.DateOnly, o.Date)
-		return err
-	},
+	check:  Outing.CheckKept,
 	after: func(ctx context.Context, tx *sql.Tx, was, o *Outing) error {
 		if was != nil && was.Scheme == o.Scheme {
 			return nil

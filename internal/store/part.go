@@ -10,6 +10,7 @@ import (
 var parts = keep(kind[kit.Part]{
 	name: "part", columns: []string{"kind"},
 	values: func(p kit.Part) []any { return []any{p.Kind} },
+	check:  kit.Part.CheckKept,
 	strip:  func(p *kit.Part) { p.Version, p.Deleted = 0, false },
 })
 

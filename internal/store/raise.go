@@ -13,6 +13,7 @@ import (
 var recipes = keep(kind[deployment.Recipe]{
 	name: "recipe", columns: []string{"revision_id"},
 	values: func(r deployment.Recipe) []any { return []any{r.RevisionID} },
+	check:  deployment.Recipe.CheckKept,
 	strip:  func(r *deployment.Recipe) { r.Version, r.Deleted = 0, false },
 })
 

@@ -55,48 +55,54 @@ func (s *Store) AddReports(ctx context.Context, outingID, batch string, all iter
 }
 
 func (s *Store) addReports(ctx context.Context, outingID, batch string, chunk []NumberedReport) (added, known int, err error) {
-	err = s.inTx(ctx, "storing reports", func(tx *sql.Tx) error {
-		add, err := tx.PrepareContext(ctx, addReport)
-		if err != nil {
-			return err
-		}
-		defer add.Close()
-		same, err := tx.PrepareContext(ctx, sameReport)
-		if err != nil {
-			return err
-		}
-		defer same.Close()
-		touched := map[int64]bool{}
-		for _, r := range chunk {
-			there, err := isThere(ctx, same, outingID, r.Report)
-			if err != nil {
-				return err
-			}
-			if there {
-				known++
-				continue
-			}
-			extra, err := reportExtra(r.Report)
-			if err != nil {
-				return err
-			}
-			res, err := add.ExecContext(ctx, batch, r.Number, outingID, null(r.DeploymentID), r.At.UnixMilli(), r.Seconds, r.Sender,
-				onair.BaseCall(r.Sender), r.Receiver, onair.BaseCall(r.Receiver), r.SenderLocator, r.Locator, r.FreqHz, r.Band, r.Mode, r.SNR,
-				r.PowerW, r.DistanceM, r.Bearing, extra, r.Simulated, r.SetAside, sideOf(r.Report))
-			if err != nil {
-				return err
-			}
-			n, err := res.RowsAffected()
-			if err != nil {
-				return err
-			}
-			added += int(n)
-			known += 1 - int(n)
-			touched[r.At.UnixMilli()/hour.Milliseconds()] = true
-		}
-		return staleHours(ctx, tx, outingID, touched)
+	err = s.inTx(ctx, "storing reports", func(tx *sql.Tx) (err error) {
+		added, known, err = addReportsIn(ctx, tx, outingID, batch, chunk)
+		return err
 	})
 	return added, known, err
+}
+
+// addReportsIn stores reports within a transaction.
+func addReportsIn(ctx context.Context, tx *sql.Tx, outingID, batch string, chunk []NumberedReport) (added, known int, err error) {
+	add, err := tx.PrepareContext(ctx, addReport)
+	if err != nil {
+		return 0, 0, err
+	}
+	defer add.Close()
+	same, err := tx.PrepareContext(ctx, sameReport)
+	if err != nil {
+		return 0, 0, err
+	}
+	defer same.Close()
+	touched := map[int64]bool{}
+	for _, r := range chunk {
+		there, err := isThere(ctx, same, outingID, r.Report)
+		if err != nil {
+			return added, known, err
+		}
+		if there {
+			known++
+			continue
+		}
+		extra, err := reportExtra(r.Report)
+		if err != nil {
+			return added, known, err
+		}
+		res, err := add.ExecContext(ctx, batch, r.Number, outingID, null(r.DeploymentID), r.At.UnixMilli(), r.Seconds, r.Sender,
+			onair.BaseCall(r.Sender), r.Receiver, onair.BaseCall(r.Receiver), r.SenderLocator, r.Locator, r.FreqHz, r.Band, r.Mode, r.SNR,
+			r.PowerW, r.DistanceM, r.Bearing, extra, r.Simulated, r.SetAside, sideOf(r.Report))
+		if err != nil {
+			return added, known, err
+		}
+		n, err := res.RowsAffected()
+		if err != nil {
+			return added, known, err
+		}
+		added += int(n)
+		known += 1 - int(n)
+		touched[r.At.UnixMilli()/hour.Milliseconds()] = true
+	}
+	return added, known, staleHours(ctx, tx, outingID, touched)
 }
 
 // sideOf is a report's in the table: of who heard one, of what one heard, of what others heard of others.

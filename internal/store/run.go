@@ -13,6 +13,7 @@ import (
 var runs = keep(kind[onair.Run]{
 	name: "run", columns: []string{"outing_id"},
 	values: func(r onair.Run) []any { return []any{r.OutingID} },
+	check:  onair.Run.CheckKept,
 	strip:  func(r *onair.Run) { r.Version, r.Deleted = 0, false },
 })
 

@@ -10,6 +10,7 @@ import (
 var sites = keep(kind[site.Site]{
 	name: "site", columns: []string{"name"},
 	values: func(s site.Site) []any { return []any{s.Name} },
+	check:  site.Site.CheckKept,
 	strip:  func(s *site.Site) { s.Version, s.Deleted = 0, false },
 })
 

@@ -295,7 +295,7 @@ func TestLettersOfNotebooksThatMeetAreToldApart(t *testing.T) {
 	for _, order := range [][]int{{0, 1, 2}, {0, 2, 1}, {1, 0, 2}, {1, 2, 0}, {2, 0, 1}, {2, 1, 0}} {
 		s, _ := open(t)
 		for _, i := range append(order, order...) {
-			if _, err := s.Merge(ctx, bundles[i]); err != nil {
+			if _, err := s.Merge(ctx, bundles[i], "", false); err != nil {
 				t.Fatal(err)
 			}
 		}

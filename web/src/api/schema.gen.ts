@@ -837,6 +837,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bundle.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description the whole notebook as a bundle, for another notebook (docs/formats.md) */
+        get: operations["exportNotebook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/merges/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description undoes a merge as one step; what somebody changed since stays */
+        delete: operations["undoMerge"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conflicts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description fields that two notebooks changed, each in its own way, until somebody decides */
+        get: operations["listConflicts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/conflicts/{kind}/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description ends conflicts of a thing; the other values stay in history */
+        post: operations["decideConflict"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bundles": {
         parameters: {
             query?: never;
@@ -846,7 +914,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description brings a bundle in: what is new or of a later version; the same again changes nothing */
+        /** @description merges a bundle: changes of both sides are joined, conflicts listed; the same again changes nothing */
         post: operations["mergeBundle"];
         delete?: never;
         options?: never;
@@ -4283,13 +4351,39 @@ export interface components {
         };
         MergedBundle: {
             merged: {
-                new: number;
-                newer: number;
-                kept: number;
+                /**
+                 * Format: int64
+                 * @description under what it can be undone; none where nothing changed
+                 */
+                id?: number;
+                changes: {
+                    kind: string;
+                    id: string;
+                    label: string;
+                    /** @enum {string} */
+                    what: "same" | "new" | "theirs" | "joined" | "conflict" | "removed" | "earlier";
+                }[];
+                counts: {
+                    [key: string]: number;
+                };
                 reports: number;
             };
             outings: string[];
             says: string;
+            /** @description nothing was changed */
+            preview: boolean;
+        };
+        MergeConflict: {
+            kind: string;
+            id: string;
+            label: string;
+            version: number;
+            fields: {
+                path: string;
+                label: string;
+                /** @description the last is the one that is shown now */
+                values: string[];
+            }[];
         };
         WeighedReport: {
             report: components["schemas"]["Report"];
@@ -5755,6 +5849,109 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    exportNotebook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the bundle */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    undoMerge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description how many things stay, since others belong to them by now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        kept: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listConflicts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the conflicts */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MergeConflict"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    decideConflict: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    from: number;
+                    /** @description by path, which of the values stays */
+                    choice: {
+                        [key: string]: number;
+                    };
+                };
+            };
+        };
+        responses: {
+            /** @description the version that it is now */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        version: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     mergeBundle: {
         parameters: {
             query?: never;
@@ -5768,6 +5965,8 @@ export interface operations {
                     name: string;
                     /** Format: byte */
                     content: string;
+                    /** @description list what would come in, and change nothing */
+                    preview?: boolean;
                 };
             };
         };

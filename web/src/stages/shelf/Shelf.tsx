@@ -9,7 +9,7 @@ import { base64, FileButton } from "../../parts/Import";
 import { Opening } from "../../parts/Opening";
 import { keepDeployment } from "../../parts/place";
 import { Tag } from "../../parts/Tag";
-import { remove } from "../../parts/Undo";
+import { remove, say } from "../../parts/Undo";
 import { Recipes } from "./Recipes";
 import { LookRound } from "./Round";
 import "./Shelf.css";
@@ -27,9 +27,12 @@ function OutingRow({ item }: { item: Schemas["OutingSummary"] }) {
         <span className="soft">
           {many(item.contacts, "contact")}. {item.sentence}
         </span>
+        <a className="linkbtn small end" href={`/api/outings/${o.id}/bundle.zip`} download={`${o.name}.zip`}>
+          Bundle
+        </a>
         <button
           type="button"
-          className="linkbtn small end"
+          className="linkbtn small"
           onClick={async () => {
             await remove("outing", o.id, o.version, `${o.name} is deleted.`);
           }}
@@ -86,7 +89,7 @@ export function Shelf() {
           contacts then belong to it.
         </p>
         <div>{begin}</div>
-        <BringIn />
+        <Merge />
         <LookRound />
       </div>
     );
@@ -99,38 +102,178 @@ export function Shelf() {
         </h1>
         {begin}
       </div>
+      <Conflicts />
       <ul className="stack plain">
         {list.data.map((i) => (
           <OutingRow key={i.outing.id} item={i} />
         ))}
       </ul>
       <Recipes />
-      <BringIn />
+      <Merge />
     </>
   );
 }
 
-/** Outings of another notebook, as a bundle: what is new or newer comes in. */
-function BringIn() {
+type Merged = Schemas["MergedBundle"];
+
+const whats: Record<string, string> = {
+  new: "new",
+  theirs: "changed by them",
+  joined: "changed by both, joined",
+  conflict: "changed by both in the same field",
+  removed: "deleted by them",
+};
+
+/** Another notebook's bundle: what it would change is listed before anything is, and a merge is undone as one step. */
+function Merge() {
+  const [told, setTold] = useState("");
+  const [file, setFile] = useState<{ name: string; content: string }>();
+  const [seen, setSeen] = useState<Merged>();
+  const queries = useQueryClient();
+  const close = () => {
+    setFile(undefined);
+    setSeen(undefined);
+  };
+  const tried = async (what: () => Promise<void>) => {
+    try {
+      await what();
+    } catch (e) {
+      close();
+      setTold(e instanceof Trouble ? e.whole : String(e));
+    }
+  };
+  const look = (f: File) =>
+    tried(async () => {
+      setTold("Reading…");
+      close();
+      const body = { name: f.name, content: await base64(f) };
+      const got = await answered(wire.POST("/api/bundles", { body: { ...body, preview: true } }));
+      setTold("");
+      setFile(body);
+      setSeen(got);
+    });
+  const take = () =>
+    tried(async () => {
+      if (!file) return;
+      const got = await answered(wire.POST("/api/bundles", { body: file }));
+      close();
+      setTold(got.says);
+      await queries.invalidateQueries();
+      const number = got.merged.id;
+      if (number)
+        say(got.says, async () => {
+          await answered(wire.DELETE("/api/merges/{number}", { params: { path: { number } } }));
+          setTold("The merge is undone.");
+          await queries.invalidateQueries();
+        });
+    });
+  const listed = (seen?.merged.changes ?? []).slice(0, 40);
+  const more = Object.entries(seen?.merged.counts ?? {}).reduce((n, [what, c]) => n + (what in whats ? c : 0), 0) - listed.length;
+  return (
+    <section className="stack tight" aria-label="Other notebooks">
+      <div className="row">
+        <Link to="/record" className="linkbtn">
+          What the antennas did over all outings
+        </Link>
+        <FileButton label="Merge a bundle" name="bundle" accept=".zip,application/zip" onFile={(f) => void look(f)} />
+        <a className="linkbtn" href="/api/bundle.zip" download="notebook.zip">
+          Export the whole notebook
+        </a>
+        <span role="status">{told}</span>
+      </div>
+      {seen && (
+        <div className="ruled stack tight">
+          <h2>{seen.says}</h2>
+          {listed.length > 0 && (
+            <table className="dense">
+              <tbody>
+                {listed.map((c) => (
+                  <tr key={c.kind + c.id}>
+                    <td>{whats[c.what]}</td>
+                    <td>{c.kind}</td>
+                    <td className="mono">{c.label}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          )}
+          {more > 0 && <p className="small soft">and {more} more</p>}
+          <div className="row">
+            {(listed.length > 0 || seen.merged.reports > 0 || (seen.merged.counts.earlier ?? 0) > 0) && (
+              <Button variant="contained" onClick={() => void take()}>
+                Merge it
+              </Button>
+            )}
+            <Button variant="outlined" onClick={close}>
+              Not now
+            </Button>
+          </div>
+        </div>
+      )}
+    </section>
+  );
+}
+
+/** Fields that two notebooks changed, each in its own way: all values side by side, until one is chosen. */
+function Conflicts() {
+  const list = useGet("/api/conflicts").data ?? [];
+  if (list.length === 0) return null;
+  return (
+    <section className="stack" aria-label="Conflicts">
+      <h2>{many(list.length, "conflict")} to decide. Nothing is lost: what you do not choose stays in history.</h2>
+      {list.map((c) => (
+        <OneConflict key={c.kind + c.id} of={c} />
+      ))}
+    </section>
+  );
+}
+
+function OneConflict({ of: c }: { of: Schemas["MergeConflict"] }) {
+  // The value that is shown now is the last.
+  const [choice, setChoice] = useState<Record<string, number>>(() =>
+    Object.fromEntries(c.fields.map((f) => [f.path, f.values.length - 1])),
+  );
   const [told, setTold] = useState("");
   const queries = useQueryClient();
-  const take = async (file: File) => {
-    setTold("Reading…");
+  const decide = async () => {
     try {
-      const got = await answered(wire.POST("/api/bundles", { body: { name: file.name, content: await base64(file) } }));
+      await answered(
+        wire.POST("/api/conflicts/{kind}/{id}", { params: { path: { kind: c.kind, id: c.id } }, body: { from: c.version, choice } }),
+      );
       await queries.invalidateQueries();
-      setTold(got.says);
     } catch (e) {
       setTold(e instanceof Trouble ? e.whole : String(e));
     }
   };
   return (
-    <div className="row">
-      <Link to="/record" className="linkbtn">
-        What the antennas did over all outings
-      </Link>
-      <FileButton label="Bring in a bundle" name="bundle" accept=".zip,application/zip" onFile={(f) => void take(f)} />
-      <span role="status">{told}</span>
+    <div className="note error stack tight">
+      <p>
+        <b>
+          {c.kind} {c.label}
+        </b>
+      </p>
+      {c.fields.map((f) => (
+        <fieldset key={f.path} className="row both">
+          <legend>{f.label}</legend>
+          {f.values.map((v, n) => (
+            <label key={n} className="tall">
+              <input
+                type="radio"
+                name={`${c.kind}:${c.id}:${f.path}`}
+                checked={choice[f.path] === n}
+                onChange={() => setChoice({ ...choice, [f.path]: n })}
+              />{" "}
+              <span className="mono">{v}</span>
+            </label>
+          ))}
+        </fieldset>
+      ))}
+      <div className="row">
+        <Button variant="contained" onClick={() => void decide()}>
+          Keep what is chosen
+        </Button>
+        <span role="status">{told}</span>
+      </div>
     </div>
   );
 }

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"runtime/debug"
 	"strings"
 	"time"
 
@@ -28,11 +29,13 @@ func (c *call) json(v any) error {
 
 // readFile makes the preview of a file; a file that cannot be read is an error of the call.
 func readFile(ctx context.Context, name string, o exchange.Options) (*exchange.Preview, []byte, error) {
+	// A long file leaves much behind while it is read: what is not needed any more goes early.
+	defer debug.SetGCPercent(debug.SetGCPercent(40))
 	data, err := os.ReadFile(name)
 	if err != nil {
 		return nil, nil, usageError{err}
 	}
-	p, err := exchange.Read(ctx, strings.NewReader(string(data)), name, o)
+	p, err := exchange.ReadBytes(ctx, data, name, o)
 	var fe *exchange.FileError
 	if errors.As(err, &fe) {
 		err = usagef("%s: %w", name, err)
@@ -53,8 +56,12 @@ func previewFile(ctx context.Context, c *call) error {
 		return err
 	}
 	p.MarkKnown(nil)
+	p.Shorten(mostPreviewed)
 	return c.json(p)
 }
+
+// mostPreviewed is how many records or points of a file a preview lists; all are counted.
+const mostPreviewed = 2000
 
 // pick finds the one thing that is meant by a name or id.
 func pick[T any](what, wanted string, all []T, names func(T) (id, name string)) (T, error) {

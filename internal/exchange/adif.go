@@ -175,6 +175,9 @@ func readADI(ctx context.Context, p *Preview, text string, o Options) error {
 			}
 			break
 		}
+		if a.record > mostRecords {
+			return tooMany()
+		}
 		a.stray(strings.TrimSpace(text[i:t.start]), i)
 		i = a.take(t, unit)
 	}
@@ -314,6 +317,9 @@ func readADX(ctx context.Context, p *Preview, text string, o Options) error {
 	for {
 		if ctx.Err() != nil {
 			return ctx.Err()
+		}
+		if record > mostRecords {
+			return tooMany()
 		}
 		tok, err := d.Token()
 		if errors.Is(err, io.EOF) {

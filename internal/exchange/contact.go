@@ -94,6 +94,15 @@ func (p *Preview) addRecord(number int, fields []rawField, o Options) {
 		}
 		r.Contact.Extra = append(r.Contact.Extra, f.Field)
 	}
+	// Of a long log that is of contacts, as its beginning shows, only the first records are shown field by field.
+	const deciding = 1000
+	if n := len(p.Records); n == deciding {
+		_, _, reports := adifReports(p)
+		p.ofContacts = !reports
+	}
+	if p.ofContacts {
+		r.Fields = nil
+	}
 	p.Records = append(p.Records, r.Record)
 }
 

@@ -8,6 +8,7 @@ import (
 	"context"
 	"fmt"
 	"io"
+	"io/fs"
 	"path/filepath"
 	"strings"
 	"time"
@@ -75,6 +76,8 @@ type Preview struct {
 	Guesses  []Guess       `json:"guesses"`
 	Notes    []Note        `json:"notes"`
 	Echo     []string      `json:"echo,omitempty"` // typed lines as they were understood
+
+	ofContacts bool // a long log that is no list of reception reports
 }
 
 // Counts says how many records or points a file has, and of the records how many would be added, are
@@ -178,9 +181,18 @@ func Read(ctx context.Context, r io.Reader, name string, o Options) (*Preview, e
 	if o.Each != nil {
 		limit = maxOneByOne
 	}
-	data, err := io.ReadAll(io.LimitReader(r, limit+1))
+	data, err := readWhole(r, limit+1)
 	if err != nil {
 		return nil, fmt.Errorf("reading %s: %w", name, err)
+	}
+	return ReadBytes(ctx, data, name, o)
+}
+
+// ReadBytes makes the preview of a file that is in memory.
+func ReadBytes(ctx context.Context, data []byte, name string, o Options) (*Preview, error) {
+	limit := int64(MaxSize)
+	if o.Each != nil {
+		limit = maxOneByOne
 	}
 	if int64(len(data)) > limit {
 		return nil, &FileError{fmt.Sprintf("the file is larger than %d MB", limit>>20), "a smaller one; split it"}
@@ -190,7 +202,12 @@ func Read(ctx context.Context, r io.Reader, name string, o Options) (*Preview, e
 		return nil, err
 	}
 	p := &Preview{Name: filepath.Base(name), Encoding: enc, Guesses: []Guess{}, Notes: []Note{}}
-	switch kind := detect(text, name); kind {
+	kind := detect(text, name)
+	if (kind == "gpx" || kind == "geojson") && len(text) > mostMap {
+		return nil, &FileError{fmt.Sprintf("the map has %d MB", len(text)>>20), fmt.Sprintf("one of the place alone, of at most %d MB",
+			mostMap>>20)}
+	}
+	switch kind {
 	case "adif":
 		err = readADI(ctx, p, text, o)
 		if t, list, ok := adifReports(p); err == nil && ok {
@@ -208,6 +225,9 @@ func Read(ctx context.Context, r io.Reader, name string, o Options) (*Preview, e
 	case "geojson":
 		err = readGeoJSON(ctx, p, text, o)
 	default:
+		if err := shortLines(text); err != nil {
+			return nil, err
+		}
 		if t, list, ok := reportTable(ctx, text); ok {
 			err = readReports(ctx, p, t, list, o)
 		} else {
@@ -219,6 +239,47 @@ func Read(ctx context.Context, r io.Reader, name string, o Options) (*Preview, e
 	}
 	p.count()
 	return p, nil
+}
+
+// readWhole reads up to a limit, into memory of the right size where that is known.
+func readWhole(r io.Reader, limit int64) ([]byte, error) {
+	size := int64(0)
+	switch x := r.(type) {
+	case interface{ Len() int }:
+		size = int64(x.Len())
+	case interface{ Stat() (fs.FileInfo, error) }:
+		if info, err := x.Stat(); err == nil {
+			size = info.Size()
+		}
+	}
+	var b bytes.Buffer
+	b.Grow(int(min(size, limit)) + bytes.MinRead)
+	_, err := b.ReadFrom(io.LimitReader(r, limit))
+	return b.Bytes(), err
+}
+
+// mostLine is the longest line in bytes of a table, mostRecords how many records a log may have: what is longer is split before it is
+// read, so that no file takes more than about 150 MB.
+const (
+	mostLine    = 256 << 10
+	mostRecords = 100_000
+	mostMap     = 4 << 20
+)
+
+// shortLines is an error for a table with a line that no table has.
+func shortLines(text string) error {
+	n := 0
+	for line := range strings.Lines(text) {
+		if n++; len(line) > mostLine {
+			return &FileError{fmt.Sprintf("line %d has %d characters", n, len(line)), fmt.Sprintf("a table with lines of at most %d", mostLine)}
+		}
+	}
+	return nil
+}
+
+// tooMany is the error for a log with more records than are read.
+func tooMany() error {
+	return &FileError{fmt.Sprintf("the log has more than %d records", mostRecords), "a smaller one; split it, by year for instance"}
 }
 
 // decode brings a file to UTF-8: by byte order mark, by being UTF-8 already, otherwise as Windows-1252.

@@ -1,7 +1,6 @@
 package server
 
 import (
-	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -44,7 +43,7 @@ func (s *Server) readFile(ctx context.Context, f FileInput) (*exchange.Preview, 
 	if err != nil {
 		return nil, err
 	}
-	p, err := exchange.Read(ctx, bytes.NewReader(f.Content), f.Name, exchange.Options{Region: me.Region, Now: s.now(), Choices: f.Choices,
+	p, err := exchange.ReadBytes(ctx, f.Content, f.Name, exchange.Options{Region: me.Region, Now: s.now(), Choices: f.Choices,
 		Own: me.Call, Home: home})
 	if err != nil {
 		return nil, err

@@ -156,6 +156,7 @@ func (d *door) announce(c *call, l net.Listener, guard *access.Guard, addresses 
 // passphrase sets the words by which a device may come in at any time.
 func passphrase(_ context.Context, c *call) error {
 	data := c.flags.String("data", "", "folder of the data")
+	revoke := c.flags.Bool("revoke", false, "remove all paired devices, too")
 	if err := c.begin(); err != nil {
 		return err
 	}
@@ -177,6 +178,14 @@ func passphrase(_ context.Context, c *call) error {
 	if err := guard.SetPassphrase(strings.TrimRight(line, "\r\n")); err != nil {
 		return usageError{errors.Join(err)}
 	}
-	fmt.Fprintln(c.out, "The passphrase is kept, as argon2id.")
+	fmt.Fprintln(c.out, "The passphrase is kept, as argon2id. A notebook that is running takes it at once.")
+	if *revoke {
+		if err := guard.RemoveAll(); err != nil {
+			return err
+		}
+		fmt.Fprintln(c.out, "All paired devices are removed: each needs the passphrase or a pairing word again.")
+	} else if n := len(guard.Devices()); n > 0 {
+		fmt.Fprintf(c.out, "Devices that stay paired: %d. To remove them as well: reed passphrase --revoke --data %s\n", n, *data)
+	}
 	return nil
 }

@@ -69,6 +69,9 @@ func listenAndServe(ctx context.Context, c *call, st *store.Store, data string, 
 	if err != nil {
 		return err
 	}
+	if guard.Aside != "" {
+		fmt.Fprintf(c.err, "Which devices may come in could not be read. The file is set aside as %s: pair them again.\n", guard.Aside)
+	}
 	if err := d.check(guard); err != nil {
 		return err
 	}

@@ -3,6 +3,7 @@ package access
 import (
 	"crypto/x509"
 	"errors"
+	"fmt"
 	"net"
 	"os"
 	"path/filepath"
@@ -25,7 +26,7 @@ func guarded(t *testing.T) (*Guard, *time.Time, string) {
 
 func TestAWordOpensOnceAndForAWhile(t *testing.T) {
 	g, now, dir := guarded(t)
-	if _, _, err := g.Pair("", "x"); !errors.Is(err, ErrWrong) {
+	if _, _, err := g.Pair("", "x", "192.0.2.1"); !errors.Is(err, ErrWrong) {
 		t.Errorf("no word was made, yet: %v", err)
 	}
 	*now = now.Add(time.Minute)
@@ -33,17 +34,17 @@ func TestAWordOpensOnceAndForAWhile(t *testing.T) {
 	if !until.Equal(now.Add(WordLasts)) || len(word) != 9 {
 		t.Errorf("%s until %v", word, until)
 	}
-	token, d, err := g.Pair(strings.ToLower(strings.ReplaceAll(word, "-", " ")), " the phone ")
+	token, d, err := g.Pair(strings.ToLower(strings.ReplaceAll(word, "-", " ")), " the phone ", "192.0.2.1")
 	if err != nil || d.Name != "the phone" {
 		t.Fatal(err)
 	}
-	if _, _, err := g.Pair(word, "another"); !errors.Is(err, ErrWrong) {
+	if _, _, err := g.Pair(word, "another", "192.0.2.1"); !errors.Is(err, ErrWrong) {
 		t.Errorf("it opened twice: %v", err)
 	}
 	*now = now.Add(time.Hour)
 	word, _ = g.NewWord()
 	*now = now.Add(WordLasts)
-	if _, _, err := g.Pair(word, "late"); !errors.Is(err, ErrWrong) {
+	if _, _, err := g.Pair(word, "late", "192.0.2.1"); !errors.Is(err, ErrWrong) {
 		t.Errorf("it opened after its time: %v", err)
 	}
 	// The token is known also after a start, and is not in the file.
@@ -80,11 +81,11 @@ func TestWrongWordsAreSlowedDown(t *testing.T) {
 	word, _ := g.NewWord()
 	var waited time.Duration
 	for range 6 {
-		if _, _, err := g.Pair("wrong", "x"); !errors.Is(err, ErrWrong) {
+		if _, _, err := g.Pair("wrong", "x", "192.0.2.1"); !errors.Is(err, ErrWrong) {
 			t.Fatal(err)
 		}
 		var wait *WaitError
-		if _, _, err := g.Pair(word, "x"); !errors.As(err, &wait) {
+		if _, _, err := g.Pair(word, "x", "192.0.2.1"); !errors.As(err, &wait) {
 			t.Fatalf("the right one is looked at before its time: %v", err)
 		}
 		waited += wait.For
@@ -93,18 +94,67 @@ func TestWrongWordsAreSlowedDown(t *testing.T) {
 	if waited != 63*time.Second {
 		t.Errorf("six wrong ones take %v", waited)
 	}
-	if _, _, err := g.Pair(word, "x"); err != nil {
+	if _, _, err := g.Pair(word, "x", "192.0.2.1"); err != nil {
 		t.Errorf("the right one afterwards: %v", err)
 	}
-	// Ten wrong ones close the word.
-	word, _ = g.NewWord()
-	for range 10 {
-		g.Pair("wrong", "x")
-		*now = now.Add(slowest)
-		g.until = now.Add(WordLasts)
+}
+
+// A stranger's wrong words make the stranger wait, and neither void the owner's word nor make the owner wait. From very many addresses
+// together the word is not guessed either.
+func TestAStrangersWrongWordsAreTheirOwn(t *testing.T) {
+	g, _, _ := guarded(t)
+	word, _ := g.NewWord()
+	for range 30 {
+		_, _, _ = g.Pair("wrong", "x", "192.0.2.66")
 	}
-	if _, _, err := g.Pair(word, "x"); !errors.Is(err, ErrWrong) {
-		t.Errorf("the word outlives ten wrong ones: %v", err)
+	if _, _, err := g.Pair(word, "phone", "192.0.2.1"); err != nil {
+		t.Errorf("the owner's word: %v", err)
+	}
+	word, _ = g.NewWord()
+	for i := range mostWrong {
+		_, _, _ = g.Pair("wrong", "x", fmt.Sprintf("198.51.100.%d", i))
+	}
+	if _, _, err := g.Pair(word, "x", "192.0.2.1"); !errors.Is(err, ErrWrong) || len(g.wrong) > mostAddresses+1 {
+		t.Errorf("the word outlives %d wrong ones, from %d addresses: %v", mostWrong, len(g.wrong), err)
+	}
+}
+
+// A passphrase that another program sets while this one runs is taken at once, and what this one writes afterwards does not bring the
+// old one back.
+func TestAPassphraseThatIsSetMeanwhileStays(t *testing.T) {
+	g, now, dir := guarded(t)
+	if err := g.SetPassphrase("reeds by the quay"); err != nil {
+		t.Fatal(err)
+	}
+	token, d, err := g.Pair("reeds by the quay", "tablet", "192.0.2.1")
+	if err != nil {
+		t.Fatal(err)
+	}
+	other, err := Open(dir, func() time.Time { return *now })
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := other.SetPassphrase("another one of words"); err != nil {
+		t.Fatal(err)
+	}
+	*now = now.Add(time.Hour)
+	if _, ok := g.Known(token); !ok { // writes when the device was here
+		t.Error("the tablet is not known any more")
+	}
+	if _, _, err := g.Pair("another one of words", "phone", "192.0.2.1"); err != nil {
+		t.Errorf("the new passphrase: %v", err)
+	}
+	if _, _, err := g.Pair("reeds by the quay", "x", "192.0.2.2"); !errors.Is(err, ErrWrong) {
+		t.Errorf("the old passphrase: %v", err)
+	}
+	if again, err := Open(dir, time.Now); err != nil || len(again.Devices()) != 2 || again.Devices()[0].ID != d.ID {
+		t.Errorf("%v", err)
+	}
+	if err := other.RemoveAll(); err != nil {
+		t.Fatal(err)
+	}
+	if _, ok := g.Known(token); ok || len(g.Devices()) != 0 {
+		t.Error("a removed device comes in")
 	}
 }
 
@@ -121,24 +171,28 @@ func TestAPassphraseIsKeptStretched(t *testing.T) {
 		t.Errorf("%s", data)
 	}
 	for range 2 {
-		if _, _, err := g.Pair("reeds by the quay", "tablet"); err != nil {
+		if _, _, err := g.Pair("reeds by the quay", "tablet", "192.0.2.1"); err != nil {
 			t.Fatal(err)
 		}
 	}
-	if _, _, err := g.Pair("Reeds by the quay", "x"); !errors.Is(err, ErrWrong) {
+	if _, _, err := g.Pair("Reeds by the quay", "x", "192.0.2.1"); !errors.Is(err, ErrWrong) {
 		t.Error("another passphrase opens")
 	}
 	*now = now.Add(time.Hour)
 	for range MostDevices {
 		word, _ := g.NewWord()
-		g.Pair(word, "many")
+		g.Pair(word, "many", "192.0.2.1")
 	}
 	if n := len(g.Devices()); n != MostDevices || g.Devices()[0].Token != "" {
 		t.Errorf("%d devices", n)
 	}
 	os.WriteFile(filepath.Join(dir, FileName), []byte("{"), 0o600)
-	if _, err := Open(dir, time.Now); err == nil {
-		t.Error("a damaged file lets nobody know")
+	torn, err := Open(dir, time.Now)
+	if err != nil || torn.Aside == "" || torn.HasPassphrase() || len(torn.Devices()) != 0 {
+		t.Errorf("a torn file: %v", err)
+	}
+	if _, err := os.Stat(torn.Aside); err != nil {
+		t.Errorf("it is not set aside: %v", err)
 	}
 }
 

@@ -18,6 +18,7 @@ const tokenCookie = "reed-token"
 
 // caller is who asks: the machine itself, or a device.
 type caller struct {
+	address string // that the request comes from
 	local, secure bool
 	device        access.Device
 	known         bool
@@ -46,6 +47,7 @@ func (s *Server) onlyPaired(next echo.HandlerFunc) echo.HandlerFunc {
 		who.at = c.Scheme() + "://" + r.Host
 		if host, _, err := net.SplitHostPort(r.RemoteAddr); err == nil {
 			ip := net.ParseIP(host)
+			who.address = host
 			who.local = ip != nil && ip.IsLoopback() && r.Header.Get("X-Forwarded-For") == "" && r.Header.Get("Forwarded") == ""
 		}
 		if k, err := r.Cookie(tokenCookie); err == nil && s.guard != nil {
@@ -85,7 +87,7 @@ func (s *Server) Pair(ctx context.Context, r PairRequestObject) (PairResponseObj
 	if s.guard == nil {
 		return nil, &problem{status: http.StatusForbidden, title: "No device is let in here"}
 	}
-	token, device, err := s.guard.Pair(r.Body.Secret, r.Body.Name)
+	token, device, err := s.guard.Pair(r.Body.Secret, r.Body.Name, callerOf(ctx).address)
 	var wait *access.WaitError
 	switch {
 	case errors.As(err, &wait):

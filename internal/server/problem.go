@@ -86,6 +86,12 @@ func (s *Server) handleError(c *echo.Context, err error) {
 		if p.status == http.StatusRequestEntityTooLarge {
 			p.title, p.detail = "This is too large", "At most 32 MB; split the file."
 		}
+	case store.IsFull(err):
+		p = &problem{status: http.StatusInsufficientStorage, title: "The disk is full",
+			detail: "Nothing was kept. Free some space on the disk of the notebook, then do it again: what you typed is still here."}
+	case store.IsReadOnly(err):
+		p = &problem{status: http.StatusInternalServerError, title: "The notebook's folder cannot be written",
+			detail: "Nothing was kept. Make the folder writable again, then do it again: what you typed is still here."}
 	default:
 		p.id = c.Response().Header().Get(echo.HeaderXRequestID)
 		s.log.Error("request failed", "id", p.id, "path", c.Request().URL.Path, "error", err)

@@ -133,7 +133,21 @@ func (s *Server) PutMe(ctx context.Context, r PutMeRequestObject) (PutMeResponse
 	if err := faulty(me.Units, "", faults); err != nil {
 		return nil, err
 	}
-	me, err := s.store.PutMe(ctx, me, r.Params.Version)
+	was, err := s.store.Me(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if who := callerOf(ctx); !who.local {
+		// A device that was let in could try out the ports of this network by them.
+		const says = "the address of an instrument is set on the machine that runs the notebook"
+		if me.Analyser != was.Analyser {
+			return nil, invalid("analyser", says)
+		}
+		if me.Radio != was.Radio {
+			return nil, invalid("radio", says)
+		}
+	}
+	me, err = s.store.PutMe(ctx, me, r.Params.Version)
 	return PutMe200JSONResponse(me), err
 }
 

@@ -56,11 +56,11 @@ const lockName = "reed.lock"
 // makeFolder makes the data folder, for its owner alone. One that holds other things too keeps its rights.
 func makeFolder(dir string) error {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
-		return fmt.Errorf("making the data folder: %w", err)
+		return fmt.Errorf("making the data folder: %w; name another with --data", err)
 	}
 	list, err := os.ReadDir(dir)
 	if err != nil {
-		return fmt.Errorf("reading the data folder: %w", err)
+		return fmt.Errorf("reading the data folder: %w; name another with --data, or change who may use it", err)
 	}
 	for _, f := range list {
 		if !strings.HasPrefix(f.Name(), "reed.") {
@@ -99,10 +99,46 @@ func Open(ctx context.Context, dir string) (*Store, error) {
 	return s, nil
 }
 
+// emptied reports whether a database is there that has nothing in it: a new one is never left so.
+func emptied(path string) bool {
+	info, err := os.Stat(path)
+	if err != nil || info.Size() > 0 {
+		return false
+	}
+	wal, err := os.Stat(path + "-wal")
+	return err != nil || wal.Size() == 0
+}
+
+// Damaged says that a database cannot be opened, and what to do next.
+type Damaged struct {
+	Path string
+	Err  error
+}
+
+func (d *Damaged) Error() string {
+	return fmt.Sprintf("%s cannot be read (%v). Restore a backup: reed restore --data %s BACKUP. What is there is kept beside it; or move it "+
+		"away to begin an empty notebook", d.Path, d.Err, filepath.Dir(d.Path))
+}
+
+func (d *Damaged) Unwrap() error { return d.Err }
+
+// damaged turns an error of a database that is no database, or is damaged, into one that says so.
+func damaged(path string, err error) error {
+	var se *sqlite.Error
+	if errors.As(err, &se) && (se.Code()&0xff == sqlite3.SQLITE_NOTADB || se.Code()&0xff == sqlite3.SQLITE_CORRUPT) {
+		return &Damaged{path, err}
+	}
+	return err
+}
+
 func (s *Store) open(ctx context.Context, path string) (err error) {
+	if emptied(path) {
+		return &Damaged{path, errors.New("it is empty: its writing was broken off, or it was damaged")}
+	}
 	if err := private(path); err != nil {
 		return err
 	}
+	defer func() { err = damaged(path, err) }()
 	if s.w, err = sql.Open("sqlite", dsn(path)); err != nil {
 		return fmt.Errorf("opening %s: %w", path, err)
 	}

@@ -320,3 +320,28 @@ func TestLettersOfNotebooksThatMeetAreToldApart(t *testing.T) {
 		}
 	}
 }
+
+// A database that is empty or no database is never taken for a new notebook: the message says what to do.
+func TestADamagedDatabaseNamesTheNextStep(t *testing.T) {
+	t.Parallel()
+	for name, content := range map[string]string{"empty": "", "no database": strings.Repeat("no database at all ", 400)} {
+		dir := t.TempDir()
+		path := filepath.Join(dir, FileName)
+		if err := os.WriteFile(path, []byte(content), 0o600); err != nil {
+			t.Fatal(err)
+		}
+		s, err := Open(t.Context(), dir)
+		if err == nil {
+			s.Close()
+			t.Errorf("%s: opened", name)
+			continue
+		}
+		var d *Damaged
+		if !errors.As(err, &d) || !strings.Contains(err.Error(), "reed restore --data "+dir) {
+			t.Errorf("%s: %v", name, err)
+		}
+		if is, _ := os.ReadFile(path); string(is) != content {
+			t.Errorf("%s: it was changed", name)
+		}
+	}
+}

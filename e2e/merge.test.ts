@@ -29,12 +29,22 @@ async function correct(app: App, change: Record<string, string>) {
   await put(app, `/api/contacts/${contact}?version=${version}`, { ...c, ...change });
 }
 
-test("laptop and phone edit the same contact and the notes, and meet: both texts are there, and one decides", async ({ page, app: laptop }) => {
+test("laptop and phone edit the same contact and the notes, and meet: both texts are there, and one decides", async ({
+  page,
+  app: laptop,
+}) => {
   const phone = new App("serve");
   await phone.start();
   try {
     await outing(laptop);
-    await put(laptop, `/api/contacts/${contact}`, { outing_id: uid(1), call: "Q2TAV", band: "40m", mode: "CW", at: "2026-05-16T12:00:00Z", seconds: false });
+    await put(laptop, `/api/contacts/${contact}`, {
+      outing_id: uid(1),
+      call: "Q2TAV",
+      band: "40m",
+      mode: "CW",
+      at: "2026-05-16T12:00:00Z",
+      seconds: false,
+    });
     await put(phone, "/api/me", { ...(await read(phone, "/api/me")), call: "Q2REED" });
     await carry(page, laptop, phone);
     // Each goes on by itself.

@@ -11,13 +11,15 @@ test("two screens change one outing: nothing is overwritten, both are shown, and
   const other = await page.context().newPage();
   await page.goto(`${app.url}/o/${uid(1)}/scout`);
   await expect(page.getByLabel("Name")).not.toHaveValue("");
+  await page.getByLabel("Your site reference").fill("MI-0007");
   await other.goto(`${app.url}/o/${uid(1)}/scout`);
   await other.getByLabel("Your site reference").fill("MI-0009");
   await other.getByLabel("What is there").fill("a bench of steel");
   await other.getByRole("button", { name: "Keep these" }).click();
   await expect(other.getByText("Kept.", { exact: true })).toBeVisible();
-  // The first screen still shows what was there before.
-  await page.getByLabel("Your site reference").fill("MI-0007");
+  // The first screen says so, and keeps what was typed there.
+  await expect(page.getByText("This was changed on another device just now")).toBeVisible();
+  await expect(page.getByLabel("Your site reference")).toHaveValue("MI-0007");
   await page.getByLabel("Gate, tide or curfew, UTC").fill("19:30");
   await page.getByRole("button", { name: "Keep these" }).click();
   const both = page.getByRole("region", { name: /choose what is kept/ });

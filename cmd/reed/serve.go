@@ -80,7 +80,7 @@ func listenAndServe(ctx context.Context, c *call, st *store.Store, data string, 
 		return fmt.Errorf("listening on %s: %w", d.address(), err)
 	}
 	defer l.Close()
-	o := server.Options{Log: log, Version: version, Guard: guard, LAN: d.beyond(l), Hosts: d.names()}
+	o := server.Options{Log: log, Version: version, Guard: guard, Stop: ctx.Done(), LAN: d.beyond(l), Hosts: d.names()}
 	config, err := d.tls(data)
 	if err != nil {
 		return err

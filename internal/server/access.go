@@ -18,7 +18,7 @@ const tokenCookie = "reed-token"
 
 // caller is who asks: the machine itself, or a device.
 type caller struct {
-	address string // that the request comes from
+	address       string // that the request comes from
 	local, secure bool
 	device        access.Device
 	known         bool

@@ -47,6 +47,8 @@ type Server struct {
 	set     simulated
 	board   board
 	beams   beams
+	live    events
+	stop    <-chan struct{}
 	guard   *access.Guard
 	lan     bool
 	// addresses are those at which other devices reach it.
@@ -79,6 +81,7 @@ type Options struct {
 	// Guard lets other devices in; without one only the machine itself is answered. LAN says that others can reach it,
 	// at Addresses.
 	Guard     *access.Guard
+	Stop      <-chan struct{} // closed when the program ends: what never ends by itself ends then
 	LAN       bool
 	Addresses []string
 	// Round opens a notebook of made-up data to look round in, and returns its address; own is where one comes back to.
@@ -101,7 +104,7 @@ func New(st *store.Store, o Options) (http.Handler, error) {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
 	s := &Server{store: st, now: func() time.Time { return o.Now().UTC() }, log: o.Log, version: o.Version, guard: o.Guard, lan: o.LAN,
-		addresses: o.Addresses, round: o.Round, own: o.Own}
+		addresses: o.Addresses, round: o.Round, own: o.Own, stop: o.Stop}
 	if s.bulletins = o.Bulletins; s.bulletins == nil {
 		s.bulletins = standin.Bulletins{Seed: 2026}
 	}
@@ -115,12 +118,15 @@ func New(st *store.Store, o Options) (http.Handler, error) {
 	e := echo.New()
 	e.HTTPErrorHandler = s.handleError
 	e.Use(middleware.RequestID(), s.logged, s.recovered, securityHeaders, onlyHosts(o.Hosts), crossOrigin(), s.onlyPaired,
-		middleware.BodyLimit(maxBody), middleware.Gzip())
+		middleware.BodyLimit(maxBody), middleware.GzipWithConfig(middleware.GzipConfig{Skipper: func(c *echo.Context) bool {
+			return c.Request().URL.Path == eventsPath // each event goes out at once
+		}}), s.announced)
 	validate, err := contract()
 	if err != nil {
 		return nil, fmt.Errorf("reading the contract: %w", err)
 	}
 	RegisterHandlers(e.Group("", validate), NewStrictHandler(s, nil))
+	e.GET(eventsPath, s.listenEvents)
 	e.Any("/api/*", func(*echo.Context) error { return echo.ErrNotFound })
 	web := serveWeb()
 	for _, path := range []string{"/", "/*"} {
@@ -129,6 +135,9 @@ func New(st *store.Store, o Options) (http.Handler, error) {
 	}
 	return e, nil
 }
+
+// eventsPath is where pages listen for what others change. It never ends, so that it stands beside the contract.
+const eventsPath = "/api/events"
 
 func isAPI(path string) bool { return path == "/api" || strings.HasPrefix(path, "/api/") }
 

@@ -1,6 +1,7 @@
 import { Component, type ReactNode, useEffect } from "react";
 import { Navigate, Route, Routes, useLocation, useParams, useSearchParams } from "react-router";
 import { useOuting } from "./api/client";
+import { ChangedElsewhere } from "./parts/Elsewhere";
 import { HeadLine } from "./parts/HeadLine";
 import { Keys } from "./parts/Keys";
 import { Opening } from "./parts/Opening";
@@ -48,6 +49,7 @@ function Book({ outing, title, children }: { outing?: string; title?: string; ch
         <HeadLine outing={known} title={outing ? "…" : title} />
         <main id="main" className="main" tabIndex={-1}>
           <Refused />
+          <ChangedElsewhere />
           <Guard key={pathname}>{children}</Guard>
         </main>
       </div>

@@ -10,6 +10,7 @@ import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { App } from "./App";
 import { queries } from "./api/client";
+import { startLive } from "./api/live";
 import { startOutbox } from "./api/outbox";
 import { Gate } from "./parts/Gate";
 import "./theme/light";
@@ -30,6 +31,7 @@ function Root() {
 }
 
 startOutbox();
+startLive();
 const place = document.getElementById("root");
 if (place) {
   createRoot(place).render(

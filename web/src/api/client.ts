@@ -1,5 +1,6 @@
 import { QueryClient, useQuery } from "@tanstack/react-query";
 import createClient from "openapi-fetch";
+import { useSyncExternalStore } from "react";
 import type { components, paths } from "./schema.gen";
 
 export type Schemas = components["schemas"];
@@ -32,18 +33,47 @@ export const wrong = (e: Error): string =>
 export class NoLink extends Error {}
 
 const away = "The notebook's server was not reached.";
+export const elsewhere = "Something else answers at the notebook's address, perhaps a network that wants a login first.";
 /** How long an answer is waited for, in milliseconds: a file takes longer on its way. */
 const patience = (size: number) => (size > 100_000 ? 180_000 : 25_000);
 /** Answers that say nothing of the request: later it may be answered. */
 const passing = (status: number) => status >= 500 || status === 408 || status === 425 || status === 429;
 
+/** This page's name, so that its own changes are not announced to it. */
+export const page = Math.random().toString(36).slice(2);
+
+/** By how many milliseconds the notebook's clock is ahead of this device's, from its last answer. */
+let clockAhead = 0;
+const clockListeners = new Set<() => void>();
+function noteClock(answer: Response) {
+  const at = Date.parse(answer.headers.get("Date") ?? "");
+  if (Number.isNaN(at)) return;
+  const before = Math.abs(clockAhead) > mostOff;
+  clockAhead = at - Date.now();
+  if (Math.abs(clockAhead) > mostOff !== before) for (const l of clockListeners) l();
+}
+/** How far two clocks may be apart, in milliseconds: an answer takes a while, and its time has whole seconds. */
+const mostOff = 90_000;
+
+/** By how many minutes this device's clock is off the notebook's, 0 while it is near enough. */
+export const useClockOff = () =>
+  useSyncExternalStore(
+    (l) => {
+      clockListeners.add(l);
+      return () => clockListeners.delete(l);
+    },
+    () => (Math.abs(clockAhead) > mostOff ? Math.round(-clockAhead / 60_000) : 0),
+  );
+
 /** Fetches, and gives up when no answer comes. */
 async function patient(request: Request): Promise<Response> {
+  request.headers.set("X-Page", page);
   const late = new AbortController();
   const size = request.body ? (await request.clone().blob()).size : 0;
   const timer = setTimeout(() => late.abort(), patience(size));
   try {
     const answer = await fetch(request, { signal: late.signal });
+    noteClock(answer);
     // Its body may still not come: it is waited for here.
     return new Response(answer.status === 204 ? null : await answer.arrayBuffer(), answer);
   } catch {
@@ -58,7 +88,15 @@ export const wire = createClient<paths>({ fetch: patient });
 
 /** The answer of a call through the wire; a refusal is thrown as Trouble, a lost link as NoLink. */
 export async function answered<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
-  const { data, error, response } = await call;
+  let got: { data?: T; error?: unknown; response: Response };
+  try {
+    got = await call;
+  } catch (e) {
+    // Another page answers in the notebook's place, as where a network wants a login first.
+    if (e instanceof SyntaxError) throw new NoLink(elsewhere);
+    throw e;
+  }
+  const { data, error, response } = got;
   if (response.ok) return data as T;
   const p: Schemas["Problem"] =
     typeof error === "object" && error !== null && "title" in error

@@ -1,12 +1,14 @@
 import { type DBSchema, type IDBPDatabase, openDB } from "idb";
 import { useSyncExternalStore } from "react";
 import { v7 as uuid } from "uuid";
-import { type Answer, answered, type Body, filled, NoLink, refresh, type Schemas, Trouble, type With, wire } from "./client";
+import { type Answer, answered, type Body, elsewhere, filled, NoLink, refresh, type Schemas, Trouble, type With, wire } from "./client";
 
 /** A write that is on its way, or was refused. Its id and version make sending it twice harmless. */
 export interface Waiting {
   key: string;
   at: string;
+  /** Its place among the writes of this device: a clock may jump back, and this does not. */
+  order?: number;
   method: string;
   path: string;
   body: unknown;
@@ -30,7 +32,13 @@ const box = () => {
   return db;
 };
 
-let state: { link: Link; waiting: Waiting[] } = { link: "saved", waiting: [] };
+/** What waits, what is on its way just now, and whether this browser can keep anything for later. */
+let state: { link: Link; waiting: Waiting[]; sending: Waiting[]; keeps: boolean } = {
+  link: "saved",
+  waiting: [],
+  sending: [],
+  keeps: true,
+};
 const listeners = new Set<() => void>();
 const set = (next: Partial<typeof state>) => {
   state = { ...state, ...next };
@@ -47,19 +55,64 @@ export const useOutbox = () =>
   );
 
 /** Keys of writes that are on their way just now: they are in the box already, but not yet late. */
-const underway = new Set<string>();
+const underway = new Map<string, Waiting>();
+
+const byOrder = (a: Waiting, b: Waiting) => (a.order ?? 0) - (b.order ?? 0) || a.at.localeCompare(b.at);
+
+/** The highest place that this page gave; others may have given more, which the box knows. */
+let lastOrder = 0;
+
+/** Puts a write into the box, behind all that are there. Where nothing can be kept it is only sent. */
+async function keepFirst(w: Waiting) {
+  try {
+    const tx = (await box()).transaction("waiting", "readwrite");
+    const there = await tx.store.getAll();
+    lastOrder = Math.max(lastOrder, ...there.map((x) => x.order ?? 0)) + 1;
+    w.order = lastOrder;
+    await Promise.all([tx.store.put(w), tx.done]);
+    if (!state.keeps) set({ keeps: true });
+  } catch {
+    set({ keeps: false });
+  }
+}
+
+/** Takes a write out of the box; one that was never in it is fine. */
+const take = async (key: string) => {
+  try {
+    await (await box()).delete("waiting", key);
+  } catch {
+    set({ keeps: false });
+  }
+};
 
 const late = () => state.waiting.some((w) => !w.refused);
 
 const reload = async () => {
-  const all = await (await box()).getAll("waiting");
-  const waiting = all.filter((w) => !underway.has(w.key)).sort((a, b) => a.at.localeCompare(b.at));
-  set({ waiting, link: waiting.some((w) => !w.refused) ? "kept here" : underway.size > 0 ? "saving" : "saved" });
+  const sending = [...underway.values()].sort(byOrder);
+  let all: Waiting[] = [];
+  try {
+    all = await (await box()).getAll("waiting");
+  } catch {
+    set({ keeps: false });
+  }
+  const waiting = all.filter((w) => !underway.has(w.key)).sort(byOrder);
+  set({ waiting, sending, link: waiting.some((w) => !w.refused) ? "kept here" : underway.size > 0 ? "saving" : "saved" });
 };
 
+/** Kinds of things whose answer names the version that it is now. */
+const named = /^\/api\/(outings|contacts|notes|runs|sites|recipes|me)\b/;
+
+/** A write is done when the answer speaks of it: any other page with a good status says nothing. */
+function confirmed(w: Waiting, answer: unknown) {
+  if (typeof answer !== "object" || answer === null || Object.keys(answer).length === 0) return false;
+  if (w.version !== undefined && named.test(w.path) && typeof left(answer) !== "number") return false;
+  const id = (answer as { id?: unknown }).id;
+  return id === undefined || w.path === "/api/me" || thingOf(w) === "" || id === thingOf(w);
+}
+
 /** What waits is a path as it was when it was written: it may be older than the contract that the page knows. */
-const post = (w: Waiting) =>
-  answered(
+const post = async (w: Waiting) => {
+  const answer = await answered(
     wire.request(
       w.method.toLowerCase() as "put",
       w.path as "/api/me",
@@ -69,6 +122,9 @@ const post = (w: Waiting) =>
       } as never,
     ) as Promise<{ data?: unknown; error?: unknown; response: Response }>,
   );
+  if (!confirmed(w, answer)) throw new NoLink(elsewhere);
+  return answer;
+};
 
 /** The thing that a write is of. */
 export const thingOf = (w: Pick<Waiting, "path" | "body">) =>
@@ -112,7 +168,8 @@ const waits = (e: unknown) => e instanceof NoLink || (e instanceof Trouble && e.
  * Send a write, made from a version of what it changes (0 for a new thing). It is put into the box before it is
  * sent, so that neither a lost link nor a closed page loses it; sending it twice is harmless. When the link is down
  * the answer is undefined, and it is sent later. A refusal is thrown as Trouble, so that the form can show it at its
- * field. Where something else was kept meanwhile it stays in the box as well, to choose from both.
+ * field. Where something else was kept meanwhile it stays in the box as well, to choose from both; and so does what keepRefused wants
+ * kept.
  */
 export async function send<M extends "put" | "post" | "delete", P extends With<M>>(
   method: M,
@@ -121,6 +178,7 @@ export async function send<M extends "put" | "post" | "delete", P extends With<M
   body: Body<P, M>,
   label: string,
   version?: number,
+  keepRefused?: (e: Trouble) => boolean,
 ): Promise<Answer<P, M> | undefined> {
   const w: Waiting = {
     key: uuid(),
@@ -131,28 +189,43 @@ export async function send<M extends "put" | "post" | "delete", P extends With<M
     label,
     version,
   };
-  underway.add(w.key);
-  set({ link: "saving" });
+  if (version !== undefined) w.version = following(w, state.waiting);
+  underway.set(w.key, w);
+  set({ link: "saving", sending: [...underway.values()].sort(byOrder) });
+  await keepFirst(w);
   try {
-    if (version !== undefined) w.version = following(w, state.waiting);
-    await (await box()).put("waiting", w);
     // What waits goes first, so that a later write cannot overtake an earlier one.
     if (late()) await flush();
-    const answer = (await post(w)) as Answer<P, M>;
+    const answer = (await inTurn(w)) as Answer<P, M>;
     noted(w, answer);
-    await (await box()).delete("waiting", w.key);
+    await take(w.key);
+    // What was read anew has it before it is no longer shown as on its way.
+    await refresh();
     underway.delete(w.key);
     await reload();
-    await refresh();
     return answer;
   } catch (e) {
     underway.delete(w.key);
-    if (e instanceof Trouble && e.conflict) await (await box()).put("waiting", { ...w, refused: e.whole, conflict: e.conflict });
-    else if (!waits(e)) await (await box()).delete("waiting", w.key);
+    const kept = async (x: Waiting) => (await box()).put("waiting", x).catch(() => undefined);
+    if (e instanceof Trouble && (e.conflict || keepRefused?.(e))) await kept({ ...w, refused: e.whole, conflict: e.conflict });
+    else if (!waits(e)) await take(w.key);
     await reload();
-    if (waits(e)) return undefined;
+    if (waits(e) && state.keeps) return undefined;
     throw e;
   }
+}
+
+/** Writes of one thing go out one after the other, in the order in which they were made, and so do lines of the log: band and mode
+ * stay from one to the next. */
+const before = new Map<string, Promise<unknown>>();
+function inTurn(w: Waiting): Promise<unknown> {
+  const lane = w.path.endsWith("/line") ? "lines" : thingOf(w);
+  const mine = (before.get(lane) ?? Promise.resolve()).then(() => post(w));
+  before.set(
+    lane,
+    mine.catch(() => undefined),
+  );
+  return mine;
 }
 
 let flushing = false;
@@ -160,7 +233,7 @@ async function flush() {
   if (flushing) return;
   flushing = true;
   try {
-    for (const w of (await (await box()).getAll("waiting")).sort((a, b) => a.at.localeCompare(b.at))) {
+    for (const w of (await (await box()).getAll("waiting")).sort(byOrder)) {
       if (w.refused || underway.has(w.key)) continue;
       try {
         noted(w, await post(w));

@@ -1,6 +1,7 @@
 import { useEffect, useState } from "react";
 import { NavLink, useLocation } from "react-router";
 import { type Schemas, useGet } from "../api/client";
+import { useAway } from "../api/live";
 import { useOutbox } from "../api/outbox";
 import { nextLight, useLight } from "../theme/light";
 import { apart } from "./place";
@@ -71,7 +72,8 @@ export function HeadLine({ outing, title }: { outing?: Schemas["OutingDetail"]; 
     return () => clearInterval(t);
   }, []);
   const light = useLight();
-  const { link, waiting } = useOutbox();
+  const { link, waiting, keeps } = useOutbox();
+  const away = useAway();
   const kept = waiting.filter((w) => !w.refused).length;
   const { pathname } = useLocation();
   const [opened, setOpened] = useState("");
@@ -99,8 +101,14 @@ export function HeadLine({ outing, title }: { outing?: Schemas["OutingDetail"]; 
         </span>
         <Left word="sunset" at={outing?.sun?.set} now={now} />
         <Left word="gate" at={outing?.until} now={now} />
-        <span role="status" className={link === "kept here" ? "link clay" : "link soft wide-only"}>
-          {link === "kept here" ? (
+        <span role="status" className={link === "kept here" || away || !keeps ? "link clay" : "link soft wide-only"}>
+          {!keeps ? (
+            "nothing can be kept here for later"
+          ) : away && kept === 0 ? (
+            <>
+              no link<span className="wide-only">: what you write is kept here</span>
+            </>
+          ) : link === "kept here" ? (
             <>
               {kept} kept here<span className="wide-only"> until the link is back</span>
             </>

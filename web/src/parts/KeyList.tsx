@@ -1,9 +1,12 @@
 import Button from "@mui/material/Button";
 import Dialog from "@mui/material/Dialog";
+import { useState } from "react";
+import { keysOff, switchKeys } from "./keysOff";
 import "./Keys.css";
 
 /** The keys that lead everywhere, as the question mark shows them. */
 export default function KeyList({ keys, onClose }: { keys: [string, string][]; onClose: () => void }) {
+  const [off, setOff] = useState(keysOff);
   return (
     <Dialog open onClose={onClose} aria-labelledby="keys-title">
       <div className="stack keys">
@@ -20,6 +23,17 @@ export default function KeyList({ keys, onClose }: { keys: [string, string][]; o
             ))}
           </tbody>
         </table>
+        <label className="tall">
+          <input
+            type="checkbox"
+            checked={off}
+            onChange={(e) => {
+              switchKeys(e.target.checked);
+              setOff(e.target.checked);
+            }}
+          />{" "}
+          Switch single-key shortcuts off on this device
+        </label>
         <Button variant="contained" onClick={onClose} autoFocus>
           Close
         </Button>

@@ -1,6 +1,7 @@
 import { lazy, Suspense, useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { nextLight } from "../theme/light";
+import { keysOff, keysPaused } from "./keysOff";
 import { lastOuting } from "./place";
 import { stages } from "./Stalk";
 
@@ -40,6 +41,11 @@ export function Keys() {
     const press = (e: KeyboardEvent) => {
       if (e.ctrlKey || e.metaKey || e.altKey || e.defaultPrevented) return;
       if (e.key === "Escape" && typing(e)) (e.target as HTMLElement).blur();
+      if (keysPaused() || keysOff()) {
+        going.current = false;
+        if (e.key === "?" && !typing(e)) setOpen((v) => !v);
+        return;
+      }
       const on = going.current && digit(e);
       going.current = false;
       if (typing(e)) {

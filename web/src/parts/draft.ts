@@ -20,6 +20,10 @@ export function dropDraftsOf(id: string) {
   dispatchEvent(new Event("drafts-dropped"));
 }
 
+/** Whether something is typed of a thing and not saved. The line of the log is no form of its outing. */
+export const hasDraftOf = (id: string) =>
+  Object.keys(localStorage).some((key) => key.startsWith(prefix) && key.includes(id) && !key.startsWith(`${prefix}line:`));
+
 export const dropDraft = (key: string) => localStorage.removeItem(prefix + key);
 export const keepDraft = (key: string, v: unknown) => localStorage.setItem(prefix + key, JSON.stringify(v));
 

@@ -3,7 +3,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { useForm } from "react-hook-form";
 import { Link } from "react-router";
 import { v7 as uuid } from "uuid";
-import { answered, refresh, type Schemas, Trouble, useGet, useMe, useReference, wire } from "../../api/client";
+import { answered, type Schemas, Trouble, useGet, useMe, useReference, wire } from "../../api/client";
 import { send } from "../../api/outbox";
 import { many } from "../../draw/numbers";
 import { AskFields, slot, textsOf } from "../../parts/AskFields";
@@ -175,10 +175,13 @@ function BagFile({ unit }: { unit: "m" | "ft" }) {
   };
   const take = async () => {
     try {
-      const done = await answered(wire.POST("/api/bag/import", { body: { content, unit } }));
+      const done = await send("post", "/api/bag/import", {}, { content, unit }, "Import into the bag");
       setPreview(undefined);
-      setTold(`${done.added} put in, ${done.known} known already, ${done.refused} left out.`);
-      await refresh();
+      setTold(
+        done
+          ? `${done.added} put in, ${done.known} known already, ${done.refused} left out.`
+          : "The link is down: the import is kept here and sent when it is back.",
+      );
     } catch (e) {
       tell(e);
     }

@@ -1,7 +1,8 @@
 import TextField from "@mui/material/TextField";
 import { useState } from "react";
 import { v7 as uuid } from "uuid";
-import { answered, refresh, type Schemas, Trouble, wire } from "../../api/client";
+import { type Schemas, Trouble } from "../../api/client";
+import { send } from "../../api/outbox";
 import { base64, FileButton } from "../../parts/Import";
 import { remove } from "../../parts/Undo";
 import "./raise.css";
@@ -44,9 +45,9 @@ export function Photos({ of }: { of: Schemas["DeploymentDetail"] }) {
       if (file.size > 40 * 1024 * 1024) throw new Error(`${file.name} has ${Math.round(file.size / 1048576)} MB; at most 40 are read.`);
       const content = await base64(await smaller(file));
       const body = { deployment_id: of.deployment.id, caption, content };
-      await answered(wire.PUT("/api/photos/{id}", { params: { path: { id: uuid() } }, body }));
+      const done = await send("put", "/api/photos/{id}", { id: uuid() }, body, `Photo ${caption || file.name}`);
       setCaption("");
-      await refresh();
+      if (!done) setTold("The link is down: the photo is kept here and sent when it is back.");
     } catch (e) {
       setTold(e instanceof Trouble ? e.whole : (e as Error).message);
     } finally {

@@ -1,8 +1,8 @@
 import Button from "@mui/material/Button";
-import { useQueryClient } from "@tanstack/react-query";
 import { scaleLinear } from "d3-scale";
 import { useState } from "react";
-import { answered, type Schemas, Trouble, useGet, wire } from "../../api/client";
+import { type Schemas, Trouble, useGet } from "../../api/client";
+import { send } from "../../api/outbox";
 import { many, metres, signed } from "../../draw/numbers";
 import { Fold, useWide } from "../../parts/Fold";
 import { say } from "../../parts/Undo";
@@ -218,14 +218,18 @@ function Reports({ pair, filters, receiver, own }: { pair: Pair; filters: Filter
   const [at, setAt] = useState("");
   const [reason, setReason] = useState("");
   const [told, setTold] = useState("");
-  const queries = useQueryClient();
   const put = async (id: string, why: string) => {
     setTold("");
     try {
-      await answered(wire.PUT("/api/reports/{id}/aside", { params: { path: { id } }, body: { reason: why } }));
+      await send(
+        "put",
+        "/api/reports/{id}/aside",
+        { id },
+        { reason: why },
+        why ? `A report set aside: ${why}` : "A report that counts again",
+      );
       setAt("");
       setReason("");
-      await queries.invalidateQueries();
       say(why ? "Set aside: it does not count." : "It counts again.", () => put(id, why ? "" : "brought back"));
     } catch (e) {
       setTold(e instanceof Trouble ? e.whole : String(e));

@@ -3,9 +3,10 @@ import TextField from "@mui/material/TextField";
 import { useQuery } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { v7 as uuid } from "uuid";
-import { answered, type Schemas, Trouble, useGet, wire } from "../../api/client";
+import { answered, type Schemas, Trouble, useClockOff, useGet, wire } from "../../api/client";
 import { send } from "../../api/outbox";
 import { readDraft, useDraft, useLater } from "../../parts/draft";
+import { pauseKeys } from "../../parts/keysOff";
 import { say, setVersion } from "../../parts/Undo";
 import { Chips, type Chosen, withChosen } from "./Chips";
 import { clock } from "./clock";
@@ -75,10 +76,10 @@ export function useLog(outing: string, antenna: string | undefined) {
   const [told, setTold] = useState("");
   // The contact whose line was brought back to be corrected.
   const [mending, setMending] = useState<Contact>();
+  // The line is free at once: what was sent stands in the log, marked until it is acknowledged.
   const log = async () => {
     if (line.trim() === "") return;
-    setRefused(undefined);
-    setTold("");
+    const sent = { line, chosen, mending };
     const contact = mending?.id ?? fresh.current;
     if (!mending) fresh.current = uuid();
     const body = {
@@ -87,21 +88,30 @@ export function useLog(outing: string, antenna: string | undefined) {
       at: new Date().toISOString(),
       deployment_id: mending ? undefined : antenna,
     };
+    setRefused(undefined);
+    setTold("");
+    forget();
+    choose({});
+    setMending(undefined);
+    pauseKeys();
+    input.current?.focus();
+    // A refused line comes back where nothing was typed meanwhile; otherwise it waits above the log, to be corrected there.
+    const typedOn = () => (readDraft<string>(`line:${outing}`) ?? "") !== "";
     try {
-      const done = await send("put", "/api/contacts/{id}/line", { id: contact }, body, line, mending?.version);
-      if (readDraft<string>(`line:${outing}`) === line) forget();
-      choose({});
-      setMending(undefined);
-      const back = mending?.version ?? 0;
+      const done = await send("put", "/api/contacts/{id}/line", { id: contact }, body, sent.line, sent.mending?.version, typedOn);
+      const back = sent.mending?.version ?? 0;
       if (done)
-        say(`${done.call} ${mending ? "corrected" : "logged"} at ${clock(done.at, false)}.`, () =>
+        say(`${done.call} ${sent.mending ? "corrected" : "logged"} at ${clock(done.at, false)}.`, () =>
           setVersion("contact", contact, back, done.version),
         );
     } catch (e) {
+      if (!(e instanceof Trouble)) setTold(String(e));
+      if (typedOn()) return;
+      put(sent.line);
+      choose(sent.chosen);
+      setMending(sent.mending);
       if (e instanceof Trouble) setRefused(e);
-      else setTold(String(e));
     }
-    input.current?.focus();
   };
   const setLine = (text: string) => {
     setRefused(undefined);
@@ -123,6 +133,18 @@ function Toward({ read }: { read: Schemas["LineRead"] }) {
   const asked = c.deployment_id && c.band && read.km !== undefined ? { path: { id: c.deployment_id }, query } : null;
   const toward = useGet("/api/deployments/{id}/toward", asked);
   return toward.data ? <span>{toward.data.says}</span> : null;
+}
+
+/** A clock that is off is said before a contact is stored with its time. */
+function ClockOff() {
+  const minutes = useClockOff();
+  if (minutes === 0) return null;
+  return (
+    <p className="note error">
+      This device's clock is {Math.abs(minutes)} minutes {minutes > 0 ? "ahead of" : "behind"} the notebook's. Contacts take their time from
+      it: set it right, or type the time in the line.
+    </p>
+  );
 }
 
 /** The one row that takes everything from the keyboard. */
@@ -222,6 +244,7 @@ export function LogLine({
         </p>
       )}
       {told && <p className="note error">{told}</p>}
+      <ClockOff />
     </form>
   );
 }

@@ -2,7 +2,7 @@ import Button from "@mui/material/Button";
 import { useInfiniteQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { answered, type Schemas, useGet, wire } from "../../api/client";
-import { useOutbox } from "../../api/outbox";
+import { thingOf, useOutbox, type Waiting } from "../../api/outbox";
 import { metres } from "../../draw/numbers";
 import { useLater } from "../../parts/draft";
 import { remove } from "../../parts/Undo";
@@ -11,6 +11,9 @@ import { clock } from "./clock";
 import "./work.css";
 
 type Log = Schemas["Log"];
+
+/** The call of a line, as far as it can be told without the notebook. */
+const firstWord = (line: string) => line.trim().split(/\s+/)[0]?.toUpperCase() ?? "";
 
 /** So many contacts are shown before older ones are asked for. */
 const newest = 14;
@@ -77,9 +80,18 @@ function NoteRow({ of: n }: { of: Schemas["SaidNote"] }) {
 
 /** The log: what waits here, then what is kept; each can be corrected in place. */
 export function LogTable({ outing, log: l }: { outing: Schemas["OutingDetail"]; log: Log }) {
-  const { waiting } = useOutbox();
+  const { waiting, sending } = useOutbox();
   const [fixing, setFixing] = useState("");
-  const lines = waiting.filter((w) => !w.refused && w.path.endsWith("/line"));
+  const ids = new Set(l.rows.map((r) => r.contact.id));
+  // What is on its way, or waits here, newest first, until the log has it.
+  const lines = [...waiting.filter((w) => !w.refused), ...sending]
+    .filter((w) => w.path.endsWith("/line") && (w.body as { outing_id?: string }).outing_id === outing.outing.id && !ids.has(thingOf(w)))
+    .reverse();
+  const onItsWay = new Set(sending.map((w) => w.key));
+  const worked = (w: Waiting, i: number) => {
+    const call = firstWord(w.label);
+    return l.rows.some((r) => r.contact.call === call) || lines.slice(i + 1).some((x) => firstWord(x.label) === call);
+  };
   const { rows: known, more: older, busy, onMore: further, typed, find } = usePages(outing.outing.id, l);
   // The newest ones first; the others when they are asked for, and from then on as one scrolls.
   const [all, setAll] = useState(false);
@@ -127,13 +139,14 @@ export function LogTable({ outing, log: l }: { outing: Schemas["OutingDetail"]; 
             </tr>
           </thead>
           <tbody>
-            {lines.map((w) => (
-              <tr key={w.key}>
+            {lines.map((w, i) => (
+              <tr key={thingOf(w)} className="pending">
                 <td className="mono">{clock(w.at, false)}</td>
                 <td className="mono" colSpan={9}>
                   {w.label}
+                  {worked(w, i) && <span className="small soft"> worked before</span>}
                 </td>
-                <td className="small clay">kept here</td>
+                <td className={onItsWay.has(w.key) ? "small soft" : "small clay"}>{onItsWay.has(w.key) ? "sending" : "kept here"}</td>
               </tr>
             ))}
             {between(rows, typed === "" ? l.notes : [], !more).map((r) => {

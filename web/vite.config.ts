@@ -43,7 +43,8 @@ export default defineConfig({
         // What was read last stays readable when the link drops; the server's word comes first.
         runtimeCaching: [
           {
-            urlPattern: ({ url }) => url.pathname.startsWith("/api/"),
+            // The stream of live changes never ends, and what is downloaded as a file is not read again.
+            urlPattern: ({ url }) => url.pathname.startsWith("/api/") && url.pathname !== "/api/events" && !url.pathname.endsWith(".zip"),
             handler: "NetworkFirst",
             method: "GET",
             options: { cacheName: "read-last", networkTimeoutSeconds: 4, expiration: { maxEntries: 300 } },

@@ -85,6 +85,9 @@ func listenAndServe(ctx context.Context, c *call, st *store.Store, data string, 
 	if err != nil {
 		return err
 	}
+	if config != nil && *d.cert == "" {
+		o.Root = access.Root(data)
+	}
 	if o.Addresses, err = d.reached(l, config != nil); err != nil {
 		return err
 	}

@@ -87,6 +87,9 @@ func weighLines(_ context.Context, c *call) error {
 	if len(sent) == 0 {
 		return usagef("slot: there is no transmission in it")
 	}
+	if n := antennas(sent); n > mostAntennas {
+		return usagef("%d antennas found; at most %d are compared at once", n, mostAntennas)
+	}
 	received, unmatched := weigh.Match(sent, told)
 	out := weigh.Judge(sent, received)
 	if unmatched > 0 {
@@ -96,6 +99,17 @@ func weighLines(_ context.Context, c *call) error {
 		out.Uncontrolled = append(out.Uncontrolled, fmt.Sprintf("%d reports without a strength were left out", unsure))
 	}
 	return json.NewEncoder(c.out).Encode(out)
+}
+
+// mostAntennas is how many antennas are compared at once: each is held against each other.
+const mostAntennas = 40
+
+func antennas(sent []weigh.Sent) int {
+	names := map[string]bool{}
+	for _, s := range sent {
+		names[s.Antenna] = true
+	}
+	return len(names)
 }
 
 // words reads texts that have to be there.

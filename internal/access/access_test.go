@@ -234,3 +234,36 @@ func TestOnlyAddressesThatOthersReachAreTold(t *testing.T) {
 		}
 	}
 }
+
+// A device that trusts the notebook's authority trusts its certificate, also one that is made anew for another address.
+func TestACertificateIsSignedByTheNotebooksAuthority(t *testing.T) {
+	dir, now := t.TempDir(), time.Now()
+	trusted := func(ip net.IP) error {
+		c, err := Certificate(dir, []net.IP{ip}, now)
+		if err != nil {
+			t.Fatal(err)
+		}
+		x, err := x509.ParseCertificate(c.Certificate[0])
+		if err != nil {
+			t.Fatal(err)
+		}
+		pool := x509.NewCertPool()
+		if !pool.AppendCertsFromPEM(Root(dir)) {
+			t.Fatal("no authority")
+		}
+		_, err = x.Verify(x509.VerifyOptions{Roots: pool, DNSName: ip.String(), CurrentTime: now})
+		return err
+	}
+	if err := trusted(net.IPv4(192, 0, 2, 7)); err != nil {
+		t.Error(err)
+	}
+	root := string(Root(dir))
+	if err := trusted(net.IPv4(192, 0, 2, 8)); err != nil || string(Root(dir)) != root {
+		t.Errorf("for another address: %v", err)
+	}
+	for _, name := range []string{RootName, "reed.root-key.pem", "reed.key.pem"} {
+		if info, err := os.Stat(filepath.Join(dir, name)); err != nil || info.Mode().Perm() != 0o600 {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+}

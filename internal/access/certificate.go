@@ -19,40 +19,99 @@ import (
 	"time"
 )
 
-// Certificate reads the certificate that was made for a data folder, or makes one for the addresses of this machine.
-// It is made anew when it runs out or lacks an address.
+// RootName is the file of the notebook's own certificate authority: what a device has to trust once.
+const RootName = "reed.root.pem"
+
+// Certificate is the certificate of this machine on its networks, signed by the notebook's own authority. Both are made once; the
+// certificate is made anew for other addresses, and before its time is over. A device that trusts the authority trusts it still.
 func Certificate(dir string, addresses []net.IP, now time.Time) (tls.Certificate, error) {
+	root, rootKey, err := authority(dir, now)
+	if err != nil {
+		return tls.Certificate{}, err
+	}
 	certFile, keyFile := filepath.Join(dir, "reed.cert.pem"), filepath.Join(dir, "reed.key.pem")
-	if c, err := tls.LoadX509KeyPair(certFile, keyFile); err == nil && fits(c, addresses, now) {
+	if c, err := tls.LoadX509KeyPair(certFile, keyFile); err == nil && fits(c, addresses, now) && signedBy(c, root) {
 		return c, nil
 	}
-	key, err := ecdsa.GenerateKey(elliptic.P256(), rand.Reader)
-	if err != nil {
-		return tls.Certificate{}, err
-	}
-	serial, err := rand.Int(rand.Reader, new(big.Int).Lsh(big.NewInt(1), 120))
-	if err != nil {
-		return tls.Certificate{}, err
-	}
 	// Browsers take none that lasts longer than 825 days.
-	t := x509.Certificate{SerialNumber: serial, Subject: pkix.Name{CommonName: "Itinerant Reed"}, NotBefore: now.Add(-time.Hour),
-		NotAfter: now.AddDate(2, 0, 0),
+	t := x509.Certificate{Subject: pkix.Name{CommonName: "Itinerant Reed"}, NotBefore: now.Add(-time.Hour), NotAfter: now.AddDate(2, 0, 0),
 		KeyUsage: x509.KeyUsageDigitalSignature, ExtKeyUsage: []x509.ExtKeyUsage{x509.ExtKeyUsageServerAuth}, BasicConstraintsValid: true,
 		DNSNames: []string{"localhost"}, IPAddresses: append([]net.IP{net.IPv4(127, 0, 0, 1), net.IPv6loopback}, addresses...)}
-	der, err := x509.CreateCertificate(rand.Reader, &t, &t, &key.PublicKey, key)
+	cert, private, err := signed(t, root, rootKey)
 	if err != nil {
 		return tls.Certificate{}, err
+	}
+	chain := append(cert, pem.EncodeToMemory(&pem.Block{Type: "CERTIFICATE", Bytes: root.Raw})...)
+	if err := errors.Join(os.WriteFile(keyFile, private, 0o600), os.WriteFile(certFile, chain, 0o600)); err != nil {
+		return tls.Certificate{}, fmt.Errorf("keeping the certificate: %w", err)
+	}
+	return tls.X509KeyPair(chain, private)
+}
+
+// authority is the notebook's own certificate authority, made where there is none or its time is over. It signs for this machine alone.
+func authority(dir string, now time.Time) (*x509.Certificate, *ecdsa.PrivateKey, error) {
+	certFile, keyFile := filepath.Join(dir, RootName), filepath.Join(dir, "reed.root-key.pem")
+	if c, err := tls.LoadX509KeyPair(certFile, keyFile); err == nil {
+		x, err := x509.ParseCertificate(c.Certificate[0])
+		if key, ok := c.PrivateKey.(*ecdsa.PrivateKey); err == nil && ok && x.IsCA && now.Before(x.NotAfter.AddDate(0, -3, 0)) {
+			return x, key, nil
+		}
+	}
+	t := x509.Certificate{Subject: pkix.Name{CommonName: "Itinerant Reed, this notebook"}, NotBefore: now.Add(-time.Hour),
+		NotAfter: now.AddDate(10, 0, 0), KeyUsage: x509.KeyUsageCertSign, IsCA: true, MaxPathLenZero: true, BasicConstraintsValid: true}
+	cert, private, err := signed(t, nil, nil)
+	if err != nil {
+		return nil, nil, err
+	}
+	if err := errors.Join(os.WriteFile(keyFile, private, 0o600), os.WriteFile(certFile, cert, 0o600)); err != nil {
+		return nil, nil, fmt.Errorf("keeping the notebook's certificate authority: %w", err)
+	}
+	c, err := tls.X509KeyPair(cert, private)
+	if err != nil {
+		return nil, nil, err
+	}
+	x, err := x509.ParseCertificate(c.Certificate[0])
+	if err != nil {
+		return nil, nil, err
+	}
+	return x, c.PrivateKey.(*ecdsa.PrivateKey), nil
+}
+
+// signed makes a certificate with a key of its own, signed by an authority or by itself.
+func signed(t x509.Certificate, by *x509.Certificate, byKey *ecdsa.PrivateKey) (cert, private []byte, err error) {
+	key, err := ecdsa.GenerateKey(elliptic.P256(), rand.Reader)
+	if err != nil {
+		return nil, nil, err
+	}
+	if t.SerialNumber, err = rand.Int(rand.Reader, new(big.Int).Lsh(big.NewInt(1), 120)); err != nil {
+		return nil, nil, err
+	}
+	if by == nil {
+		by, byKey = &t, key
+	}
+	der, err := x509.CreateCertificate(rand.Reader, &t, by, &key.PublicKey, byKey)
+	if err != nil {
+		return nil, nil, err
 	}
 	raw, err := x509.MarshalECPrivateKey(key)
 	if err != nil {
-		return tls.Certificate{}, err
+		return nil, nil, err
 	}
-	cert, private := pem.EncodeToMemory(&pem.Block{Type: "CERTIFICATE", Bytes: der}),
-		pem.EncodeToMemory(&pem.Block{Type: "EC PRIVATE KEY", Bytes: raw})
-	if err := errors.Join(os.WriteFile(keyFile, private, 0o600), os.WriteFile(certFile, cert, 0o600)); err != nil {
-		return tls.Certificate{}, fmt.Errorf("keeping the certificate: %w", err)
+	return pem.EncodeToMemory(&pem.Block{Type: "CERTIFICATE", Bytes: der}), pem.EncodeToMemory(&pem.Block{Type: "EC PRIVATE KEY", Bytes: raw}), nil
+}
+
+func signedBy(c tls.Certificate, root *x509.Certificate) bool {
+	x, err := x509.ParseCertificate(c.Certificate[0])
+	return err == nil && x.CheckSignatureFrom(root) == nil
+}
+
+// Root is the notebook's own certificate authority as a file, nil where none was made.
+func Root(dir string) []byte {
+	text, err := os.ReadFile(filepath.Join(dir, RootName))
+	if err != nil {
+		return nil
 	}
-	return tls.X509KeyPair(cert, private)
+	return text
 }
 
 func fits(c tls.Certificate, addresses []net.IP, now time.Time) bool {

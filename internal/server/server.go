@@ -47,6 +47,7 @@ type Server struct {
 	set     simulated
 	board   board
 	beams   beams
+	root    []byte
 	live    events
 	stop    <-chan struct{}
 	guard   *access.Guard
@@ -81,6 +82,7 @@ type Options struct {
 	// Guard lets other devices in; without one only the machine itself is answered. LAN says that others can reach it,
 	// at Addresses.
 	Guard     *access.Guard
+	Root      []byte          // the notebook's own certificate authority, for devices that shall trust it
 	Stop      <-chan struct{} // closed when the program ends: what never ends by itself ends then
 	LAN       bool
 	Addresses []string
@@ -104,7 +106,7 @@ func New(st *store.Store, o Options) (http.Handler, error) {
 		o.Log = slog.New(slog.DiscardHandler)
 	}
 	s := &Server{store: st, now: func() time.Time { return o.Now().UTC() }, log: o.Log, version: o.Version, guard: o.Guard, lan: o.LAN,
-		addresses: o.Addresses, round: o.Round, own: o.Own, stop: o.Stop}
+		addresses: o.Addresses, round: o.Round, own: o.Own, stop: o.Stop, root: o.Root}
 	if s.bulletins = o.Bulletins; s.bulletins == nil {
 		s.bulletins = standin.Bulletins{Seed: 2026}
 	}
@@ -127,6 +129,7 @@ func New(st *store.Store, o Options) (http.Handler, error) {
 	}
 	RegisterHandlers(e.Group("", validate), NewStrictHandler(s, nil))
 	e.GET(eventsPath, s.listenEvents)
+	e.GET(rootPath, s.sendRoot)
 	e.Any("/api/*", func(*echo.Context) error { return echo.ErrNotFound })
 	web := serveWeb()
 	for _, path := range []string{"/", "/*"} {
@@ -134,6 +137,18 @@ func New(st *store.Store, o Options) (http.Handler, error) {
 		e.HEAD(path, web)
 	}
 	return e, nil
+}
+
+// rootPath is where a device gets the notebook's own certificate authority, before it is let in.
+const rootPath = "/notebook-root.crt"
+
+// sendRoot sends the certificate authority that a device trusts once, so that it takes this notebook's certificates for good.
+func (s *Server) sendRoot(c *echo.Context) error {
+	if len(s.root) == 0 {
+		return echo.ErrNotFound
+	}
+	c.Response().Header().Set("Content-Disposition", `attachment; filename="itinerant-reed.crt"`)
+	return c.Blob(http.StatusOK, "application/x-x509-ca-cert", s.root)
 }
 
 // eventsPath is where pages listen for what others change. It never ends, so that it stands beside the contract.

@@ -18,7 +18,9 @@ func code(err error) int {
 }
 
 // IsFull reports whether an error says that the disk is full.
-func IsFull(err error) bool { return code(err) == sqlite3.SQLITE_FULL || errors.Is(err, syscall.ENOSPC) }
+func IsFull(err error) bool {
+	return code(err) == sqlite3.SQLITE_FULL || errors.Is(err, syscall.ENOSPC)
+}
 
 // IsReadOnly reports whether an error says that the database cannot be written.
 func IsReadOnly(err error) bool {

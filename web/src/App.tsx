@@ -4,6 +4,7 @@ import { useOuting } from "./api/client";
 import { ChangedElsewhere } from "./parts/Elsewhere";
 import { HeadLine } from "./parts/HeadLine";
 import { Keys } from "./parts/Keys";
+import { NewVersion } from "./parts/NewVersion";
 import { Opening } from "./parts/Opening";
 import { keepOuting } from "./parts/place";
 import { Refused } from "./parts/Refused";
@@ -49,6 +50,7 @@ function Book({ outing, title, children }: { outing?: string; title?: string; ch
         <HeadLine outing={known} title={outing ? "…" : title} />
         <main id="main" className="main" tabIndex={-1}>
           <Refused />
+          <NewVersion />
           <ChangedElsewhere />
           <Guard key={pathname}>{children}</Guard>
         </main>

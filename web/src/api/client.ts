@@ -73,7 +73,8 @@ async function patient(request: Request): Promise<Response> {
   const timer = setTimeout(() => late.abort(), patience(size));
   try {
     const answer = await fetch(request, { signal: late.signal });
-    noteClock(answer);
+    // What was read may come from the browser's own store, with the time of then.
+    if (request.method !== "GET") noteClock(answer);
     // Its body may still not come: it is waited for here.
     return new Response(answer.status === 204 ? null : await answer.arrayBuffer(), answer);
   } catch {

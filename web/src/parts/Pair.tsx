@@ -61,6 +61,18 @@ export default function Pair({ onDone }: { onDone: () => void }) {
             {trouble}
           </div>
         )}
+        {location.protocol === "https:" && (
+          <details className="fold">
+            <summary>So that it also works here without a link</summary>
+            <ol className="plain small">
+              <li>
+                1. Download <a href="/notebook-root.crt">this notebook's certificate authority</a>.
+              </li>
+              <li>2. Open the file, and install it as a trusted authority for websites.</li>
+              <li>3. Open this page again: the browser no longer warns, and keeps the notebook for offline use.</li>
+            </ol>
+          </details>
+        )}
         <div>
           <Button type="submit" variant="contained" disabled={secret.trim() === "" || name.trim() === ""}>
             Let it in

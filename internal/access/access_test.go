@@ -2,6 +2,7 @@ package access
 
 import (
 	"crypto/x509"
+	"encoding/pem"
 	"errors"
 	"fmt"
 	"net"
@@ -198,13 +199,13 @@ func TestAPassphraseIsKeptStretched(t *testing.T) {
 
 func TestACertificateIsMadeForTheAddressesAndKept(t *testing.T) {
 	dir, now := t.TempDir(), time.Now()
-	here := []net.IP{net.IPv4(192, 0, 2, 7)}
+	here := []net.IP{net.IPv4(192, 168, 2, 7)}
 	c, err := Certificate(dir, here, now)
 	if err != nil {
 		t.Fatal(err)
 	}
 	x, err := x509.ParseCertificate(c.Certificate[0])
-	if err != nil || x.VerifyHostname("192.0.2.7") != nil || x.VerifyHostname("localhost") != nil || x.VerifyHostname("192.0.2.8") == nil ||
+	if err != nil || x.VerifyHostname("192.168.2.7") != nil || x.VerifyHostname("localhost") != nil || x.VerifyHostname("192.168.2.8") == nil ||
 		x.NotAfter.Sub(x.NotBefore) > 825*24*time.Hour {
 		t.Errorf("%v %v", x, err)
 	}
@@ -212,7 +213,7 @@ func TestACertificateIsMadeForTheAddressesAndKept(t *testing.T) {
 	if err != nil || Fingerprint(again) != Fingerprint(c) || len(Fingerprint(c)) != 95 {
 		t.Errorf("made anew: %s", Fingerprint(again))
 	}
-	other, _ := Certificate(dir, append(here, net.IPv4(192, 0, 2, 8)), now)
+	other, _ := Certificate(dir, append(here, net.IPv4(192, 168, 2, 8)), now)
 	if Fingerprint(other) == Fingerprint(c) {
 		t.Error("an address is missing in it")
 	}
@@ -223,6 +224,7 @@ func TestACertificateIsMadeForTheAddressesAndKept(t *testing.T) {
 		t.Error(info.Mode(), err)
 	}
 }
+
 func TestOnlyAddressesThatOthersReachAreTold(t *testing.T) {
 	found, err := Addresses()
 	if err != nil {
@@ -254,16 +256,49 @@ func TestACertificateIsSignedByTheNotebooksAuthority(t *testing.T) {
 		_, err = x.Verify(x509.VerifyOptions{Roots: pool, DNSName: ip.String(), CurrentTime: now})
 		return err
 	}
-	if err := trusted(net.IPv4(192, 0, 2, 7)); err != nil {
+	if err := trusted(net.IPv4(192, 168, 2, 7)); err != nil {
 		t.Error(err)
 	}
 	root := string(Root(dir))
-	if err := trusted(net.IPv4(192, 0, 2, 8)); err != nil || string(Root(dir)) != root {
+	if err := trusted(net.IPv4(192, 168, 2, 8)); err != nil || string(Root(dir)) != root {
 		t.Errorf("for another address: %v", err)
 	}
 	for _, name := range []string{RootName, "reed.root-key.pem", "reed.key.pem"} {
 		if info, err := os.Stat(filepath.Join(dir, name)); err != nil || info.Mode().Perm() != 0o600 {
 			t.Errorf("%s: %v", name, err)
+		}
+	}
+}
+
+// Whoever gets hold of the authority's key can stand for no site of the internet on a device that trusts it.
+func TestTheAuthorityVouchesForLocalNetworksAlone(t *testing.T) {
+	dir, now := t.TempDir(), time.Now()
+	c, err := Certificate(dir, []net.IP{net.IPv4(203, 0, 113, 9), net.IPv4(10, 1, 2, 3), net.ParseIP("fd00::7"), net.ParseIP("2001:db8::1")}, now)
+	if err != nil {
+		t.Fatal(err)
+	}
+	x, _ := x509.ParseCertificate(c.Certificate[0])
+	root, key, err := authority(dir, now)
+	if err != nil {
+		t.Fatal(err)
+	}
+	pool := x509.NewCertPool()
+	pool.AddCert(root)
+	for _, at := range []string{"10.1.2.3", "fd00::7", "localhost"} {
+		if _, err := x.Verify(x509.VerifyOptions{Roots: pool, DNSName: at, CurrentTime: now}); err != nil {
+			t.Errorf("%s: %v", at, err)
+		}
+	}
+	for _, forged := range []x509.Certificate{{DNSNames: []string{"harbour.example"}}, {IPAddresses: []net.IP{net.IPv4(203, 0, 113, 9)}}} {
+		forged.NotBefore, forged.NotAfter = now, now.AddDate(1, 0, 0)
+		text, _, err := signed(forged, root, key)
+		if err != nil {
+			t.Fatal(err)
+		}
+		block, _ := pem.Decode(text)
+		f, _ := x509.ParseCertificate(block.Bytes)
+		if _, err := f.Verify(x509.VerifyOptions{Roots: pool, CurrentTime: now}); err == nil {
+			t.Errorf("%v %v: trusted", f.DNSNames, f.IPAddresses)
 		}
 	}
 }

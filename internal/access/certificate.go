@@ -15,6 +15,7 @@ import (
 	"net"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"time"
 )
@@ -29,6 +30,9 @@ func Certificate(dir string, addresses []net.IP, now time.Time) (tls.Certificate
 	if err != nil {
 		return tls.Certificate{}, err
 	}
+	addresses = slices.DeleteFunc(slices.Clone(addresses), func(ip net.IP) bool {
+		return !slices.ContainsFunc(local, func(n *net.IPNet) bool { return n.Contains(ip) })
+	})
 	certFile, keyFile := filepath.Join(dir, "reed.cert.pem"), filepath.Join(dir, "reed.key.pem")
 	if c, err := tls.LoadX509KeyPair(certFile, keyFile); err == nil && fits(c, addresses, now) && signedBy(c, root) {
 		return c, nil
@@ -48,17 +52,32 @@ func Certificate(dir string, addresses []net.IP, now time.Time) (tls.Certificate
 	return tls.X509KeyPair(chain, private)
 }
 
-// authority is the notebook's own certificate authority, made where there is none or its time is over. It signs for this machine alone.
+// local are the networks that the authority may sign for. A device that trusts it is told so: whoever gets hold of the key can stand for
+// no site of the internet. A browser that comes by another address warns, as it would without the authority.
+var local = networks("10.0.0.0/8", "100.64.0.0/10", "127.0.0.0/8", "169.254.0.0/16", "172.16.0.0/12", "192.168.0.0/16", "::1/128", "fc00::/7",
+	"fe80::/10")
+
+func networks(texts ...string) (out []*net.IPNet) {
+	for _, t := range texts {
+		if _, n, err := net.ParseCIDR(t); err == nil {
+			out = append(out, n)
+		}
+	}
+	return out
+}
+
+// authority is the notebook's own certificate authority, made where there is none or its time is over.
 func authority(dir string, now time.Time) (*x509.Certificate, *ecdsa.PrivateKey, error) {
 	certFile, keyFile := filepath.Join(dir, RootName), filepath.Join(dir, "reed.root-key.pem")
 	if c, err := tls.LoadX509KeyPair(certFile, keyFile); err == nil {
 		x, err := x509.ParseCertificate(c.Certificate[0])
-		if key, ok := c.PrivateKey.(*ecdsa.PrivateKey); err == nil && ok && x.IsCA && now.Before(x.NotAfter.AddDate(0, -3, 0)) {
+		if key, ok := c.PrivateKey.(*ecdsa.PrivateKey); err == nil && ok && x.IsCA && x.PermittedDNSDomainsCritical && now.Before(x.NotAfter.AddDate(0, -3, 0)) {
 			return x, key, nil
 		}
 	}
 	t := x509.Certificate{Subject: pkix.Name{CommonName: "Itinerant Reed, this notebook"}, NotBefore: now.Add(-time.Hour),
-		NotAfter: now.AddDate(10, 0, 0), KeyUsage: x509.KeyUsageCertSign, IsCA: true, MaxPathLenZero: true, BasicConstraintsValid: true}
+		NotAfter: now.AddDate(10, 0, 0), KeyUsage: x509.KeyUsageCertSign, IsCA: true, MaxPathLenZero: true, BasicConstraintsValid: true,
+		PermittedDNSDomainsCritical: true, PermittedDNSDomains: []string{"localhost"}, PermittedIPRanges: local}
 	cert, private, err := signed(t, nil, nil)
 	if err != nil {
 		return nil, nil, err

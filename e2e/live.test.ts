@@ -25,7 +25,7 @@ const slow = (page: Page) =>
   });
 
 for (const phone of [false, true])
-  test(`a fast operator types 15 contacts without a pause through a slow link that drops twice, ${phone ? "by thumb" : "by keyboard"}`, async ({
+  test(`a fast operator types 15 contacts at once over a slow link that drops twice, ${phone ? "by thumb" : "by keyboard"}`, async ({
     browser,
     app,
   }) => {

@@ -140,7 +140,8 @@ func (d *door) announce(c *call, l net.Listener, guard *access.Guard, addresses 
 	} else if *d.cert == "" {
 		fmt.Fprintln(c.out, "The browser will say that the certificate is not known to it. Go on only when it shows this fingerprint (SHA-256):")
 		fmt.Fprintln(c.out, "  "+access.Fingerprint(config.Certificates[0]))
-		fmt.Fprintln(c.out, "For a phone that works without a link, install the notebook's own authority there once: /notebook-root.crt at this address.")
+		fmt.Fprintln(c.out, "For a phone that works without a link, install the notebook's own authority there once: "+
+			"/notebook-root.crt at this address.")
 	}
 	if !*d.lan {
 		return

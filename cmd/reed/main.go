@@ -52,7 +52,8 @@ func commands() []command {
 	return []command{
 		{"serve", "--data DIR [--listen ADDRESS] [--lan [--plain]] [--tls-cert FILE --tls-key FILE] [--allow-host NAME]",
 			"start the application", serve},
-		{"passphrase", "--data DIR [--revoke]", "set the passphrase by which devices on the network may come in; read from standard input", passphrase},
+		{"passphrase", "--data DIR [--revoke]",
+			"set the passphrase by which devices on the network may come in; read from standard input", passphrase},
 		{"demo", "[--data DIR] [--listen ADDRESS] [--lan]", "start it with the Marram Isles", demonstrate},
 		{"preview", "FILE", "say what an import would do, as JSON; writes nothing", previewFile},
 		{"import", "FILE --data DIR [--outing NAME] [--deployment NAME] [--where feed|radio]", "import a log or a sweep", importFile},

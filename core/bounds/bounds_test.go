@@ -24,8 +24,9 @@ func TestDocumentsAreBounded(t *testing.T) {
 	deep := strings.Repeat("[", 30) + strings.Repeat("]", 30)
 	for name, doc := range map[string]string{
 		"another ID": `{"id":"b"}`, "no object": `[1]`, "no JSON": `{`, "a long text": `{"id":"a","x":"` + strings.Repeat("x", MostText+1) + `"}`,
-		"a huge number": `{"id":"a","x":1e300}`, "no number": `{"id":"a","x":1e400}`, "a long list": `{"id":"a","x":[` + strings.Repeat("1,", MostList) + `1]}`,
-		"depth": `{"id":"a","x":` + deep + `}`, "a long name": `{"id":"a","` + strings.Repeat("k", MostName+1) + `":1}`,
+		"a huge number": `{"id":"a","x":1e300}`, "no number": `{"id":"a","x":1e400}`,
+		"a long list": `{"id":"a","x":[` + strings.Repeat("1,", MostList) + `1]}`,
+		"depth":       `{"id":"a","x":` + deep + `}`, "a long name": `{"id":"a","` + strings.Repeat("k", MostName+1) + `":1}`,
 		"five megabytes": `{"id":"a","x":["` + strings.Repeat(strings.Repeat("y", 10_000)+`","`, 500) + `"]}`,
 	} {
 		if Document("a", json.RawMessage(doc)) == nil {

@@ -6,7 +6,8 @@ import (
 )
 
 func TestPublicLimitsAreThePublishedOnes(t *testing.T) {
-	for f, want := range map[float64][2]float64{7e6: {87 / math.Sqrt(7), 0.73 / 7}, 14e6: {28, 0.073}, 28e6: {28, 0.073}, 50e6: {27.5, 0.073}} {
+	for f, want := range map[float64][2]float64{7e6: {87 / math.Sqrt(7), 0.73 / 7}, 14e6: {28, 0.073}, 28e6: {28, 0.073},
+		50e6: {27.5, 0.073}} {
 		v, a := Limits(f)
 		if math.Abs(v-want[0]) > 0.1 || math.Abs(a-want[1]) > 1e-3 {
 			t.Errorf("%v Hz: %.1f V/m and %.4f A/m, want %v", f, v, a, want)

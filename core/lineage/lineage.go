@@ -479,7 +479,8 @@ func equalJSON(a, b json.RawMessage) bool { return bytes.Equal(canonical(a), can
 func equal(a, b any) bool { return bytes.Equal(encode(a), encode(b)) }
 
 // Decide is a document with the chosen values in the place of those that are shown: by path, which of a conflict's values.
-func Decide(doc json.RawMessage, conflicts []Conflict, choice map[string]int) (out json.RawMessage, deleted *bool, file *string, err error) {
+func Decide(doc json.RawMessage, conflicts []Conflict, choice map[string]int) (out json.RawMessage, deleted *bool, file *string,
+	err error) {
 	root := decode(doc)
 	for _, c := range conflicts {
 		n, chosen := choice[c.Path]

@@ -43,7 +43,8 @@ func (r Report) CheckKept() error {
 	if len(r.Extra) > mostFields || len(r.Marks) > mostFields {
 		return fmt.Errorf("%d further fields found; at most %d are kept", len(r.Extra), mostFields)
 	}
-	for what, text := range map[string]string{"sender": r.Sender, "receiver": r.Receiver, "batch": r.Batch, "mode": r.Mode, "reason": r.SetAside} {
+	for what, text := range map[string]string{"sender": r.Sender, "receiver": r.Receiver, "batch": r.Batch, "mode": r.Mode,
+		"reason": r.SetAside} {
 		if len(text) > bounds.MostName {
 			return fmt.Errorf("the report's %s has %d characters, at most %d are kept", what, len(text), bounds.MostName)
 		}

@@ -205,7 +205,8 @@ func TestACertificateIsMadeForTheAddressesAndKept(t *testing.T) {
 		t.Fatal(err)
 	}
 	x, err := x509.ParseCertificate(c.Certificate[0])
-	if err != nil || x.VerifyHostname("192.168.2.7") != nil || x.VerifyHostname("localhost") != nil || x.VerifyHostname("192.168.2.8") == nil ||
+	if err != nil || x.VerifyHostname("192.168.2.7") != nil || x.VerifyHostname("localhost") != nil ||
+		x.VerifyHostname("192.168.2.8") == nil ||
 		x.NotAfter.Sub(x.NotBefore) > 825*24*time.Hour {
 		t.Errorf("%v %v", x, err)
 	}
@@ -273,7 +274,8 @@ func TestACertificateIsSignedByTheNotebooksAuthority(t *testing.T) {
 // Whoever gets hold of the authority's key can stand for no site of the internet on a device that trusts it.
 func TestTheAuthorityVouchesForLocalNetworksAlone(t *testing.T) {
 	dir, now := t.TempDir(), time.Now()
-	c, err := Certificate(dir, []net.IP{net.IPv4(203, 0, 113, 9), net.IPv4(10, 1, 2, 3), net.ParseIP("fd00::7"), net.ParseIP("2001:db8::1")}, now)
+	here := []net.IP{net.IPv4(203, 0, 113, 9), net.IPv4(10, 1, 2, 3), net.ParseIP("fd00::7"), net.ParseIP("2001:db8::1")}
+	c, err := Certificate(dir, here, now)
 	if err != nil {
 		t.Fatal(err)
 	}

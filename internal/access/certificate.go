@@ -54,8 +54,8 @@ func Certificate(dir string, addresses []net.IP, now time.Time) (tls.Certificate
 
 // local are the networks that the authority may sign for. A device that trusts it is told so: whoever gets hold of the key can stand for
 // no site of the internet. A browser that comes by another address warns, as it would without the authority.
-var local = networks("10.0.0.0/8", "100.64.0.0/10", "127.0.0.0/8", "169.254.0.0/16", "172.16.0.0/12", "192.168.0.0/16", "::1/128", "fc00::/7",
-	"fe80::/10")
+var local = networks("10.0.0.0/8", "100.64.0.0/10", "127.0.0.0/8", "169.254.0.0/16", "172.16.0.0/12", "192.168.0.0/16", "::1/128",
+	"fc00::/7", "fe80::/10")
 
 func networks(texts ...string) (out []*net.IPNet) {
 	for _, t := range texts {
@@ -71,7 +71,8 @@ func authority(dir string, now time.Time) (*x509.Certificate, *ecdsa.PrivateKey,
 	certFile, keyFile := filepath.Join(dir, RootName), filepath.Join(dir, "reed.root-key.pem")
 	if c, err := tls.LoadX509KeyPair(certFile, keyFile); err == nil {
 		x, err := x509.ParseCertificate(c.Certificate[0])
-		if key, ok := c.PrivateKey.(*ecdsa.PrivateKey); err == nil && ok && x.IsCA && x.PermittedDNSDomainsCritical && now.Before(x.NotAfter.AddDate(0, -3, 0)) {
+		key, ok := c.PrivateKey.(*ecdsa.PrivateKey)
+		if err == nil && ok && x.IsCA && x.PermittedDNSDomainsCritical && now.Before(x.NotAfter.AddDate(0, -3, 0)) {
 			return x, key, nil
 		}
 	}
@@ -116,7 +117,8 @@ func signed(t x509.Certificate, by *x509.Certificate, byKey *ecdsa.PrivateKey) (
 	if err != nil {
 		return nil, nil, err
 	}
-	return pem.EncodeToMemory(&pem.Block{Type: "CERTIFICATE", Bytes: der}), pem.EncodeToMemory(&pem.Block{Type: "EC PRIVATE KEY", Bytes: raw}), nil
+	cert = pem.EncodeToMemory(&pem.Block{Type: "CERTIFICATE", Bytes: der})
+	return cert, pem.EncodeToMemory(&pem.Block{Type: "EC PRIVATE KEY", Bytes: raw}), nil
 }
 
 func signedBy(c tls.Certificate, root *x509.Certificate) bool {

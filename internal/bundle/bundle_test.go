@@ -269,8 +269,10 @@ func TestABundleOfTheFirstFormIsRead(t *testing.T) {
 	var b bytes.Buffer
 	z := zip.NewWriter(&b)
 	for name, text := range map[string]string{"about.json": `{"format":"itinerant-reed-bundle","version":1,"call":"Q1REED"}`,
-		"things.jsonl": `{"kind":"outing","id":"o","version":3,"form":1,"doc":{"id":"o","name":"Gannet Spit","date":"2026-05-16","version":0}}` + "\n" +
-			`{"kind":"contact","id":"c","version":1,"form":1,"doc":{"id":"c","outing_id":"o","call":"Q2TAV","at":"2026-05-16T12:00:00Z","seconds":false,"version":0}}` +
+		"things.jsonl": `{"kind":"outing","id":"o","version":3,"form":1,"doc":` +
+			`{"id":"o","name":"Gannet Spit","date":"2026-05-16","version":0}}` + "\n" +
+			`{"kind":"contact","id":"c","version":1,"form":1,"doc":` +
+			`{"id":"c","outing_id":"o","call":"Q2TAV","at":"2026-05-16T12:00:00Z","seconds":false,"version":0}}` +
 			"\n", "revisions.jsonl": "", "reports.jsonl": "", "log.adi": ""} {
 		if err := add(z, name, []byte(text)); err != nil {
 			t.Fatal(err)
@@ -310,7 +312,8 @@ func TestAHostileBundleIsBounded(t *testing.T) {
 	for i := range 300 {
 		fmt.Fprintf(&many, `{"kind":"photo","id":"p%d","form":1,"vid":"v%d","file":%q,"doc":{"id":"p%d"}}`+"\n", i, i, hash, i)
 	}
-	_, out, err := Read(pack(map[string][]byte{"about.json": about, "versions.jsonl": many.Bytes(), "revisions.jsonl": nil, "reports.jsonl": nil,
+	_, out, err := Read(pack(map[string][]byte{"about.json": about, "versions.jsonl": many.Bytes(),
+		"revisions.jsonl": nil, "reports.jsonl": nil,
 		"files/" + hash: big}))
 	if err != nil || len(out.Things) != 300 || &out.Things[0].Versions[0].Data[0] != &out.Things[299].Versions[0].Data[0] {
 		t.Errorf("%d things, %v", len(out.Things), err)
@@ -319,7 +322,8 @@ func TestAHostileBundleIsBounded(t *testing.T) {
 		t.Error("files that are not what their hash says are taken")
 	}
 	huge := bytes.Repeat([]byte("\n"), mostUnpacked+1)
-	if _, _, err := Read(pack(map[string][]byte{"about.json": about, "versions.jsonl": huge, "revisions.jsonl": nil, "reports.jsonl": nil})); err == nil ||
+	if _, _, err := Read(pack(map[string][]byte{"about.json": about, "versions.jsonl": huge,
+		"revisions.jsonl": nil, "reports.jsonl": nil})); err == nil ||
 		!strings.Contains(err.Error(), "more than") {
 		t.Errorf("%v", err)
 	}

@@ -90,7 +90,8 @@ func (h *events) leave(l chan event) {
 }
 
 // readOnly are the paths below which requests other than reads change nothing.
-var readOnly = []string{"/api/compute", "/api/computations", "/api/line", "/api/plan", "/api/check", "/api/preview", "/api/bench", "/api/bag/preview",
+var readOnly = []string{"/api/compute", "/api/computations", "/api/line", "/api/plan", "/api/check", "/api/preview", "/api/bench",
+	"/api/bag/preview",
 	"/api/sites/lines", "/api/access", "/api/round"}
 
 // changes reports whether a request may have changed what other pages show.
@@ -119,7 +120,8 @@ func (s *Server) announced(next echo.HandlerFunc) echo.HandlerFunc {
 	}
 }
 
-// listenEvents sends events as they come (server-sent events, as browsers read them by themselves). A page that comes back names the last one it had.
+// listenEvents sends events as they come (server-sent events, as browsers read them by themselves). A page that comes back names the
+// last one it had.
 func (s *Server) listenEvents(c *echo.Context) error {
 	since, _ := strconv.ParseInt(c.Request().Header.Get("Last-Event-ID"), 10, 64)
 	come, missed, last, all, ok := s.live.listen(since)

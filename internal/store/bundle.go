@@ -236,7 +236,8 @@ func (s *Store) Merge(ctx context.Context, b Bundle, from string, rehearse bool)
 		if err != nil {
 			return err
 		}
-		res, err := tx.ExecContext(ctx, "INSERT INTO merge (at, call, says, doc) VALUES (?, ?, ?, ?)", time.Now().UTC().Format(time.RFC3339), from,
+		res, err := tx.ExecContext(ctx, "INSERT INTO merge (at, call, says, doc) VALUES (?, ?, ?, ?)",
+			time.Now().UTC().Format(time.RFC3339), from,
 			fmt.Sprintf("%d things", m.Total()), string(doc))
 		if err != nil {
 			return err

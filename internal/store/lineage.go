@@ -74,7 +74,8 @@ type origin struct {
 
 // versions lists the written versions of a thing with where they come from, and records that of the ones that were written here since.
 // current is the number of the current version; it need not be a written one. conflicts are those that are open in it.
-func (k kind[T]) versions(ctx context.Context, tx *sql.Tx, id string) (out []Written, current int, conflicts []lineage.Conflict, err error) {
+func (k kind[T]) versions(ctx context.Context, tx *sql.Tx, id string) (out []Written, current int, conflicts []lineage.Conflict,
+	err error) {
 	texts, err := k.texts(ctx, tx, id)
 	if err != nil || len(texts) == 0 {
 		return nil, 0, nil, err

@@ -83,7 +83,8 @@ func (b book) decide(t *testing.T, rng *rand.Rand, outing string) {
 // open lists the open conflicts of an outing.
 func (b book) open(t *testing.T, outing string) (out []ConflictOf) {
 	t.Helper()
-	if err := b.rows(context.Background(), "the conflicts", `SELECT kind, id, fields, coalesce((SELECT version FROM contact WHERE contact.id = conflict.id),
+	if err := b.rows(context.Background(), "the conflicts", `SELECT kind, id, fields, coalesce(
+		(SELECT version FROM contact WHERE contact.id = conflict.id),
 		(SELECT version FROM outing WHERE outing.id = conflict.id)) FROM conflict WHERE id >= ?1 AND id < ?1 || 'z' ORDER BY kind, id`,
 		func(r *sql.Rows) error {
 			var c ConflictOf
@@ -245,7 +246,8 @@ func TestBothEditsOfAContactSurviveAMerge(t *testing.T) {
 	if _, err := laptop.PutOuting(ctx, Outing{ID: "o", Name: "Spit", Date: "2026-06-01"}, 0); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := laptop.PutContact(ctx, onair.Contact{ID: "c", OutingID: "o", Call: "Q2TAV", Comment: "first", At: time.Unix(0, 0)}, 0); err != nil {
+	first := onair.Contact{ID: "c", OutingID: "o", Call: "Q2TAV", Comment: "first", At: time.Unix(0, 0)}
+	if _, err := laptop.PutContact(ctx, first, 0); err != nil {
 		t.Fatal(err)
 	}
 	b.take(t, a, "o")

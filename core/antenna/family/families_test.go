@@ -945,7 +945,8 @@ func TestADoubletsEndsHangAtTheirOwnHeights(t *testing.T) {
 		t.Errorf("ends at %v", ends)
 	}
 	short := Drawn(antenna.Form{Record: antenna.Request{Shape: antenna.Shape{Family: "doublet", Variant: "flat"}},
-		Typed: entry.Typed{Texts: map[string]string{"for": "28.4", "radiator": "2 m", "leg_b": "2 m", "feed_height": "8 m", "far_height_2": "1 m"}}})
+		Typed: entry.Typed{Texts: map[string]string{"for": "28.4", "radiator": "2 m", "leg_b": "2 m", "feed_height": "8 m",
+			"far_height_2": "1 m"}}})
 	if !strings.Contains(faultTexts(short.Faults), "reach") {
 		t.Errorf("a leg of 2 m from 8 m down to 1 m: %v", short.Faults)
 	}

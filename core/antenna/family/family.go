@@ -84,7 +84,7 @@ type Family struct {
 	knobs    func(antenna.Shape) []Knob                            // the lengths that bring it to its frequencies
 	set      func(s antenna.Shape, id string, m float64) antenna.Shape
 	wind     func(s antenna.Shape, id string, turns float64) antenna.Shape // sets turns, and what changes with them
-	fixes    map[string]string                                             // typed fields that fix another, like the wire of a winding its turns
+	fixes    map[string]string                                             // typed fields that fix another: a winding's wire its turns
 	wires    func(antenna.Shape) []string                                  // fields that are lengths of wire, beside radiator and leg
 	controls func() []Control                                              // by which it is set
 	mend     func(Match) string                                            // what brings its resistance to 50 ohm

@@ -80,7 +80,8 @@ func planFence(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 	const clear = 6.0
 	t := antenna.Table{Title: "What the low height costs, straight up", Columns: []string{"MHz", "half-waves", "SWR at the tuner", "here",
 		fmt.Sprintf("at %s up", say(r, clear)), "cost"},
-		Estimates: []int{2}, Note: "Against a half-wave in free space. The plane-wave picture flatters very low wires: expect the cost to be 3 to 6 dB more " +
+		Estimates: []int{2},
+		Note: "Against a half-wave in free space. The plane-wave picture flatters very low wires: expect the cost to be 3 to 6 dB more " +
 			"until it is solved with the real ground."}
 	worst, cost := 0.0, 0.0
 	for _, f := range all {

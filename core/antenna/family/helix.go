@@ -151,7 +151,8 @@ func planHelix(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 	wireLength := wound(s, turns)
 	p := antenna.Plan{}
 	if wire := s.M("helix_wire"); wire > 0 && math.Abs(wireLength-wire) > 0.02*wire {
-		p.Faults = append(p.Faults, antenna.Say("helix_wire", "ask", "%.0f turns take %s of wire, not %s", turns, say(r, wireLength), say(r, wire)))
+		p.Faults = append(p.Faults, antenna.Say("helix_wire", "ask",
+			"%.0f turns take %s of wire, not %s", turns, say(r, wireLength), say(r, wire)))
 	}
 	if n == 0 {
 		p.Faults = append(p.Faults, antenna.Say("radiator", "error", "%s is a full quarter-wave on %s MHz already: no helix is needed",

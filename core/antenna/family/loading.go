@@ -122,7 +122,8 @@ func tapFor(c circuit.Coil, f, henries float64) (circuit.Coil, bool) {
 func settings(p *antenna.Plan, r antenna.Request, s *antenna.Shape, x antenna.Shortened, coil circuit.Coil, sides float64,
 	loss func(f float64) float64) {
 	t := antenna.Table{Title: "Taps by band", Columns: []string{"MHz", "coil", "turns", "tap at", "Q", "radiates, ohm", "efficiency"},
-		Estimates: []int{5, 6}, Note: "Tap from the end of the winding nearer the feed, the rest shorted or left open as you build it; a sliding contact stands at " +
+		Estimates: []int{5, 6},
+		Note: "Tap from the end of the winding nearer the feed, the rest shorted or left open as you build it; a sliding contact stands at " +
 			"the same place."}
 	strip := antenna.Strip{Title: "Taps of the coil", Edge: "the end of the winding nearer the feed", MM: coil.Winding() * 1000,
 		Marks: []antenna.Mark{}}

@@ -191,7 +191,8 @@ func planLoop(r antenna.Request, _ antenna.Wire, _ earth.Ground) antenna.Plan {
 	}
 	t := antenna.Table{Title: "Settings and losses", Columns: []string{"MHz", "capacitor", "width to SWR 2.6", "radiates, ohm",
 		"efficiency", "voltage", "current"},
-		Estimates: []int{2, 3, 4, 5, 6}, Note: fmt.Sprintf("At %s, the voltage as its peak. Joints, ground and things near it lose more: the real efficiency lies between "+
+		Estimates: []int{2, 3, 4, 5, 6},
+		Note: fmt.Sprintf("At %s, the voltage as its peak. Joints, ground and things near it lose more: the real efficiency lies between "+
 			"a half of these and these.", quantity.Watts(power))}
 	picofarads := func(f float64) float64 { return antenna.Or(r.Setting(f).Farads, l.Capacitance(f)) * 1e12 }
 	for _, f := range all {
@@ -240,7 +241,8 @@ func planLoop(r antenna.Request, _ antenna.Wire, _ earth.Ground) antenna.Plan {
 	p.Pieces = []antenna.Piece{exact("loop", "tube", 1, l.Around, allow("lugs at the capacitor", quantity.Metres(0.04))),
 		exact("coupling loop", "coax or wire", 1, link.Round(), allow("leads", quantity.Metres(0.06)))}
 	p.Shape, p.Tables = s, []antenna.Table{t}
-	p.Sentence = fmt.Sprintf("A loop of %s around, %.0f pF on %s MHz", say(r, l.Around), picofarads(r.FrequencyHz), quantity.ToKHz(r.FrequencyHz))
+	p.Sentence = fmt.Sprintf("A loop of %s around, %.0f pF on %s MHz",
+		say(r, l.Around), picofarads(r.FrequencyHz), quantity.ToKHz(r.FrequencyHz))
 	if r.Setting(r.FrequencyHz).Farads == 0 {
 		p.Sentence += fmt.Sprintf(", about %.0f %% efficient", 100*l.Efficiency(r.FrequencyHz))
 	}

@@ -118,7 +118,8 @@ func planMulti(r antenna.Request, w antenna.Wire, g earth.Ground) antenna.Plan {
 			"coupling through the air moves the short wires by several per cent more: cut them long, the highest band most"}},
 		Provisional: "Coupling between the wires through the air is not in these lengths; trim the longest first, and all again after each."}
 	settle(&p.Factor, told(0), lengths[0])
-	t := antenna.Table{Title: "Together and alone", Columns: []string{"MHz", "together", "alone", "the others take", "expect"}, Estimates: []int{4}}
+	t := antenna.Table{Title: "Together and alone", Columns: []string{"MHz", "together", "alone", "the others take", "expect"},
+		Estimates: []int{4}}
 	for i, f := range all {
 		own, rest := 1/antenna.Mono(f, lengths[i], w), complex128(0)
 		for j := range all {

@@ -113,7 +113,8 @@ func planRandom(r antenna.Request, w antenna.Wire, _ earth.Ground) antenna.Plan 
 	gaps := Gaps(all, w, ratio, room)
 	var best Gap
 	t := antenna.Table{Title: "Lengths in the gaps", Columns: []string{"from", "to", "best", "worst SWR at the tuner"},
-		Estimates: []int{3}, Note: fmt.Sprintf("Between these, some band sees over %d ohm (near half-waves) or SWR over %d through %s.", High, Forbidden, s.Ratio())}
+		Estimates: []int{3},
+		Note:      fmt.Sprintf("Between these, some band sees over %d ohm (near half-waves) or SWR over %d through %s.", High, Forbidden, s.Ratio())}
 	for _, g := range gaps {
 		if best.Worst == 0 || g.Worst < best.Worst {
 			best = g
@@ -145,7 +146,8 @@ func planRandom(r antenna.Request, w antenna.Wire, _ earth.Ground) antenna.Plan 
 		s.PutNumber(antenna.CounterpoiseCount, 1)
 	}
 	s.Fill(antenna.CounterpoiseLength, cp)
-	bands := antenna.Table{Title: "Band by band", Columns: []string{"MHz", "half-waves", "wire's end", "SWR at the tuner"}, Estimates: []int{2, 3}}
+	bands := antenna.Table{Title: "Band by band", Columns: []string{"MHz", "half-waves", "wire's end", "SWR at the tuner"},
+		Estimates: []int{2, 3}}
 	for _, f := range all {
 		z := antenna.EndFed(f, s.Radiator().M, w)
 		bands.Rows = append(bands.Rows, []string{quantity.ToKHz(f), fmt.Sprintf("%.2f", s.Radiator().M*2*f/numeric.Light), ohms(z),

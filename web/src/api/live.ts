@@ -37,7 +37,10 @@ function changed(data: string) {
   dispatchEvent(new CustomEvent("changed-elsewhere", { detail: { path: e.path, id } }));
 }
 
-/** Listens for what other pages and devices change. The browser comes back by itself when the link was lost, and then gets what it missed. */
+/**
+ * Listens for what other pages and devices change. The browser comes back by itself when the link was lost, and then gets what it
+ * missed.
+ */
 export function startLive() {
   const source = new EventSource("/api/events");
   let began = false;

@@ -237,7 +237,7 @@ func (a Advice) Words(units quantity.System) Words {
 func (a Advice) expects() string {
 	var out []string
 	for _, f := range a.Foreseen {
-		out = append(out, fmt.Sprintf("the dip near %s MHz, between %s and %s", mhz(f.Expect, 1e4), mhz(f.Range[0], 1e4), mhz(f.Range[1], 1e4)))
+		out = append(out, fmt.Sprintf("the dip near %s MHz, between %s and %s", mhz(f.Expect, 1e3), mhz(f.Range[0], 1e3), mhz(f.Range[1], 1e3)))
 	}
 	if len(out) > 3 {
 		out = append(out[:2], fmt.Sprintf("%d more as listed", len(a.Foreseen)-2))

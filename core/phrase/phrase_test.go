@@ -82,11 +82,11 @@ func sayable(t *testing.T, seen map[string]Reason, v Verdict) {
 
 func TestAnAdviceSaysWhatToDoAndWhatToExpect(t *testing.T) {
 	fold := Action{Verb: Fold, Metres: 0.25, Legs: 2}
-	dip := Foreseen{F: 14.06e6, Now: 13.9e6, Expect: 14.05e6, Range: [2]float64{14.0e6, 14.1e6}, Short: 3}
+	dip := Foreseen{F: 14.06e6, Now: 13.9e6, Expect: 14.05e6, Range: [2]float64{14.004e6, 14.1e6}, Short: 3}
 	one := Advice{Labels: []string{"each leg"}, Actions: []Action{fold}, Foreseen: []Foreseen{dip}, Shorter: true, Limit: 1.5}
 	w := one.Words(quantity.SI)
 	if w.Headline != "Fold back 25.0 cm on each leg, then sweep again." ||
-		!strings.Contains(w.Detail, "Expect the dip near 14.050 MHz, between 14.000 and 14.100") ||
+		!strings.Contains(w.Detail, "Expect the dip near 14.050 MHz, between 14.004 and 14.100") || // as the table beside it
 		!strings.Contains(w.Detail, "too short: 3 in 100. Fold and tie") {
 		t.Errorf("%+v", w)
 	}

@@ -304,7 +304,11 @@ func labelOf(kind, doc string) string {
 		return kind
 	}
 	const most = 80
-	out := strings.TrimSpace(cmp.Or(v.Name, v.Call, v.Caption, v.Text, v.Mode) + " " + cmp.Or(v.Date, v.At, v.Begin))
+	when := cmp.Or(v.Date, v.At, v.Begin)
+	if at, err := time.Parse(time.RFC3339, when); err == nil {
+		when = at.UTC().Format("2006-01-02 15:04 UTC")
+	}
+	out := strings.TrimSpace(cmp.Or(v.Name, v.Call, v.Caption, v.Text, v.Mode) + " " + when)
 	if len(out) > most {
 		out = out[:most]
 	}

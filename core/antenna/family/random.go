@@ -114,7 +114,8 @@ func planRandom(r antenna.Request, w antenna.Wire, _ earth.Ground) antenna.Plan 
 	var best Gap
 	t := antenna.Table{Title: "Lengths in the gaps", Columns: []string{"from", "to", "best", "worst SWR at the tuner"},
 		Estimates: []int{3},
-		Note:      fmt.Sprintf("Between these, some band sees over %d ohm (near half-waves) or SWR over %d through %s.", High, Forbidden, s.Ratio())}
+		Note: fmt.Sprintf("Between these, some band sees over %d ohm (near half-waves) or SWR over %d through %s.",
+			High, Forbidden, s.Ratio())}
 	for _, g := range gaps {
 		if best.Worst == 0 || g.Worst < best.Worst {
 			best = g

@@ -167,7 +167,8 @@ function Merge() {
           await queries.invalidateQueries();
         });
     });
-  const listed = (seen?.merged.changes ?? []).slice(0, 40);
+  // What is here already comes first: what is new replaces nothing.
+  const listed = (seen?.merged.changes ?? []).toSorted((a, b) => Number(a.what === "new") - Number(b.what === "new")).slice(0, 40);
   const more = Object.entries(seen?.merged.counts ?? {}).reduce((n, [what, c]) => n + (what in whats ? c : 0), 0) - listed.length;
   return (
     <section className="stack tight" aria-label="Other notebooks">
@@ -184,6 +185,16 @@ function Merge() {
       {seen && (
         <div className="ruled stack tight">
           <h2>{seen.says}</h2>
+          <div className="row">
+            {(listed.length > 0 || seen.merged.reports > 0 || (seen.merged.counts.earlier ?? 0) > 0) && (
+              <Button variant="contained" onClick={() => void take()}>
+                Merge it
+              </Button>
+            )}
+            <Button variant="outlined" onClick={close}>
+              Not now
+            </Button>
+          </div>
           {listed.length > 0 && (
             <table className="dense">
               <tbody>
@@ -198,16 +209,6 @@ function Merge() {
             </table>
           )}
           {more > 0 && <p className="small soft">and {more} more</p>}
-          <div className="row">
-            {(listed.length > 0 || seen.merged.reports > 0 || (seen.merged.counts.earlier ?? 0) > 0) && (
-              <Button variant="contained" onClick={() => void take()}>
-                Merge it
-              </Button>
-            )}
-            <Button variant="outlined" onClick={close}>
-              Not now
-            </Button>
-          </div>
         </div>
       )}
     </section>

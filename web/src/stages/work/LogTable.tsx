@@ -60,19 +60,21 @@ function NoteRow({ of: n }: { of: Schemas["SaidNote"] }) {
   return (
     <tr className="noted">
       <td className="mono">{clock(n.note.at, false)}</td>
-      <td colSpan={9}>
-        {n.letter && <span className="mono copper">{n.letter} </span>}
-        {n.says}
-      </td>
-      <td>
-        <button
-          type="button"
-          className="linkbtn small slim"
-          onClick={() => void remove("note", n.note.id, n.note.version, "The note is taken out.")}
-          aria-label={`Take out ${n.says}`}
-        >
-          take out
-        </button>
+      <td colSpan={10}>
+        <div className="whole-line">
+          <span>
+            {n.letter && <span className="mono copper">{n.letter} </span>}
+            {n.says}
+          </span>
+          <button
+            type="button"
+            className="linkbtn small slim"
+            onClick={() => void remove("note", n.note.id, n.note.version, "The note is taken out.")}
+            aria-label={`Take out ${n.says}`}
+          >
+            take out
+          </button>
+        </div>
       </td>
     </tr>
   );
@@ -142,11 +144,17 @@ export function LogTable({ outing, log: l }: { outing: Schemas["OutingDetail"]; 
             {lines.map((w, i) => (
               <tr key={thingOf(w)} className="pending">
                 <td className="mono">{clock(w.at, false)}</td>
-                <td className="mono" colSpan={9}>
-                  {w.label}
-                  {worked(w, i) && <span className="small soft"> worked before</span>}
+                <td colSpan={10}>
+                  <div className="whole-line">
+                    <span className="mono">
+                      {w.label}
+                      {worked(w, i) && <span className="small soft"> worked before</span>}
+                    </span>
+                    <span className={onItsWay.has(w.key) ? "small soft" : "small clay"}>
+                      {onItsWay.has(w.key) ? "sending" : "kept here"}
+                    </span>
+                  </div>
                 </td>
-                <td className={onItsWay.has(w.key) ? "small soft" : "small clay"}>{onItsWay.has(w.key) ? "sending" : "kept here"}</td>
               </tr>
             ))}
             {between(rows, typed === "" ? l.notes : [], !more).map((r) => {

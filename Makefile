@@ -85,7 +85,7 @@ go-race:
 	$(GOTESTSUM) --jsonfile bin/go-together.json -- $(COUNT) -race -run Together -gcflags=modernc.org/sqlite/lib=-race=false -timeout $(TIMEOUT) $(RACE_TOGETHER)
 
 chromium:
-	@test -x /usr/bin/chromium || { [ "$$(id -u)" = 0 ] && apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium; } || { echo "Chromium is missing: apt-get install chromium"; exit 1; }
+	@test -x /usr/bin/chromium -a -x /usr/bin/certutil || { [ "$$(id -u)" = 0 ] && apt-get update -qq && apt-get install -y -qq --no-install-recommends chromium libnss3-tools; } || { echo "Chromium or certutil is missing: apt-get install chromium libnss3-tools"; exit 1; }
 
 journeys: build chromium e2e/node_modules/.package-lock.json
 	cd e2e && npx playwright test

@@ -13,14 +13,16 @@ export class App {
 
   constructor(private readonly command: "serve" | "demo") {}
 
-  async start() {
-    const listen = this.url ? this.url.replace("http://", "") : "127.0.0.1:0";
-    const child = spawn("../bin/reed", [this.command, "--data", this.data, "--listen", listen], { stdio: ["ignore", "pipe", "inherit"] });
+  /** Starts it, with arguments beyond the folder and the address. */
+  async start(...more: string[]) {
+    const listen = this.url ? new URL(this.url).host : "127.0.0.1:0";
+    const args = [this.command, "--data", this.data, "--listen", listen, ...more];
+    const child = spawn("../bin/reed", args, { stdio: ["ignore", "pipe", "inherit"] });
     this.child = child;
     this.url = await new Promise<string>((resolve, reject) => {
       child.on("exit", (code) => reject(new Error(`the program ended with ${code}`)));
       child.stdout?.on("data", (d) => {
-        const m = /http:\/\/\S+/.exec(String(d));
+        const m = /https?:\/\/\S+/.exec(String(d));
         if (m) resolve(m[0]);
       });
     });

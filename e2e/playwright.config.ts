@@ -1,5 +1,11 @@
 import { defineConfig } from "@playwright/test";
 
+/** Debian's Chromium, quiet. */
+export const browser = {
+  executablePath: "/usr/bin/chromium",
+  args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+};
+
 export default defineConfig({
   testDir: ".",
   globalSetup: "./prepare.ts",
@@ -16,9 +22,6 @@ export default defineConfig({
     serviceWorkers: "block",
     actionTimeout: 120_000,
     screenshot: "only-on-failure",
-    launchOptions: {
-      executablePath: "/usr/bin/chromium",
-      args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
-    },
+    launchOptions: browser,
   },
 });

@@ -39,7 +39,7 @@ export default defineConfig({
       workbox: {
         globPatterns: ["**/*.{js,css,html,svg}", "assets/*latin-wght*.woff2", "assets/*mono-latin-*.woff2"],
         navigateFallback: "/index.html",
-        navigateFallbackDenylist: [/^\/api\//],
+        navigateFallbackDenylist: [/^\/api\//, /^\/notebook-root/],
         // What was read last stays readable when the link drops; the server's word comes first.
         runtimeCaching: [
           {

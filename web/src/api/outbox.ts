@@ -99,15 +99,16 @@ const reload = async () => {
   set({ waiting, sending, link: waiting.some((w) => !w.refused) ? "kept here" : underway.size > 0 ? "saving" : "saved" });
 };
 
-/** Kinds of things whose answer names the version that it is now. */
-const named = /^\/api\/(outings|contacts|notes|runs|sites|recipes|me)\b/;
+/** What is written as a whole, and answered with its version. */
+const named = /^\/api\/(me|(outings|sites|deployments|recipes|photos|sweeps|marks|parts|runs|schemes|notes|contacts)\/[^/]+)$/;
 
 /** A write is done when the answer speaks of it: any other page with a good status says nothing. */
 function confirmed(w: Waiting, answer: unknown) {
   if (typeof answer !== "object" || answer === null || Object.keys(answer).length === 0) return false;
   if (w.version !== undefined && named.test(w.path) && typeof left(answer) !== "number") return false;
   const id = (answer as { id?: unknown }).id;
-  return id === undefined || w.path === "/api/me" || thingOf(w) === "" || id === thingOf(w);
+  const asked = decodeURIComponent(w.path.split("/")[3] ?? "") || (w.body as { id?: string } | undefined)?.id;
+  return id === undefined || w.path === "/api/me" || !asked || id === asked;
 }
 
 /** What waits is a path as it was when it was written: it may be older than the contract that the page knows. */
@@ -141,8 +142,9 @@ function left(answer: unknown): number | undefined {
     outing?: { version?: number };
     part?: { version?: number };
     deployment?: { version?: number };
+    run?: { version?: number };
   };
-  return a.version ?? a.outing?.version ?? a.part?.version ?? a.deployment?.version;
+  return a.version ?? a.outing?.version ?? a.part?.version ?? a.deployment?.version ?? a.run?.version;
 }
 
 function noted(w: Waiting, answer: unknown) {

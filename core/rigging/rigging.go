@@ -101,8 +101,8 @@ func Cautions(s antenna.Shape, d antenna.Drawing, powerW float64, units quantity
 			out = append(out, Caution{d.Code, d.Title, d.Text, d.Figure})
 		}
 		out = append(out, Caution{"exposure", "Keep people away from the wire while you send",
-			"By the strictest of the public levels of " + exposure.Names() + ", key down half of the time; it does not replace your " +
-				"authority's procedure. At the wire's ends the field is higher: keep more.",
+			"By the strictest public level of " + exposure.Names() + ", key down half the time; your authority's procedure goes first. " +
+				"At the wire's ends the field is higher: keep more.",
 			fmt.Sprintf("stay %s away", units.Rough(math.Ceil(keepOff(s, powerW)*10)/10))})
 	}
 	return append(out, Caution{"wind", "Pole, guys and stakes",

@@ -56,8 +56,8 @@ type Allowance struct {
 	Length quantity.Length `json:"length"`
 }
 
-// Piece is one line of the cut list. Cut = Electrical + Allowances + Trim. Of is what it is cut from. A piece that is at hand has a typed
-// length: it is used as it is, with nothing added.
+// Piece is one line of the cut list. Cut = Electrical + Allowances + Trim. Of names the wire to cut it from. AtHand marks a typed length:
+// the wire exists already and gets no allowance.
 type Piece struct {
 	Name       string          `json:"name"`
 	Title      string          `json:"title"` // how many of them, in words

@@ -27,7 +27,7 @@ type Version struct {
 	Open    []Conflict      `json:"open,omitempty"`
 }
 
-// Value is what one version has in a field; Raw is empty where it has nothing.
+// Value is a field of one version; Raw is empty where the version lacks the field.
 type Value struct {
 	Version string          `json:"version"`
 	Raw     json.RawMessage `json:"value,omitempty"`
@@ -78,8 +78,8 @@ type Rules struct {
 	Check  func(doc json.RawMessage) error
 }
 
-// State is what a set of versions comes to. From is the ID of the version that it is, empty where it was put together of several.
-// Heads are the versions that no other was made from: a new version is made from all of them.
+// State is the result of merging a set of versions. From is the ID of the version it equals, empty where it merges several.
+// Heads are the versions without a successor: a new version has all of them as parents.
 type State struct {
 	From      string
 	Heads     []string
@@ -221,7 +221,7 @@ func (g graph) leftOpen(heads []*Version) (out []Conflict) {
 	return out
 }
 
-// joined is what several versions come to, put together one after the other.
+// joined is the result of merging several versions one after the other.
 type joined struct {
 	doc       any
 	deleted   bool
@@ -551,7 +551,7 @@ func put(at any, keys []string, raw json.RawMessage) (any, error) {
 	return at, fmt.Errorf("%q is not there", keys[0])
 }
 
-// At is what stands in a document at a conflict's path; nil for nothing.
+// At returns the value at a conflict's path in a document, nil if there is none.
 func At(doc json.RawMessage, path string) json.RawMessage {
 	at := decode(doc)
 	if path == Whole {

@@ -58,6 +58,8 @@ export function useFormDraft<T extends FieldValues>(
 ): { forget: (kept?: number) => void; base: () => number } {
   const ready = useRef("");
   const base = useRef(0);
+  // Another page of this browser shares the draft, and drops it when it keeps its own.
+  const typed = useRef(false);
   // What the form was filled with last: without a draft and with nothing new it is left as it stands.
   const filled = useRef<{ key: string; from?: T; version: number }>({ key: "", version: 0 });
   const [dropped, setDropped] = useState(0);
@@ -66,8 +68,9 @@ export function useFormDraft<T extends FieldValues>(
   useEffect(() => {
     if (from === undefined) return;
     const draft = readDraft<T>(key);
-    if (ready.current === key && draft !== undefined) return;
+    if (ready.current === key && (draft !== undefined || typed.current)) return;
     ready.current = key;
+    typed.current = false;
     const was = filled.current;
     if (draft === undefined && was.key === key && was.from === from && was.version === version) return;
     filled.current = { key, from, version };
@@ -83,6 +86,7 @@ export function useFormDraft<T extends FieldValues>(
     const sub = watch((v, info) => {
       // Only what the user typed makes a draft; filling the form does not.
       if (info.name === undefined || ready.current !== key) return;
+      typed.current = true;
       keepDraft(key, v);
       keepDraft(`version:${key}`, base.current);
     });
@@ -100,6 +104,7 @@ export function useFormDraft<T extends FieldValues>(
   const now = useRef({ from, version });
   now.current = { from, version };
   const forget = (kept?: number) => {
+    typed.current = false;
     dropDraft(key);
     dropDraft(`version:${key}`);
     // The form stands on its own write from here on; what was typed behind it while it was on its way stays.

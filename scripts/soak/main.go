@@ -1,7 +1,7 @@
 // Soak runs the program under everything at once for a while: six writers, two readers, computations begun and left,
-// imports, backups and restores, kills every few seconds, and a disk that is full once; then without kills, to see
-// whether memory and goroutines stay. It says what it saw, and ends with 1 when an acknowledged write is not there once,
-// memory grows or a goroutine is left.
+// imports, backups and restores, bundles to and from a second notebook, kills every few seconds, and a disk that is full
+// once; then without kills, to see whether memory and goroutines stay. It prints what it saw, and ends with 1 when an
+// acknowledged write is not there once, the notebooks do not agree, memory grows or a goroutine is left.
 package main
 
 import (
@@ -42,14 +42,16 @@ const (
 
 // soak is one run.
 type soak struct {
-	binary, data, address string
-	client                *http.Client
+	binary, data, address, otherAddress string
+	client                              *http.Client
 
-	mu     sync.Mutex
-	told   map[string]bool // ids of contacts whose write was acknowledged
-	kept   map[string]bool // ids that were set aside by a restore
-	failed []string
-	child  *exec.Cmd
+	mu        sync.Mutex
+	told      map[string]bool // ids of contacts whose write was acknowledged
+	kept      map[string]bool // ids that were set aside by a restore
+	keptTexts map[string]bool // texts of the shared outing that were set aside by a restore
+	failed    []string
+	child     *exec.Cmd
+	other     *other
 
 	writes, repeats, edits, reads, left, imports, kills, restores, backups, full, refusedFull atomic.Int64
 	stop                                                                                      chan struct{}
@@ -86,8 +88,13 @@ func (s *soak) start() error {
 	s.mu.Lock()
 	s.child = c
 	s.mu.Unlock()
+	return s.answers(s.url(""))
+}
+
+// answers waits until a program answers at an address.
+func (s *soak) answers(url string) error {
 	for range 600 {
-		if r, err := s.client.Get(s.url("/api/health")); err == nil {
+		if r, err := s.client.Get(url + "/api/health"); err == nil {
 			r.Body.Close()
 			return nil
 		}
@@ -106,14 +113,26 @@ func (s *soak) kill() {
 
 func (s *soak) url(path string) string { return "http://" + s.address + path }
 
+// pause waits, and ends early with the run.
+func (s *soak) pause(d time.Duration) {
+	select {
+	case <-s.stop:
+	case <-time.After(d):
+	}
+}
+
 // ask sends a request; status 0 is no answer.
 func (s *soak) ask(ctx context.Context, method, path string, body any, into any) int {
+	return s.askURL(ctx, method, s.url(path), body, into)
+}
+
+func (s *soak) askURL(ctx context.Context, method, url string, body any, into any) int {
 	var in io.Reader
 	if body != nil {
 		text, _ := json.Marshal(body)
 		in = bytes.NewReader(text)
 	}
-	r, err := http.NewRequestWithContext(ctx, method, s.url(path), in)
+	r, err := http.NewRequestWithContext(ctx, method, url, in)
 	if err != nil {
 		return 0
 	}
@@ -131,7 +150,7 @@ func (s *soak) ask(ctx context.Context, method, path string, body any, into any)
 		return 0
 	}
 	if resp.StatusCode == 500 && !strings.Contains(string(data), "changed") {
-		s.fault("%s %s: %s", method, path, data)
+		s.fault("%s %s: %s", method, url, data)
 	}
 	return resp.StatusCode
 }
@@ -142,7 +161,7 @@ func outingID(n int) string { return fmt.Sprintf("00000000-0000-7000-8000-%012d"
 func (s *soak) write(w int) {
 	ctx := context.Background()
 	for i := 0; !s.over(); i++ {
-		time.Sleep(perWriter)
+		s.pause(perWriter)
 		id := uuid.Must(uuid.NewV7()).String()
 		line := map[string]any{"outing_id": outingID(w % outings), "line": fmt.Sprintf("Q%d%c%cAB 599 579 40m CW", i%10, 'A'+i/10%26,
 			'A'+i/260%26)}
@@ -192,7 +211,7 @@ func (s *soak) read(n int) {
 		if s.ask(context.Background(), "GET", path, nil, nil) == 200 {
 			s.reads.Add(1)
 		}
-		time.Sleep(100 * time.Millisecond)
+		s.pause(100 * time.Millisecond)
 	}
 }
 
@@ -206,13 +225,13 @@ func (s *soak) leave() {
 			map[string]any{"id": uuid.Must(uuid.NewV7()).String(), "slot": fmt.Sprint("soak ", i%4), "plan": plan, "wait_ms": 3000}, nil)
 		cancel()
 		s.left.Add(1)
-		time.Sleep(1500 * time.Millisecond)
+		s.pause(1500 * time.Millisecond)
 	}
 }
 
 func (s *soak) bring() {
 	for !s.over() {
-		time.Sleep(3 * time.Second)
+		s.pause(3 * time.Second)
 		var adi strings.Builder
 		adi.WriteString("<EOH>")
 		for i := range 20 {
@@ -233,7 +252,7 @@ func (s *soak) bring() {
 // set aside and put back: a backup, and a restore from it a moment later.
 func (s *soak) restore() {
 	for !s.over() {
-		time.Sleep(40 * time.Second)
+		s.pause(40 * time.Second)
 		if s.over() {
 			return
 		}
@@ -271,10 +290,17 @@ func (s *soak) softFault(what string, out []byte) {
 
 func (s *soak) remember(path string) error {
 	ids, err := contacts(path)
+	if err != nil {
+		return err
+	}
+	_, texts, err := sharedTexts(path)
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	for id := range ids {
 		s.kept[id] = true
+	}
+	for text := range texts {
+		s.keptTexts[text] = true
 	}
 	return err
 }
@@ -345,6 +371,9 @@ func (s *soak) run(d time.Duration) error {
 			return fmt.Errorf("the first outing is answered with %d", code)
 		}
 	}
+	if err := s.startOther(s.otherAddress); err != nil {
+		return err
+	}
 	var idle health
 	time.Sleep(time.Second)
 	s.ask(context.Background(), "GET", "/api/health", nil, &idle)
@@ -355,7 +384,7 @@ func (s *soak) run(d time.Duration) error {
 	for n := range readers {
 		wg.Go(func() { s.read(n) })
 	}
-	for _, f := range []func(){s.leave, s.bring, s.restore} {
+	for _, f := range []func(){s.leave, s.bring, s.restore, s.meet} {
 		wg.Go(f)
 	}
 	begun := time.Now()
@@ -404,6 +433,9 @@ func (s *soak) judge(idle health, memory []int) error {
 	}
 	quarter := max(1, len(memory)/4)
 	first, last := median(memory[quarter:2*quarter]), median(memory[len(memory)-quarter:])
+	if err := s.judgeMerging(); err != nil {
+		return err
+	}
 	s.kill()
 	have, err := contacts(filepath.Join(s.data, "reed.db"))
 	if err != nil {
@@ -443,6 +475,16 @@ func (s *soak) judge(idle health, memory []int) error {
 	return nil
 }
 
+// freeAddress finds an address on this machine that nobody listens on.
+func freeAddress() string {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		panic(err)
+	}
+	defer l.Close()
+	return l.Addr().String()
+}
+
 func main() {
 	d := flag.Duration("for", 5*time.Minute, "how long")
 	binary := flag.String("bin", "bin/reed", "the program")
@@ -451,22 +493,21 @@ func main() {
 	if err != nil {
 		panic(err)
 	}
-	l, err := net.Listen("tcp", "127.0.0.1:0")
-	if err != nil {
-		panic(err)
-	}
-	address := l.Addr().String()
-	l.Close()
+	address, otherAddress := freeAddress(), freeAddress()
 	path, err := filepath.Abs(*binary)
 	if err != nil {
 		panic(err)
 	}
-	s := &soak{binary: path, data: filepath.Join(dir, "data"), address: address, client: &http.Client{Timeout: 30 * time.Second},
-		told: map[string]bool{}, kept: map[string]bool{}, stop: make(chan struct{})}
+	s := &soak{binary: path, data: filepath.Join(dir, "data"), address: address, otherAddress: otherAddress,
+		client: &http.Client{Timeout: 30 * time.Second},
+		told:   map[string]bool{}, kept: map[string]bool{}, keptTexts: map[string]bool{}, stop: make(chan struct{})}
 	begun := time.Now()
 	err = s.run(*d)
 	if s.child != nil && s.child.ProcessState == nil {
 		_ = s.child.Process.Signal(syscall.SIGKILL)
+	}
+	if s.other != nil && s.other.child.ProcessState == nil {
+		_ = s.other.child.Process.Kill()
 	}
 	fmt.Printf("soaked for %v\n", time.Since(begun).Round(time.Second))
 	if err != nil {

@@ -201,10 +201,9 @@ export async function send<M extends "put" | "post" | "delete", P extends With<M
     const answer = (await inTurn(w)) as Answer<P, M>;
     noted(w, answer);
     await take(w.key);
-    // What was read anew has it before it is no longer shown as on its way.
-    await refresh();
-    underway.delete(w.key);
-    await reload();
+    const shown = shownAnew(w);
+    // A form shows next what it kept. The log goes on at once: its row is there already, marked as on its way.
+    if (!w.path.startsWith("/api/contacts/")) await shown;
     return answer;
   } catch (e) {
     underway.delete(w.key);
@@ -215,6 +214,13 @@ export async function send<M extends "put" | "post" | "delete", P extends With<M
     if (waits(e) && state.keeps) return undefined;
     throw e;
   }
+}
+
+/** Reads everything anew after a write; until then the write is shown as on its way. */
+async function shownAnew(w: Waiting) {
+  await refresh();
+  underway.delete(w.key);
+  await reload();
 }
 
 /** Writes of one thing go out one after the other, in the order in which they were made, and so do lines of the log: band and mode

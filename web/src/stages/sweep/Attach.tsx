@@ -99,12 +99,6 @@ export function Attach({
         {file.busy && <span role="status">Reading…</span>}
       </div>
       {typing && <Typed text={typed} focus={pressed} onText={setTyped} onLook={look} />}
-      {!p && (
-        <Fold name="An analyser" says={analyser.network === "simulated" ? "simulated" : `at ${analyser.address}`}>
-          <Analyser of={analyser} band={band} ends={ends} where={swept} onWhere={setSwept} onSweep={file.close} />
-        </Fold>
-      )}
-      {analyser.done && <p role="status">They are kept with r{revision.seq}.</p>}
       {trouble && (
         <div className="note error" role="alert">
           {trouble}
@@ -123,6 +117,10 @@ export function Attach({
           onClose={file.close}
         />
       )}
+      <Fold name="An analyser" says={analyser.network === "simulated" ? "simulated" : `at ${analyser.address}`}>
+        <Analyser of={analyser} band={band} ends={ends} where={swept} onWhere={setSwept} onSweep={file.close} />
+      </Fold>
+      {analyser.done && <p role="status">They are kept with r{revision.seq}.</p>}
     </div>
   );
 }

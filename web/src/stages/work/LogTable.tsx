@@ -85,11 +85,15 @@ export function LogTable({ outing, log: l }: { outing: Schemas["OutingDetail"]; 
   const { waiting, sending } = useOutbox();
   const [fixing, setFixing] = useState("");
   const ids = new Set(l.rows.map((r) => r.contact.id));
+  const pending = [...waiting.filter((w) => !w.refused), ...sending].filter((w) => w.path.startsWith("/api/contacts/"));
   // What is on its way, or waits here, newest first, until the log has it.
-  const lines = [...waiting.filter((w) => !w.refused), ...sending]
+  const lines = pending
     .filter((w) => w.path.endsWith("/line") && (w.body as { outing_id?: string }).outing_id === outing.outing.id && !ids.has(thingOf(w)))
     .reverse();
   const onItsWay = new Set(sending.map((w) => w.key));
+  const markOf = (w: Waiting) => (
+    <span className={onItsWay.has(w.key) ? "small soft" : "small clay"}>{onItsWay.has(w.key) ? "sending" : "kept here"}</span>
+  );
   const worked = (w: Waiting, i: number) => {
     const call = firstWord(w.label);
     return l.rows.some((r) => r.contact.call === call) || lines.slice(i + 1).some((x) => firstWord(x.label) === call);
@@ -150,9 +154,7 @@ export function LogTable({ outing, log: l }: { outing: Schemas["OutingDetail"]; 
                       {w.label}
                       {worked(w, i) && <span className="small soft"> worked before</span>}
                     </span>
-                    <span className={onItsWay.has(w.key) ? "small soft" : "small clay"}>
-                      {onItsWay.has(w.key) ? "sending" : "kept here"}
-                    </span>
+                    {markOf(w)}
                   </div>
                 </td>
               </tr>
@@ -168,6 +170,7 @@ export function LogTable({ outing, log: l }: { outing: Schemas["OutingDetail"]; 
                     </td>
                   </tr>
                 );
+              const correction = pending.findLast((w) => thingOf(w) === c.id);
               return (
                 <tr key={c.id}>
                   <td className="mono">{clock(c.at, false)}</td>
@@ -184,6 +187,7 @@ export function LogTable({ outing, log: l }: { outing: Schemas["OutingDetail"]; 
                   <td className="mono hide-phone">{c.other_ref}</td>
                   <td className="hide-phone">{[c.comment, ...(c.marks ?? [])].filter(Boolean).join("; ")}</td>
                   <td>
+                    {correction && <div>{markOf(correction)}</div>}
                     <button
                       type="button"
                       className="linkbtn small slim"

@@ -107,14 +107,16 @@ MOST ?= 0
 mutants:
 	$(GO) run ./scripts/mutants -only '$(ONLY)' -most $(MOST)
 
-# BENCHES, BENCHTIME and CONTACTS shorten it: make bench BENCHES=./core/moment BENCHTIME=1x CONTACTS=1000
+# BENCHES, BENCHTIME, CONTACTS and MB shorten it: make bench BENCHES=./core/moment BENCHTIME=1x CONTACTS=1000 MB=1
 BENCHES ?= ./core/... ./internal/...
 BENCHTIME ?= 2s
 CONTACTS ?= 100000
+MB ?= 30
 bench: build chromium e2e/node_modules/.package-lock.json
 	$(GO) test -run xxx -bench . -benchtime $(BENCHTIME) -timeout 60m $(BENCHES)
 	scripts/bench.sh $(CONTACTS)
 	$(GO) run ./scripts/logbench -most $(CONTACTS)
+	$(GO) run ./scripts/filebench -mb $(MB)
 
 # The tables of docs/portable-antennas.md from the solver. ANTENNAS gives flags: make antennas ANTENNAS="-only 2 -out /tmp/two.md"
 ANTENNAS ?=
@@ -137,10 +139,11 @@ check: lint
 	$(GO) test -short -timeout $(TIMEOUT) ./...
 
 # The simulations at length: does the interval of Weigh contain the truth as often as it says, does a cause stay fair in more
-# worlds, does no field break a computation? LONG=0.01 runs a hundredth of them.
+# worlds, does no field break a computation? LONG=0.01 runs a hundredth of them, LONGS=./core/weigh those of one package.
 LONG ?= 1
+LONGS ?= ./core/... ./internal/...
 test-long:
-	REED_LONG=$(LONG) $(GO) test -count 1 -timeout 120m -run '^TestLong' -v ./core/... ./internal/...
+	REED_LONG=$(LONG) $(GO) test -count 1 -timeout 120m -run '^TestLong' -v $(LONGS)
 
 # Every other target in its shortest form, so that none breaks unnoticed.
 smoke: build

@@ -29,7 +29,24 @@ async function correct(app: App, change: Record<string, string>) {
   await put(app, `/api/contacts/${contact}?version=${version}`, { ...c, ...change });
 }
 
-test("laptop and phone edit the same contact and the notes, and meet: both texts are there, and one decides", async ({
+/** The outing's notes are written anew. */
+async function note(app: App, notes: string) {
+  const { version, id: _, created_at: __, deleted: ___, ...o } = (await read(app, `/api/outings/${uid(1)}`)).outing;
+  await put(app, `/api/outings/${uid(1)}?version=${version}`, { ...o, notes });
+}
+
+/** The antenna is lengthened, as a revision. */
+async function revise(app: App, id: string, metres: string) {
+  const { revisions } = await read(app, `/api/deployments/${uid(2)}`);
+  const { built } = revisions[0].revision ?? revisions[0];
+  await put(app, `/api/revisions/${id}`, {
+    deployment_id: uid(2),
+    reason: "lengthened",
+    built: { ...built, radiator: { typed: metres, unit: "m" } },
+  });
+}
+
+test("laptop and phone edit a contact, the notes and an antenna, and meet: all texts are there, and one decides", async ({
   page,
   app: laptop,
 }) => {
@@ -49,22 +66,48 @@ test("laptop and phone edit the same contact and the notes, and meet: both texts
     await carry(page, laptop, phone);
     // Each goes on by itself.
     await correct(laptop, { comment: "loud, from the ridge", name: "Ada" });
+    await note(laptop, "gusts on the ridge");
+    await revise(laptop, uid(91), "20.8 m");
     await correct(phone, { comment: "weak, from the beach" });
+    await note(phone, "calm at the beach");
+    await revise(phone, uid(92), "20.2 m");
     await carry(page, laptop, phone, async (p) => {
       await expect(p.getByRole("region", { name: "Other notebooks" })).toContainText("changed by both in the same field");
     });
     const conflicts = page.getByRole("region", { name: "Conflicts" });
-    await expect(conflicts).toContainText("loud, from the ridge");
-    await expect(conflicts).toContainText("weak, from the beach");
-    await conflicts.getByLabel("loud, from the ridge").check();
-    await conflicts.getByRole("button", { name: "Keep what is chosen" }).click();
+    for (const text of ["loud, from the ridge", "weak, from the beach", "gusts on the ridge", "calm at the beach"])
+      await expect(conflicts).toContainText(text);
+    for (const kept of ["loud, from the ridge", "gusts on the ridge"]) {
+      const one = conflicts.locator(".note").filter({ hasText: kept });
+      await one.getByLabel(kept).check();
+      await one.getByRole("button", { name: "Keep what is chosen" }).click();
+      await expect(one).toHaveCount(0);
+    }
     await expect(conflicts).toHaveCount(0);
     await carry(page, phone, laptop);
     await expect(page.getByRole("region", { name: "Conflicts" })).toHaveCount(0);
     for (const app of [laptop, phone]) {
       const c = await logged(app);
       expect([c.comment, c.name]).toEqual(["loud, from the ridge", "Ada"]);
+      expect((await read(app, `/api/outings/${uid(1)}`)).outing.notes).toBe("gusts on the ridge");
+      const { revisions } = await read(app, `/api/deployments/${uid(2)}`);
+      expect(JSON.stringify(revisions)).toContain("20.8 m");
+      expect(JSON.stringify(revisions)).toContain("20.2 m");
     }
+    // What was not chosen is found among the earlier versions in both, and can be brought back.
+    for (const app of [phone, laptop]) {
+      await page.goto(`${app.url}/o/${uid(1)}/scout`);
+      await page.locator("summary", { hasText: "Earlier versions" }).click();
+      await expect(page.getByRole("list", { name: "Earlier versions" })).toContainText("calm at the beach");
+      await page.goto(`${app.url}/o/${uid(1)}/work`);
+      await page.getByRole("button", { name: "Correct Q2TAV at 12:00" }).click();
+      await page.locator("summary", { hasText: "Earlier versions" }).click();
+    }
+    const weak = page.getByRole("list", { name: "Earlier versions" }).getByRole("listitem").filter({ hasText: "weak, from the beach" });
+    await weak.first().getByRole("button", { name: "Bring back" }).click();
+    await expect(page.getByRole("cell", { name: "weak, from the beach" })).toBeVisible();
+    await page.getByRole("button", { name: "Undo" }).click();
+    await expect(page.getByRole("cell", { name: "loud, from the ridge" })).toBeVisible();
   } finally {
     await phone.remove();
   }

@@ -39,10 +39,10 @@ clean() {
 }
 
 try demo
-try make bench BENCHES=./core/sweep BENCHTIME=1x CONTACTS=1000
+try make bench BENCHES=./core/sweep BENCHTIME=1x CONTACTS=1000 MB=1
 try make soak FOR=2s
 try make mutants ONLY=core/quantity MOST=1
-try make test-long LONG=0.01
+try make test-long LONG=0.01 LONGS="./core/weigh ./internal/store"
 try make antennas ANTENNAS="-only 1 -out $tmp/antennas.md"
 try make release TARGETS=linux/amd64
 try make screenshots SHOTS="$tmp shelf"

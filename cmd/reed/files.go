@@ -30,7 +30,7 @@ func (c *call) json(v any) error {
 // readFile makes the preview of a file; a file that cannot be read is an error of the call.
 func readFile(ctx context.Context, name string, o exchange.Options) (*exchange.Preview, []byte, error) {
 	// A long file leaves much behind while it is read: what is not needed any more goes early.
-	defer debug.SetGCPercent(debug.SetGCPercent(40))
+	defer debug.SetGCPercent(debug.SetGCPercent(20))
 	data, err := os.ReadFile(name)
 	if err != nil {
 		return nil, nil, usageError{err}

@@ -57,7 +57,7 @@ func swept(t *testing.T, s twin.Setup, lo, hi float64, bend func(complex128) com
 // One in four pairs of a cause and an antenna is tried here, all of them at length.
 func TestTheTrueCauseIsFound(t *testing.T) {
 	testsize.SkipIfShort(t, "diagnoses every cause")
-	findTrueCauses(t, 4)
+	findTrueCauses(t, 7)
 }
 
 func TestLongTheTrueCauseIsFound(t *testing.T) {
@@ -153,7 +153,7 @@ func findTrueCauses(t *testing.T, every int) {
 // taken for a shorted feed.
 func TestASettingThatIsOffIsFound(t *testing.T) {
 	testsize.SkipIfShort(t, "diagnoses loops and whips")
-	findSettingsThatAreOff(t, 2)
+	findSettingsThatAreOff(t, 3)
 }
 
 func TestLongASettingThatIsOffIsFound(t *testing.T) {

@@ -223,7 +223,7 @@ func impedance(t *testing.T, m Model, f float64) complex128 {
 // Triangles with potentials and sinusoids with fields agree, each as far as it has converged.
 func TestSinusoidsAndPlaneWavesAgree(t *testing.T) {
 	testsize.SkipIfShort(t, "solves fine meshes")
-	compareWithSinusoids(t, "low over four radials", "level over dry sand", "sloping, fed at its end", "loaded over two radials")
+	compareWithSinusoids(t, "low over four radials", "sloping, fed at its end", "loaded over two radials")
 }
 
 func TestLongSinusoidsAndPlaneWavesAgree(t *testing.T) {

@@ -1,6 +1,7 @@
 package onair
 
 import (
+	"errors"
 	"fmt"
 
 	"reed/core/bounds"
@@ -14,6 +15,9 @@ func (c Contact) CheckKept() error {
 	const mostCall = 40
 	if len(c.Extra) > mostFields || len(c.Marks) > mostFields {
 		return fmt.Errorf("%d further fields and %d marks found; at most %d are kept", len(c.Extra), len(c.Marks), mostFields)
+	}
+	if c.Call == "" {
+		return errors.New("the contact has no call")
 	}
 	if len(c.Call) > mostCall {
 		return fmt.Errorf("the call has %d characters, at most %d are kept", len(c.Call), mostCall)

@@ -274,7 +274,7 @@ func median(v []int) int {
 
 func TestAdvisorBringsHiddenTruthsHome(t *testing.T) {
 	testsize.SkipIfShort(t, "simulates trimming of every kind")
-	trimHiddenTruths(t, 60, half(0))
+	trimHiddenTruths(t, 40, half(0))
 }
 
 func TestLongAdvisorBringsHiddenTruthsHome(t *testing.T) {

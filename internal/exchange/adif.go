@@ -154,6 +154,20 @@ type rawField struct {
 	line int
 }
 
+// makeRoom makes room for as many records as a file has ends of them: a list that grows is in memory twice for a moment.
+func (p *Preview) makeRoom(text string, ends ...string) {
+	n := 0
+	for _, end := range ends {
+		n += strings.Count(text, end)
+	}
+	p.Records = make([]Record, 0, min(n, mostRecords))
+}
+
+func tooLong(f rawField) error {
+	return &FileError{fmt.Sprintf("line %d: %s has %d characters", f.line, f.Name, len(f.Value)),
+		fmt.Sprintf("values of at most %d", mostLine)}
+}
+
 func readADI(ctx context.Context, p *Preview, text string, o Options) error {
 	p.Kind = "adif"
 	unit, certain := countUnit(text)
@@ -164,6 +178,7 @@ func readADI(ctx context.Context, p *Preview, text string, o Options) error {
 		p.guess("length-unit", unit, "lengths count "+unit, lengthUnits...)
 	}
 	a := adi{p: p, o: o, text: text, line: 1, record: 1}
+	p.makeRoom(text, "<EOR>", "<eor>")
 	for i := 0; ; {
 		if len(a.fields) == 0 && ctx.Err() != nil {
 			return ctx.Err()
@@ -180,6 +195,9 @@ func readADI(ctx context.Context, p *Preview, text string, o Options) error {
 		}
 		a.stray(strings.TrimSpace(text[i:t.start]), i)
 		i = a.take(t, unit)
+		if n := len(a.fields); n > 0 && len(a.fields[n-1].Value) > mostLine {
+			return tooLong(a.fields[n-1])
+		}
 	}
 	if len(a.fields) > 0 {
 		p.note("warning", a.line, a.record, "", "the last record has no end-of-record mark")
@@ -244,7 +262,7 @@ func (a *adi) take(t tag, unit string) int {
 			for _, f := range a.fields {
 				a.p.Header = append(a.p.Header, f.Field)
 			}
-			a.p.Notes, a.p.Records, a.record = nil, nil, 1
+			a.p.Notes, a.p.Records, a.record = nil, a.p.Records[:0], 1
 		}
 		a.fields, a.seen, a.headed, a.last = nil, nil, true, ""
 		return t.end
@@ -312,6 +330,7 @@ func readADX(ctx context.Context, p *Preview, text string, o Options) error {
 	p.Kind = "adx"
 	d := xml.NewDecoder(strings.NewReader(text))
 	d.CharsetReader = func(_ string, in io.Reader) (io.Reader, error) { return in, nil } // decoded already
+	p.makeRoom(text, "</RECORD>", "</record>")
 	var fields []rawField
 	record, in := 1, ""
 	for {
@@ -357,7 +376,11 @@ func readADX(ctx context.Context, p *Preview, text string, o Options) error {
 						name = "APP_" + strings.ToUpper(el.ProgramID) + "_" + name
 					}
 				}
-				fields = append(fields, rawField{onair.Field{Name: name, Value: el.Value, Type: el.Type}, line})
+				f := rawField{onair.Field{Name: name, Value: el.Value, Type: el.Type}, line}
+				if len(f.Value) > mostLine {
+					return tooLong(f)
+				}
+				fields = append(fields, f)
 			}
 		case xml.EndElement:
 			switch name := strings.ToUpper(e.Name.Local); {

@@ -87,11 +87,18 @@ func (p *Preview) addRecord(number int, fields []rawField, o Options) {
 		read(r)
 	}
 	first := map[string]bool{}
+	unread := fields[:0:0]
 	for _, f := range fields {
 		if r.used[f.Name] && !first[f.Name] {
 			first[f.Name] = true
 			continue
 		}
+		unread = append(unread, f)
+	}
+	if len(unread) > 0 {
+		r.Contact.Extra = make([]onair.Field, 0, len(unread))
+	}
+	for _, f := range unread {
 		r.Contact.Extra = append(r.Contact.Extra, f.Field)
 	}
 	// Of a long log that is of contacts, as its beginning shows, only the first records are shown field by field.

@@ -671,6 +671,32 @@ type Difference = deployment.Difference
 // Drawing defines model for Drawing.
 type Drawing = antenna.Drawing
 
+// EarlierField defines model for EarlierField.
+type EarlierField struct {
+	Label string `json:"label"`
+
+	// Was the value that the earlier version has
+	Was string `json:"was"`
+}
+
+// EarlierVersion defines model for EarlierVersion.
+type EarlierVersion struct {
+	// At when it was written; missing where that is not known
+	At      time.Time `json:"at,omitempty,omitzero"`
+	Deleted bool      `json:"deleted"`
+
+	// Fields what is different in the current version
+	Fields  []EarlierField `json:"fields"`
+	Version int            `json:"version"`
+}
+
+// EarlierVersions defines model for EarlierVersions.
+type EarlierVersions struct {
+	// Current the version that is shown now
+	Current int              `json:"current"`
+	List    []EarlierVersion `json:"list"`
+}
+
 // Edge defines model for Edge.
 type Edge = sweep.Edge
 
@@ -2605,6 +2631,9 @@ type ServerInterface interface {
 	// (POST /api/versions)
 	SetVersion(ctx *echo.Context) error
 
+	// (GET /api/versions/{kind}/{id})
+	ListVersions(ctx *echo.Context, kind string, id Id) error
+
 	// (GET /api/weigh)
 	Weigh(ctx *echo.Context, params WeighParams) error
 
@@ -4199,6 +4228,30 @@ func (w *ServerInterfaceWrapper) SetVersion(ctx *echo.Context) error {
 	return err
 }
 
+// ListVersions converts echo context to params.
+func (w *ServerInterfaceWrapper) ListVersions(ctx *echo.Context) error {
+	var err error
+	// ------------- Path parameter "kind" -------------
+	var kind string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "kind", ctx.Param("kind"), &kind, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter kind: %s", err))
+	}
+
+	// ------------- Path parameter "id" -------------
+	var id Id
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", ctx.Param("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: "", ValueIsUnescaped: ctx.Request().URL.RawPath == ""})
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadRequest, fmt.Sprintf("Invalid format for parameter id: %s", err))
+	}
+
+	// Invoke the callback with all the unmarshaled arguments
+	err = w.Handler.ListVersions(ctx, kind, id)
+	return err
+}
+
 // Weigh converts echo context to params.
 func (w *ServerInterfaceWrapper) Weigh(ctx *echo.Context) error {
 	var err error
@@ -4623,6 +4676,7 @@ func RegisterHandlersWithOptions(router EchoRouter, si ServerInterface, options 
 	router.PUT(options.BaseURL+"/api/contacts/:id", wrapper.PutContact, options.OperationMiddlewares["putContact"]...)
 	router.DELETE(options.BaseURL+"/api/imports/:id", wrapper.UndoImport, options.OperationMiddlewares["undoImport"]...)
 	router.PUT(options.BaseURL+"/api/imports/:id", wrapper.PutImport, options.OperationMiddlewares["putImport"]...)
+	router.GET(options.BaseURL+"/api/versions/:kind/:id", wrapper.ListVersions, options.OperationMiddlewares["listVersions"]...)
 	router.POST(options.BaseURL+"/api/versions", wrapper.SetVersion, options.OperationMiddlewares["setVersion"]...)
 	router.GET(options.BaseURL+"/api/weigh", wrapper.Weigh, options.OperationMiddlewares["weigh"]...)
 	router.GET(options.BaseURL+"/api/groups", wrapper.ListGroups, options.OperationMiddlewares["listGroups"]...)
@@ -8319,6 +8373,46 @@ func (response SetVersiondefaultApplicationProblemPlusJSONResponse) VisitSetVers
 	return err
 }
 
+type ListVersionsRequestObject struct {
+	Kind string `json:"kind"`
+	Id   Id     `json:"id"`
+}
+
+type ListVersionsResponseObject interface {
+	VisitListVersionsResponse(w http.ResponseWriter) error
+}
+
+type ListVersions200JSONResponse EarlierVersions
+
+func (response ListVersions200JSONResponse) VisitListVersionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/json")
+	w.WriteHeader(200)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
+type ListVersionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListVersionsdefaultApplicationProblemPlusJSONResponse) VisitListVersionsResponse(w http.ResponseWriter) error {
+
+	var buf bytes.Buffer
+	if err := json.NewEncoder(&buf).Encode(response.Body); err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "application/problem+json")
+	w.WriteHeader(response.StatusCode)
+	_, err := buf.WriteTo(w)
+	return err
+}
+
 type WeighRequestObject struct {
 	Params WeighParams
 }
@@ -8762,6 +8856,9 @@ type StrictServerInterface interface {
 
 	// (POST /api/versions)
 	SetVersion(ctx context.Context, request SetVersionRequestObject) (SetVersionResponseObject, error)
+
+	// (GET /api/versions/{kind}/{id})
+	ListVersions(ctx context.Context, request ListVersionsRequestObject) (ListVersionsResponseObject, error)
 
 	// (GET /api/weigh)
 	Weigh(ctx context.Context, request WeighRequestObject) (WeighResponseObject, error)
@@ -12106,6 +12203,32 @@ func (sh *strictHandler) SetVersion(ctx *echo.Context) error {
 		return err
 	} else if validResponse, ok := response.(SetVersionResponseObject); ok {
 		return validResponse.VisitSetVersionResponse(ctx.Response())
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListVersions operation middleware
+func (sh *strictHandler) ListVersions(ctx *echo.Context, kind string, id Id) error {
+	var request ListVersionsRequestObject
+
+	request.Kind = kind
+	request.Id = id
+
+	handler := func(ctx *echo.Context, request interface{}) (interface{}, error) {
+		return sh.ssi.ListVersions(ctx.Request().Context(), request.(ListVersionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListVersions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListVersionsResponseObject); ok {
+		return validResponse.VisitListVersionsResponse(ctx.Response())
 	} else if response != nil {
 		return fmt.Errorf("unexpected response type: %T", response)
 	}

@@ -132,6 +132,23 @@ func readable(path string, raw json.RawMessage) string {
 	return text
 }
 
+// ListVersions lists the earlier versions of a thing.
+func (s *Server) ListVersions(ctx context.Context, r ListVersionsRequestObject) (ListVersionsResponseObject, error) {
+	list, current, err := s.store.Earlier(ctx, r.Kind, r.Id)
+	out := ListVersions200JSONResponse{Current: current, List: []EarlierVersion{}}
+	for _, e := range list {
+		v := EarlierVersion{Version: e.Version, At: e.At, Deleted: e.Deleted, Fields: []EarlierField{}}
+		for _, d := range e.Differs {
+			v.Fields = append(v.Fields, EarlierField{Label: fieldLabel(d.Path), Was: readable(d.Path, d.Was)})
+		}
+		if e.File {
+			v.Fields = append(v.Fields, EarlierField{Label: fieldLabel(lineage.Beside), Was: "another one"})
+		}
+		out.List = append(out.List, v)
+	}
+	return out, err
+}
+
 // DecideConflict ends conflicts of a thing.
 func (s *Server) DecideConflict(ctx context.Context, r DecideConflictRequestObject) (DecideConflictResponseObject, error) {
 	version, err := s.store.Decide(ctx, r.Kind, r.Id, r.Body.From, r.Body.Choice)

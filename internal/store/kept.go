@@ -349,6 +349,7 @@ func scanAll(ctx context.Context, db *sql.DB, query string, each func(*sql.Rows)
 type keeper interface {
 	set(ctx context.Context, tx *sql.Tx, id string, to, from int) (version int, deleted bool, err error)
 	every(ctx context.Context, db *sql.DB) error
+	texts(ctx context.Context, tx *sql.Tx, id string) (out []Written, err error)
 	versions(ctx context.Context, tx *sql.Tx, id string) (out []Written, current int, conflicts []lineage.Conflict, err error)
 	absorb(ctx context.Context, tx *sql.Tx, id string, came []Written) (change string, before int, err error)
 	decide(ctx context.Context, tx *sql.Tx, id string, from int, choice map[string]int) (version int, err error)

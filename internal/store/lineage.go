@@ -501,3 +501,43 @@ func (k kind[T]) forget(ctx context.Context, tx *sql.Tx, id string, before, afte
 	}
 	return k.setConflicts(ctx, tx, id, nil)
 }
+
+// Earlier is a version of a thing that was replaced, with what is different in the current one.
+type Earlier struct {
+	Version int
+	At      time.Time // when it was written; zero where that is not known
+	Deleted bool
+	File    bool // the file beside it was another
+	Differs []lineage.Difference
+}
+
+// mostEarlier is how many versions of a thing are listed, the last ones.
+const mostEarlier = 200
+
+// Earlier lists the versions of a thing that were replaced, the newest first, and the number of the current one. What other
+// notebooks wrote is among them.
+func (s *Store) Earlier(ctx context.Context, kind, id string) (list []Earlier, current int, err error) {
+	k, ok := keepers[kind]
+	if !ok {
+		return nil, 0, fmt.Errorf("%q has no versions: %w", kind, ErrNotFound)
+	}
+	var texts []Written
+	if err := s.inTx(ctx, "reading earlier versions", func(tx *sql.Tx) (err error) {
+		texts, err = k.texts(ctx, tx, id)
+		return err
+	}); err != nil {
+		return nil, 0, err
+	}
+	if len(texts) == 0 {
+		return nil, 0, fmt.Errorf("%s %q: %w", kind, id, ErrNotFound)
+	}
+	last := texts[len(texts)-1]
+	for _, w := range slices.Backward(texts[max(0, len(texts)-1-mostEarlier) : len(texts)-1]) {
+		e := Earlier{Version: w.number, Deleted: w.Deleted, File: w.File != last.File, Differs: lineage.Compare(w.Doc, last.Doc)}
+		if w.At != 0 {
+			e.At = time.UnixMilli(w.At).UTC()
+		}
+		list = append(list, e)
+	}
+	return list, last.number, nil
+}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"math/rand/v2"
 	"slices"
@@ -324,6 +325,50 @@ func TestBothEditsOfAContactSurviveAMerge(t *testing.T) {
 }
 
 // A merge of things that were not here is undone whole, and what somebody added since stays with what it belongs to.
+func TestEarlierVersionsAreListedWithWhatIsDifferentNow(t *testing.T) {
+	t.Parallel()
+	ctx := t.Context()
+	s, _ := open(t)
+	filled(t, s)
+	c, err := s.Contact(ctx, "c1")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i, comment := range []string{"loud", "louder", "loudest"} {
+		c.Comment = comment
+		if c, err = s.PutContact(ctx, c, i+1); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if _, _, err := s.SetVersion(ctx, "contact", "c1", 0, 4); err != nil {
+		t.Fatal(err)
+	}
+	list, current, err := s.Earlier(ctx, "contact", "c1")
+	if err != nil || current != 5 || len(list) != 4 {
+		t.Fatalf("%d versions before %d, %v", len(list), current, err)
+	}
+	for i, want := range []string{"", `"louder"`, `"loud"`, "none"} {
+		e := list[i]
+		if e.Version != 4-i || e.Deleted {
+			t.Errorf("place %d: version %d, deleted %v", i, e.Version, e.Deleted)
+		}
+		switch {
+		case want == "" && len(e.Differs) > 0:
+			t.Errorf("version %d: the same document differs in %v", e.Version, e.Differs)
+		case want == "none" && (len(e.Differs) != 1 || e.Differs[0].Was != nil || string(e.Differs[0].Is) != `"loudest"`):
+			t.Errorf("version %d: %v", e.Version, e.Differs)
+		case want != "" && want != "none" && (len(e.Differs) != 1 || e.Differs[0].Path != "/comment" || string(e.Differs[0].Was) != want):
+			t.Errorf("version %d: %v", e.Version, e.Differs)
+		}
+		if e.At.IsZero() != (e.Version == 1) {
+			t.Errorf("version %d was written at %v", e.Version, e.At)
+		}
+	}
+	if _, _, err := s.Earlier(ctx, "contact", "nobody"); !errors.Is(err, ErrNotFound) {
+		t.Errorf("a thing that is not there: %v", err)
+	}
+}
+
 func TestAMergeIsUndoneAsOneStep(t *testing.T) {
 	t.Parallel()
 	ctx := t.Context()

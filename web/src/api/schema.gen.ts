@@ -1255,6 +1255,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/versions/{kind}/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description the earlier versions of a kept thing, the newest first, with what is different now; POST /api/versions brings one back */
+        get: operations["listVersions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/versions": {
         parameters: {
             query?: never;
@@ -4373,6 +4390,27 @@ export interface components {
             /** @description nothing was changed */
             preview: boolean;
         };
+        EarlierVersions: {
+            /** @description the version that is shown now */
+            current: number;
+            list: components["schemas"]["EarlierVersion"][];
+        };
+        EarlierVersion: {
+            version: number;
+            /**
+             * Format: date-time
+             * @description when it was written; missing where that is not known
+             */
+            at?: string;
+            deleted: boolean;
+            /** @description what is different in the current version */
+            fields: components["schemas"]["EarlierField"][];
+        };
+        EarlierField: {
+            label: string;
+            /** @description the value that the earlier version has */
+            was: string;
+        };
         MergeConflict: {
             kind: string;
             id: string;
@@ -6535,6 +6573,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Imported"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listVersions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                id: components["parameters"]["Id"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description the earlier versions */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EarlierVersions"];
                 };
             };
             default: components["responses"]["Problem"];

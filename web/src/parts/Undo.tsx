@@ -21,7 +21,7 @@ export const say = (text: string, undo?: () => Promise<unknown>) => put({ text, 
 export const setVersion = (kind: Schemas["VersionInput"]["kind"], id: string, to: number, version: number) =>
   send("post", "/api/versions", {}, { kind, id, to, version }, `undo of a ${kind}`);
 
-const failed = (e: unknown) => put({ text: `Not done: ${e instanceof Trouble ? e.whole : String(e)}` });
+export const failed = (e: unknown) => put({ text: `Not done: ${e instanceof Trouble ? e.whole : String(e)}` });
 
 /** Take a kept thing away, say so, and offer the way back; a refusal is said too. */
 export async function remove(kind: Parameters<typeof setVersion>[0], id: string, version: number, text: string) {

@@ -9,6 +9,7 @@ import { many } from "../../draw/numbers";
 import { AskFields, slot, textsOf } from "../../parts/AskFields";
 import { Below } from "../../parts/Below";
 import { showTrouble, useFormDraft } from "../../parts/draft";
+import { Earlier } from "../../parts/Earlier";
 import { Figures } from "../../parts/Figures";
 import { Fold } from "../../parts/Fold";
 import { Choose, Field } from "../../parts/fields";
@@ -124,6 +125,7 @@ function ThingForm({ thing, kinds, unit, onDone }: { thing?: Thing; kinds: Schem
         <span role="status">{told}</span>
       </div>
       {thing && thing.about.length > 0 && <Figures of={thing.about} />}
+      {thing && <Earlier kind="part" id={thing.part.id} onBack={onDone} />}
       {thing?.part.kind === "wire" && thing.uses.some((u) => u.built) && (
         <LearnFactor
           part={thing.part.id}

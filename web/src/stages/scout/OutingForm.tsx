@@ -5,6 +5,7 @@ import { useNavigate, useParams } from "react-router";
 import { type Schemas, useGet, useReference } from "../../api/client";
 import { send } from "../../api/outbox";
 import { showTrouble, useFormDraft } from "../../parts/draft";
+import { Earlier } from "../../parts/Earlier";
 import { Choose, Field, LengthField } from "../../parts/fields";
 import { WhereIAm } from "./WhereIAm";
 
@@ -82,6 +83,7 @@ export function OutingForm({ outing }: { outing?: Schemas["OutingDetail"] }) {
         </Button>{" "}
         <span role="status">{told}</span>
       </div>
+      {o && <Earlier kind="outing" id={o.id} />}
     </form>
   );
 }

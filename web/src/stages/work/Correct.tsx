@@ -4,6 +4,7 @@ import { useForm } from "react-hook-form";
 import type { Schemas } from "../../api/client";
 import { send } from "../../api/outbox";
 import { showTrouble } from "../../parts/draft";
+import { Earlier } from "../../parts/Earlier";
 import { Choose, Field } from "../../parts/fields";
 import { remove, say, setVersion } from "../../parts/Undo";
 import { stamp } from "./clock";
@@ -130,6 +131,7 @@ export function Correct({ contact: c, outing, onDone }: { contact: Contact; outi
         </button>
         <span role="status">{told}</span>
       </div>
+      <Earlier kind="contact" id={c.id} onBack={onDone} />
       {c.marks?.map((m) => (
         <p key={m} className="note small">
           {m}

@@ -56,19 +56,23 @@ test("a lost link keeps what is logged, says so, and sends it once", async ({ pa
   await page.goto(`${app.url}/o/${uid(1)}/work`);
   await expect(page.getByText("Nobody yet", { exact: false })).toBeVisible();
   await app.stop();
-  for (const line of ["Q2TAV 59 57 40m SSB", "Q3TAV 59 55 40m SSB"]) {
+  for (const line of ["Q2TAV 59 57 40m SSB", "Q3TAV 59 55", "Q2TAV 57 55 20m", "Q3TAV 57 59 40m"]) {
     await page.getByLabel(/Call, reports/).fill(line);
     await page.getByLabel(/Call, reports/).press("Enter");
     await expect(page.getByText(line)).toBeVisible();
     await expect(page.getByLabel(/Call, reports/)).toHaveValue("");
   }
-  await expect(page.getByText("2 kept here until the link is back")).toBeVisible();
+  await expect(page.getByText("4 kept here until the link is back")).toBeVisible();
+  // The browser reads the lines as far as it can: band and mode stay, and who was worked before is said.
+  await expect(page.getByText("4 contacts kept here and not counted yet; 2 worked before.")).toBeVisible();
+  await expect(page.getByRole("row", { name: /Q3TAV 40 m SSB 59 55 .*kept here/ })).toBeVisible();
+  await expect(page.getByRole("row", { name: /Q2TAV worked before, 40 m SSB 20 m SSB 57 55/ })).toBeVisible();
   await app.start();
   await expect(page.getByText("saved", { exact: true })).toBeVisible();
-  await expect(page.getByRole("row", { name: /Q2TAV/ })).toHaveCount(1);
-  await expect(page.getByRole("row", { name: /Q3TAV/ })).toHaveCount(1);
+  await expect(page.getByRole("row", { name: /Q2TAV.*correct/i })).toHaveCount(2);
+  await expect(page.getByRole("row", { name: /Q3TAV.*correct/i })).toHaveCount(2);
   const log = await (await fetch(`${app.url}/api/outings/${uid(1)}/log`)).json();
-  expect(log.total).toBe(2);
+  expect(log.total).toBe(4);
 });
 
 test("what waits for the link outlives the page, and a refusal is shown until it is dealt with", async ({ page, app }) => {

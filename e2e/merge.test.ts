@@ -19,6 +19,13 @@ async function carry(page: Page, from: App, to: App, look?: (page: Page) => Prom
   await expect(books.getByRole("button", { name: "Merge it" })).toHaveCount(0);
 }
 
+/** The bundle of an outing, as a file to choose. */
+const bundleOf = async (app: App) => ({
+  name: "spit.zip",
+  mimeType: "application/zip",
+  buffer: Buffer.from(await (await fetch(`${app.url}/api/outings/${uid(1)}/bundle.zip`)).arrayBuffer()),
+});
+
 const read = async (app: App, path: string) => (await fetch(`${app.url}${path}`)).json();
 
 const logged = async (app: App) => (await read(app, `/api/outings/${uid(1)}/log`)).rows[0].contact;
@@ -108,6 +115,27 @@ test("laptop and phone edit a contact, the notes and an antenna, and meet: all t
     await expect(page.getByRole("cell", { name: "weak, from the beach" })).toBeVisible();
     await page.getByRole("button", { name: "Undo" }).click();
     await expect(page.getByRole("cell", { name: "loud, from the ridge" })).toBeVisible();
+  } finally {
+    await phone.remove();
+  }
+});
+
+test("a bundle that is chosen without a link is kept, and merged when the link is back", async ({ page, app: laptop }) => {
+  const phone = new App("serve");
+  await phone.start();
+  try {
+    await outing(laptop);
+    await put(phone, "/api/me", { ...(await read(phone, "/api/me")), call: "Q2REED" });
+    await page.goto(`${phone.url}/`);
+    const books = page.getByRole("region", { name: "Other notebooks" });
+    await expect(books).toBeVisible();
+    await page.context().setOffline(true);
+    await books.getByLabel("Merge a bundle").setInputFiles(await bundleOf(laptop));
+    await books.getByRole("button", { name: "Merge it when the link is back" }).click();
+    await expect(books).toContainText("the bundle is kept here");
+    await page.context().setOffline(false);
+    await expect(page.getByRole("link", { name: "Gannet Spit" })).toBeVisible();
+    await expect(page.getByText(/kept here until the link is back/)).toHaveCount(0);
   } finally {
     await phone.remove();
   }

@@ -3,7 +3,8 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { v7 as uuid } from "uuid";
-import { answered, type Schemas, Trouble, useGet, useMe, wire } from "../../api/client";
+import { answered, NoLink, type Schemas, Trouble, useGet, useMe, wire } from "../../api/client";
+import { send } from "../../api/outbox";
 import { many } from "../../draw/numbers";
 import { base64, FileButton } from "../../parts/Import";
 import { Opening } from "../../parts/Opening";
@@ -129,10 +130,13 @@ function Merge() {
   const [told, setTold] = useState("");
   const [file, setFile] = useState<{ name: string; content: string }>();
   const [seen, setSeen] = useState<Merged>();
+  // Without the link nothing can be listed, but the bundle can be kept for later.
+  const [blind, setBlind] = useState(false);
   const queries = useQueryClient();
   const close = () => {
     setFile(undefined);
     setSeen(undefined);
+    setBlind(false);
   };
   const tried = async (what: () => Promise<void>) => {
     try {
@@ -147,18 +151,22 @@ function Merge() {
       setTold("Reading…");
       close();
       const body = { name: f.name, content: await base64(f) };
-      const got = await answered(wire.POST("/api/bundles", { body: { ...body, preview: true } }));
-      setTold("");
       setFile(body);
-      setSeen(got);
+      try {
+        setSeen(await answered(wire.POST("/api/bundles", { body: { ...body, preview: true } })));
+      } catch (e) {
+        if (!(e instanceof NoLink)) throw e;
+        setBlind(true);
+      }
+      setTold("");
     });
   const take = () =>
     tried(async () => {
       if (!file) return;
-      const got = await answered(wire.POST("/api/bundles", { body: file }));
+      const got = await send("post", "/api/bundles", {}, file, `Merge of ${file.name}`);
       close();
-      setTold(got.says);
-      await queries.invalidateQueries();
+      setTold(got ? got.says : "The link is down: the bundle is kept here, and merged when it is back.");
+      if (!got) return;
       const number = got.merged.id;
       if (number)
         say(got.says, async () => {
@@ -182,6 +190,20 @@ function Merge() {
         </a>
         <span role="status">{told}</span>
       </div>
+      {blind && (
+        <div className="ruled stack tight">
+          <h2>The link is down: what this bundle would change cannot be listed now.</h2>
+          <p>A merge replaces nothing, and can be undone as one step.</p>
+          <div className="row">
+            <Button variant="contained" onClick={() => void take()}>
+              Merge it when the link is back
+            </Button>
+            <Button variant="outlined" onClick={close}>
+              Not now
+            </Button>
+          </div>
+        </div>
+      )}
       {seen && (
         <div className="ruled stack tight">
           <h2>{seen.says}</h2>

@@ -1,19 +1,17 @@
 import Button from "@mui/material/Button";
 import { useInfiniteQuery } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { answered, type Schemas, useGet, wire } from "../../api/client";
+import { answered, type Schemas, useGet, useReference, wire } from "../../api/client";
 import { thingOf, useOutbox, type Waiting } from "../../api/outbox";
-import { metres } from "../../draw/numbers";
+import { many, metres } from "../../draw/numbers";
 import { useLater } from "../../parts/draft";
 import { remove } from "../../parts/Undo";
 import { Correct } from "./Correct";
 import { clock } from "./clock";
+import { type PendingLine, readPending } from "./pending";
 import "./work.css";
 
 type Log = Schemas["Log"];
-
-/** The call of a line, as far as it can be told without the notebook. */
-const firstWord = (line: string) => line.trim().split(/\s+/)[0]?.toUpperCase() ?? "";
 
 /** So many contacts are shown before older ones are asked for. */
 const newest = 14;
@@ -80,24 +78,36 @@ function NoteRow({ of: n }: { of: Schemas["SaidNote"] }) {
   );
 }
 
+/** How many contacts wait in this browser, and how many of them were worked before: the counts above do not have them yet. */
+function Kept({ lines }: { lines: PendingLine[] }) {
+  if (lines.length === 0) return null;
+  const again = lines.filter((p) => p.worked !== "").length;
+  return (
+    <p className="small clay" role="status">
+      {many(lines.length, "contact")} kept here and not counted yet{again > 0 && `; ${again} worked before`}.
+    </p>
+  );
+}
+
 /** The log: what waits here, then what is kept; each can be corrected in place. */
 export function LogTable({ outing, log: l }: { outing: Schemas["OutingDetail"]; log: Log }) {
   const { waiting, sending } = useOutbox();
+  const reference = useReference();
   const [fixing, setFixing] = useState("");
   const ids = new Set(l.rows.map((r) => r.contact.id));
   const pending = [...waiting.filter((w) => !w.refused), ...sending].filter((w) => w.path.startsWith("/api/contacts/"));
-  // What is on its way, or waits here, newest first, until the log has it.
-  const lines = pending
-    .filter((w) => w.path.endsWith("/line") && (w.body as { outing_id?: string }).outing_id === outing.outing.id && !ids.has(thingOf(w)))
-    .reverse();
   const onItsWay = new Set(sending.map((w) => w.key));
   const markOf = (w: Waiting) => (
     <span className={onItsWay.has(w.key) ? "small soft" : "small clay"}>{onItsWay.has(w.key) ? "sending" : "kept here"}</span>
   );
-  const worked = (w: Waiting, i: number) => {
-    const call = firstWord(w.label);
-    return l.rows.some((r) => r.contact.call === call) || lines.slice(i + 1).some((x) => firstWord(x.label) === call);
-  };
+  // What is on its way, or waits here, until the log has it.
+  const lines = readPending(
+    pending.filter(
+      (w) => w.path.endsWith("/line") && (w.body as { outing_id?: string }).outing_id === outing.outing.id && !ids.has(thingOf(w)),
+    ),
+    l,
+    (reference.data?.modes ?? []).map((m) => m.mode),
+  );
   const { rows: known, more: older, busy, onMore: further, typed, find } = usePages(outing.outing.id, l);
   // The newest ones first; the others when they are asked for, and from then on as one scrolls.
   const [all, setAll] = useState(false);
@@ -125,6 +135,7 @@ export function LogTable({ outing, log: l }: { outing: Schemas["OutingDetail"]; 
           onChange={(e) => find(e.target.value)}
         />
       )}
+      <Kept lines={lines.filter((p) => !onItsWay.has(p.write.key))} />
       <div className="scroll" tabIndex={0} role="region" aria-label="Contacts, newest first">
         <table>
           <thead>
@@ -145,18 +156,21 @@ export function LogTable({ outing, log: l }: { outing: Schemas["OutingDetail"]; 
             </tr>
           </thead>
           <tbody>
-            {lines.map((w, i) => (
-              <tr key={thingOf(w)} className="pending">
-                <td className="mono">{clock(w.at, false)}</td>
-                <td colSpan={10}>
-                  <div className="whole-line">
-                    <span className="mono">
-                      {w.label}
-                      {worked(w, i) && <span className="small soft"> worked before</span>}
-                    </span>
-                    {markOf(w)}
-                  </div>
+            {lines.toReversed().map((p) => (
+              <tr key={thingOf(p.write)} className="pending">
+                <td className="mono">{clock(p.write.at, false)}</td>
+                <td className="mono">
+                  <b>{p.call}</b>
+                  {p.worked && <div className="small soft">{p.worked}</div>}
                 </td>
+                <td className="mono">{p.band && metres(p.band)}</td>
+                <td className="hide-phone">{p.mode}</td>
+                <td className="mono">{p.sent}</td>
+                <td className="mono">{p.received}</td>
+                <td className="hide-phone mono small soft" colSpan={3}>
+                  {p.write.label}
+                </td>
+                <td colSpan={2}>{markOf(p.write)}</td>
               </tr>
             ))}
             {between(rows, typed === "" ? l.notes : [], !more).map((r) => {

@@ -41,7 +41,8 @@ func documents(t *testing.T, c *client) []document {
 	plan := antenna.Request{Shape: antenna.Shape{Family: "end-fed", Variant: "sloper", FrequencyHz: 7.1e6, Wire: "pvc"}}
 	for _, err := range []error{
 		second(c.store.PutSite(ctx, site.Site{ID: uid(300), Name: "Gannet Spit", Lines: []string{"power line 40 m north"}}, 0)),
-		second(c.store.PutOuting(ctx, store.Outing{ID: uid(301), Name: "Gannet Spit", Date: "2026-05-16", Site: uid(300), Scheme: "ten-a-day"}, 0)),
+		second(c.store.PutOuting(ctx, store.Outing{ID: uid(301), Name: "Gannet Spit", Date: "2026-05-16", Site: uid(300),
+			Scheme: "ten-a-day"}, 0)),
 		second(c.store.PutDeployment(ctx, deployment.Deployment{ID: uid(302), OutingID: uid(301), Name: "Heron", Plan: plan}, 0)),
 		second(c.store.AddRevision(ctx, deployment.Revision{ID: uid(303), DeploymentID: uid(302),
 			Built: deployment.Built{Shape: family.Design(plan).Shape}})),

@@ -29,11 +29,13 @@ var kinds = []struct {
 	{"tiny.adi", "<EOH>\n", "", func(int) string { return "<CALL:3>Q2A<EOR>" }},
 	{"one-value.adi", "<CALL:5>Q2TAV<COMMENT:99999999>", "", func(int) string { return "words and words " }},
 	{"contacts.adx", "<ADX><RECORDS>\n", "</RECORDS></ADX>", func(i int) string {
-		return fmt.Sprintf("<RECORD><CALL>Q%dAB</CALL><QSO_DATE>20260516</QSO_DATE><TIME_ON>%s</TIME_ON><BAND>40m</BAND><MODE>CW</MODE></RECORD>\n",
-			i, clock(i))
+		return fmt.Sprintf("<RECORD><CALL>Q%dAB</CALL><QSO_DATE>20260516</QSO_DATE><TIME_ON>%s</TIME_ON><BAND>40m</BAND>"+
+			"<MODE>CW</MODE></RECORD>\n", i, clock(i))
 	}},
 	{"utf16.adi", "<EOH>\n", "", contact},
-	{"sweep.s1p", "# MHZ Z RI R 50\n", "", func(i int) string { return fmt.Sprintf("%.6f 1.02 %.4f\n", 7+float64(i)*1e-6, float64(i%100)/100) }},
+	{"sweep.s1p", "# MHZ Z RI R 50\n", "", func(i int) string {
+		return fmt.Sprintf("%.6f 1.02 %.4f\n", 7+float64(i)*1e-6, float64(i%100)/100)
+	}},
 	{"sweep.csv", "MHz;SWR\n", "", func(i int) string { return fmt.Sprintf("%.6f;1.%d\n", 7+float64(i)*1e-6, i%10) }},
 	{"one-line.csv", "MHz,SWR\n", "", func(i int) string { return fmt.Sprintf("%.6f,1.%d,", 7+float64(i)*1e-6, i%10) }},
 	{"reports.csv", "timestamp,sender,receiver,locator,frequency,mode,snr,power\n", "", func(i int) string {
@@ -43,7 +45,9 @@ var kinds = []struct {
 	{"site.gpx", `<gpx version="1.1"><wpt lat="46.5" lon="-13"/><trk><trkseg>`, "</trkseg></trk></gpx>", func(i int) string {
 		return fmt.Sprintf(`<trkpt lat="46.%06d" lon="-13"/>`, i%1000000)
 	}},
-	{"site.geojson", `{"type":"LineString","coordinates":[[-13,46]`, "]}", func(i int) string { return fmt.Sprintf(",[-13.%06d,46]", i%1000000) }},
+	{"site.geojson", `{"type":"LineString","coordinates":[[-13,46]`, "]}", func(i int) string {
+		return fmt.Sprintf(",[-13.%06d,46]", i%1000000)
+	}},
 }
 
 func clock(i int) string { return fmt.Sprintf("%02d%02d%02d", i/3600%24, i/60%60, i%60) }

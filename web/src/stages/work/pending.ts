@@ -30,7 +30,7 @@ function words(line: string, modes: string[]) {
   };
 }
 
-/** Reads the lines that wait or are on their way, the oldest first. Band and mode stay from one line to the next, as the notebook has it. */
+/** Reads the lines that wait or are on their way, the oldest first. Band and mode stay from one line to the next. */
 export function readPending(writes: Waiting[], log: Schemas["Log"], modes: string[]): PendingLine[] {
   let { band = "", mode = "" } = log.stays ?? {};
   const before = log.rows.map((r) => ({ id: r.contact.id, call: r.contact.call, band: r.contact.band ?? "", mode: r.mode ?? "" }));

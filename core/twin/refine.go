@@ -577,7 +577,17 @@ func (r *refiner) match(ctx context.Context, k family.Knob, out *Refined) error 
 // beam optimises the lengths of a directive antenna for the match and for what goes backward, at the design frequency.
 func (r *refiner) beam(ctx context.Context, of family.Beam, out *Refined) error {
 	f := r.s.Built.FrequencyHz
-	free := slices.DeleteFunc(slices.Clone(of.Lengths), func(l family.Part) bool { return r.s.given(l.Field) })
+	// A wire that exists keeps its length: its tails are what the frame leaves of it.
+	whole := func(w family.WholeWire) float64 {
+		if r.s.given(w.AtHand) && !r.s.given(w.Tail) {
+			return w.Length(r.s.Built.Shape)
+		}
+		return 0
+	}
+	follows := func(field string) bool {
+		return slices.ContainsFunc(of.Wholes, func(w family.WholeWire) bool { return w.Tail == field && whole(w) > 0 })
+	}
+	free := slices.DeleteFunc(slices.Clone(of.Lengths), func(l family.Part) bool { return r.s.given(l.Field) || follows(l.Field) })
 	if len(free) == 0 {
 		return nil
 	}
@@ -590,7 +600,7 @@ func (r *refiner) beam(ctx context.Context, of family.Beam, out *Refined) error 
 		for i, l := range free {
 			s.Built.Put(l.Field, quantity.Metres(start[i]*x[i]))
 		}
-		s.Built.Shape = of.Close(s.Built.Shape)
+		s.Built.Shape = of.Close(of.Tails(s.Built.Shape, whole))
 		return s
 	}
 	const most = 90
@@ -634,8 +644,10 @@ func (r *refiner) beam(ctx context.Context, of family.Beam, out *Refined) error 
 		return fmt.Errorf("the antenna's dimensions cannot be optimised: %w", err)
 	}
 	_, match, front := judge(result.X)
-	of.Lengths = free
-	out.beam(of, r.s.Built.Shape, set(result.X).Built.Shape, match, front)
+	best := set(result.X).Built.Shape
+	of.Lengths = slices.DeleteFunc(slices.Clone(of.Lengths), func(l family.Part) bool { return r.s.given(l.Field) })
+	of.Wholes = slices.DeleteFunc(slices.Clone(of.Wholes), func(w family.WholeWire) bool { return whole(w) > 0 })
+	out.beam(of, r.s.Built.Shape, best, match, front)
 	return nil
 }
 

@@ -654,6 +654,36 @@ func TestTypedLengthsAreKeptAndABetterOneIsNamed(t *testing.T) {
 }
 
 // A beam with all its parts typed leaves the solver nothing to find, and says so.
+// A driven element or reflector that exists keeps its length: the frame is found for it, and its tails are what is left of it.
+func TestABeamIsPlannedAroundTheWiresAtHand(t *testing.T) {
+	testsize.SkipIfShort(t, "optimises two beams")
+	var e Engine
+	for field, metres := range map[string]float64{antenna.Radiator: 10, "reflector": 10.5} {
+		r := antenna.Request{Shape: antenna.Shape{Family: "rectangle", Variant: "level", FrequencyHz: 14.1e6}}
+		r.Put(field, quantity.Metres(metres))
+		got, err := e.Refine(t.Context(), Setup{Built: deployment.Built{Shape: family.Design(r).Shape}, Planned: true, Given: r.Given(),
+			Ground: "average"}, nil)
+		if err != nil {
+			t.Fatal(err)
+		}
+		r.Solved = got.Solved
+		p := family.Design(r)
+		made := map[string]float64{antenna.Radiator: p.Shape.M("width") + 2*p.Shape.M("driven_tail"),
+			"reflector": p.Shape.M("width") + 2*p.Shape.M("reflector_tail")}
+		if math.Abs(made[field]-metres) > 0.004 || len(p.Faults) > 0 {
+			t.Errorf("%s of %.3f m: its parts make %.3f m; %v", field, metres, made[field], p.Faults)
+		}
+		for _, x := range p.Pieces {
+			if x.Of == "wire" && x.AtHand && math.Abs(x.Cut.M*float64(x.Count)-metres) > 1e-9 {
+				t.Errorf("%s of %.3f m: use %d of %.3f m", field, metres, x.Count, x.Cut.M)
+			}
+		}
+		if !slices.ContainsFunc(p.Pieces, func(x antenna.Piece) bool { return x.AtHand }) {
+			t.Errorf("%s of %.3f m is cut anew: %+v", field, metres, p.Pieces)
+		}
+	}
+}
+
 func TestBeamWithEveryPartTypedStaysAsTyped(t *testing.T) {
 	var e Engine
 	r := antenna.Request{Shape: antenna.Shape{Family: "rectangle", Variant: "level", FrequencyHz: 14.1e6}}

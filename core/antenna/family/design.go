@@ -230,7 +230,9 @@ func keepAtHand(p antenna.Plan, asked antenna.Shape) {
 	for i := range p.Pieces {
 		x := &p.Pieces[i]
 		typed := func(k Knob) bool { return k.Piece == x.Name && asked.M(k.Field) > 0 }
-		if x.Of == "wire" && slices.ContainsFunc(Of(p.Shape).lengths(), typed) {
+		bent := func(w WholeWire) bool { return w.Piece == x.Name && w.AtHand != "" && asked.M(w.AtHand) > 0 }
+		beam := Of(p.Shape).kind.beam
+		if x.Of == "wire" && (slices.ContainsFunc(Of(p.Shape).lengths(), typed) || beam != nil && slices.ContainsFunc(beam.Wholes, bent)) {
 			x.AtHand, x.Trim, x.Allowances, x.Cut = true, quantity.Length{}, []antenna.Allowance{}, x.Electrical
 		}
 	}

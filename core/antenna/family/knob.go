@@ -194,8 +194,23 @@ type Beam struct {
 }
 
 // WholeWire is one wire of a beam, bent from several lengths: its field if it has one, its piece of the cut list, and
-// its length in metres.
+// its length in metres. AtHand is the field in which a plan asks for one that exists, and Tail the length at both of its
+// ends that follows from that and the frame.
 type WholeWire struct {
 	Field, Piece, Label string
+	AtHand, Tail        string
 	Length              func(antenna.Shape) float64
 }
+
+// Tails sets the tails of wires that exist to what is left of them beyond the frame.
+func (b Beam) Tails(s antenna.Shape, whole func(w WholeWire) float64) antenna.Shape {
+	for _, w := range b.Wholes {
+		if m := whole(w); m > 0 && w.Tail != "" {
+			s.Put(w.Tail, quantity.Metres(math.Max((m-s.M("width"))/2, leastTail)))
+		}
+	}
+	return s
+}
+
+// leastTail is the shortest tail in metres that is bent from a wire.
+const leastTail = 0.05

@@ -33,7 +33,9 @@ func rectangle() Family {
 				f.Only = "built"
 				return f
 			}
-			return []entry.Field{askFor(""), askBuilt("radiator", "Driven element, whole"),
+			atHand := func(f entry.Field) entry.Field { return planOnly(asAtHand(f, false)) }
+			return []entry.Field{askFor(""), askBuilt("radiator", "Driven element, whole"), atHand(askBuilt("radiator", "Driven element, whole")),
+				atHand(askLength("reflector", "Reflector, whole", 60)),
 				planOnly(askAmount("depth_waves", "Depth, in wavelengths", "", 0.06, 0.25)), askLength("tip_gap", "Gap between the tips", 3),
 				built("width", "Width"), built("driven_tail", "Each driven tail"), built("reflector_tail", "Each reflector tail"),
 				withHelp(built("half_a", "First half, driven"), "measured between the knots, where the two are not alike"),
@@ -79,8 +81,9 @@ func planRectangle(r antenna.Request, w antenna.Wire, _ earth.Ground) antenna.Pl
 	}
 	a := w.EquivalentRadius()
 	k := antenna.EndFactor(lambda/4, a) * w.JacketFactor(lambda/4)
-	driven := bentDriven * k * lambda / 2
-	reflector := driven * bentReflector
+	closed := bentDriven * k * lambda / 2
+	reflector := antenna.Or(s.M("reflector"), closed*bentReflector)
+	driven := antenna.Or(s.Radiator().M, closed)
 	depth := depthWaves * lambda
 	gap := s.Fill("tip_gap", 0.01*lambda)
 	// width + 2 tails on each element, tails and gap make the depth: solved for the width.
@@ -95,10 +98,10 @@ func planRectangle(r antenna.Request, w antenna.Wire, _ earth.Ground) antenna.Pl
 			"with this depth and gap the tips have no length left; make the depth larger or the gap smaller"))
 		tailD, tailR = math.Max(tailD, 0.01), math.Max(tailR, 0.01)
 	}
-	driven = settle(&p.Factor, s.Radiator().M, driven)
+	driven = settle(&p.Factor, driven, closed)
 	s.Fill(antenna.Radiator, driven)
 	width, tailD, tailR = s.Fill("width", width), s.Fill("driven_tail", tailD), s.Fill("reflector_tail", tailR)
-	reflector, depth = width+2*tailR, tailD+gap+tailR
+	reflector, depth = antenna.Or(s.M("reflector"), width+2*tailR), tailD+gap+tailR
 	s.Fill(antenna.FeedHeight, antenna.Or(s.PoleHeight().M, math.Max(5, lambda/2)))
 	s.Fill(antenna.PoleHeight, s.FeedHeight().M)
 	p.Shape = s
@@ -206,9 +209,8 @@ func setRectangle(s antenna.Shape, id string, m float64) antenna.Shape {
 	if id != antenna.Radiator || s.M(antenna.Radiator) <= 0 || width <= 0 {
 		return setLength(s, id, m)
 	}
-	const least = 0.05
 	for id, whole := range map[string]float64{"driven_tail": m, "reflector_tail": m * bentReflector} {
-		s.Put(id, quantity.Metres(math.Max(least, (whole-width)/2)))
+		s.Put(id, quantity.Metres(math.Max(leastTail, (whole-width)/2)))
 	}
 	for _, id := range []string{"half_a", "half_b", "reflector"} {
 		s.Drop(id)
@@ -222,9 +224,9 @@ var rectangleBeam = Beam{
 	Lengths: []Part{{Field: "width", Label: "width"}, {Field: "driven_tail", Label: "each driven tail"},
 		{Field: "reflector_tail", Label: "each reflector tail"}},
 	Wholes: []WholeWire{
-		{Field: antenna.Radiator, Piece: "driven half", Label: "driven element, whole",
+		{Field: antenna.Radiator, Piece: "driven half", Label: "driven element, whole", AtHand: antenna.Radiator, Tail: "driven_tail",
 			Length: driven},
-		{Piece: "reflector", Label: "reflector, whole", Length: reflector},
+		{Piece: "reflector", Label: "reflector, whole", AtHand: "reflector", Tail: "reflector_tail", Length: reflector},
 	},
 	Close: func(s antenna.Shape) antenna.Shape {
 		for _, id := range []string{"half_a", "half_b", "reflector"} {

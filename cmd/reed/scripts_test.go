@@ -51,6 +51,23 @@ func TestAPlanByScriptIsWhatOneIsToldToCut(t *testing.T) {
 
 // Whatever is cut for its bands dips there, with the parts that were chosen for these lengths; what is typed of one part leaves
 // the others.
+// What a plan does not ask for is named, not left out without a word.
+func TestAPlanByScriptNamesWhatItDidNotUse(t *testing.T) {
+	var p struct {
+		Faults []struct{ Field, Text string }
+	}
+	asked(t, "plan", `{"family":"loading-stick","variant":"ground-radials","texts":{"for":"14.06","radiator":"2","knot":"5 cm","hight":"3"}}`, &p)
+	var fields []string
+	for _, f := range p.Faults {
+		if strings.Contains(f.Text, "not used") {
+			fields = append(fields, f.Field)
+		}
+	}
+	if strings.Join(fields, " ") != "hight radiator" {
+		t.Errorf("named are %v", fields)
+	}
+}
+
 func TestAForecastByScriptIsOfWhatOneIsToldToCut(t *testing.T) {
 	testsize.SkipIfShort(t, "solves or builds the program")
 	for _, c := range []string{

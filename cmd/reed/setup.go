@@ -158,7 +158,22 @@ func (x setupCase) cut(ctx context.Context, e *twin.Engine) (p antenna.Plan, r t
 	for _, field := range slices.Sorted(maps.Keys(r.Failed)) {
 		p.Faults = append(p.Faults, antenna.FaultAt(field, "ask", r.Failed[field]))
 	}
+	p.Faults = append(p.Faults, x.unused(p.Fields)...)
 	return p, r, nil
+}
+
+// unused names the texts that a plan does not ask for: nothing that was typed is left out without a word.
+func (x setupCase) unused(fields []entry.Field) (out []antenna.Fault) {
+	asked := map[string]bool{}
+	for _, f := range fields {
+		asked[f.ID] = true
+	}
+	for _, id := range slices.Sorted(maps.Keys(x.Texts)) {
+		if !asked[id] && strings.TrimSpace(x.Texts[id]) != "" {
+			out = append(out, antenna.FaultAt(id, "ask", "a plan of this antenna does not ask for it: it was not used"))
+		}
+	}
+	return out
 }
 
 // asPlanned is what is modelled of a plan of the case.

@@ -275,6 +275,33 @@ test("a vertical of three wires is trimmed on two bands: each wire by its own na
   expect(second.radiator.m).toBe(first.radiator.m);
 });
 
+test("a wire is added to a vertical that stands: the plan has it, and the record takes it over", async ({ page, app }) => {
+  await outing(app);
+  const plan = { family: "multi-vertical", variant: "ground-radials", frequency_hz: 14.1e6, more_hz: [28.3e6] };
+  await put(app, `/api/deployments/${uid(94)}`, { outing_id: uid(1), name: "Sanderling", plan });
+  const built = { ...plan, radiator: { m: 5.02 }, sizes: { wire_2: { m: 2.51 } } };
+  await put(app, `/api/revisions/${uid(95)}`, { deployment_id: uid(94), reason: "as put up", built });
+  await put(app, `/api/deployments/${uid(94)}?version=1`, {
+    outing_id: uid(1),
+    name: "Sanderling",
+    plan: { ...plan, more_hz: [28.3e6, 21.1e6] },
+  });
+  await page.goto(`${app.url}/o/${uid(1)}/raise`);
+  await page.getByRole("button", { name: /^Sanderling/ }).click();
+  await expect(page.getByText("The plan has a wire more than stands here, for 21.100 MHz.")).toBeVisible();
+  await page.getByRole("button", { name: "Add it to this record" }).click();
+  await expect(page.getByLabel("Longest wire, m")).toHaveValue("5.020 m");
+  await expect(page.getByLabel("Wire 3, next shorter, m")).toHaveValue("2.510 m");
+  await page.getByLabel("Wire 2, next shorter, m").fill("3.4 m");
+  await page.getByLabel("What changed, and why").fill("a wire for 15 m");
+  await page.getByRole("button", { name: "Keep as r2" }).click();
+  await expect(page).toHaveURL(/sweep/);
+  const { revisions } = await (await fetch(`${app.url}/api/deployments/${uid(94)}`)).json();
+  const b = revisions[1].built;
+  expect([b.frequency_hz, ...b.more_hz].sort()).toEqual([14.1e6, 21.1e6, 28.3e6]);
+  expect([b.radiator.m, b.sizes.wire_2.m, b.sizes.wire_3.m]).toEqual([5.02, 3.4, 2.51]);
+});
+
 test("a beam cut far too short is made as planned first", async ({ page, app }) => {
   const post = async (path: string, body: unknown) =>
     (await fetch(app.url + path, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(body) })).json();

@@ -56,7 +56,8 @@ func TestAPlanByScriptNamesWhatItDidNotUse(t *testing.T) {
 	var p struct {
 		Faults []struct{ Field, Text string }
 	}
-	asked(t, "plan", `{"family":"loading-stick","variant":"ground-radials","texts":{"for":"14.06","radiator":"2","knot":"5 cm","hight":"3"}}`, &p)
+	asked(t, "plan", `{"family":"loading-stick","variant":"ground-radials",
+		"texts":{"for":"14.06","radiator":"2","knot":"5 cm","hight":"3"}}`, &p)
 	var fields []string
 	for _, f := range p.Faults {
 		if strings.Contains(f.Text, "not used") {

@@ -639,7 +639,10 @@ type DeploymentDetail struct {
 	ClockMinutes int         `json:"clock_minutes"`
 	ClockParts   []ClockPart `json:"clock_parts"`
 	Deployment   Deployment  `json:"deployment"`
-	Photos       []PhotoInfo `json:"photos"`
+
+	// Grown missing where the plan has no wire that does not stand yet
+	Grown  *GrownRecord `json:"grown,omitempty"`
+	Photos []PhotoInfo  `json:"photos"`
 
 	// PlanTexts the family's fields as typed, by their ids
 	PlanTexts Texts       `json:"plan_texts"`
@@ -825,6 +828,17 @@ type GroupInfo struct {
 
 // GroupInfoKind defines model for GroupInfo.Kind.
 type GroupInfoKind string
+
+// GrownRecord the newest revision with the wires that the plan has more, each as long as the plan has it
+type GrownRecord struct {
+	Built Built `json:"built"`
+
+	// Mhz what these wires are for, like 21.100 and 28.300
+	Mhz string `json:"mhz"`
+
+	// Texts the family's fields as typed, by their ids
+	Texts Texts `json:"texts"`
+}
 
 // Guess defines model for Guess.
 type Guess = exchange.Guess

@@ -70,6 +70,15 @@ func (s *Server) deploymentDetail(ctx context.Context, id string) (DeploymentDet
 			out.Afresh = &Built{Record: before}
 		}
 	}
+	if grown, added := family.Of(before.Shape).Grown(family.AsCut(out.Planned)); len(added) > 0 && len(t.revisions) > 0 {
+		with := before
+		with.Shape = grown
+		var mhz []string
+		for _, f := range added {
+			mhz = append(mhz, quantity.ToKHz(f))
+		}
+		out.Grown = &GrownRecord{Built: Built{Record: with}, Texts: family.Of(grown).Texts("built", me.Units), Mhz: strings.Join(mhz, ", ")}
+	}
 	photos, err := s.store.Photos(ctx, id)
 	if err != nil {
 		return DeploymentDetail{}, err

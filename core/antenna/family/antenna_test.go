@@ -254,3 +254,32 @@ func TestADrawingSaysWhereItsFieldsAre(t *testing.T) {
 		t.Errorf("an upright wire's tip goes by its length: %v", got)
 	}
 }
+
+// A wire that the plan has more comes into the record under its place in the order of lengths; what stands keeps its lengths.
+func TestARecordGrowsByTheWiresOfItsPlan(t *testing.T) {
+	stands := antenna.Shape{Family: "multi-vertical", Variant: "ground-radials", FrequencyHz: 7.1e6, More: []float64{28.3e6}}
+	stands.Put(antenna.Radiator, quantity.Length{M: 10.11, Typed: "10.11 m"})
+	stands.Put(WireID(0), quantity.Metres(2.55))
+	plan := Design(antenna.Request{Shape: antenna.Shape{Family: "multi-vertical", Variant: "ground-radials", FrequencyHz: 28.3e6,
+		More: []float64{7.1e6, 14.1e6, 21.1e6}}}).Shape
+	grown, added := Of(stands).Grown(plan)
+	if !slices.Equal(added, []float64{14.1e6, 21.1e6}) || !slices.Equal(grown.All(), plan.All()) {
+		t.Fatalf("added %v, it is for %v", added, grown.All())
+	}
+	wants := map[string]float64{antenna.Radiator: 10.11, WireID(0): plan.M(WireID(0)), WireID(1): plan.M(WireID(1)), WireID(2): 2.55}
+	for id, want := range wants {
+		if got := grown.M(id); got != want {
+			t.Errorf("%s is %.3f m, want %.3f", id, got, want)
+		}
+	}
+	if grown.Sizes[antenna.Radiator].Typed != "10.11 m" || stands.M(WireID(0)) != 2.55 || len(stands.More) != 1 {
+		t.Error("what stood was changed")
+	}
+	if _, added := Of(grown).Grown(plan); len(added) > 0 {
+		t.Errorf("it grows again by %v", added)
+	}
+	dipole := antenna.Shape{Family: "dipole", Variant: "flat", FrequencyHz: 7.1e6}
+	if _, added := Of(dipole).Grown(antenna.Shape{Family: "dipole", FrequencyHz: 14.1e6}); len(added) > 0 {
+		t.Errorf("a dipole grows by %v", added)
+	}
+}

@@ -54,6 +54,44 @@ func multiVertical() Family {
 // WireID is the field of the i-th wire after the longest, counted from 0.
 func WireID(i int) string { return fmt.Sprintf("wire_%d", i+2) }
 
+// wireOf is the field of the wire for a frequency, one of those of a shape.
+func wireOf(s antenna.Shape, f float64) string {
+	all := s.All()
+	i := slices.Index(all, f)
+	if i == len(all)-1 {
+		return antenna.Radiator
+	}
+	return WireID(len(all) - 2 - i)
+}
+
+// Grown adds to a record the wires of a plan that it lacks, each as long as the plan has it; its own wires stay as they are. added are
+// the frequencies in hertz of those that came, rising; none where a wire serves no frequency of its own or where the plan has no more.
+func (a Antenna) Grown(plan antenna.Shape) (out antenna.Shape, added []float64) {
+	out = a.Shape
+	if a.kind.ID != "multi-vertical" || plan.Family != a.Family {
+		return out, nil
+	}
+	lengths := map[float64]quantity.Length{}
+	for _, f := range plan.All() {
+		if !slices.Contains(a.All(), f) {
+			lengths[f] = quantity.Metres(plan.M(wireOf(plan, f)))
+			added = append(added, f)
+		}
+	}
+	if len(added) == 0 {
+		return out, nil
+	}
+	for _, f := range a.All() {
+		lengths[f] = a.Sizes[wireOf(a.Shape, f)]
+	}
+	slices.Sort(added)
+	out.More = append(slices.Clone(a.More), added...)
+	for f, l := range lengths {
+		out.Put(wireOf(out, f), l)
+	}
+	return out, added
+}
+
 // together finds the lengths in metres, one for each frequency (falling), at which wires on one feed are
 // resonant there with all others in parallel: each wire's susceptance cancels that of the others
 // (impedances as open lines, without coupling through the air). off says which cannot.

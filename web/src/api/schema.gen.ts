@@ -3488,6 +3488,8 @@ export interface components {
             recipe?: components["schemas"]["RecipeInfo"];
             /** @description of a recipe that is laid out again and not up yet: what is to be put up */
             afresh?: components["schemas"]["Built"];
+            /** @description missing where the plan has no wire that does not stand yet */
+            grown?: components["schemas"]["GrownRecord"];
             plan_texts: components["schemas"]["Texts"];
             built_texts: components["schemas"]["Texts"];
             built_fields: components["schemas"]["FormField"][];
@@ -3495,6 +3497,13 @@ export interface components {
             tag: components["schemas"]["Tag"];
             planned: components["schemas"]["Plan"];
             revisions: components["schemas"]["Revision"][];
+        };
+        /** @description the newest revision with the wires that the plan has more, each as long as the plan has it */
+        GrownRecord: {
+            built: components["schemas"]["Built"];
+            texts: components["schemas"]["Texts"];
+            /** @description what these wires are for, like 21.100 and 28.300 */
+            mhz: string;
         };
         MarkTyped: {
             id: string;

@@ -34,7 +34,7 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
   const bag = useGet("/api/bag");
   const { tag, row } = useAntenna(outing);
   const asBuilt = useAsBuilt(tag, outing.outing.ground || undefined);
-  const { me, detail, d, last, base, form, imperial, unit } = asBuilt;
+  const { me, detail, d, last, base, grown, onGrow, form, imperial, unit } = asBuilt;
   const { checked: asTyped, begun, faults, wrong, fields, ready } = useChecked(asBuilt, tag);
   const { computed, moved } = useExpected(outing.outing.id, asBuilt, ready);
   const checked = withNearFields(asTyped, computed.current ? computed.result?.forecast?.stay_says : undefined);
@@ -78,6 +78,14 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
                 <Layout built={checked?.drawing} planned={d.planned.drawing} imperial={imperial} faults={faults} />
                 <Keyline lines={["as built", "as planned"]} />
                 <div className="noprint">
+                  {d.grown && !grown && (
+                    <p className="note" role="status">
+                      The plan has a wire more than stands here, for {d.grown.mhz} MHz.{" "}
+                      <button type="button" className="linkbtn" onClick={onGrow}>
+                        Add it to this record
+                      </button>
+                    </p>
+                  )}
                   <OtherGround
                     now={form.watch("ground")}
                     planned={d.deployment.plan.ground}

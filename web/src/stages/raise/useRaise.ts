@@ -18,18 +18,22 @@ export function useAsBuilt(tag?: Schemas["Tag"], at?: string) {
   const d = detail.data;
   const last = d?.revisions[d.revisions.length - 1];
   // It stands on the ground of the revision, before there is one on that of the outing.
+  // With the wires that the plan has more, once that was asked for.
+  const [growing, grow] = useState("");
+  const grown = last && growing === last.id ? d?.grown : undefined;
   const base = useMemo<Built | undefined>(() => {
+    if (grown && last) return { ...grown.built, ground: last.built.ground || d?.deployment.plan.ground || at };
     if (last) return { ...last.built, ground: last.built.ground || d?.deployment.plan.ground || at };
     const first: Built | undefined = d?.afresh ?? (d && { ...d.planned.shape });
     return first && { ...first, ground: at };
-  }, [last, d, at]);
+  }, [last, d, at, grown]);
   const from = useMemo(
-    () => (base && me.data && d ? toForm(base, d.built_texts ?? {}, imperial, me.data.power_w) : undefined),
-    [base, d, imperial, me.data],
+    () => (base && me.data && d ? toForm(base, grown?.texts ?? d.built_texts ?? {}, imperial, me.data.power_w) : undefined),
+    [base, d, grown, imperial, me.data],
   );
   const form = useForm<Form>({ defaultValues: empty });
-  const { forget } = useFormDraft(form, `raised:${tag?.id}:${last?.id ?? "plan"}`, from);
-  return { me, detail, d, last, base, form, forget, imperial, unit: imperial ? "ft" : "m" };
+  const { forget } = useFormDraft(form, `raised:${tag?.id}:${last?.id ?? "plan"}${grown ? ":grown" : ""}`, from);
+  return { me, detail, d, last, base, grown, onGrow: () => grow(last?.id ?? ""), form, forget, imperial, unit: imperial ? "ft" : "m" };
 }
 
 type AsBuilt = ReturnType<typeof useAsBuilt>;

@@ -292,6 +292,7 @@ test("a wire is added to a vertical that stands: the plan has it, and the record
   await page.getByRole("button", { name: "Add it to this record" }).click();
   await expect(page.getByLabel("Longest wire, m")).toHaveValue("5.020 m");
   await expect(page.getByLabel("Wire 3, next shorter, m")).toHaveValue("2.510 m");
+  await unfold(page);
   await page.getByLabel("Wire 2, next shorter, m").fill("3.4 m");
   await page.getByLabel("What changed, and why").fill("a wire for 15 m");
   await page.getByRole("button", { name: "Keep as r2" }).click();

@@ -1,6 +1,7 @@
 package family
 
 import (
+	"fmt"
 	"math"
 	"math/cmplx"
 	"slices"
@@ -9,6 +10,7 @@ import (
 
 	"reed/core/antenna"
 	"reed/core/entry"
+	"reed/core/phrase"
 	"reed/core/quantity"
 )
 
@@ -281,5 +283,28 @@ func TestARecordGrowsByTheWiresOfItsPlan(t *testing.T) {
 	dipole := antenna.Shape{Family: "dipole", Variant: "flat", FrequencyHz: 7.1e6}
 	if _, added := Of(dipole).Grown(antenna.Shape{Family: "dipole", FrequencyHz: 14.1e6}); len(added) > 0 {
 		t.Errorf("a dipole grows by %v", added)
+	}
+}
+
+// Legs that are ripped from the end of the line are cut with it: as long together as line and one leg are apart.
+func TestLegsRippedFromTheLineAreOnePiece(t *testing.T) {
+	r := antenna.Request{Shape: antenna.Shape{Family: "doublet", Variant: "flat", FrequencyHz: 7.1e6}, TrimPercent: 2}
+	r.PutWord("line", "pvc-twin")
+	apart := Design(r).Pieces
+	r.PutWord("legs_from", "line")
+	p := Design(r)
+	if len(apart) != 2 || len(p.Pieces) != 1 {
+		t.Fatalf("%d pieces apart, %d in one", len(apart), len(p.Pieces))
+	}
+	if got, want := p.Pieces[0].Cut.M, apart[0].Cut.M+apart[1].Cut.M; math.Abs(got-want) > 1e-9 {
+		t.Errorf("in one piece it is %.3f m, apart %.3f m", got, want)
+	}
+	if i := slices.IndexFunc(p.Figures, func(f phrase.Figure) bool { return f.Label == "Rip it open for" }); i < 0 ||
+		p.Figures[i].Value != fmt.Sprintf("%.2f m", apart[0].Cut.M) {
+		t.Errorf("%+v", p.Figures)
+	}
+	r.PutWord("line", "ladder-600")
+	if p := Design(r); len(p.Pieces) != 2 {
+		t.Error("an open ladder cannot be ripped")
 	}
 }

@@ -9,6 +9,7 @@ import (
 	"reed/core/entry"
 	"reed/core/moment/earth"
 	"reed/core/numeric"
+	"reed/core/phrase"
 	"reed/core/quantity"
 )
 
@@ -36,12 +37,26 @@ func doublet() Family {
 			}
 			out = append(out, askEnds()...)
 			out = append(append(out, askPole), askOwnLine(s)...)
+			if balanced(s, "window-450").ID == rips {
+				out = append(out, entry.Field{ID: "legs_from", Label: "The legs are", Kind: entry.Choice, Options: []entry.Option{
+					{ID: "wire", Name: "of the wire that is chosen"}, {ID: "line", Name: "ripped from the end of the line"}}})
+			}
 			return append(out, askLength("line_length", "Line", 60), entry.Field{ID: "balun", Label: "At its lower end", Kind: entry.Choice,
 				Options: []entry.Option{{ID: "4", Name: "a balun 4:1"}, {ID: "1", Name: "a balun 1:1"}, {ID: "none", Name: "straight into the tuner"}}},
 				askBearing)
 		},
 		plan: planDoublet, layout: layDoublet, dangers: openLineDanger,
 	}
+}
+
+// rips is the line whose two wires come apart by hand: legs and line can be one piece of it.
+const rips = "pvc-twin"
+
+// ripped is a doublet's line with the legs at its end in one piece, and how far it is ripped open.
+func ripped(r antenna.Request, line circuit.Coax, length float64, leg antenna.Piece) (antenna.Piece, phrase.Figure) {
+	return exact("line and legs in one", line.Name, 1, length, allow("the legs, ripped open", leg.Cut),
+			allow("lower end stripped", quantity.Metres(0.05))),
+		figure("Rip it open for", say(r, leg.Cut.M), "from one end; tie a knot or a cord round it where that ends, or it rips on in the wind")
 }
 
 // secondEnd is the field of the height of the second leg's end, where the ends hang at different heights.
@@ -121,7 +136,11 @@ func planDoublet(r antenna.Request, w antenna.Wire, _ earth.Ground) antenna.Plan
 			allow("both ends stripped", quantity.Metres(0.05)))},
 		Tables: []antenna.Table{t},
 		Expect: fmt.Sprintf("a worst SWR of %.0f at the tuner over %d bands", now, len(all))}
-	if bestAt != length {
+	if line.ID == rips && s.W("legs_from", "") == "line" {
+		one, open := ripped(r, line, length, p.Pieces[0])
+		p.Pieces, p.Figures = []antenna.Piece{one}, append(p.Figures, open)
+	}
+	if quantity.SWR(best) != quantity.SWR(now) {
 		p.Figures = append(p.Figures, figure("A kinder length of line", say(r, bestAt),
 			fmt.Sprintf("its worst SWR is %.1f instead of %.1f", best, now)))
 	}

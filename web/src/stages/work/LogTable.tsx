@@ -161,7 +161,9 @@ export function LogTable({ outing, log: l }: { outing: Schemas["OutingDetail"]; 
                 <td className="mono">{clock(p.write.at, false)}</td>
                 <td className="mono">
                   <b>{p.call}</b>
-                  {p.worked && <div className="small soft">{p.worked}</div>}
+                  <div className="state">
+                    {markOf(p.write)} {p.worked && <span className="small soft">{p.worked}</span>}
+                  </div>
                 </td>
                 <td className="mono">{p.band && metres(p.band)}</td>
                 <td className="hide-phone">{p.mode}</td>
@@ -170,7 +172,7 @@ export function LogTable({ outing, log: l }: { outing: Schemas["OutingDetail"]; 
                 <td className="hide-phone mono small soft" colSpan={3}>
                   {p.write.label}
                 </td>
-                <td colSpan={2}>{markOf(p.write)}</td>
+                <td colSpan={2} />
               </tr>
             ))}
             {between(rows, typed === "" ? l.notes : [], !more).map((r) => {

@@ -32,7 +32,7 @@ test("built too long: the advice is followed to success, and a cause is named", 
     .getByRole("region", { name: "Why it is so" })
     .getByRole("button", { name: /^All lengths are off/ })
     .click();
-  await expect(page.getByText("foretold if: all lengths are off")).toBeVisible();
+  await expect(page.getByText("predicted if: all lengths are off")).toBeVisible();
   // The advice, at most four times.
   let revision = 1;
   for (; revision <= 4; revision++) {
@@ -41,7 +41,7 @@ test("built too long: the advice is followed to success, and a cause is named", 
     await expect(page.getByText("next sweep", { exact: true }).or(good).first()).toBeVisible();
     if (await good.isVisible()) break;
     await expect(page.getByRole("heading", { level: 1 })).toContainText(/^Fold back .* on each leg, then sweep again/);
-    await expect(page.getByText("The risk that it ends too short: under 1 in 100", { exact: false })).toBeVisible();
+    await expect(page.getByText("The chance of cutting too short: under 1 in 100", { exact: false })).toBeVisible();
     await folded.click();
     await expect(page.getByText(`Kept as r${revision + 1}`)).toBeVisible();
     await measure(revision + 1);
@@ -72,9 +72,9 @@ test("raised radials are folded with the pole up, or the radiator instead", asyn
   await page.getByRole("group", { name: "Bands" }).getByRole("button", { name: /^20 m/ }).click();
   await page.getByRole("button", { name: "Sweep 20 m" }).click();
   // The page moves while it computes: nothing is pressed before it stands still.
-  await expect(page.getByRole("button", { name: "Keep it with r1" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "Save to revision 1" })).toBeVisible();
   await expect(page.getByRole("progressbar")).toHaveCount(0);
-  await page.getByRole("button", { name: "Keep it with r1" }).click();
+  await page.getByRole("button", { name: "Save to revision 1" }).click();
   const heading = page.getByRole("heading", { level: 1 });
   await expect(page.getByText("next sweep", { exact: true })).toBeVisible();
   // Both ways are there; each has its own lengths and its own dip to expect.
@@ -87,8 +87,8 @@ test("raised radials are folded with the pole up, or the radiator instead", asyn
   // On a phone nothing of it runs out of the page.
   await page.setViewportSize({ width: 390, height: 844 });
   expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(390);
-  await page.getByRole("button", { name: "Folded, make it r2" }).click();
-  await expect(page.getByText("Kept as r2")).toBeVisible();
+  await page.getByRole("button", { name: "Folded, save as revision 2" }).click();
+  await expect(page.getByText("Saved as revision 2")).toBeVisible();
   const kept = await page.evaluate(async (id) => (await fetch(`/api/deployments/${id}`)).json(), uid(42));
   const [first, second] = kept.revisions.map((r: { built: { radiator: { m: number }; radials: { length: { m: number } } } }) => r.built);
   expect(second.radiator.m).toBe(first.radiator.m);

@@ -96,7 +96,7 @@ export async function pick(among: Page | Locator, name: string | RegExp) {
 }
 
 /** Opens what is folded behind a line. */
-export async function unfold(page: Page, name = "The rest") {
+export async function unfold(page: Page, name = "More dimensions") {
   const fold = page.locator("details").filter({ has: page.locator("summary", { hasText: name }) });
   await expect(async () => {
     const open = await fold.first().evaluate((e) => (e as HTMLDetailsElement).open);

@@ -7,16 +7,16 @@ test("three families for the same bands from the bag: compared, printed, mis-mea
   // The bag, begun from nothing: a reel, a transformer, a pole; the rest from a file.
   await page.goto(`${app.url}/bag`);
   await expect(page.getByRole("heading", { name: /^The bag is empty/ })).toBeVisible();
-  await page.getByRole("button", { name: "Put something in" }).click();
+  await page.getByRole("button", { name: "Add item" }).click();
   await page.getByLabel("Name").fill("Green reel");
   await page.getByLabel("Conductor diameter, mm").fill("thick");
-  await page.getByRole("button", { name: "Put it in" }).click();
+  await page.getByRole("button", { name: "Save item" }).click();
   await expect(page.getByText('"thick" is not', { exact: false }).first()).toBeVisible();
   await page.getByLabel("Conductor diameter, mm").fill("0,9");
   await page.getByLabel("Diameter with jacket, mm").fill("2.0 mm");
   await page.getByLabel("Permittivity of the jacket").fill("3.2");
-  await page.getByLabel("Left on the reel, m").fill("30 m");
-  await page.getByRole("button", { name: "Put it in" }).click();
+  await page.getByLabel("Remaining on reel, m").fill("30 m");
+  await page.getByRole("button", { name: "Save item" }).click();
   await expect(page.getByRole("button", { name: /Green reel/ })).toContainText("not used yet");
   const file = join(app.data, "bag.csv");
   writeFileSync(
@@ -39,14 +39,14 @@ test("three families for the same bands from the bag: compared, printed, mis-mea
   for (const [short, name, heading] of plans) {
     await page.getByRole("button", { name: "Another antenna" }).click();
     await pick(page, short);
-    await page.getByLabel("For, MHz").fill("7.1 14.06");
+    await page.getByLabel("Frequencies, MHz").fill("7.1 14.06");
     await page.getByRole("combobox", { name: "Wire" }).selectOption({ label: "Green reel (bag)" });
     await unfold(page);
     await page.getByLabel("Pole of the bag").selectOption({ label: "Eight metres" });
     if (name === "Pipit") await page.getByRole("combobox", { name: "Transformer" }).selectOption({ label: "Nine to one" });
     await expect(page.getByRole("heading", { name: heading })).toBeVisible();
-    await page.getByLabel("Call it").fill(name);
-    await page.getByRole("button", { name: /Keep this plan/ }).click();
+    await page.getByLabel("Antenna name").fill(name);
+    await page.getByRole("button", { name: /Save plan/ }).click();
     await expect(page).toHaveURL(/\/raise$/);
     await page.goto(`${app.url}/o/${uid(1)}/cut`);
   }
@@ -77,7 +77,7 @@ test("three families for the same bands from the bag: compared, printed, mis-mea
     expect(paper).not.toContain(p.cut.imperial);
   }
   expect(paper).toContain("100 mm: measure it");
-  expect(paper).not.toContain("Keep this plan");
+  expect(paper).not.toContain("Save plan");
   await page.getByText("Marks to print at true size").click();
   await page.emulateMedia({ media: "print" });
   const strip = page.locator(".strips svg").first();
@@ -93,7 +93,7 @@ test("three families for the same bands from the bag: compared, printed, mis-mea
     .first()
     .click();
   await expect(page.getByRole("heading", { name: /^Cut for each leg/ })).toBeVisible();
-  await page.getByText("Measure twice").click();
+  await page.getByText("Double-check the length").click();
   await expect(page.getByText("Measure every piece again after cutting")).toBeVisible();
   const fields = page.getByLabel(/as measured, m$/);
   const wanted = of("Godwit").pieces.flatMap((p: { count: number; cut: { m: number } }) => Array(p.count).fill(p.cut.m));
@@ -102,7 +102,7 @@ test("three families for the same bands from the bag: compared, printed, mis-mea
   await expect(page.getByText(`All ${wanted.length} pieces are long by the same share, 3.0 %`, { exact: false })).toBeVisible();
   await expect(page.getByText("a probable tape mistake", { exact: false })).toBeVisible();
   // It is kept with the plan.
-  await page.getByRole("button", { name: "Keep this plan" }).click();
+  await page.getByRole("button", { name: "Save plan" }).click();
   await expect(page).toHaveURL(/\/raise$/);
   await page.goto(`${app.url}/o/${uid(1)}/cut`);
   await page
@@ -157,7 +157,7 @@ test("the drawing is taken by hand, and every length follows", async ({ page, ap
   await page.getByRole("button", { name: "Another antenna" }).click();
   await pick(page, "dipole");
   await page.getByText("inverted V", { exact: true }).click();
-  await page.getByLabel("For, MHz").fill("14.06");
+  await page.getByLabel("Frequencies, MHz").fill("14.06");
   await expect(page.getByRole("heading", { name: /^Cut 2 legs of/ })).toBeVisible();
   const before = await page.getByRole("row", { name: /2 legs/ }).innerText();
   const handle = page.locator("svg g", { has: page.locator("title", { hasText: "Drag the feed point" }) }).locator("circle");

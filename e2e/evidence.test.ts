@@ -22,18 +22,18 @@ test("antennas in turn by the clock, heard by the simulated network, a slot mend
   await tabTo(page, /^For minutes/);
   await page.keyboard.press("ControlOrMeta+a");
   await page.keyboard.type("an hour");
-  await press(page, "Lay the schedule and begin");
+  await press(page, "Start beacon run");
   await expect(run.getByText('"an hour" is no number')).toBeVisible();
   await tabTo(page, /^For minutes/);
   await page.keyboard.press("ControlOrMeta+a");
   await page.keyboard.type("2");
-  await press(page, "Lay the schedule and begin");
+  await press(page, "Start beacon run");
   await expect(run.getByText(/each antenna on each band once takes 4 minutes/).first()).toBeVisible();
   await tabTo(page, /^For minutes/);
   await page.keyboard.press("ControlOrMeta+a");
   await page.keyboard.type("40");
   await run.getByRole("checkbox", { name: "40 m" }).press("Space");
-  await press(page, "Lay the schedule and begin");
+  await press(page, "Start beacon run");
   await expect(run.getByText(/in turn on 20 m, 40 m, 20 slots of WSPR/)).toBeVisible();
   await expect(run.getByText(/(Switch to|Sending with) [AB] on/)).toBeVisible();
   await expect(run.getByRole("timer")).toHaveText(/^\d:\d\d$/);
@@ -50,7 +50,7 @@ test("antennas in turn by the clock, heard by the simulated network, a slot mend
   await press(page, "Ask the simulated network");
   await expect(run.getByText(/\d+ simulated reports came in/)).toBeVisible();
   await expect(run.getByText(/by \d+ receivers/).first()).toBeVisible();
-  await run.getByText("The slots, to be corrected: 48").press("Enter");
+  await run.getByText("Correct slots: 48").press("Enter");
   const slot = run.getByRole("combobox", { name: /^Sent at/ }).first();
   await slot.selectOption("-");
   await expect(run.getByText("Corrected.")).toBeVisible();
@@ -60,7 +60,7 @@ test("antennas in turn by the clock, heard by the simulated network, a slot mend
   await press(page, "Another run");
   await run.getByRole("radio", { name: "how they hear: listen" }).press("Space");
   await expect(run.getByLabel("With, W")).toHaveCount(0);
-  await press(page, "Lay the schedule and begin");
+  await press(page, "Start beacon run");
   type Laid = { run: { listen?: boolean } }[];
   const runs = async (): Promise<Laid> => (await fetch(`${app.url}/api/outings/${uid(1)}/runs`)).json();
   await expect.poll(async () => (await runs()).filter((r) => r.run.listen).length).toBe(1);
@@ -87,17 +87,17 @@ test("antennas in turn by the clock, heard by the simulated network, a slot mend
   await page.getByRole("region", { name: "Radio and board" }).getByRole("button", { name: /MHz/ }).press("Enter");
   await expect(page.getByLabel(/Call, reports/)).toHaveValue(/^[\d.]+ (CW|SSB) \d+W$/);
   await page.getByLabel(/Call, reports/).fill("");
-  await press(page, "Who is out");
+  await press(page, "Spots");
   await press(page, "Announce yourself");
   await expect(page.getByText(/^Announced on [\d.]+ MHz/)).toBeVisible();
-  await expect(page.getByRole("region", { name: "Who is out, simulated" }).getByText("yourself")).toBeVisible();
+  await expect(page.getByRole("region", { name: "Spots, simulated" }).getByText("yourself")).toBeVisible();
 
   // A pair by one patient station, on the band that is chosen; then Weigh opens with both, each by its strength.
   await page.getByRole("group", { name: "Band" }).getByRole("button", { name: "40 m" }).press("Enter");
   await page.keyboard.press("Alt+p");
   await page.getByPlaceholder("Q2TAV 579 559").fill("Q2TAV 579 559");
   await page.keyboard.press("Enter");
-  await expect(page.getByRole("cell", { name: "A A and B by one station on 40 m: Q2TAV 579 559" })).toBeVisible();
+  await expect(page.getByRole("cell", { name: "A A/B report from one station on 40 m: Q2TAV 579 559" })).toBeVisible();
   await page.goto(`${app.url}/o/${uid(1)}/weigh`);
   const evidence = page.getByRole("region", { name: "Evidence from the air" });
   await expect(evidence.getByText("sent in turn, slot by slot")).toBeVisible();
@@ -128,7 +128,7 @@ test("reports come in by a file: looked at first, then on the map, down to the s
   await heard.getByRole("button", { name: "Q5ABC" }).click();
   await expect(heard.getByRole("region", { name: "Reports of Q5ABC" }).getByRole("row")).toHaveCount(12);
   await page.getByRole("button", { name: "Undo" }).click();
-  await expect(heard.getByText("Nobody has been told of yet who heard you.")).toBeVisible();
+  await expect(heard.getByText("No reception reports yet.")).toBeVisible();
 });
 
 test("a rule is changed and one added by keyboard, operators take turns, and each needs the minimum", async ({ page, app }) => {
@@ -140,21 +140,21 @@ test("a rule is changed and one added by keyboard, operators take turns, and eac
   await page.keyboard.type("2");
   await tabTo(page, /^each operator at your station/);
   await page.keyboard.press("Space");
-  await press(page, "Keep this rule");
+  await press(page, "Save rule");
   await expect(page.getByText(/at least 2;.*each operator needs it/)).toBeVisible();
   await press(page, "Add a rule");
   await tabTo(page, /^Minimum/);
   await page.keyboard.press("ControlOrMeta+a");
   await page.keyboard.type("seven");
-  await press(page, "Keep this rule");
+  await press(page, "Save rule");
   await expect(page.getByText("seven is no number of contacts")).toBeVisible();
   await page.getByLabel("Minimum", { exact: true }).focus();
   await page.keyboard.press("ControlOrMeta+a");
   await page.keyboard.type("7");
-  await press(page, "Keep this rule");
+  await press(page, "Save rule");
   await expect(page.getByText(/a rule needs a name/)).toBeVisible();
   await page.getByLabel("Rule", { exact: true }).fill("7 stations from any site");
-  await press(page, "Keep this rule");
+  await press(page, "Save rule");
   await expect(page.getByText("7 stations from any site", { exact: true })).toBeVisible();
 
   await page.goto(`${app.url}/o/${uid(1)}/work`);

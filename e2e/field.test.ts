@@ -47,16 +47,16 @@ test("one dip off a pocket meter: typed, advised, folded, and there", async ({ p
     },
   );
   await type(page, "6.78 1.4");
-  await page.getByRole("button", { name: "Keep it with r1" }).click();
+  await page.getByRole("button", { name: "Save to revision 1" }).click();
   await expect(headline(page)).toHaveText(/^Fold back .* on each leg/);
   const says = (await headline(page).textContent()) ?? "";
   const metres = Number(/([\d.]+) (cm|m)/.exec(says)?.[1]) * (/[\d.]+ cm/.test(says) ? 0.01 : 1);
   expect(metres).toBeGreaterThan(0.15);
   expect(metres).toBeLessThan(0.55);
-  await page.getByRole("button", { name: "Folded, make it r2" }).click();
-  await expect(page.getByText("Kept as r2")).toBeVisible();
+  await page.getByRole("button", { name: "Folded, save as revision 2" }).click();
+  await expect(page.getByText("Saved as revision 2")).toBeVisible();
   await type(page, "7.09 1.3");
-  await page.getByRole("button", { name: "Keep it with r2" }).click();
+  await page.getByRole("button", { name: "Save to revision 2" }).click();
   await expect(headline(page)).toHaveText(/^Leave it/);
 });
 
@@ -79,7 +79,7 @@ test("seven bands off a pocket meter in one list: each by itself, and nothing be
     "28.3 1.7\n28.6 1.9",
   ];
   await type(page, list.join("\n"));
-  await page.getByRole("button", { name: "Keep it with r1" }).click();
+  await page.getByRole("button", { name: "Save to revision 1" }).click();
   const bands = page.getByRole("group", { name: "Bands" }).getByRole("button");
   for (const band of ["40 m", "30 m", "20 m", "17 m", "15 m", "12 m", "10 m"])
     await expect(bands.filter({ hasText: new RegExp(`^${band}`) }).first()).not.toContainText("not swept");
@@ -110,7 +110,7 @@ test("a coil and tail with its own coil goes on working above the coil's resonan
   );
   await page.goto(`${app.url}/o/${uid(1)}/raise`);
   await page.getByRole("button", { name: /^Knot/ }).click();
-  await expect(page.getByText(/^Computed: SWR under 2 where you want it on \d of 4 bands/)).toBeVisible();
+  await expect(page.getByText(/^Computed: SWR under 2 across your segments on \d of 4 bands/)).toBeVisible();
   for (const band of ["80 m", "40 m", "20 m", "10 m"]) await expect(page.getByText(band, { exact: false }).first()).toBeAttached();
   await expect(page.getByText(/may lie on each other|cannot be solved/)).toHaveCount(0);
 });
@@ -143,10 +143,10 @@ test("a rectangle cut wrong on one element, measured between the knots: named an
     { coax: { type: "RG-58", length: { typed: "12 m", unit: "m" } } },
   );
   await page.getByRole("button", { name: "Sweep 15 m" }).click();
-  await page.getByRole("button", { name: "Keep it with r1" }).click();
+  await page.getByRole("button", { name: "Save to revision 1" }).click();
   await expect(headline(page)).toHaveText(/add .* on each reflector tail/i);
-  await page.getByRole("button", { name: /make it r2/ }).click();
-  await expect(page.getByText("Kept as r2")).toBeVisible();
+  await page.getByRole("button", { name: /save as revision 2/ }).click();
+  await expect(page.getByText("Saved as revision 2")).toBeVisible();
   await page.goto(`${app.url}/o/${uid(1)}/raise`);
   await page.getByRole("button", { name: /^Lapwing/ }).click();
   const now = await (await fetch(`${app.url}/api/deployments/${uid(76)}`)).json();
@@ -187,7 +187,7 @@ test("a whip is set on ten frequencies by its sections, with a strip over two sh
   await page.goto(`${app.url}/o/${uid(1)}/sweep`);
   await page.getByRole("button", { name: /^Dotterel/ }).click();
   await pick(page, "settings and marks");
-  await page.getByLabel("Set it for, MHz").fill("21.1");
+  await page.getByLabel("Frequency to set, MHz").fill("21.1");
   await expect(page.getByText(/^Between your marks at 21\.020 and 21\.200 MHz/)).toBeVisible();
   await page.getByText("Marks to print at true size").click();
   const sheets = page.getByRole("img", { name: /sheet \d+ of \d+/ });
@@ -241,7 +241,7 @@ test("one reading that is no dip is compared with the modelled curve, and asked 
   const role = page.getByLabel("role");
   await expect(role).toHaveValue("not sure");
   await role.selectOption("just there");
-  await page.getByRole("button", { name: "Keep it with r1" }).click();
+  await page.getByRole("button", { name: "Save to revision 1" }).click();
   // The match is not judged by it, and it is not told to leave the length: the wire is far too long.
   await expect(headline(page)).toHaveText(/^Fold back .* on each leg/);
   await expect(page.getByText(/SWR 3\.6 at 14\.200 MHz is (what the model expects|no dip by the model)/)).toBeVisible();
@@ -259,7 +259,7 @@ test("a vertical of three wires is trimmed on two bands: each wire by its own na
   const shape = (await plan.json()).shape;
   await standing(app, page, 92, "Sanderling", three, { feed_height: "0.02" }, { ...shape, texts: undefined });
   await type(page, "lowest 1.4 at 27.4\nlowest 1.3 at 13.7\nlowest 1.3 at 7.1");
-  await page.getByRole("button", { name: "Keep it with r1" }).click();
+  await page.getByRole("button", { name: "Save to revision 1" }).click();
   const changed = page.getByRole("list", { name: "What is changed" });
   await expect(changed.getByRole("listitem")).toHaveCount(2);
   await expect(changed).toContainText(/wire for 28\.400 MHz: fold back .*, to/);
@@ -268,7 +268,7 @@ test("a vertical of three wires is trimmed on two bands: each wire by its own na
   const said = await headline(page).textContent();
   await page.getByRole("group", { name: "Bands" }).getByRole("button", { name: /^40 m/ }).click();
   await expect(headline(page)).toHaveText(said ?? "");
-  await page.getByRole("button", { name: /make it r2/ }).click();
+  await page.getByRole("button", { name: /save as revision 2/ }).click();
   await expect(headline(page)).toHaveText(/^r2 of Sanderling waits for its sweep/);
   const now = await (await fetch(`${app.url}/api/deployments/${uid(92)}`)).json();
   const [first, second] = now.revisions.map((r: { built: { radiator: { m: number } } }) => r.built);
@@ -295,7 +295,7 @@ test("a wire is added to a vertical that stands: the plan has it, and the record
   await unfold(page);
   await page.getByLabel("Wire 2, next shorter, m").fill("3.4 m");
   await page.getByLabel("What changed, and why").fill("a wire for 15 m");
-  await page.getByRole("button", { name: "Keep as r2" }).click();
+  await page.getByRole("button", { name: "Save as revision 2" }).click();
   await expect(page).toHaveURL(/sweep/);
   const { revisions } = await (await fetch(`${app.url}/api/deployments/${uid(94)}`)).json();
   const b = revisions[1].built;
@@ -335,9 +335,9 @@ test("a beam cut far too short is made as planned first", async ({ page, app }) 
   await page.goto(`${app.url}/o/${uid(1)}/sweep`);
   await page.getByRole("button", { name: /^Curlew/ }).click();
   await page.getByRole("button", { name: "Sweep 15 m" }).click();
-  await page.getByRole("button", { name: "Keep it with r1" }).click();
+  await page.getByRole("button", { name: "Save to revision 1" }).click();
   await expect(headline(page)).toHaveText(/^Make it as planned: add .* on each driven tail and .* on each reflector tail/);
-  await page.getByRole("button", { name: /make it r2/ }).click();
+  await page.getByRole("button", { name: /save as revision 2/ }).click();
   await expect(headline(page)).toHaveText(/^r2 of Curlew waits/);
   const now = await (await fetch(`${app.url}/api/deployments/${uid(94)}`)).json();
   expect(now.revisions.at(-1).built.sizes.driven_tail.m).toBeCloseTo(p.shape.sizes.driven_tail.m, 2);
@@ -361,7 +361,7 @@ test("the ground changed on the outing after planning is said in Raise, and take
   await page.getByRole("button", { name: /^Take over/ }).click();
   await expect(ground).toHaveValue("sea");
   for (const danger of await page.getByRole("checkbox").all()) await danger.check();
-  await page.getByRole("button", { name: "Keep as r1" }).click();
+  await page.getByRole("button", { name: "Save as revision 1" }).click();
   await expect(page).toHaveURL(/\/sweep$/);
   const now = await (await fetch(`${app.url}/api/deployments/${uid(96)}`)).json();
   expect(now.revisions[0].built.ground).toBe("sea");
@@ -371,7 +371,7 @@ test("an existing wire of 16 m is planned as it is, and the better length stands
   await outing(app);
   await page.goto(`${app.url}/o/${uid(1)}/cut`);
   await pick(page, "any wire");
-  await page.getByLabel("For, MHz").fill("7.1 14.1 21.1");
+  await page.getByLabel("Frequencies, MHz").fill("7.1 14.1 21.1");
   const wire = page.getByLabel("Radiator, m");
   await wire.fill("16");
   const list = page.getByRole("region", { name: "Cut list" });

@@ -3,7 +3,7 @@ import { expect, outing, put, test, uid } from "./app";
 test("bands are pressed, and bare numbers of metres are asked about", async ({ page, app }) => {
   await outing(app);
   await page.goto(`${app.url}/o/${uid(1)}/cut`);
-  const field = page.getByLabel("For, MHz");
+  const field = page.getByLabel("Frequencies, MHz");
   await field.fill("40/20");
   await expect(page.getByText(/40 and 20 MHz are in no amateur band. Is it 40m 20m\?/)).toBeVisible();
   await expect(page.getByRole("heading", { level: 1 })).toHaveText(/cannot be cut yet/);
@@ -45,7 +45,7 @@ test("readings off the radio's meter: opened in place, taken as at the radio, an
   await expect(field).toBeInViewport();
   await field.fill("7.0 1.3\n7.1 1.1\n7.2 1.3");
   await expect(page.getByRole("radio", { name: /^at the radio/ })).toBeChecked();
-  await page.getByRole("button", { name: "Keep it with r1" }).click();
+  await page.getByRole("button", { name: "Save to revision 1" }).click();
   await expect(page.getByRole("heading", { level: 1 })).toHaveText(/^Leave it/);
   await expect(page.getByRole("heading", { level: 1 })).toBeInViewport();
   await page.getByRole("button", { name: "On to 20 m" }).click();
@@ -59,9 +59,9 @@ test("on the phone one chooses first, and the lengths stay in sight", async ({ p
   await page.goto(`${app.url}/o/${uid(1)}/cut`);
   const headline = page.getByRole("heading", { level: 1 });
   await expect(headline).toHaveText(/^Cut 1 radiator/);
-  const field = page.getByLabel("For, MHz");
+  const field = page.getByLabel("Frequencies, MHz");
   expect((await field.boundingBox())?.y ?? 9999).toBeLessThan((await page.getByRole("table").first().boundingBox())?.y ?? 0);
-  await page.getByRole("button", { name: "Keep this plan, then raise it" }).scrollIntoViewIfNeeded();
+  await page.getByRole("button", { name: "Save plan and continue to Raise" }).scrollIntoViewIfNeeded();
   await expect(headline).toBeInViewport();
   // Nothing reaches beyond the screen.
   expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBe(390);

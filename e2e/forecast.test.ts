@@ -5,7 +5,7 @@ import { expect, outing, pick, resonator, test, uid, unfold } from "./app";
 
 const computed = (page: Page) => page.getByRole("region", { name: "Computed" });
 const settled = async (page: Page) => {
-  await expect(computed(page).getByText("against a dipole as high").first()).toBeVisible();
+  await expect(computed(page).getByText("vs. a dipole at the same height").first()).toBeVisible();
   await expect(page.getByRole("progressbar")).toHaveCount(0);
 };
 const plot = (page: Page) => computed(page).getByRole("img", { name: /^Computed SWR on/ });
@@ -16,8 +16,8 @@ test("an end-fed and a vertical for one beach: dragged, compared, recorded, swep
 
   // The end-fed wire: curve, pattern and budget are there, and answer a drag.
   await page.getByRole("button", { name: "Another antenna" }).click();
-  await page.getByLabel("For, MHz").fill("7.1");
-  await page.getByLabel("Call it").fill("Avocet");
+  await page.getByLabel("Frequencies, MHz").fill("7.1");
+  await page.getByLabel("Antenna name").fill("Avocet");
   await settled(page);
   await expect(computed(page).getByRole("img", { name: /degrees above the horizon/ })).toBeVisible();
   await expect(computed(page).getByText(/reach the sky$/)).toBeVisible();
@@ -25,7 +25,7 @@ test("an end-fed and a vertical for one beach: dragged, compared, recorded, swep
     .getByText(/reach the sky$/)
     .click();
   await expect(computed(page).getByText("transformer", { exact: true })).toBeVisible();
-  await computed(page).getByText("For which assumptions").click();
+  await computed(page).getByText("Assumptions").click();
   await expect(computed(page).getByText(/^ground: salt water/)).toBeVisible();
   const high = await plot(page).getAttribute("aria-label");
   const dome = await computed(page)
@@ -68,7 +68,7 @@ test("an end-fed and a vertical for one beach: dragged, compared, recorded, swep
   await page.getByText("Counterpoise, coax, choke: how?").click();
   await page.getByRole("button", { name: "Ask the model" }).click();
   await expect(page.getByText("Quietest and best matched here is", { exact: false })).toBeVisible();
-  await page.getByRole("button", { name: /Keep this plan/ }).click();
+  await page.getByRole("button", { name: /Save plan/ }).click();
   await expect(page).toHaveURL(/\/raise$/);
   // Kept: the solved length comes back with the plan.
   await page.goto(`${app.url}/o/${uid(1)}/cut`);
@@ -78,8 +78,8 @@ test("an end-fed and a vertical for one beach: dragged, compared, recorded, swep
   // The vertical, and how its radial wire is cut.
   await page.getByRole("button", { name: "Another antenna" }).click();
   await pick(page, "vertical");
-  await page.getByLabel("For, MHz").fill("14.06");
-  await page.getByLabel("Call it").fill("Stilt");
+  await page.getByLabel("Frequencies, MHz").fill("14.06");
+  await page.getByLabel("Antenna name").fill("Stilt");
   await settled(page);
   await expect(
     computed(page)
@@ -90,19 +90,19 @@ test("an end-fed and a vertical for one beach: dragged, compared, recorded, swep
   await page.getByLabel("Radial wire at hand").fill("30 m");
   await page.getByRole("button", { name: "Ask the model" }).click();
   await expect(page.getByText(/^Of 30.00 m of radial wire,/)).toBeVisible();
-  await page.getByRole("button", { name: /Keep this plan/ }).click();
+  await page.getByRole("button", { name: /Save plan/ }).click();
   await expect(page).toHaveURL(/\/raise$/);
 
   // As built: the forecast stands over the drawing, then a sweep from a file beside the computed curve.
   await expect(page.getByText(/^Computed: SWR/)).toBeVisible();
-  await page.getByRole("button", { name: "Keep as r1" }).click();
+  await page.getByRole("button", { name: "Save as revision 1" }).click();
   await expect(page).toHaveURL(/\/sweep$/);
   await page.getByRole("group", { name: "Bands" }).getByRole("button", { name: /^20 m/ }).click();
   await expect(page.getByRole("img", { name: /^Computed SWR of Stilt on 20m/ })).toBeVisible();
   const file = join(app.data, "stilt.s1p");
   writeFileSync(file, resonator(14.02e6, 42, 9, 13.6e6, 14.6e6, 1e4));
   await page.getByLabel("Attach a sweep").setInputFiles(file);
-  await page.getByRole("button", { name: "Keep it with r1" }).click();
+  await page.getByRole("button", { name: "Save to revision 1" }).click();
   await expect(page.getByRole("img", { name: /^SWR of Stilt on 20m: lowest/ })).toBeVisible();
   await expect(page.getByText("computed for it as recorded")).toBeVisible();
   await expect(page.getByText("measured, r1")).toBeVisible();
@@ -113,7 +113,7 @@ test("a long computation is stopped and begun again", async ({ page, app }) => {
   await page.goto(`${app.url}/o/${uid(1)}/cut`);
   await page.getByRole("button", { name: "Another antenna" }).click();
   await pick(page, "rectangle");
-  await page.getByLabel("For, MHz").fill("14.06");
+  await page.getByLabel("Frequencies, MHz").fill("14.06");
   await expect(page.getByRole("heading", { name: /^Cut 2 driven halfs|^Cut 2 × driven half/ })).toBeVisible();
   await expect(plot(page)).toHaveAttribute("aria-label", /on 20m/);
   const solver = page.getByRole("region", { name: "Lengths by the solver" });

@@ -2,8 +2,8 @@ import { expect, outing, put, test, uid } from "./app";
 
 test("an empty notebook offers to look round in made-up data, and one press brings one back", async ({ page, app }) => {
   await page.goto(app.url);
-  await expect(page.getByRole("heading", { name: "A new notebook" })).toBeVisible();
-  await page.getByRole("button", { name: "Look at the Marram Isles" }).click();
+  await expect(page.getByRole("heading", { name: "Welcome" })).toBeVisible();
+  await page.getByRole("button", { name: "Try the demo notebook" }).click();
   await expect(page.getByText("The Marram Isles: all of this is made up.")).toBeVisible();
   expect(new URL(page.url()).port).not.toBe(new URL(app.url).port);
   // What is done there stays there.
@@ -14,12 +14,12 @@ test("an empty notebook offers to look round in made-up data, and one press brin
   await expect(page.getByRole("cell", { name: "Q9ISLE", exact: true })).toBeVisible();
   await expect(page.getByText("all of this is made up")).toBeVisible();
   await page.getByRole("link", { name: "Back to my own notebook" }).click();
-  await expect(page.getByRole("heading", { name: "A new notebook" })).toBeVisible();
+  await expect(page.getByRole("heading", { name: "Welcome" })).toBeVisible();
   expect(page.url()).toBe(`${app.url}/`);
   await expect(page.getByText("made up", { exact: false })).toHaveCount(0);
   expect(await (await fetch(`${app.url}/api/outings`)).json()).toEqual([]);
   // The second time it is there at once, as it was left.
-  await page.getByRole("button", { name: "Look at the Marram Isles" }).click();
+  await page.getByRole("button", { name: "Try the demo notebook" }).click();
   await expect(page.getByText("all of this is made up")).toBeVisible();
 });
 
@@ -51,9 +51,9 @@ test("the link down: a kept plan is shown as it was kept, a new one says why it 
   await page.getByRole("link", { name: /Cut/ }).click();
   await expect(page.getByRole("heading", { level: 1 })).toHaveText(says);
   await page.getByLabel("Feed point up, m").fill("7.3");
-  await expect(page.getByText("The link is down: this is the plan as it was kept.")).toBeVisible();
+  await expect(page.getByText("No connection: this is the plan as it was saved.")).toBeVisible();
   await page.getByRole("button", { name: "Another antenna" }).click();
-  await expect(page.getByRole("heading", { level: 1 })).toHaveText("The link is down: a new plan is worked out when it is back.", {
+  await expect(page.getByRole("heading", { level: 1 })).toHaveText("No connection: a new plan is worked out when it is back.", {
     timeout: 30_000,
   });
 });

@@ -16,8 +16,8 @@ test("from the empty database to a comparison, by keyboard alone", async ({ page
   // Asking for choosers from the start; the first one would otherwise race with the asking.
   page.on("filechooser", () => undefined);
   await page.goto(app.url);
-  await expect(page.getByRole("heading", { name: "A new notebook" })).toBeVisible();
-  await press(page, "Set up yourself");
+  await expect(page.getByRole("heading", { name: "Welcome" })).toBeVisible();
+  await press(page, "Set up your station");
 
   await expect(page.getByLabel("Your call")).toBeFocused();
   await page.keyboard.type("q1reed");
@@ -27,13 +27,13 @@ test("from the empty database to a comparison, by keyboard alone", async ({ page
   await type(page, "Date, UTC", "2026-05-16");
   await type(page, "Place", "46.5 N 13 W");
   await expect(page.getByText("IN36mm")).toBeVisible();
-  await press(page, "Keep it and plan an antenna");
+  await press(page, "Save and plan an antenna");
 
   // The plan of a dipole, and its arithmetic: cut = electrical + knot + solder + trim.
   await expect(page).toHaveURL(/\/cut$/);
   await tabTo(page, /end-fed$/);
   for (let i = 0; i < 4; i++) await page.keyboard.press("ArrowLeft");
-  await type(page, "For, MHz", "7.1");
+  await type(page, "Frequencies, MHz", "7.1");
   await type(page, "Feed point up, m", "19' 8 1/4\"");
   await expect(page.getByText("6.001 m").first()).toBeVisible();
   await expect(page.getByRole("heading", { name: /^Cut 2 legs of/ })).toBeVisible();
@@ -43,8 +43,8 @@ test("from the empty database to a comparison, by keyboard alone", async ({ page
   expect(electrical).toBeGreaterThan(9.4);
   expect(electrical).toBeLessThan(10.3);
   expect(cut).toBeCloseTo(electrical * 1.02 + 0.08 + 0.02, 2);
-  await type(page, "Call it", "Heron");
-  await press(page, "Keep this plan, then raise it");
+  await type(page, "Antenna name", "Heron");
+  await press(page, "Save plan and continue to Raise");
 
   await expect(page).toHaveURL(/\/raise$/);
   await type(page, "First leg, m", "10.15 m");
@@ -60,7 +60,7 @@ test("from the empty database to a comparison, by keyboard alone", async ({ page
     await tabTo(page, danger);
     await page.keyboard.press("Space");
   }
-  await press(page, "Keep as r1");
+  await press(page, "Save as revision 1");
 
   // A resonator at 6.95 MHz, R 60, Q 11: lowest SWR 60/50 = 1.2 at resonance, too long for 7.1 MHz.
   await expect(page).toHaveURL(/\/sweep$/);
@@ -71,7 +71,7 @@ test("from the empty database to a comparison, by keyboard alone", async ({ page
   await page.keyboard.press("Enter");
   await (await chooser).setFiles(file);
   await expect(page.getByRole("heading", { name: "111 points from 6.500 to 7.600 MHz" })).toBeVisible();
-  await press(page, "Keep it with r1");
+  await press(page, "Save to revision 1");
   await expect(page.getByRole("heading", { name: /^Make it as planned: fold back .* on each leg, then sweep again/ })).toBeVisible();
   const facts = page.locator("dl.facts");
   await expect(facts).toContainText("1.20");
@@ -83,8 +83,8 @@ test("from the empty database to a comparison, by keyboard alone", async ({ page
   const width = 6950 * ratio; // f/f0 - f0/f = ratio at both edges, so they lie f0*ratio apart
   const shown = Number(/under 2\s+(\d+) kHz/.exec(await facts.innerText())?.[1]);
   expect(Math.abs(shown / width - 1)).toBeLessThan(0.01);
-  await press(page, "Folded, make it r2");
-  await expect(page.getByText("Kept as r2")).toBeVisible();
+  await press(page, "Folded, save as revision 2");
+  await expect(page.getByText("Saved as revision 2")).toBeVisible();
 
   // The second antenna: a vertical, and three readings from a meter.
   await tabTo(page, /Scout/);
@@ -94,15 +94,15 @@ test("from the empty database to a comparison, by keyboard alone", async ({ page
   await tabTo(page, /(dipole|end-fed|vertical)$/);
   for (let i = 0; i < 5; i++) await page.keyboard.press("ArrowRight");
   await expect(page.getByRole("radio", { name: "radials on the ground" })).toBeChecked();
-  await type(page, "Call it", "Stilt");
-  await press(page, "Keep this plan, then raise it");
+  await type(page, "Antenna name", "Stilt");
+  await press(page, "Save plan and continue to Raise");
   await type(page, "Radiator, m", "10.2 m");
   await type(page, "Coax", "RG-58");
   await type(page, "Coax length, m", "10 m");
-  await press(page, "Keep as r1");
+  await press(page, "Save as revision 1");
   await press(page, "Type readings");
   await type(page, /Frequency in MHz and SWR/, "7.0 1.9\n7.1 1.4\n7.2 2.1");
-  await press(page, "Keep it with r1");
+  await press(page, "Save to revision 1");
   await expect(page.getByText("only SWR was measured")).toBeVisible();
 
   // The log: three contacts with A, three with B; then one is corrected and that is undone.
@@ -129,9 +129,9 @@ test("from the empty database to a comparison, by keyboard alone", async ({ page
   await page.keyboard.press("ControlOrMeta+a");
   await page.keyboard.press("Delete");
   await expect(page.getByRole("heading", { name: /^6 of 10/ })).toBeVisible();
-  await press(page, "Correct Q3TAV at 14:10");
+  await press(page, "Edit Q3TAV at 14:10");
   await type(page, "Call", "Q3TAX");
-  await press(page, "Keep the correction");
+  await press(page, "Save contact");
   await expect(page.getByRole("cell", { name: "Q3TAX", exact: true })).toBeVisible();
   await press(page, "Undo");
   await expect(page.getByRole("cell", { name: "Q3TAV", exact: true })).toBeVisible();

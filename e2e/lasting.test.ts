@@ -15,18 +15,18 @@ test("a reload and a restart in the middle of each stage lose nothing", async ({
   await expect(page.getByLabel("Usual power, W")).toHaveValue("4");
 
   await at("scout");
-  await page.getByLabel("What is there").fill("a fence on the west side");
+  await page.getByLabel("Site notes").fill("a fence on the west side");
   await again();
-  await expect(page.getByLabel("What is there")).toHaveValue("a fence on the west side");
+  await expect(page.getByLabel("Site notes")).toHaveValue("a fence on the west side");
 
   await at("cut");
   await page.getByRole("button", { name: "Another antenna" }).click();
-  await page.getByLabel("For, MHz").fill("10.12");
-  await page.getByLabel("Call it").fill("Rail");
+  await page.getByLabel("Frequencies, MHz").fill("10.12");
+  await page.getByLabel("Antenna name").fill("Rail");
   await again();
   await page.getByRole("button", { name: "Another antenna" }).click();
-  await expect(page.getByLabel("Call it")).toHaveValue("Rail");
-  await expect(page.getByLabel("For, MHz")).toHaveValue("10.12");
+  await expect(page.getByLabel("Antenna name")).toHaveValue("Rail");
+  await expect(page.getByLabel("Frequencies, MHz")).toHaveValue("10.12");
 
   await at("raise");
   await expect(page.getByLabel("Radiator, m")).toHaveValue("20.5 m");
@@ -54,7 +54,7 @@ test("a reload and a restart in the middle of each stage lose nothing", async ({
 test("a lost link keeps what is logged, says so, and sends it once", async ({ page, app }) => {
   await outing(app);
   await page.goto(`${app.url}/o/${uid(1)}/work`);
-  await expect(page.getByText("Nobody yet", { exact: false })).toBeVisible();
+  await expect(page.getByText("No contacts yet", { exact: false })).toBeVisible();
   await app.stop();
   for (const line of ["Q2TAV 59 57 40m SSB", "Q3TAV 59 55", "Q2TAV 57 55 20m", "Q3TAV 57 59 40m"]) {
     await page.getByLabel(/Call, reports/).fill(line);
@@ -62,15 +62,15 @@ test("a lost link keeps what is logged, says so, and sends it once", async ({ pa
     await expect(page.getByText(line)).toBeVisible();
     await expect(page.getByLabel(/Call, reports/)).toHaveValue("");
   }
-  await expect(page.getByText("4 kept here until the link is back")).toBeVisible();
+  await expect(page.getByText("4 not synced yet")).toBeVisible();
   // The browser reads the lines as far as it can: band and mode stay, and who was worked before is said.
-  await expect(page.getByText("4 contacts kept here and not counted yet; 2 worked before.")).toBeVisible();
-  await expect(page.getByRole("row", { name: /Q3TAV kept here 40 m SSB 59 55/ })).toBeVisible();
-  await expect(page.getByRole("row", { name: /Q2TAV kept here worked before, 40 m SSB 20 m SSB 57 55/ })).toBeVisible();
+  await expect(page.getByText("4 contacts not synced and not counted yet; 2 worked before.")).toBeVisible();
+  await expect(page.getByRole("row", { name: /Q3TAV not synced 40 m SSB 59 55/ })).toBeVisible();
+  await expect(page.getByRole("row", { name: /Q2TAV not synced worked before, 40 m SSB 20 m SSB 57 55/ })).toBeVisible();
   await app.start();
   await expect(page.getByText("saved", { exact: true })).toBeVisible();
-  await expect(page.getByRole("row", { name: /Q2TAV.*correct/i })).toHaveCount(2);
-  await expect(page.getByRole("row", { name: /Q3TAV.*correct/i })).toHaveCount(2);
+  await expect(page.getByRole("row", { name: /Q2TAV.*edit/i })).toHaveCount(2);
+  await expect(page.getByRole("row", { name: /Q3TAV.*edit/i })).toHaveCount(2);
   const log = await (await fetch(`${app.url}/api/outings/${uid(1)}/log`)).json();
   expect(log.total).toBe(4);
 });
@@ -78,7 +78,7 @@ test("a lost link keeps what is logged, says so, and sends it once", async ({ pa
 test("what waits for the link outlives the page, and a refusal is shown until it is dealt with", async ({ page, app }) => {
   await outing(app);
   await page.goto(`${app.url}/o/${uid(1)}/work`);
-  await expect(page.getByText("Nobody yet", { exact: false })).toBeVisible();
+  await expect(page.getByText("No contacts yet", { exact: false })).toBeVisible();
   await app.stop();
   const line = page.getByLabel(/Call, reports/);
   for (const text of ["Q2TAV 59 57 40m SSB", "Q3TAV 59 55 41m SSB"]) {
@@ -118,14 +118,14 @@ test("an import shows what it would do, adds it, and is undone", async ({ page, 
     .setInputFiles({ name: "log.adi", mimeType: "text/plain", buffer: Buffer.from(`<EOH>${good}<CALL:5>Q3TAV<BAND:3>40m<EOR>\n`) });
   await expect(page.getByRole("heading", { name: "1 of 2 contacts would be added" })).toBeVisible();
   await expect(page.getByText("line 2, record 2, QSO_DATE")).toBeVisible();
-  await expect(page.getByText("Nobody yet", { exact: false })).toBeVisible();
+  await expect(page.getByText("No contacts yet", { exact: false })).toBeVisible();
   await page.getByRole("button", { name: "Add 1 contact" }).click();
   await expect(page.getByText("1 contact added.")).toBeVisible();
   await expect(page.getByRole("cell", { name: "Q2TAV", exact: true })).toBeVisible();
   const adi = await (await fetch(`${app.url}/api/outings/${uid(1)}/log.adi`)).text();
   expect(adi).toContain("<APP_X_Y:2>zz");
   await page.getByRole("button", { name: "Undo" }).click();
-  await expect(page.getByText("Nobody yet", { exact: false })).toBeVisible();
+  await expect(page.getByText("No contacts yet", { exact: false })).toBeVisible();
   await page
     .getByLabel("Import a log")
     .setInputFiles({ name: "noise.adi", mimeType: "text/plain", buffer: Buffer.from([0, 1, 2, 255, 0, 7]) });

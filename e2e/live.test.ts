@@ -79,6 +79,6 @@ test("two operators at one outing see each other's contacts as they are logged, 
   await two.context().close();
   await expect.poll(async () => (await logged(app)).length).toBe(40);
   await one.getByLabel("Find in the log").fill(twice);
-  await expect(one.getByRole("row", { name: new RegExp(`${twice} counts nothing new`) })).toHaveCount(1);
+  await expect(one.getByRole("row", { name: new RegExp(`${twice} duplicate`) })).toHaveCount(1);
   await one.context().close();
 });

@@ -92,8 +92,8 @@ test("a lesson is kept, and can be taken back", async ({ page, demo }) => {
   const lesson = page.getByLabel("The lesson of Heron");
   await expect(lesson).toHaveValue(/metal clip/);
   await lesson.fill("");
-  await page.getByRole("button", { name: "Keep the lesson" }).first().click();
-  await expect(page.getByText("Kept.")).toBeVisible();
+  await page.getByRole("button", { name: "Save notes" }).first().click();
+  await expect(page.getByText("Saved.")).toBeVisible();
   await page.reload();
   await expect(page.getByLabel("The lesson of Stilt")).toBeVisible();
   await expect(lesson).toHaveValue("");

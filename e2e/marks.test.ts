@@ -32,13 +32,13 @@ test("marks for seven bands are made, printed and used, and say when they do not
     await page.getByLabel("Frequency, MHz").fill((f / 1e6).toFixed(3));
     await page.getByLabel("Whip out, m").fill(out(f).toFixed(3));
     await page.getByLabel("SWR found").fill("1.4");
-    await page.getByRole("button", { name: "Keep this mark" }).click();
+    await page.getByRole("button", { name: "Save mark" }).click();
     await expect(page.getByRole("button", { name: `Change the mark for ${(f / 1e6).toFixed(3)} MHz` })).toBeVisible();
   }
   await expect(page.getByText("No mark yet for")).toHaveCount(0);
   // A slip is refused at its place and the text stays; an unlikely one is asked after.
   await page.getByLabel("Frequency, MHz").fill("3 cows");
-  await page.getByRole("button", { name: "Keep this mark" }).click();
+  await page.getByRole("button", { name: "Save mark" }).click();
   await expect(page.getByText(/is not a unit of frequency/)).toBeVisible();
   await expect(page.getByLabel("Frequency, MHz")).toHaveValue("3 cows");
   // Printed: every number in the text of the sheet, the strip not, for it would be metres long.
@@ -48,12 +48,12 @@ test("marks for seven bands are made, printed and used, and say when they do not
     expect(sheet).toContain(`${out(f).toFixed(3)} m`);
   }
   expect(sheet).toContain("8 of 5.00 m");
-  expect(sheet).not.toContain("Keep this mark");
+  expect(sheet).not.toContain("Save mark");
   // Used: a mark gives itself back, between marks the law of the rod is taken.
-  await page.getByLabel("Set it for, MHz").fill("14.06");
+  await page.getByLabel("Frequency to set, MHz").fill("14.06");
   await expect(page.getByRole("heading", { level: 1 })).toHaveText(`Whip out ${out(14.06e6).toFixed(3)} m.`);
   await expect(page.getByText("As marked for 14.060 MHz. SWR was 1.4 there.")).toBeVisible();
-  await page.getByLabel("Set it for, MHz").fill("14.3");
+  await page.getByLabel("Frequency to set, MHz").fill("14.3");
   await expect(page.getByText(/^Between your marks at 14\.060 and 18\.080 MHz/)).toBeVisible();
   const said = Number((await page.getByRole("heading", { level: 1 }).textContent())?.match(/[\d.]+/)?.[0]);
   expect(Math.abs(said - out(14.3e6))).toBeLessThan(0.01);
@@ -73,7 +73,7 @@ test("marks for seven bands are made, printed and used, and say when they do not
   await put(app, `/api/revisions/${uid(72)}`, { deployment_id: uid(71), reason: "as put up", built: raised(8) });
   await page.goto(`${app.url}/o/${uid(70)}/sweep`);
   await pick(page, "settings and marks");
-  await page.getByLabel("Set it for, MHz").fill("21.06");
+  await page.getByLabel("Frequency to set, MHz").fill("21.06");
   await expect(page.getByText("Found at Gannet Spit, now at Hollow Fell.")).toBeVisible();
   await expect(page.getByRole("heading", { level: 1 })).toHaveText(`Whip out ${out(21.06e6).toFixed(3)} m.`);
   // One is taken out and brought back.
@@ -86,14 +86,14 @@ test("marks for seven bands are made, printed and used, and say when they do not
   await page.getByLabel("Frequency, MHz").fill("10.11");
   await page.getByText("Dials of a tuner behind it").click();
   await page.getByLabel("Tuner, coil").fill("C to D");
-  await page.getByLabel("Or peaked to").fill("42 uA, 3 m off");
-  await page.getByRole("button", { name: "Keep this mark" }).click();
+  await page.getByLabel("Peak reading").fill("42 uA, 3 m off");
+  await page.getByRole("button", { name: "Save mark" }).click();
   await expect(page.getByText(/"C to D" is no reading of a dial/)).toBeVisible();
   await page.getByLabel("Tuner, coil").fill("C-D");
-  await page.getByRole("button", { name: "Keep this mark" }).click();
+  await page.getByRole("button", { name: "Save mark" }).click();
   await expect(page.getByRole("cell", { name: "C-D" })).toBeVisible();
   await expect(page.getByRole("cell", { name: /peaked to 42 uA, 3 m off/ })).toBeVisible();
-  await page.getByLabel("Set it for, MHz").fill("10.11");
+  await page.getByLabel("Frequency to set, MHz").fill("10.11");
   await expect(page.getByText(/It was peaked to 42 uA, 3 m off there/)).toBeVisible();
 });
 
@@ -107,7 +107,7 @@ test("the next mark is typed while the last is on its way", async ({ page, app }
   await page.getByRole("button", { name: /^Sanderling/ }).click();
   await pick(page, "settings and marks");
   const [hz, out, swr] = ["Frequency, MHz", "Whip out, m", "SWR found"].map((l) => page.getByLabel(l));
-  const keep = page.getByRole("button", { name: "Keep this mark" });
+  const keep = page.getByRole("button", { name: "Save mark" });
   await hz?.fill("18.08");
   await out?.fill("3.91");
   await swr?.fill("1.2");
@@ -141,7 +141,7 @@ test("a tap between marks, its strip at true size", async ({ page, demo }) => {
   await page.goto(`${demo.url}/o/${wigeon.outing_id}/sweep`);
   await page.getByRole("button", { name: /^Wigeon/ }).click();
   await pick(page, "settings and marks");
-  await page.getByLabel("Set it for, MHz").fill("10.14");
+  await page.getByLabel("Frequency to set, MHz").fill("10.14");
   await expect(page.getByText(/^Between your marks at 10\.120 and 14\.060 MHz/)).toBeVisible();
   await expect(page.getByText(/^± [\d.]+ mm, from the end of the winding nearer the feed/)).toBeVisible();
   await page.getByText("Marks to print at true size").click();
@@ -171,14 +171,14 @@ test("a dip that was swept is kept as a mark, with what stood recorded", async (
   await page.goto(`${app.url}/o/${uid(1)}/sweep`);
   await page.getByRole("button", { name: /^Sora/ }).click();
   await page.getByRole("button", { name: "Sweep 20 m" }).click();
-  await page.getByRole("button", { name: "Keep it with r1" }).click();
+  await page.getByRole("button", { name: "Save to revision 1" }).click();
   await expect(page.getByText("(simulated)").first()).toBeVisible();
   await pick(page, "settings and marks");
   const swept = page.getByRole("button", { name: /^1[345]\.\d+ MHz, SWR 1\.\d\d, whip out 5\.050 m$/ });
   const [mhz] = ((await swept.textContent()) ?? "").split(" ");
   await swept.click();
   await expect(page.getByLabel("Frequency, MHz")).toHaveValue(mhz ?? "");
-  await page.getByRole("button", { name: "Keep this mark" }).click();
-  await page.getByLabel("Set it for, MHz").fill(mhz ?? "");
+  await page.getByRole("button", { name: "Save mark" }).click();
+  await page.getByLabel("Frequency to set, MHz").fill(mhz ?? "");
   await expect(page.getByRole("heading", { level: 1 })).toHaveText("Whip out 5.050 m.");
 });

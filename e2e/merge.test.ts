@@ -107,7 +107,7 @@ test("laptop and phone edit a contact, the notes and an antenna, and meet: all t
       await page.locator("summary", { hasText: "Earlier versions" }).click();
       await expect(page.getByRole("list", { name: "Earlier versions" })).toContainText("calm at the beach");
       await page.goto(`${app.url}/o/${uid(1)}/work`);
-      await page.getByRole("button", { name: "Correct Q2TAV at 12:00" }).click();
+      await page.getByRole("button", { name: "Edit Q2TAV at 12:00" }).click();
       await page.locator("summary", { hasText: "Earlier versions" }).click();
     }
     const weak = page.getByRole("list", { name: "Earlier versions" }).getByRole("listitem").filter({ hasText: "weak, from the beach" });
@@ -131,11 +131,11 @@ test("a bundle that is chosen without a link is kept, and merged when the link i
     await expect(books).toBeVisible();
     await page.context().setOffline(true);
     await books.getByLabel("Merge a bundle").setInputFiles(await bundleOf(laptop));
-    await books.getByRole("button", { name: "Merge it when the link is back" }).click();
-    await expect(books).toContainText("the bundle is kept here");
+    await books.getByRole("button", { name: "Merge when connected" }).click();
+    await expect(books).toContainText("saved on this device");
     await page.context().setOffline(false);
     await expect(page.getByRole("link", { name: "Gannet Spit" })).toBeVisible();
-    await expect(page.getByText(/kept here until the link is back/)).toHaveCount(0);
+    await expect(page.getByText(/not synced yet/)).toHaveCount(0);
   } finally {
     await phone.remove();
   }

@@ -15,14 +15,14 @@ async function firstComparison(page: Page, app: App, thumb: boolean) {
 
   await page.goto(app.url);
   await hand.measure("empty notebook");
-  await hand.press(button("Set up yourself"), "set up yourself");
+  await hand.press(button("Set up your station"), "set up yourself");
   await hand.measure("settings");
   await hand.write(page.getByLabel("Your call"), "Q1REED", "call");
   await hand.send(button("Keep these"), "keep settings");
   await hand.measure("new outing");
   await hand.write(page.getByLabel("Name"), "Alder Common", "name of the outing");
   await hand.write(page.getByLabel("Place"), "IN36xl", "place");
-  await hand.send(button("Keep it and plan an antenna"), "keep the outing");
+  await hand.send(button("Save and plan an antenna"), "keep the outing");
 
   await expect(headline).toHaveText(/^Cut 1 radiator/);
   await settled();
@@ -31,7 +31,7 @@ async function firstComparison(page: Page, app: App, thumb: boolean) {
   if (!(await kind.isChecked())) await hand.press(page.locator("label").filter({ has: kind }), "end-fed");
   await hand.press(page.getByRole("group", { name: "Bands" }).getByRole("button", { name: "20 m", exact: true }), "20 m");
   await hand.write(page.getByLabel("Pole, m"), "7", "pole height");
-  await hand.press(button(/Keep this plan/), "keep the plan");
+  await hand.press(button(/Save plan/), "keep the plan");
 
   await expect(page).toHaveURL(/raise$/);
   await settled();
@@ -40,16 +40,16 @@ async function firstComparison(page: Page, app: App, thumb: boolean) {
   const cut = Number.parseFloat(await radiator.inputValue());
   await hand.write(radiator, (cut + 0.4).toFixed(2), "radiator");
   await dangers();
-  await hand.press(button("Keep as r1"), "keep r1");
+  await hand.press(button("Save as revision 1"), "keep r1");
 
   await expect(page).toHaveURL(/sweep$/);
   await settled();
   await hand.measure("sweep");
   await hand.press(button("Type readings"), "type readings");
   await hand.write(page.getByLabel(/Frequency in MHz and SWR/), "7.00 1.5\n7.05 1.7\n7.10 2.0\n7.20 2.7", "readings");
-  await hand.press(button("Keep it with r1"), "keep the readings");
+  await hand.press(button("Save to revision 1"), "keep the readings");
   await settled();
-  await hand.press(button(/make it r2/), "follow the advice");
+  await hand.press(button(/save as revision 2/), "follow the advice");
   await settled();
 
   await hand.press(page.getByRole("link", { name: /Work/ }), "work");
@@ -65,11 +65,11 @@ async function firstComparison(page: Page, app: App, thumb: boolean) {
   await hand.press(button("Another antenna"), "another antenna");
   await hand.press(page.locator("label").filter({ has: page.getByRole("radio", { name: "vertical", exact: true }) }), "vertical");
   await hand.press(page.locator("label", { hasText: "raised radials" }), "raised radials");
-  await hand.press(button(/Keep this plan/), "keep the plan");
+  await hand.press(button(/Save plan/), "keep the plan");
   await expect(page).toHaveURL(/raise$/);
   await settled();
   await dangers();
-  await hand.press(button("Keep as r1"), "keep r1");
+  await hand.press(button("Save as revision 1"), "keep r1");
   await expect(page).toHaveURL(/sweep$/);
   await hand.press(page.getByRole("link", { name: /Weigh/ }), "weigh");
   await settled();

@@ -143,10 +143,10 @@ test.describe("in the hand", () => {
       await expect(line).toHaveValue("");
       if (i === 6) {
         await page.getByRole("button", { name: "nothing heard" }).tap();
-        await expect(page.getByText(/kept here until the link is back/)).toBeVisible();
+        await expect(page.getByText(/not synced yet/)).toBeVisible();
       }
     }
-    await expect(page.getByText(/kept here until the link is back/)).toBeHidden();
+    await expect(page.getByText(/not synced yet/)).toBeHidden();
     const read = async () => (await fetch(`${app.url}/api/outings/${uid(1)}/log?most=100`)).json();
     await expect.poll(async () => (await read()).total).toBe(calls.length);
     const log = await read();

@@ -3,7 +3,7 @@ import { expect, outing, test } from "./app";
 test("a game of trimming: bad input, a timid move, the end judged beside the advisor", async ({ page, app }) => {
   await outing(app);
   await page.goto(`${app.url}/practice`);
-  await page.getByRole("button", { name: "Deal an antenna" }).click();
+  await page.getByRole("button", { name: "Start a round" }).click();
   await expect(page.getByRole("button", { name: "Raise it and sweep" })).toBeVisible();
   // From here on a deal that is known: of some one centimetre is enough.
   await page.evaluate(() => localStorage.setItem("draft:game", JSON.stringify({ seed: 3, moves: [] })));
@@ -30,6 +30,6 @@ test("a game of trimming: bad input, a timid move, the end judged beside the adv
   const judged = page.getByRole("region", { name: "Every move judged" });
   await expect(judged.getByText("careful: it costs another lowering")).toBeVisible();
   await expect(page.getByText(/^.*It acted [\d.]+ % longer than its tape over/)).toBeVisible();
-  await page.getByRole("button", { name: "Deal another" }).click();
+  await page.getByRole("button", { name: "Start another round" }).click();
   await expect(page.getByText("up 2", { exact: true })).toHaveCount(0);
 });

@@ -36,8 +36,8 @@ test("a photo, the clock, and a recipe that is laid out on other ground", async 
   await page.getByRole("button", { name: /^Knot/ }).click();
   await page.getByRole("group", { name: "Bands" }).getByRole("button", { name: /^20 m/ }).click();
   await page.getByRole("button", { name: "Sweep 20 m" }).click();
-  await page.getByRole("button", { name: "Keep it with r1" }).click();
-  await expect(page.getByText("The sweep is kept.")).toBeVisible();
+  await page.getByRole("button", { name: "Save to revision 1" }).click();
+  await expect(page.getByText("The sweep is saved.")).toBeVisible();
   await page.goto(`${app.url}/o/${uid(1)}/raise`);
   // A photo of 3000 pixels is kept at 1600, as a clean JPEG.
   await page.getByLabel("What it shows").fill("far end over the dune");
@@ -56,9 +56,9 @@ test("a photo, the clock, and a recipe that is laid out on other ground", async 
   await clock.getByRole("button", { name: "take “tuned” back" }).click();
   await expect(clock.getByRole("button", { name: "It is tuned" })).toBeVisible();
   // Kept as a recipe, and laid out at a rocky place with a shorter pole.
-  await page.getByRole("button", { name: "Keep it as a recipe" }).click();
+  await page.getByRole("button", { name: "Save as a recipe" }).click();
   await page.getByLabel("Name of the recipe").fill("Beach dipole");
-  await page.getByRole("button", { name: "Keep the recipe" }).click();
+  await page.getByRole("button", { name: "Save recipe" }).click();
   await expect(page.getByText("Beach dipole is a recipe now.")).toBeVisible();
   await put(app, `/api/outings/${uid(95)}`, {
     name: "Hollow Fell",
@@ -68,7 +68,7 @@ test("a photo, the clock, and a recipe that is laid out on other ground", async 
     scheme: "four-stations",
   });
   await page.goto(`${app.url}/o/${uid(95)}/cut`);
-  const recipe = page.getByLabel("Lay out a recipe");
+  const recipe = page.getByLabel("Use a recipe");
   await recipe.selectOption(await recipe.locator("option", { hasText: "Beach dipole" }).getAttribute("value"));
   await expect(page.getByText(/Laid out as Beach dipole, r1 of Knot at Gannet Spit/)).toBeVisible();
   await expect(page.getByLabel("First leg, m")).toHaveValue(/5\.01/);
@@ -105,7 +105,7 @@ test("the drawing shows which figure cannot be, and parts come from the bag", as
   ).toBeVisible();
   const impossible = page.locator("figure.layout").getByRole("listitem").filter({ hasText: "cannot reach" });
   await expect(impossible).toBeVisible();
-  await expect(page.getByRole("button", { name: /^Keep as r2/ })).toBeDisabled();
+  await expect(page.getByRole("button", { name: /^Save as revision 2/ })).toBeDisabled();
   await page.getByLabel(/^Far end up/).fill("6");
   await expect(impossible).toHaveCount(0);
   // A wire of 20.50 m from 1 to 6 m up ends 19.88 m away.
@@ -124,8 +124,8 @@ test("the drawing shows which figure cannot be, and parts come from the bag", as
   const paper = await printed(page);
   expect(paper).toContain("Found on the spot");
   expect(paper).toMatch(/Pole, guys and stakes/);
-  expect(paper).not.toContain("The rest");
-  await page.getByRole("button", { name: "Keep as r2" }).click();
+  expect(paper).not.toContain("More dimensions");
+  await page.getByRole("button", { name: "Save as revision 2" }).click();
   await expect(page).toHaveURL(/sweep/);
   await expect(page.getByText("fence or rail at 3.00 m, table or bench")).toBeVisible();
   await expect(page.getByText(/1:64, 64:1 on two rings/)).toBeVisible();

@@ -27,7 +27,7 @@ test("a cable that flatters: fine at the radio, and the screen says why it is no
   await page.getByRole("group", { name: "Bands" }).getByRole("button", { name: /^10 m/ }).click();
   await pick(page.getByRole("group", { name: "An analyser" }), /^at the radio/);
   await page.getByRole("button", { name: "Sweep 10 m" }).click();
-  await page.getByRole("button", { name: "Keep it with r1" }).click();
+  await page.getByRole("button", { name: "Save to revision 1" }).click();
   // The radio's own figures are good all over the segment; what the antenna has is said with its watts.
   await expect(page.getByText("segment under 2").locator("..").getByText("100 %")).toBeVisible();
   const why = page.getByText(/^It looks fine at the radio and is not/);
@@ -69,13 +69,13 @@ test("a windy minute is one band, and all of 1 to 60 MHz is seen at a glance", a
   await page.goto(`${app.url}/o/${uid(1)}/sweep`);
   await page.getByRole("button", { name: /^Plover/ }).click();
   await page.getByRole("group", { name: "Bands" }).getByRole("button", { name: /^20 m/ }).click();
-  await page.getByRole("button", { name: "Five sweeps, for the wind" }).click();
-  await expect(page.getByText("They are kept with r1.")).toBeVisible();
+  await page.getByRole("button", { name: "Repeat 5 times (wind)" }).click();
+  await expect(page.getByText("They are saved to revision 1.")).toBeVisible();
   await expect(page.getByText(/^5 sweeps: the dip moved over \d+ kHz/)).toBeVisible();
   await expect(page.locator(".keyline").getByText("5 sweeps of it")).toBeVisible();
   await expect(page.getByText(/^Computed: .*(Measured \d+ kHz|As computed)/)).toBeVisible();
   await page.getByRole("button", { name: "All of 1 to 60 MHz" }).click();
-  await page.getByRole("button", { name: "Keep it with r1" }).click();
+  await page.getByRole("button", { name: "Save to revision 1" }).click();
   await expect(page.getByRole("img", { name: /^SWR from 1\.0 to 60 MHz: dips at 1[34]\.\d\d/ })).toBeVisible();
   // The overview does not take the place of the sweeps of the band.
   await expect(page.getByText(/^5 sweeps: the dip moved over/)).toBeVisible();
@@ -89,7 +89,7 @@ test("an analyser on the network that is not there is told, and nothing is lost"
   await expect(page.getByText(/"in the car" is not an address; write host and port/)).toBeVisible();
   await page.getByLabel("Analyser on the network").fill("127.0.0.1:9");
   await page.getByRole("button", { name: "Keep these" }).click();
-  await expect(page.getByText("Kept.")).toBeVisible();
+  await expect(page.getByText("Saved.")).toBeVisible();
   await page.goto(`${app.url}/o/${uid(1)}/sweep`);
   await page.getByLabel("Which analyser").selectOption("network");
   await page.getByRole("button", { name: "Type readings" }).click();
@@ -109,7 +109,7 @@ test("a wire of the bag learns its velocity factor from its sweeps", async ({ pa
   await take.click();
   await expect(take).toHaveCount(0);
   await page.getByRole("button", { name: /Thin grey, PE/ }).click();
-  await expect(page.getByLabel("Velocity factor learned")).toHaveValue(/^0\.9\d*/);
+  await expect(page.getByLabel("Measured velocity factor")).toHaveValue(/^0\.9\d*/);
 });
 
 test("a telescopic whip is slid to resonance by the advisor", async ({ page, app }) => {

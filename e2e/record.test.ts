@@ -2,7 +2,7 @@ import { expect, press, printed, tabTo, test } from "./app";
 
 test("what antennas did over all outings, and kinds of them weighed as one", async ({ page, demo }) => {
   await page.goto(demo.url);
-  await tabTo(page, /^What the antennas did over all outings$/);
+  await tabTo(page, /^Antenna records$/);
   await page.keyboard.press("Enter");
   await expect(page.getByRole("heading", { level: 1 })).toContainText(/On \d+ m.*Stilt is the best, almost surely/);
 
@@ -30,7 +30,7 @@ test("what antennas did over all outings, and kinds of them weighed as one", asy
   for (const name of [/^Half-wave dipole/, /^Quarter-wave vertical/]) await page.getByRole("button", { name }).press("Enter");
   await expect(page.getByRole("heading", { level: 1 })).toContainText(/Quarter-wave vertical is .*\sdB stronger/);
   await expect(page.getByText(/Half-wave dipole stands for 3 set-ups, of 3 outings/).first()).toBeVisible();
-  const model = page.getByRole("region", { name: "Model against air" });
+  const model = page.getByRole("region", { name: "Model and reports" });
   await expect(model.getByRole("img", { name: /All round on 20 m: \d+ degrees/ })).toBeVisible();
 
   // One that is in both is refused where it stands, and nothing is lost.
@@ -51,6 +51,6 @@ test("on paper it says what setting up took, and shows how it stood", async ({ p
   await expect(photo).toHaveCount(1);
   await expect.poll(() => photo.evaluate((e) => (e as HTMLImageElement).naturalWidth)).toBeGreaterThan(100);
   const paper = await printed(page);
-  for (const said of ["75 min in all by the clock", "far end clear of the marram", "What it takes", "ground it takes", "reach the sky"])
+  for (const said of ["75 min in all by the clock", "far end clear of the marram", "Cost", "ground it takes", "reach the sky"])
     expect(paper).toContain(said);
 });

@@ -5,7 +5,7 @@ test("from an empty site to a choice, a packing list and a schedule, by keyboard
   await put(app, "/api/me", { ...me, call: "Q1REED" });
   await put(app, `/api/outings/${uid(1)}`, { name: "Gannet Spit", date: "2026-05-16", place: "IN36", ground: "average" });
   await page.goto(`${app.url}/o/${uid(1)}/scout`);
-  await tabTo(page, /One thing a line/);
+  await tabTo(page, /Site objects, one per line/);
   await page.keyboard.press("ControlOrMeta+a");
   for (const line of ["area, 40 by 30 m", "tree, 10 m at 320 degrees, 12 m high", "bench, 6 m at 90"]) {
     await page.keyboard.type(line);
@@ -22,13 +22,13 @@ test("from an empty site to a choice, a packing list and a schedule, by keyboard
   await expect(page.getByRole("region", { name: "To pack" })).toContainText("coax");
 
   // What cannot be read is said at its line, and nothing is lost.
-  await tabTo(page, /One thing a line/);
+  await tabTo(page, /Site objects, one per line/);
   await page.keyboard.press("ControlOrMeta+End");
   await page.keyboard.type("power line, over there");
   await expect(page.getByText(/line 4, power line, over there/)).toBeVisible();
 
   // A power line near: everything is refused, with the figure; farther off it fits again.
-  const lines = page.getByLabel("One thing a line");
+  const lines = page.getByLabel("Site objects, one per line");
   const power = async (m: number) => {
     await lines.focus();
     await page.keyboard.press("ControlOrMeta+a");
@@ -49,8 +49,8 @@ test("from an empty site to a choice, a packing list and a schedule, by keyboard
   await expect(page.getByText("An overhead line is within reach")).toBeHidden();
   expect(first).not.toBe("");
 
-  await press(page, "Keep site and purpose");
-  await expect(page.getByText("Kept.")).toBeVisible();
+  await press(page, "Save site and goal");
+  await expect(page.getByText("Saved.")).toBeVisible();
   const kept = await (await fetch(`${app.url}/api/sites`)).json();
   expect(kept.sites[0].lines).toHaveLength(2);
 
@@ -58,12 +58,12 @@ test("from an empty site to a choice, a packing list and a schedule, by keyboard
   const name = await page.locator(".candidate.on .candidatename").innerText();
   await press(page, "Cut it");
   await expect(page).toHaveURL(/\/cut$/);
-  await expect(page.getByLabel("For, MHz")).toHaveValue(/7\.1/);
+  await expect(page.getByLabel("Frequencies, MHz")).toHaveValue(/7\.1/);
   await expect(page.getByRole("heading", { name: /^Cut |^Wind |turns|for/ }).first()).toBeVisible();
   expect(name.length).toBeGreaterThan(3);
 
   // And from there to Raise: what was planned stands there as what was put up.
-  await press(page, "Keep this plan, then raise it");
+  await press(page, "Save plan and continue to Raise");
   await expect(page).toHaveURL(/\/raise$/);
   const radiator = page.getByLabel(/^(Radiator|First leg|Leg|Whip|Length)/).first();
   await expect(radiator).toHaveValue(/\d/);
@@ -73,7 +73,7 @@ test("from an empty site to a choice, a packing list and a schedule, by keyboard
 test("a pole put too near to a power line is refused with the figure, and moving it mends the plan, by keyboard", async ({ page, app }) => {
   await outing(app);
   await page.goto(`${app.url}/o/${uid(1)}/scout`);
-  await page.getByLabel("One thing a line").fill("area, 60 by 44 m\npower line, 55 m at 294.7 to 55 m at 65.3, 8 m high");
+  await page.getByLabel("Site objects, one per line").fill("area, 60 by 44 m\npower line, 55 m at 294.7 to 55 m at 65.3, 8 m high");
   await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible();
   const pole = page.getByRole("button", { name: "Move the pole" });
   // Two metres at a time, until nothing may stand there.
@@ -123,9 +123,9 @@ test.describe("in the hand", () => {
         .filter({ hasText: new RegExp(`^${name}`) })
         .tap();
     await fold("The site");
-    const lines = page.getByLabel("One thing a line");
+    const lines = page.getByLabel("Site objects, one per line");
     await lines.fill("area, 30 by 24 m\ntree, 9 m at 300, 11 m high\nbench, 5 m at 90");
-    await fold("What it is for");
+    await fold("Goal");
     await page.getByLabel("Frequencies, MHz").fill("7.1 14.06");
     await page.getByLabel("From, UTC").fill("09:00");
     await page.getByLabel("Until, UTC").fill("14:00");
@@ -143,12 +143,12 @@ test.describe("in the hand", () => {
     // Another choice is looked at, kept, and carried to Cut.
     await page.locator(".candidatehead").nth(1).tap();
     const second = await page.locator(".candidate.on .candidatename").innerText();
-    await page.getByRole("button", { name: "Keep site and purpose" }).tap();
-    await expect(page.getByText("Kept.")).toBeVisible();
+    await page.getByRole("button", { name: "Save site and goal" }).tap();
+    await expect(page.getByText("Saved.")).toBeVisible();
     await expect(page.locator(".candidate.on .candidatename")).toHaveText(second);
     await page.getByRole("button", { name: "Cut it" }).tap();
     await expect(page).toHaveURL(/\/cut$/);
-    await expect(page.getByLabel("For, MHz")).toHaveValue(/7\.1/);
+    await expect(page.getByLabel("Frequencies, MHz")).toHaveValue(/7\.1/);
   });
 });
 
@@ -179,21 +179,21 @@ test("the weights move the list as they are dragged, and the site is moved by ha
   await page.mouse.down();
   await page.mouse.move(box.x + box.width / 2 + 40, box.y + box.height / 2 + 20, { steps: 4 });
   await page.mouse.up();
-  await expect(page.getByLabel("One thing a line")).not.toHaveValue(/tree, 10 m at 320/);
-  await expect(page.getByLabel("One thing a line")).toHaveValue(/tree, [\d.]+ m at \d+, 12/);
+  await expect(page.getByLabel("Site objects, one per line")).not.toHaveValue(/tree, 10 m at 320/);
+  await expect(page.getByLabel("Site objects, one per line")).toHaveValue(/tree, [\d.]+ m at \d+, 12/);
 
   // What is drawn into the plan stands as a line, and a corner of the area can be moved.
   const plan = page.getByRole("group", { name: "The site from above" });
   await plan.scrollIntoViewIfNeeded();
-  const touch = page.getByLabel("A touch of the plan");
-  await touch.selectOption({ label: "A touch draws: path" });
+  const touch = page.getByLabel("Tool of the site plan");
+  await touch.selectOption({ label: "Draw: path" });
   await plan.click({ position: { x: 60, y: 80 } });
   await plan.click({ position: { x: 260, y: 90 } });
   await page.getByRole("button", { name: "Done" }).click();
-  await expect(page.getByLabel("One thing a line")).toHaveValue(/\npath, [\d.]+ m at \d+ to [\d.]+ m at \d+$/);
-  await touch.selectOption({ label: "A touch moves corners" });
+  await expect(page.getByLabel("Site objects, one per line")).toHaveValue(/\npath, [\d.]+ m at \d+ to [\d.]+ m at \d+$/);
+  await touch.selectOption({ label: "Move corners" });
   await page.getByRole("button", { name: "Move the area, point 1" }).press("ArrowUp");
-  await expect(page.getByLabel("One thing a line")).toHaveValue(/^area, [\d.]+ m at \d+ to /);
+  await expect(page.getByLabel("Site objects, one per line")).toHaveValue(/^area, [\d.]+ m at \d+ to /);
 
   // Ticks of the packing list stay, also with the link down.
   await fold("To pack");
@@ -207,8 +207,8 @@ test("the weights move the list as they are dragged, and the site is moved by ha
   // What was missing is asked once, and kept for the next time.
   await fold("Afterwards");
   await page.getByLabel("Missing, a thing a line").fill("the choke");
-  await page.getByRole("button", { name: "Keep it for the next time" }).click();
-  await expect(page.getByText("Kept for the next time.")).toBeVisible();
+  await page.getByRole("button", { name: "Save for next time" }).click();
+  await expect(page.getByText("Saved for next time.")).toBeVisible();
   const kept = await (await fetch(`${app.url}/api/outings/${uid(1)}`)).json();
   expect(kept.outing.missing).toBe("the choke");
 });

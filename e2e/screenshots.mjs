@@ -70,7 +70,7 @@ await shot("scout-phone", at(bittern, "scout"), {
 const godwit = of("Godwit");
 await shot("cut", at(godwit, "cut"), { tag: godwit });
 const settled = async (p) => {
-  await p.getByText("against a dipole as high").first().waitFor({ timeout: 60_000 });
+  await p.getByText("vs. a dipole at the same height").first().waitFor({ timeout: 60_000 });
   await p.getByRole("progressbar").first().waitFor({ state: "detached", timeout: 60_000 });
 };
 const rail = of("Rail");
@@ -86,7 +86,7 @@ await shot("marks", at(wigeon, "sweep"), {
   tag: wigeon,
   act: async (p) => {
     await p.getByText("settings and marks").click();
-    await p.getByLabel("Set it for, MHz").fill("10.14");
+    await p.getByLabel("Frequency to set, MHz").fill("10.14");
     await p.getByText(/^Between your marks/).waitFor();
   },
 });
@@ -117,7 +117,7 @@ await shot("why", at(curlew, "sweep"), {
     await swept(p);
     await p.getByRole("button", { name: "Why is it not as computed?" }).click();
     await p.getByRole("button", { name: /^All lengths are off/ }).click({ timeout: 60_000 });
-    await p.getByText("foretold if").evaluate((e) => e.scrollIntoView({ block: "start" }));
+    await p.getByText("predicted if").evaluate((e) => e.scrollIntoView({ block: "start" }));
   },
 });
 await shot("sweep-phone", at(curlew, "sweep"), { tag: curlew, size: phone, act: swept });

@@ -14,18 +14,18 @@ test("two screens change one outing: nothing is overwritten, both are shown, and
   await page.getByLabel("Your site reference").fill("MI-0007");
   await other.goto(`${app.url}/o/${uid(1)}/scout`);
   await other.getByLabel("Your site reference").fill("MI-0009");
-  await other.getByLabel("What is there").fill("a bench of steel");
+  await other.getByLabel("Site notes").fill("a bench of steel");
   await other.getByRole("button", { name: "Keep these" }).click();
-  await expect(other.getByText("Kept.", { exact: true })).toBeVisible();
+  await expect(other.getByText("Saved.", { exact: true })).toBeVisible();
   // The first screen says so, and keeps what was typed there.
   await expect(page.getByText("This was changed on another device just now")).toBeVisible();
   await expect(page.getByLabel("Your site reference")).toHaveValue("MI-0007");
-  await page.getByLabel("Gate, tide or curfew, UTC").fill("19:30");
+  await page.getByLabel("Leave by, UTC").fill("19:30");
   await page.getByRole("button", { name: "Keep these" }).click();
-  const both = page.getByRole("region", { name: /choose what is kept/ });
+  const both = page.getByRole("region", { name: /choose what to keep/ });
   await expect(both.getByRole("row", { name: /your reference/ })).toContainText("MI-0009");
   // What only the other screen changed is taken from there without being asked for.
-  await expect(both.getByRole("row", { name: /what is there/ }).getByLabel("a bench of steel")).toBeChecked();
+  await expect(both.getByRole("row", { name: /site notes/ }).getByLabel("a bench of steel")).toBeChecked();
   await both
     .getByRole("row", { name: /your reference/ })
     .getByLabel("MI-0009")
@@ -41,7 +41,7 @@ test("two screens change one outing: nothing is overwritten, both are shown, and
     return [o.own_ref, o.notes, o.until, o.version];
   };
   await expect.poll(kept).toEqual(["MI-0007", "a bench of steel", "19:30", 3]);
-  await expect(page.getByLabel("What is there")).toHaveValue("a bench of steel");
+  await expect(page.getByLabel("Site notes")).toHaveValue("a bench of steel");
 });
 
 test("a form that was typed into before another screen's change was read does not pass for one made after it", async ({ page, app }) => {
@@ -58,7 +58,7 @@ test("a form that was typed into before another screen's change was read does no
   await page.getByRole("link", { name: "Scout" }).click();
   await expect(page.getByLabel("Your site reference")).toHaveValue("MI-0007");
   await page.getByRole("button", { name: "Keep these" }).click();
-  await expect(page.getByRole("region", { name: /choose what is kept/ })).toContainText("from the other screen");
+  await expect(page.getByRole("region", { name: /choose what to keep/ })).toContainText("from the other screen");
 });
 
 test("a passing fault and an answer that never comes are a missing link: kept, tried again, and logged once", async ({ page, app }) => {
@@ -76,9 +76,9 @@ test("a passing fault and an answer that never comes are a missing link: kept, t
   await page.goto(`${app.url}/o/${uid(1)}/work`);
   await page.getByLabel(/Call, reports/).fill("Q2TAV 59 57 40m SSB");
   await page.getByLabel(/Call, reports/).press("Enter");
-  await expect(page.getByText("1 kept here until the link is back")).toBeVisible();
+  await expect(page.getByText("1 not synced yet")).toBeVisible();
   await expect(page.getByRole("alert")).toHaveCount(0);
-  await expect(page.getByRole("row", { name: /Q2TAV.*correct/i })).toHaveCount(1);
+  await expect(page.getByRole("row", { name: /Q2TAV.*edit/i })).toHaveCount(1);
   await expect(page.getByText("saved", { exact: true })).toBeVisible();
   // An answer that never comes: the clock of the browser is wound forward instead of waited for.
   await page.clock.install();
@@ -95,10 +95,10 @@ test("a passing fault and an answer that never comes are a missing link: kept, t
   await expect(page.getByText("saving", { exact: true })).toBeVisible();
   await expect.poll(() => hanging).toBeGreaterThan(0);
   await page.clock.fastForward(26_000);
-  await expect(page.getByText("1 kept here until the link is back")).toBeVisible();
+  await expect(page.getByText("1 not synced yet")).toBeVisible();
   hang = false;
   await page.clock.fastForward(70_000);
-  await expect(page.getByRole("row", { name: /Q3TAV.*correct/i })).toHaveCount(1);
+  await expect(page.getByRole("row", { name: /Q3TAV.*edit/i })).toHaveCount(1);
   await expect(page.getByText("saved", { exact: true })).toBeVisible();
   expect((await (await fetch(`${app.url}/api/outings/${uid(1)}/log`)).json()).total).toBe(2);
 });
@@ -166,9 +166,9 @@ test("what a form shows untouched is what is stored and shown again", async ({ p
   await page.getByLabel("Name").fill("Gannet Spit");
   await expect(page.getByLabel("Ground")).toContainText("Salt");
   const scout = await shown(page);
-  await page.getByRole("button", { name: "Keep it and plan an antenna" }).click();
+  await page.getByRole("button", { name: "Save and plan an antenna" }).click();
   await expect(page).toHaveURL(/\/cut$/);
-  const cut = page.getByRole("button", { name: "Keep this plan, then raise it" });
+  const cut = page.getByRole("button", { name: "Save plan and continue to Raise" });
   await expect(cut).toBeVisible();
   // Shown the same way twice it could be wrong twice: what is stored is held against what was shown.
   const stored = (await (await fetch(`${app.url}/api/outings/${uid(1)}`)).json()).outing;
@@ -185,35 +185,35 @@ test("what a form shows untouched is what is stored and shown again", async ({ p
   expect(await shown(page)).toEqual(scout);
   // Its plan.
   await page.goto(`${app.url}/o/${uid(1)}/cut`);
-  await page.getByLabel("Call it").fill("Heron");
+  await page.getByLabel("Antenna name").fill("Heron");
   await expect(page.getByRole("row", { name: /1 radiator/ })).toBeVisible();
   const planned = await shown(page);
-  await page.getByRole("button", { name: "Keep this plan, then raise it" }).click();
+  await page.getByRole("button", { name: "Save plan and continue to Raise" }).click();
   await expect(page).toHaveURL(/\/raise$/);
-  await expect(page.getByRole("button", { name: "Keep as r1" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "Save as revision 1" })).toBeVisible();
   const fresh = await shown(page);
   await page.goto(`${app.url}/o/${uid(1)}/cut`);
-  await expect(page.getByLabel("Call it")).toHaveValue("Heron");
+  await expect(page.getByLabel("Antenna name")).toHaveValue("Heron");
   await expect(page.getByRole("row", { name: /1 radiator/ })).toBeVisible();
   const again = await shown(page);
   for (const [name, text] of Object.entries(planned)) if (text !== "") expect([name, again[name]]).toEqual([name, text]);
   // What was put up, as it came from the plan.
   await page.goto(`${app.url}/o/${uid(1)}/raise`);
-  await expect(page.getByRole("button", { name: "Keep as r1" })).toBeEnabled();
-  await page.getByRole("button", { name: "Keep as r1" }).click();
+  await expect(page.getByRole("button", { name: "Save as revision 1" })).toBeEnabled();
+  await page.getByRole("button", { name: "Save as revision 1" }).click();
   await expect(page).toHaveURL(/\/sweep$/);
   await page.goto(`${app.url}/o/${uid(1)}/raise`);
-  await expect(page.getByRole("button", { name: "Keep as r2" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "Save as revision 2" })).toBeVisible();
   expect(await shown(page)).toEqual(fresh);
   // A thing of the bag of every kind.
   const kinds = (await (await fetch(`${app.url}/api/reference`)).json()).kinds as { id: string }[];
   await page.goto(`${app.url}/bag`);
   for (const { id } of kinds) {
-    await page.getByRole("button", { name: "Put something in" }).click();
+    await page.getByRole("button", { name: "Add item" }).click();
     await page.getByLabel("What is it").selectOption(id);
     await page.getByLabel("Name").fill(`the ${id}`);
     const before = await shown(page);
-    await page.getByRole("button", { name: "Put it in" }).click();
+    await page.getByRole("button", { name: "Save item" }).click();
     const kept = page.getByRole("button", { name: new RegExp(`the ${id}`) });
     const missing = page.getByText(/this is missing/).first();
     await expect(kept.or(missing).first()).toBeVisible();
@@ -232,10 +232,10 @@ test("what a form shows untouched is what is stored and shown again", async ({ p
   await page.goto(`${app.url}/o/${uid(1)}/work`);
   await page.getByLabel(/Call, reports/).fill("Q3TAV 559 579 7.032 CW 5W ^IN36ab =MI-0003 ; first");
   await page.getByLabel(/Call, reports/).press("Enter");
-  await page.getByRole("button", { name: /^Correct Q3TAV/ }).click();
-  const form = page.getByRole("form", { name: "Correct Q3TAV" });
+  await page.getByRole("button", { name: /^Edit Q3TAV/ }).click();
+  const form = page.getByRole("form", { name: "Edit Q3TAV" });
   const was = await (await fetch(`${app.url}/api/outings/${uid(1)}/log`)).json();
-  await form.getByRole("button", { name: "Keep the correction" }).click();
+  await form.getByRole("button", { name: "Save contact" }).click();
   await expect(form).toBeHidden();
   const now = await (await fetch(`${app.url}/api/outings/${uid(1)}/log`)).json();
   expect(now.rows[0].contact).toEqual(was.rows[0].contact);
@@ -287,7 +287,7 @@ test("a device that is not the machine itself is let in by the passphrase, liste
   const letIn = phone.getByRole("button", { name: "Let it in" });
   await expect(async () => {
     if (await letIn.isVisible()) await letIn.click();
-    await expect(phone.getByText("Nobody yet", { exact: false })).toBeVisible({ timeout: 10_000 });
+    await expect(phone.getByText("No contacts yet", { exact: false })).toBeVisible({ timeout: 10_000 });
   }).toPass();
   await phone.getByLabel(/Call, reports/).fill("Q2TAV 59 57 40m SSB");
   await phone.getByLabel(/Call, reports/).press("Enter");

@@ -21,7 +21,7 @@ test("a sweep through thin coax says what the cable hides", async ({ page, app }
   });
   await expect(page.getByRole("heading", { name: "6 points from 6.900 to 7.200 MHz" })).toBeVisible();
   await page.getByText("at the radio, through 20.00 m of RG-174").click();
-  await page.getByRole("button", { name: "Keep it with r2" }).click();
+  await page.getByRole("button", { name: "Save to revision 2" }).click();
   await expect(page.locator("dl.facts")).toContainText("at the feed point");
   // RG-174: 10.8 dB at 10 MHz and 28 dB at 100 MHz per 100 m; 20 m at 7.1 MHz.
   const k2 = (28 - 10.8 * Math.sqrt(10)) / (100 - 10 * Math.sqrt(10));
@@ -60,9 +60,9 @@ test("revisions keep their own sweeps, and a sweep taken off comes back", async 
   };
   await attach(6.9e6);
   await expect(page.locator("dl.facts")).toContainText("6.900");
-  await page.getByRole("button", { name: /Folded, make it r2/ }).click();
+  await page.getByRole("button", { name: /Folded, save as revision 2/ }).click();
   await expect(page.getByRole("heading", { level: 1, name: /^r2 of .* waits for its sweep/ })).toBeVisible();
-  await expect(page.getByRole("button", { name: /make it r3/ })).toHaveCount(0);
+  await expect(page.getByRole("button", { name: /save as revision 3/ })).toHaveCount(0);
   await attach(7.05e6);
   await expect(page.locator("dl.facts")).toContainText("7.050");
   await expect(page.getByText("earlier, r1")).toBeVisible();

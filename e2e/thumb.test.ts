@@ -4,30 +4,30 @@ test.use({ viewport: { width: 390, height: 844 }, hasTouch: true, isMobile: true
 
 test("an outing by thumb at phone width", async ({ page, app }) => {
   await page.goto(app.url);
-  await page.getByRole("button", { name: "Set up yourself" }).tap();
+  await page.getByRole("button", { name: "Set up your station" }).tap();
   await page.getByLabel("Your call").fill("Q1REED");
   await page.getByRole("button", { name: "Keep these" }).tap();
   await page.getByLabel("Name").fill("Alder Common");
   await page.getByLabel("Date, UTC").fill("2026-06-06");
   await page.getByLabel("Place").fill("IN36xl");
-  await page.getByRole("button", { name: "Keep it and plan an antenna" }).tap();
+  await page.getByRole("button", { name: "Save and plan an antenna" }).tap();
 
   await expect(page.getByRole("heading", { name: /^Cut 1 radiator/ })).toBeVisible();
-  await page.getByLabel("For, MHz").fill("14.1");
-  await page.getByLabel("Call it").fill("Snipe");
-  await page.getByRole("button", { name: /Keep this plan/ }).tap();
+  await page.getByLabel("Frequencies, MHz").fill("14.1");
+  await page.getByLabel("Antenna name").fill("Snipe");
+  await page.getByRole("button", { name: /Save plan/ }).tap();
 
   await page.getByLabel("Radiator, m").fill("lots");
   await expect(page.getByText('"lots" is not a number with a unit', { exact: false }).first()).toBeVisible();
-  await expect(page.getByRole("button", { name: "Keep as r1" })).toBeDisabled();
+  await expect(page.getByRole("button", { name: "Save as revision 1" })).toBeDisabled();
   await page.getByLabel("Radiator, m").fill("9.95 m");
   await page.getByLabel("Choke").selectOption("feed");
   await page.getByLabel("No thunderstorm near").tap();
-  await page.getByRole("button", { name: "Keep as r1" }).tap();
+  await page.getByRole("button", { name: "Save as revision 1" }).tap();
 
   await page.getByRole("button", { name: "Type readings" }).tap();
   await page.getByLabel(/Frequency in MHz and SWR/).fill("13.9 2.4\n14.0 1.9\n14.1 1.5\n14.2 1.3\n14.3 1.4\n14.35 1.6");
-  await page.getByRole("button", { name: /Keep it with r1/ }).tap();
+  await page.getByRole("button", { name: /Save to revision 1/ }).tap();
   await expect(page.getByRole("heading", { name: /^Leave it/ })).toBeVisible();
 
   await page.getByRole("link", { name: /Work/ }).tap();
@@ -35,7 +35,7 @@ test("an outing by thumb at phone width", async ({ page, app }) => {
   await page.getByRole("button", { name: "Log it" }).tap();
   await expect(page.getByRole("cell", { name: "Q7RUN/P", exact: true })).toBeVisible();
   await page.getByRole("button", { name: "Undo" }).tap();
-  await expect(page.getByText("Nobody yet", { exact: false })).toBeVisible();
+  await expect(page.getByText("No contacts yet", { exact: false })).toBeVisible();
 
   // Nothing reaches beyond the edge of the screen.
   for (const stage of ["scout", "cut", "raise", "sweep", "work", "weigh"]) {
@@ -62,7 +62,7 @@ test("every family, the bag and the bench fit the phone and answer to the thumb"
     const radio = page.getByRole("radio", { name: f.short, exact: true });
     await radio.evaluate((e) => e.scrollIntoView({ block: "center" }));
     await pick(page, f.short);
-    await page.getByLabel("For, MHz").fill(f.multi ? "14.06 21.1" : "14.06");
+    await page.getByLabel("Frequencies, MHz").fill(f.multi ? "14.06 21.1" : "14.06");
     await expect(page.getByRole("heading", { name: f.name, exact: true })).toBeVisible();
     await expect(page.getByRole("heading", { level: 1 })).not.toHaveText(/cannot be cut|Working/);
     await expect(page.getByRole("img", { name: /to scale/ })).toBeVisible();

@@ -40,7 +40,7 @@ test("a phone that trusts the notebook's authority reloads without a link, keeps
     await page.goto(`${app.url}/`);
     await page.evaluate(async () => void (await navigator.serviceWorker.ready));
     await page.goto(`${app.url}/o/${uid(1)}/work`);
-    await expect(page.getByText("Nobody yet", { exact: false })).toBeVisible();
+    await expect(page.getByText("No contacts yet", { exact: false })).toBeVisible();
     await app.crash();
     await page.reload();
     const line = page.getByLabel(/Call, reports/);
@@ -53,7 +53,7 @@ test("a phone that trusts the notebook's authority reloads without a link, keeps
     await expect(page.getByText("Q3TAV 59 55 40m SSB")).toBeVisible();
     await app.start("--lan");
     await expect(page.getByRole("row", { name: /Q2TAV/ })).toHaveCount(1);
-    await expect(page.getByText("kept here")).toHaveCount(0);
+    await expect(page.getByText("not synced")).toHaveCount(0);
     const log = await page.evaluate(async (path) => (await fetch(path)).json(), `/api/outings/${uid(1)}/log`);
     expect(log.rows.map((r: { contact: { call: string } }) => r.contact.call).toSorted()).toEqual(["Q2TAV", "Q3TAV"]);
     await phone.close();

@@ -45,10 +45,10 @@ test("a page hears of a new version when the notebook comes back, offers to relo
   const proxy = await between(app);
   try {
     await page.goto(`${proxy.url}/o/${uid(1)}/work`);
-    await expect(page.getByText("Nobody yet", { exact: false })).toBeVisible();
+    await expect(page.getByText("No contacts yet", { exact: false })).toBeVisible();
     await page.evaluate(async () => void (await navigator.serviceWorker.ready));
     await page.reload();
-    await expect(page.getByText("Nobody yet", { exact: false })).toBeVisible();
+    await expect(page.getByText("No contacts yet", { exact: false })).toBeVisible();
     await page.getByLabel(/Call, reports/).fill("Q2TAV 59 5");
     await expect(page.getByText("A new version of the notebook")).toHaveCount(0);
     await app.stop();

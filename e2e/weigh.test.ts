@@ -45,8 +45,8 @@ test("two antennas are weighed on two bands, down to a report that is set aside,
   await expect(air.getByRole("img", { name: /17 m: .* dB/ })).toBeVisible();
   await expect(page.getByRole("heading", { level: 1 })).toContainText(/dB/);
   // What both antennas foretell of the same paths stands beside it.
-  const model = page.getByRole("region", { name: "Model against air" });
-  await expect(model.getByText(/On 20 m the model foretells .* the air says/)).toBeVisible();
+  const model = page.getByRole("region", { name: "Model and reports" });
+  await expect(model.getByText(/On 20 m the model predicts .* on-air reports show/)).toBeVisible();
 
   // A filter, by keyboard, and back.
   const all = await air
@@ -103,14 +103,14 @@ test("two antennas are weighed on two bands, down to a report that is set aside,
 
   // The lesson is kept, and seen at the next plan of such an antenna elsewhere.
   await page.getByLabel("The lesson of Stilt").fill("Raise the radials: the dunes eat the rest.");
-  await press(page, "Keep the lesson");
-  await expect(page.getByText("Kept.").first()).toBeVisible();
+  await press(page, "Save notes");
+  await expect(page.getByText("Saved.").first()).toBeVisible();
   const detail = await get(demo, `/api/deployments/${up.find((t: { name: string }) => t.name === "Stilt").id}`);
   const other = (await get(demo, "/api/outings")).find((o: { outing: { name: string } }) => o.outing.name === "Hollow Fell").outing;
   const lessons = await get(demo, `/api/outings/${other.id}/lessons?family=${detail.deployment.plan.family}`);
   expect(lessons.map((l: { text: string }) => l.text)).toContain("Raise the radials: the dunes eat the rest.");
   await page.goto(`${demo.url}/o/${other.id}/cut`);
-  await tabTo(page, /^What you learned before/);
+  await tabTo(page, /^Notes from past outings/);
   await page.keyboard.press("Enter");
   await expect(page.getByText(/this kind of antenna|this place|Nothing yet/).first()).toBeVisible();
 });

@@ -102,7 +102,7 @@ func Tools() []Tool {
 			About: "Ratio from turns, which ratio for which load, and what the core bears and loses on each band.", Fields: []entry.Field{
 				{ID: "primary", Label: "Primary turns", Kind: entry.Count, Max: 240, Usual: "3"},
 				{ID: "secondary", Label: "Secondary turns", Kind: entry.Count, Max: 240, Usual: "21"}, core,
-				{ID: "stack", Label: "Cores on each other", Kind: entry.Count, Max: 6, Usual: "1"},
+				{ID: "stack", Label: "Stacked cores", Kind: entry.Count, Max: 6, Usual: "1"},
 				amount("load", "Load", "ohm", "50 times the ratio", 1, 20000), amount("leakage_uh", "Leakage", "uH", "0", 0, 10),
 				amount("across_pf", "Capacitor across the primary", "pF", "0", 0, 1000),
 				{ID: "for", Label: "On", Kind: entry.Frequencies, Unit: "MHz", Usual: "7.1 14.1 21.1 28.5"}, power, mode}},

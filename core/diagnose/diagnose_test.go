@@ -125,7 +125,7 @@ func findTrueCauses(t *testing.T, every int) {
 				for place < len(d.Explanations) && d.Explanations[place].ID != c.id {
 					place++
 				}
-				// What changes nothing cannot be told from what is recorded: it counts as found when it is said to be so.
+				// What changes nothing cannot be told from what is recorded: activation complete as found when it is said to be so.
 				if d.Explanations[0].ID == "recorded" && d.Explanations[0].Misfit < 0.02 {
 					place = 0
 				}

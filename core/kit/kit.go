@@ -93,31 +93,32 @@ func Kinds() []Kind {
 	kinds := []Kind{
 		{ID: "wire", Name: "Wire", about: aboutWire, Fields: []entry.Field{must(size("conductor", "Conductor diameter", 0.01)),
 			size("outer", "Diameter with jacket", 0.02), amount("permittivity", "Permittivity of the jacket", "", 1, 10),
-			count("strands", "Strands", 500), amount("factor", "Velocity factor learned", "", 0.7, 1), length("left", "Left on the reel", 1000),
+			count("strands", "Strands", 500), amount("factor", "Measured velocity factor", "", 0.7, 1), length("left", "Remaining on reel", 1000),
 			words("pieces", "Ready-made pieces", "like 2x 5.03 m, 1x 20.3 m"), amount("grams_per_m", "Weight of a metre", "g", 0, 500)}},
 		{ID: "transformer", Fills: []string{"primary_turns", "secondary_turns"}, Name: "Transformer", about: aboutTransformer,
-			Unsaid: "a typical core is taken if not said",
+			Unsaid: "a typical core is taken if not specified",
 			Fields: []entry.Field{must(count("primary", "Primary turns", 240)), must(count("secondary", "Secondary turns", 240)), cores(),
-				ownMu(), count("stack", "Cores on each other", 6),
+				ownMu(), count("stack", "Stacked cores", 6),
 				amount("leakage_uh", "Leakage", "uH", 0, 10), amount("across_pf", "Capacitor across the primary", "pF", 0, 1000),
-				words("loss", "Loss measured", "MHz:dB, like 7:0.6 14:0.5; two back to back: half of both"),
+				words("loss", "Loss measured", "MHz:dB, like 7:0.6 14:0.5; measured back to back: enter half"),
 				amount("power_w", "Rated power", "W", 0, 2000)}},
-		{ID: "choke", Carried: true, Name: "Choke", Unsaid: fmt.Sprintf("%d ohm are taken if not said", ChokeOhms),
+		{ID: "choke", Carried: true, Name: "Choke", Unsaid: fmt.Sprintf("%d ohm are taken if not specified", ChokeOhms),
 			Fields: []entry.Field{words("impedance", "Impedance measured", "MHz:ohm, like 7:3000 14:2500"), cores(),
 				ownMu(), count("turns", "Turns", 100), amount("power_w", "Rated power", "W", 0, 2000)}},
 		{ID: "coax", Carried: true, Name: "Coax", about: aboutCoax, Fields: []entry.Field{cables(circuit.Cables()),
 			must(length("length", "Length", 200)),
-			amount("at10", "Own data: dB in 100 m at 10 MHz", "dB", 0, 100), amount("at100", "and at 100 MHz", "dB", 0, 300),
+			amount("at10", "Loss per 100 m at 10 MHz", "dB", 0, 100), amount("at100", "Loss per 100 m at 100 MHz", "dB", 0, 300),
 			amount("vf", "Velocity factor", "", 0.4, 1), amount("z0", "Impedance", "ohm", 20, 100)}},
 		{ID: "line", Fills: []string{"line", "line_length", "line_z0", "line_vf"}, Name: "Open line", about: aboutCoax,
 			Fields: []entry.Field{cables(circuit.OpenLines()), must(length("length", "Length", 200)), amount("vf", "Velocity factor", "", 0.4, 1),
 				amount("z0", "Impedance", "ohm", 20, 1200)}},
 		{ID: "pole", Fills: []string{"pole_height"}, Name: "Pole", about: aboutPole,
-			Fields: []entry.Field{must(length("length", "All out", 30)), count("sections", "Sections", 30),
+			Fields: []entry.Field{must(length("length", "Fully extended length", 30)), count("sections", "Sections", 30),
 				words("section_lengths", "Lengths of the sections", "from the foot, in m: 1.2 1.2 1.1"), size("base", "Diameter at the foot", 0.3),
 				size("top", "Diameter at the tip", 0.3),
 				length("usable", "Usable height", 30), amount("rating", "Rated bending moment at the foot", "N m", 0, 5000)}},
-		{ID: "whip", Fills: []string{"whip_full", "whip"}, Name: "Whip", Fields: []entry.Field{must(length("whip_full", "All out", 12)),
+		{ID: "whip", Fills: []string{"whip_full", "whip"}, Name: "Whip", Fields: []entry.Field{
+			must(length("whip_full", "Fully extended length", 12)),
 			count("whip_sections", "Sections", 30), size("whip_radius", "Mean diameter", 0.1)}},
 		{ID: "coil", Fills: []string{"coil_former"}, Name: "Coil", about: aboutCoil,
 			Fields: []entry.Field{must(size("coil_former", "Former", 0.3)), must(size("coil_wire", "Wire", 0.01)),
@@ -174,7 +175,7 @@ func Read(kind, name string, texts map[string]string, unit string) (Part, []entr
 	p.Values, faults = entry.Read(k.Fields, texts, unit)
 	if p.Name == "" {
 		faults = append(faults, entry.Fault{Path: "name", Severity: "error",
-			Text: "a name is missing; any words that tell it from the others, like 15 m of thin coax"})
+			Text: "a name is missing; use one you will recognise, like 15 m of thin coax"})
 	}
 	for _, id := range []string{"loss", "impedance", "power"} {
 		if w := p.Words[id]; w != "" {
@@ -236,7 +237,7 @@ func Pairs(text string) ([]Pair, error) {
 			return nil, fmt.Errorf("%q was not understood; write pairs like 7:0.6 14:0.5", t)
 		}
 		if slices.ContainsFunc(out, func(p Pair) bool { return p.At == x }) {
-			return nil, fmt.Errorf("%g stands twice", x)
+			return nil, fmt.Errorf("%g is given twice", x)
 		}
 		out = append(out, Pair{x, y})
 	}
@@ -359,7 +360,7 @@ func Permeability(text string) ([]circuit.MuPoint, error) {
 	sort.Slice(out, func(i, k int) bool { return out[i].F < out[k].F })
 	for i := 1; i < len(out); i++ {
 		if out[i].F == out[i-1].F {
-			return nil, fmt.Errorf("%g MHz stands twice", out[i].F/1e6)
+			return nil, fmt.Errorf("%g MHz is given twice", out[i].F/1e6)
 		}
 	}
 	return out, nil

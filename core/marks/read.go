@@ -40,7 +40,7 @@ func Fields(shape antenna.Shape, units quantity.System) []entry.Field {
 	out := []entry.Field{{ID: "hz", Label: "Frequency", Kind: entry.Frequencies, Unit: "MHz", Must: true}}
 	out = append(out, controlFields(shape, units)...)
 	return append(out, entry.Field{ID: "swr", Label: "SWR found", Kind: entry.Amount, Min: 1, Max: 1000},
-		entry.Field{ID: "peaked", Label: "Or peaked to", Kind: entry.Words, Help: "field strength with its unit, or the noise"},
+		entry.Field{ID: "peaked", Label: "Peak reading", Kind: entry.Words, Help: "field strength with its unit, or the noise"},
 		entry.Field{ID: "note", Label: "Note", Kind: entry.Words})
 }
 

@@ -231,7 +231,7 @@ func (r *lineReader) another(have, ref string) string {
 	case have == "":
 		return ref
 	case slices.Contains(strings.Split(have, ","), ref):
-		r.bad("%s stands twice", ref)
+		r.bad("%s is given twice", ref)
 		return have
 	}
 	return have + "," + ref
@@ -375,10 +375,10 @@ func (r *lineReader) mode() {
 	mode, sub, ok := ModeOf(r.word)
 	if !ok {
 		if len(r.reported) == 2 && reportWord.MatchString(r.word) {
-			r.bad("%q is a third report; serial numbers stand behind a !, like !12", r.word)
+			r.bad("more than two reports: %q; put a serial number after !, like !12", r.word)
 			return
 		}
-		r.bad("%q is not understood; a comment stands after ;", r.word)
+		r.bad("%q is not understood; put comments after ;", r.word)
 		return
 	}
 	if !r.once("a mode") {

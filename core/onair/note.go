@@ -69,7 +69,7 @@ func NoteKinds() []NoteKind {
 		{feedback, "RF in microphone or computer", "r", "", "", true},
 		{interfere, "interference", "i", "what it is like", "buzz each 20 kHz", true},
 		{weather, "weather", "w", "as it is", "gusts, light rain", false},
-		{Pair, "A and B by one station", "p", "call and both reports, or both S-units that you read", "Q2TAV 579 559", true},
+		{Pair, "A/B report from one station", "p", "call and both reports, or both S-units that you read", "Q2TAV 579 559", true},
 		{strength, "field strength", "m", "meter's reading and unit", "42 uA at the path", true},
 	}
 }

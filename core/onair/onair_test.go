@@ -97,10 +97,10 @@ func TestEachFaultIsSaidAtItsWord(t *testing.T) {
 		"Q2TAV @2026-02-30T10:00": "2026-02-30 is not a date",
 		"Q2TAV ~Z":                "6-8 \"Z\" is not an antenna",
 		"Q2TAV #XX99zz":           "not a grid locator",
-		"Q2TAV 59 57 55":          "12-14 \"55\" is a third report",
+		"Q2TAV 59 57 55":          "12-14 more than two reports: \"55\"",
 		"Q2TAV CW SSB":            "9-12 \"SSB\" is a mode for the second time",
 		"Q2TAV 40m 14.06":         "14.060 MHz does not lie in 40m",
-		"Q2TAV =MI-0003 =mi-0003": "MI-0003 stands twice",
+		"Q2TAV =MI-0003 =mi-0003": "MI-0003 is given twice",
 		"Q2TAV !1 !2 !3":          "\"!3\" is no exchange",
 		"Q2TAV @1200 @1201":       "a time for the second time",
 		"Q2TAV = 59":              "a reference is missing",
@@ -168,7 +168,7 @@ func TestCountToTheMinimum(t *testing.T) {
 	if p.Counted != 6 || p.Missing != 4 || math.Abs(p.PerHour-12) > 1e-9 || !p.ETA.Equal(now.Add(20*time.Minute)) {
 		t.Errorf("%+v", p)
 	}
-	if p := s.Count(log(12, time.Minute), now); p.Missing != 0 || !strings.Contains(p.Sentence, "it counts") {
+	if p := s.Count(log(12, time.Minute), now); p.Missing != 0 || !strings.Contains(p.Sentence, "activation complete") {
 		t.Errorf("%+v", p)
 	}
 	late := time.Date(2026, 5, 16, 23, 55, 0, 0, time.UTC)

@@ -202,7 +202,7 @@ func (h *Heard) Add(receiver string, reports int, distance *float64, simulated b
 // Says is the sum in a sentence.
 func (h *Heard) Says() string {
 	if h.reports == 0 {
-		return "Nobody has been told of yet who heard you."
+		return "No reception reports yet."
 	}
 	out := fmt.Sprintf("%d receivers heard you, in %d reports", len(h.receivers), h.reports)
 	if h.by != "" {

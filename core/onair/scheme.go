@@ -100,7 +100,7 @@ func (s Scheme) Rule() string {
 		out += ", again from another site"
 	}
 	if s.PerDay {
-		out += ", each UTC day anew"
+		out += ", counted per UTC day"
 	}
 	if s.References {
 		out += "; each of your references needs it"
@@ -317,7 +317,7 @@ func (s Scheme) Progress(n Counts, now time.Time) Progress {
 		p.Counted = all
 		p.Sentence = fmt.Sprintf("%d in the log.", all)
 	case p.Missing == 0:
-		p.Sentence = fmt.Sprintf("%d of %d%s: it counts.", p.Counted, s.Minimum, whose)
+		p.Sentence = fmt.Sprintf("%d of %d%s: activation complete.", p.Counted, s.Minimum, whose)
 	case p.Counted == 0 && whose == "":
 		p.Sentence = fmt.Sprintf("%d to go.", p.Missing)
 	case n.Late >= 2 && !s.Operators:

@@ -19,7 +19,7 @@ func TestEachReferenceNeedsTheMinimumForItself(t *testing.T) {
 		made("1", "Q2TAV", "MI-0001", "", 0),
 		made("2", "Q2TAV", "MI-0001,MI-0007", "", 1), // counts for the second only
 		made("3", "Q3TAV", "mi-0001, MI-0007", "", 2),
-		made("4", "Q3TAV", "MI-0007", "", 3), // counts nothing new
+		made("4", "Q3TAV", "MI-0007", "", 3), // is a duplicate
 	}
 	counts, dup := s.Counting(all)
 	for id, want := range map[string]string{"1": "MI-0001", "2": "MI-0007", "3": "MI-0001,MI-0007", "4": ""} {
@@ -50,7 +50,7 @@ func TestEachOperatorNeedsTheMinimumForItself(t *testing.T) {
 	if p.Duplicates != 0 || len(p.Parts) != 2 || p.Counted != 2 || p.Missing != 1 || !p.ETA.IsZero() {
 		t.Errorf("%+v", p)
 	}
-	if p = s.Count(all, all[5].At); p.Missing != 0 || !strings.Contains(p.Sentence, "it counts") {
+	if p = s.Count(all, all[5].At); p.Missing != 0 || !strings.Contains(p.Sentence, "activation complete") {
 		t.Errorf("%+v", p)
 	}
 }

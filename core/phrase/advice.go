@@ -259,9 +259,9 @@ func (a Advice) chance() string {
 	case first.Verb == SlideIn || first.Verb == PullOut:
 		return "Mark it when you find it."
 	case a.Shorter && first.Turns > 0:
-		return fmt.Sprintf("The risk that it ends too short: %s. Let the end hang before you cut it off.", chance)
+		return fmt.Sprintf("The chance of cutting too short: %s. Let the end hang before you cut it off.", chance)
 	case a.Shorter:
-		return fmt.Sprintf("The risk that it ends too short: %s. Fold and tie before you cut.", chance)
+		return fmt.Sprintf("The chance of cutting too short: %s. Fold and tie before you cut.", chance)
 	}
 	return fmt.Sprintf("The risk that it is too short still: %s. What is too much can be taken back.", chance)
 }

@@ -170,12 +170,12 @@ func TestReadingsSayWhatTheyMean(t *testing.T) {
 
 func TestRaisingSaysWhatStandsInItsWay(t *testing.T) {
 	for want, r := range map[string]Raising{
-		"One of these figures cannot be.":                     {1, 2, 3, 0},
-		"One of these figures is unlikely: look at it again.": {0, 2, 3, 1},
-		"1 danger to look at before anything goes up.":        {0, 0, 1, 0},
-		"3 dangers to look at before anything goes up.":       {0, 0, 3, 2},
-		"It closes. Keep it as put up, then sweep.":           {0, 0, 0, 0},
-		"As put up: r2. Change what changed, and say why.":    {0, 0, 0, 2},
+		"One of these values is impossible.":                     {1, 2, 3, 0},
+		"One of these figures is unlikely: look at it again.":    {0, 2, 3, 1},
+		"1 danger to look at before anything goes up.":           {0, 0, 1, 0},
+		"3 dangers to look at before anything goes up.":          {0, 0, 3, 2},
+		"The dimensions are consistent. Save, then measure SWR.": {0, 0, 0, 0},
+		"As put up: r2. Change what changed, and say why.":       {0, 0, 0, 2},
 	} {
 		if got := r.Headline(); got != want {
 			t.Errorf("%+v: %q, want %q", r, got, want)

@@ -10,13 +10,13 @@ type Raising struct{ Wrong, Asked, Open, Revisions int }
 func (r Raising) Headline() string {
 	switch {
 	case r.Wrong > 0:
-		return "One of these figures cannot be."
+		return "One of these values is impossible."
 	case r.Asked > 0:
 		return "One of these figures is unlikely: look at it again."
 	case r.Open > 0:
 		return Count(float64(r.Open), "danger") + " to look at before anything goes up."
 	case r.Revisions == 0:
-		return "It closes. Keep it as put up, then sweep."
+		return "The dimensions are consistent. Save, then measure SWR."
 	}
 	return fmt.Sprintf("As put up: r%d. Change what changed, and say why.", r.Revisions)
 }

@@ -82,26 +82,27 @@ func Cautions(s antenna.Shape, d antenna.Drawing, powerW float64, units quantity
 	fall := FallRadius(d)
 	out := []Caution{
 		{"power-lines", "No power line within falling distance",
-			"What stands may fall, and a wire may swing: no power line in this circle about the feed, or another place. Throw no line over one.",
-			fmt.Sprintf("clear circle of %s", units.Rough(fall))},
+			"What stands may fall, and a wire may swing: no power line in this circle about the feed, or another place. " +
+			"Never throw a line over a power line.",
+			fmt.Sprintf("clear radius %s", units.Rough(fall))},
 		{"storm", "No thunderstorm near",
 			"Take down at the first thunder or crackle of static; a wire in the air can charge without lightning.", ""},
 	}
 	if n := LowEnds(d); n > 0 {
-		out = append(out, Caution{"low-ends", "Ends and strings where people walk",
+		out = append(out, Caution{"low-ends", "Wire ends where people walk",
 			"Tie them higher or flag them so that nobody walks into or touches one.",
 			fmt.Sprintf("%d below %s", n, units.Rough(HeadClearance))})
 	}
 	if powerW > 0 {
 		if where, volts := family.Of(s).Hot(powerW); volts >= 50 {
-			out = append(out, Caution{"end-voltage", "High voltage while you send", "Touching it burns: " + where + ". Keep it out of reach.",
+			out = append(out, Caution{"end-voltage", "High voltage when transmitting", "Touching it burns: " + where + ". Keep it out of reach.",
 				fmt.Sprintf("up to %.0f V at %s", math.Ceil(volts/10)*10, quantity.Watts(powerW))})
 		}
 		for _, d := range family.Of(s).Dangers(units) {
 			out = append(out, Caution{d.Code, d.Title, d.Text, d.Figure})
 		}
 		out = append(out, Caution{"exposure", "Keep people away from the wire while you send",
-			"By the strictest public level of " + exposure.Names() + ", key down half the time; your authority's procedure goes first. " +
+			"By the strictest public level of " + exposure.Names() + ", 50 %% duty cycle; your authority's procedure goes first. " +
 				"At the wire's ends the field is higher: keep more.",
 			fmt.Sprintf("stay %s away", units.Rough(math.Ceil(keepOff(s, powerW)*10)/10))})
 	}

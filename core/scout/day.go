@@ -199,7 +199,7 @@ func (p Purpose) plan(at place.Point, rules site.Rules, bands []BandHours, setup
 			add(t, "high-water", "high water")
 		}
 	}
-	end, why := until, "the end that you set"
+	end, why := until, "your end time"
 	if t, ok := p.at(rules.Until); ok {
 		if t.Before(from) {
 			t = t.Add(24 * time.Hour)

@@ -58,7 +58,7 @@ func (c Case) hazards(a *Answer, g ground, at place.Point) []Hazard {
 		for _, x := range rigging.Cautions(first.from.built.Shape, drawn, c.Purpose.power(), c.Units) {
 			switch {
 			case x.Code == "power-lines" && first.Placement.Clear > 0:
-				x.Figure = fmt.Sprintf("the line that you told of is %s from the foot, %s beyond all that may fall or swing there and its margin",
+				x.Figure = fmt.Sprintf("the power line you entered is %s from the foot, %s beyond all that may fall or swing there and its margin",
 					c.Units.Rough(first.Placement.Clear), c.Units.Rough(first.Placement.spare))
 			case x.Code == "exposure":
 				x.Text, x.Figure = c.stays(first, x.Text, x.Figure)

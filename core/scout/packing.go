@@ -31,7 +31,7 @@ const (
 	toPutUp   = "to put it up"
 	toFeed    = "to feed it"
 	toWork    = "on the air"
-	toSpare   = "to spare"
+	toSpare   = "spares"
 	toStay    = "for yourself"
 )
 

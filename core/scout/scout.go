@@ -128,10 +128,10 @@ func Scout(ctx context.Context, e *twin.Engine, c Case, done func(step, of int))
 		units: c.Units}
 	if err != nil {
 		at = middle
-		out.Notes = append(out.Notes, entry.Say("place", "ask", "no place is told: hours are those of 45 degrees north at longitude 0"))
+		out.Notes = append(out.Notes, entry.Say("place", "ask", "no place given: times are for 45 degrees north at longitude 0"))
 	}
 	if len(m.Of(site.Area)) == 0 {
-		out.Notes = append(out.Notes, entry.Say("lines", "ask", "no usable area is told: %s to each side are taken as free",
+		out.Notes = append(out.Notes, entry.Say("lines", "ask", "no usable area given: %s to each side are taken as free",
 			quantity.Long(aroundHere)))
 	}
 	out.Notes = entry.In(c.Units, append(out.Notes, c.Purpose.Check()...))
@@ -519,7 +519,7 @@ func lower(s string) string { return strings.ToLower(s[:1]) + s[1:] }
 func (a *Answer) finish(c Case, g ground, at place.Point) {
 	setup := 20.0
 	if len(a.Candidates) == 0 {
-		a.Sentence = "Nothing fits here as it stands."
+		a.Sentence = "Nothing fits this site as described."
 		if len(a.Unfit) > 0 {
 			a.Sentence += " " + a.commonest()
 		}
@@ -528,7 +528,7 @@ func (a *Answer) finish(c Case, g ground, at place.Point) {
 		setup = first.Minutes
 		a.Sentence = fmt.Sprintf("Put up the %s: %s.", lower(first.Name), first.Placement.Says)
 		if len(a.Candidates) > 1 {
-			a.Sentence += fmt.Sprintf(" %.1f dB ahead of the next, as you weigh them.", first.Score-a.Candidates[1].Score)
+			a.Sentence += fmt.Sprintf(" %.1f dB ahead of the next by your priorities.", first.Score-a.Candidates[1].Score)
 		}
 	}
 	shut := true

@@ -183,7 +183,7 @@ func readThing(text, unit string) (Thing, error) {
 	k, rest, ok := kindOf(text)
 	if !ok {
 		first, _, _ := strings.Cut(text, ",")
-		return Thing{}, fmt.Errorf("%q is nothing that is known here; begin with %s, like tree, path, power line",
+		return Thing{}, fmt.Errorf("unknown object %q; begin with %s, like tree, path, power line",
 			strings.TrimSpace(first), "what it is")
 	}
 	t := Thing{Kind: k.ID, Name: name}
@@ -201,7 +201,7 @@ func readThing(text, unit string) (Thing, error) {
 	case k.Shape == AtSpot && len(t.Points) > 1:
 		return t, fmt.Errorf("a %s stands at one spot; write a line for each", k.Name)
 	case k.Shape == Along && len(t.Points) < 2:
-		return t, fmt.Errorf("it runs from somewhere to somewhere; write like \"%s, 12 m at 300 to 15 m at 60\"", k.Words[0])
+		return t, fmt.Errorf("give a start and an end point, like \"%s, 12 m at 300 to 15 m at 60\"", k.Words[0])
 	case k.Shape == Within && len(t.Points) < 3:
 		return t, fmt.Errorf("write its size or its corners, like \"%s, 30 by 20 m\" or \"%s, 20 m at 300 to 20 m at 60 to 20 m at 180\"",
 			k.Words[0], k.Words[0])
@@ -302,7 +302,7 @@ func (t Thing) check(path string) (out []entry.Fault) {
 		say("ask", "a %s of %s? Only few are over %s", k.Name, quantity.Long(t.High), quantity.Long(tallest))
 	}
 	if t.Kind == PowerLine && t.High == 0 {
-		say("caution", "its height is not told: it counts as in reach of whatever falls, however low it stands")
+		say("caution", "no height given: it counts as in reach of whatever falls, however low it stands")
 	}
 	return out
 }

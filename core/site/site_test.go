@@ -70,12 +70,12 @@ func TestALineReadsBackAsItWasWritten(t *testing.T) {
 
 func TestWhatCannotBeIsSaidAtItsLine(t *testing.T) {
 	for _, c := range []struct{ line, severity, says string }{
-		{"a tall thing, 4 m at 90", "error", "nothing that is known"},
+		{"a tall thing, 4 m at 90", "error", "unknown object"},
 		{"tree, 9 m high", "error", "where is it"},
 		{"tree, 4 m at 400", "error", "bearing"},
 		{"tree, 4 m at 20, 200 m high", "ask", "Only few"},
 		{"tree, 4 m at 20, 2000 m high", "error", "too high"},
-		{"path, 4 m at 20", "error", "somewhere to somewhere"},
+		{"path, 4 m at 20", "error", "a start and an end point"},
 		{"area, 10 m at 0 to 10 m at 180 to 10 m at 90 to 10 m at 270", "error", "crosses itself"},
 		{"area, 0 by 10 m", "error", "surrounds nothing"},
 		{"power line, 20 m at 0 to 20 m at 90", "caution", "height"},

@@ -347,7 +347,7 @@ func (r *Reading) judgeQuality(c Curve) {
 			}
 		}
 		if n := c.noise(); n > 0.01 {
-			r.Quality = append(r.Quality, fmt.Sprintf("noisy: points scatter by %.3f in reflection", n))
+			r.Quality = append(r.Quality, fmt.Sprintf("readings scatter by %.3f in reflection: repeat the sweep", n))
 		}
 	}
 	if r.Measured >= 1 && r.Measured < 99.5 && len(r.Own) > 0 {

@@ -146,7 +146,7 @@ func TestQualityIsTold(t *testing.T) {
 	uncal := resonator(circuit.SeriesAt(7.1e6, 50, 12), 6.8e6, 7.4e6, 121, Complex)
 	uncal.Re[3], uncal.Im[3] = 1.2, 0
 	for want, s := range map[string]Sweep{
-		"noisy": noisy, "calibrate": uncal, "only 3 points": resonator(circuit.SeriesAt(7.1e6, 50, 12), 6.9e6, 7.3e6, 3, Magnitude),
+		"scatter": noisy, "calibrate": uncal, "only 3 points": resonator(circuit.SeriesAt(7.1e6, 50, 12), 6.9e6, 7.3e6, 3, Magnitude),
 		"narrower than three": resonator(circuit.SeriesAt(7.1e6, 50, 60), 6.5e6, 7.7e6, 13, Complex),
 		"no sign":             resonator(circuit.SeriesAt(7.1e6, 50, 12), 6.8e6, 7.4e6, 50, Unsigned),
 	} {

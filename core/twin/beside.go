@@ -23,7 +23,7 @@ type Named struct {
 var angles = []struct {
 	degrees int
 	says    string
-}{{10, "far"}, {30, "middling"}, {70, "near"}}
+}{{10, "far"}, {30, "medium distance"}, {70, "near"}}
 
 // plain is by how many decibels two antennas have to differ for anybody to hear it through what the band does.
 const plain = 1.0
@@ -139,7 +139,7 @@ func told(a, b string, at [2]Band) string {
 func table(a, b string, at [2]Band) antenna.Table {
 	t := antenna.Table{Title: "By the model on " + band.Said(at[0].Name), Columns: []string{"", a, b},
 		Note: "Computed from what is recorded of both, in the direction in which each sends most, with all losses from the radio on. " +
-			"An estimate, not a measurement: a decibel is nothing that one hears."}
+			"An estimate, not a measurement: 1 dB is not audible."}
 	row := func(what string, of func(Band) string) {
 		t.Rows = append(t.Rows, []string{what, of(at[0]), of(at[1])})
 	}

@@ -35,7 +35,7 @@ func (b Band) facts() []phrase.Figure {
 	for _, x := range []struct {
 		over *float64
 		says string
-	}{{b.Pattern.OverDipole, "against a dipole as high"}, {b.Pattern.OverQuarter, "against a full quarter-wave"}} {
+	}{{b.Pattern.OverDipole, "vs. a dipole at the same height"}, {b.Pattern.OverQuarter, "vs. a full quarter-wave"}} {
 		if x.over != nil {
 			add(label, quantity.Signed(*x.over, 1)+" dB", x.says)
 			label = "and"
@@ -49,7 +49,7 @@ func (b Band) facts() []phrase.Figure {
 		add("coax carries", fmt.Sprintf("%.0f %%", 100*b.CoaxCurrent), "of the wire's current, outside")
 	}
 	if b.Stay > 0 {
-		add("keep people off", b.stays, "near fields, key down half of the time; local rules come first")
+		add("safety distance", b.stays, "near fields, 50 % duty cycle; local rules come first")
 	}
 	return out
 }

@@ -18,7 +18,7 @@ func TestABandsForecastIsSaidInFigures(t *testing.T) {
 		{Label: "lowest", Value: "1.4", Why: "at 7.052 MHz"},
 		{Label: "to the sky", Value: "61 %", Why: "of the radio's power"},
 		{Label: "take-off", Value: "32°", Why: "−1.3 dBi there"},
-		{Label: "at that angle", Value: "0.0 dB", Why: "against a full quarter-wave"},
+		{Label: "at that angle", Value: "0.0 dB", Why: "vs. a full quarter-wave"},
 	}
 	if got := b.shown(); got.Says != "over 20" || !slices.Equal(got.Facts, want) {
 		t.Errorf("got\n%v\nwant\n%v", got.Facts, want)

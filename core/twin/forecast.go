@@ -749,9 +749,9 @@ func (f Forecast) sentence(s Setup) string {
 			}
 		}
 		if good == len(f.Bands) {
-			return fmt.Sprintf("SWR under 2 where you want it on all %d bands.", good)
+			return fmt.Sprintf("SWR under 2 across your segments on all %d bands.", good)
 		}
-		return fmt.Sprintf("SWR under 2 where you want it on %d of %d bands.", good, len(f.Bands))
+		return fmt.Sprintf("SWR under 2 across your segments on %d of %d bands.", good, len(f.Bands))
 	}
 	b := f.Bands[0]
 	off := (b.BestF - b.F) / 1e3

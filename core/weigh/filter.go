@@ -35,7 +35,7 @@ func (f Filter) Check() (path, why string) {
 	case f.FromHour < 0 || f.FromHour > 24 || f.UntilHour < 0 || f.UntilHour > 24:
 		return "from_hour", "hours of a UTC day are 0 to 24"
 	case f.LeastKm < 0 || f.MostKm < 0 || f.MostKm > 0 && f.MostKm <= f.LeastKm:
-		return "most_km", fmt.Sprintf("%.0f to %.0f km holds nobody", f.LeastKm, f.MostKm)
+		return "most_km", fmt.Sprintf("no receiver lies between %.0f and %.0f km", f.LeastKm, f.MostKm)
 	case f.Toward != nil && !(*f.Toward >= 0 && *f.Toward <= 360):
 		return "toward", "a direction is 0 to 360 degrees"
 	}

@@ -50,7 +50,7 @@ func (v *Verdict) sentence(one, other, unit string, further bool) string {
 		}
 		return fmt.Sprintf("%s is %.1f dB stronger%s, %.1f to %.1f by %s.%s", stronger, by, where, lo, hi, of, apart)
 	}
-	said := fmt.Sprintf("Not told apart%s: %.1f dB for %s, but %.1f to %.1f by %s.%s", where, by, stronger, lo, hi, of, apart)
+	said := fmt.Sprintf("No difference found yet%s: %.1f dB for %s, but %.1f to %.1f by %s.%s", where, by, stronger, lo, hi, of, apart)
 	if !v.InTurn || !further {
 		return said
 	}

@@ -414,9 +414,9 @@ func SaysBest(of []Standing, figure func(Standing) string, named func(id string)
 	chance := math.Min(99, math.Round(100*first.Best))
 	switch {
 	case first.Best >= surely:
-		return fmt.Sprintf("%s is the best, almost surely: %s.", name, figure(first))
+		return fmt.Sprintf("%s is very likely best: %s.", name, figure(first))
 	case first.Best >= likely:
-		return fmt.Sprintf("%s is likely the best (%.0f in 100): %s.", name, chance, figure(first))
+		return fmt.Sprintf("%s is likely best (%.0f %%): %s.", name, chance, figure(first))
 	}
-	return fmt.Sprintf("not settled; %s stands first with %.0f in 100: %s.", name, chance, figure(first))
+	return fmt.Sprintf("not settled; %s leads with a chance of %.0f %%: %s.", name, chance, figure(first))
 }

@@ -412,7 +412,7 @@ func (c *Comparison) judge(a, b Side) {
 		return
 	}
 	if !c.A.Rated || !c.B.Rated {
-		c.Headline = fmt.Sprintf("Too few contacts for a rate: each needs %d in at least half an hour.", ratedContacts)
+		c.Headline = fmt.Sprintf("Too few contacts for a rate: each antenna needs %d over at least 30 minutes.", ratedContacts)
 		return
 	}
 	lo, hi := RateRatio(float64(c.A.Gaps)/c.A.Bunched, c.A.Hours/c.A.Bunched, float64(c.B.Gaps)/c.B.Bunched,
@@ -431,7 +431,7 @@ func (c *Comparison) judge(a, b Side) {
 	same := a.OutingID == b.OutingID && len(c.Uncontrolled) == 0
 	switch {
 	case !apart:
-		c.Headline = fmt.Sprintf("Nobody can tell %s from %s by these %d contacts.", a.Name, b.Name, c.A.Contacts+c.B.Contacts)
+		c.Headline = fmt.Sprintf("No measurable difference between %s and %s in %d contacts.", a.Name, b.Name, c.A.Contacts+c.B.Contacts)
 	case same:
 		c.Strength = "weak"
 		c.Headline = fmt.Sprintf("%s was faster, and luck alone does not explain it; the band may.", faster)

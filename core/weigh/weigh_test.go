@@ -158,7 +158,7 @@ func TestNothingIsSaidFromNothing(t *testing.T) {
 		t.Errorf("%s %v", c.Headline, c.Reasons)
 	}
 	a.Contacts, b.Contacts = contacts(31, time.Minute, start), contacts(27, 70*time.Second, start)
-	if c := Compare(a, b, false); !strings.Contains(c.Headline, "Nobody can tell A from B") {
+	if c := Compare(a, b, false); !strings.Contains(c.Headline, "No measurable difference between A and B") {
 		t.Error(c.Headline)
 	}
 }

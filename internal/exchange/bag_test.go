@@ -21,7 +21,7 @@ func readBag(t *testing.T, text string, have map[string]kit.Part) BagPreview {
 func TestBagComesInAsPeopleWriteIt(t *testing.T) {
 	for name, text := range map[string]string{
 		"plain":             "kind,name,conductor,left\nwire,thin,0.5 mm,40 m\n",
-		"semicolons, comma": "Kind;Name;Conductor diameter;Left on the reel\nWire;thin;0,5;40\n",
+		"semicolons, comma": "Kind;Name;Conductor diameter;Remaining on reel\nWire;thin;0,5;40\n",
 		"tabs, mark, CRLF":  "\ufeffkind\tname\tconductor\tleft\r\nwire\tthin\t0.5 mm\t40 m\r\n\r\n",
 		"quoted":            "kind,name,conductor,left\n\"wire\",\"thin\",\"0.5 mm\",\"131' 2 13/16\"\"\"\n",
 	} {

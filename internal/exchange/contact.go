@@ -78,7 +78,7 @@ func (p *Preview) addRecord(number int, fields []rawField, o Options) {
 	for _, f := range fields {
 		r.Fields = append(r.Fields, f.Field)
 		if _, twice := r.at[f.Name]; twice {
-			p.note("warning", f.line, number, f.Name, "stands twice; the second, %q, is kept as text", f.Value)
+			p.note("warning", f.line, number, f.Name, "is given twice; the second, %q, is kept as text", f.Value)
 			continue
 		}
 		r.at[f.Name] = f
@@ -341,7 +341,7 @@ func (p *Preview) MarkKnown(have []onair.Contact) {
 			r.Known = true
 			p.note("note", r.Line, r.Number, "CALL", "%s at %s %s; not taken again", r.Contact.Call, r.Contact.At.Format("15:04"), why)
 		}
-		seen[key(r.Contact)] = "stands twice in this file"
+		seen[key(r.Contact)] = "is twice in this file"
 	}
 	p.count()
 }

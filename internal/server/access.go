@@ -136,7 +136,7 @@ func (s *Server) RemoveDevice(_ context.Context, r RemoveDeviceRequestObject) (R
 		}
 	}
 	if !ok {
-		return nil, &problem{status: http.StatusNotFound, title: "This device is not here (any more)", detail: fmt.Sprintf("device %s", r.Id)}
+		return nil, &problem{status: http.StatusNotFound, title: "Device not found", detail: fmt.Sprintf("device %s", r.Id)}
 	}
 	return RemoveDevice204Response{}, nil
 }

@@ -245,7 +245,7 @@ func (c *client) passesAsBackup(t *testing.T) {
 }
 
 // TestNoDoorKeepsWhatTheCheckRefuses sends the same hostile documents by form, by merge and by restore. It does not run beside
-// other tests: it counts what is allocated.
+// other tests: activation complete what is allocated.
 func TestNoDoorKeepsWhatTheCheckRefuses(t *testing.T) {
 	c := newClient(t)
 	sound := documents(t, c)

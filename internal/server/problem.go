@@ -78,7 +78,7 @@ func (s *Server) handleError(c *echo.Context, err error) {
 		p = &problem{status: http.StatusUnprocessableEntity, title: "This cannot be kept", detail: refused.Error(),
 			errors: []FieldError{{Path: "", Detail: refused.Error()}}}
 	case errors.Is(err, store.ErrNotFound):
-		p = &problem{status: http.StatusNotFound, title: "This is not here (any more)", detail: err.Error()}
+		p = &problem{status: http.StatusNotFound, title: "Not found", detail: err.Error()}
 	case errors.Is(err, context.Canceled):
 		p = &problem{status: 499, title: "Stopped"}
 	case errors.As(err, &status) && status.StatusCode() < 500:
@@ -116,7 +116,7 @@ func conflicting(c *store.Conflict) *problem {
 // conflictIn is a conflict whose documents are shown in the form of the write.
 func conflictIn(c *store.Conflict, form func(doc []byte) (map[string]any, error)) *problem {
 	p := &problem{status: http.StatusConflict, title: "Something else was kept meanwhile",
-		detail:   c.Error() + ". Nothing was overwritten: choose what is kept.",
+		detail:   c.Error() + ". Nothing was overwritten: choose what to keep.",
 		conflict: &Conflict{Version: c.Version, Deleted: c.Deleted, Now: map[string]any{}}}
 	now, err := form(c.Doc)
 	if err != nil {

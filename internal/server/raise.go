@@ -197,7 +197,7 @@ func (s *Server) recipeOf(ctx context.Context, id string) (deployment.Recipe, er
 		return deployment.Recipe{}, err
 	}
 	if d.Recipe == "" {
-		return deployment.Recipe{}, invalid("deployment_id", "this antenna was not laid out from a recipe")
+		return deployment.Recipe{}, invalid("deployment_id", "this antenna was not made from a recipe")
 	}
 	return s.store.Recipe(ctx, d.Recipe)
 }

@@ -211,7 +211,7 @@ func TestManyLinesAreReadEachAfterTheOneBefore(t *testing.T) {
 	var out []LineRead
 	c.call("POST", "/api/lines", map[string]any{"outing_id": uid(outing), "lines": []string{"Q2TAX 59 57 @2026-05-16T14:00 40m SSB",
 		"Q3TAX 59 55 @2026-05-16T14:02", "nonsense here", "q2tax 57 57 @2026-05-16T14:05"}}, 200, &out)
-	if len(out) != 4 || out[1].Contact.Band != "40m" || len(out[2].Problems) == 0 || out[3].Worked != "Q2TAX counts nothing new" ||
+	if len(out) != 4 || out[1].Contact.Band != "40m" || len(out[2].Problems) == 0 || out[3].Worked != "Q2TAX is a duplicate" ||
 		out[0].Worked != "" {
 		t.Errorf("%+v", out)
 	}

@@ -76,7 +76,7 @@ func (s *Server) ReadLine(ctx context.Context, r ReadLineRequestObject) (ReadLin
 		return nil, err
 	}
 	if first, ok := scheme.Repeats(c, same); ok {
-		out.Worked = fmt.Sprintf("%s was worked at %s on %s already; it counts nothing new", c.Call,
+		out.Worked = fmt.Sprintf("%s was worked at %s on %s already: a duplicate", c.Call,
 			first.At.UTC().Format("15:04"), band.Said(first.Band))
 	}
 	if home, err := place.ParsePosition(o.Place); err == nil {
@@ -174,7 +174,7 @@ func (s *Server) ReadLines(ctx context.Context, r ReadLinesRequestObject) (ReadL
 				return nil, err
 			}
 			if _, ok := scheme.Repeats(c, append(same, before...)); ok {
-				x.Worked = c.Call + " counts nothing new"
+				x.Worked = c.Call + " is a duplicate"
 			}
 			before = append(before, c)
 		}

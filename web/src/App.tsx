@@ -43,7 +43,7 @@ function Book({ outing, title, children }: { outing?: string; title?: string; ch
   return (
     <div className="book">
       <a className="skip" href="#main">
-        To the page
+        Skip to content
       </a>
       <Stalk outing={outing} states={known?.stages ?? []} />
       <div className="sheet">
@@ -70,7 +70,7 @@ function OutingPage() {
   if (fresh)
     return (
       <Book title="A new outing">
-        <h1>Where to, and when?</h1>
+        <h1>New outing</h1>
         <Screen of="new" />
       </Book>
     );

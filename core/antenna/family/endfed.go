@@ -146,7 +146,7 @@ func compromise(all []want) float64 {
 // is cut is share of it.
 func harmonics(p *antenna.Plan, r antenna.Request, all []want, best, share float64) {
 	base := r.Lowest()
-	t := antenna.Table{Title: "One wire for all", Columns: []string{"MHz", "half-waves", "would want", "resonates near", "off"},
+	t := antenna.Table{Title: "One length for all bands", Columns: []string{"MHz", "half-waves", "ideal length", "resonates near", "off"},
 		Note: "Harmonic bands want a little more wire for each half-wave: the length is the compromise with the smallest largest error."}
 	for _, x := range all {
 		at := x.f * x.l / best

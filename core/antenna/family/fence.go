@@ -14,7 +14,7 @@ import (
 
 func fence() Family {
 	return Family{
-		ID: "fence-wire", Name: "Wire along a fence", Short: "fence", Group: "fed at the end", Multi: true, Trims: NoTrim,
+		ID: "fence-wire", Name: "Wire along a fence", Short: "fence wire", Group: "fed at the end", Multi: true, Trims: NoTrim,
 		matters: []string{"radiator", "feed_height"},
 		Variants: []Variant{
 			{ID: "wooden", Name: "posts of wood, no wire of its own", Sketch: Sketch{Wire: "M12 28H112",

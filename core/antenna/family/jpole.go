@@ -15,7 +15,7 @@ import (
 
 func jPole() Family {
 	return Family{
-		ID: "j-pole", Name: "End-fed with quarter-wave matching section (J)", Short: "J", Group: "fed at the end", Trims: Wired,
+		ID: "j-pole", Name: "End-fed with quarter-wave matching section (J)", Short: "J-pole", Group: "fed at the end", Trims: Wired,
 		matters: []string{"line", "feed_height"},
 		Variants: []Variant{
 			{ID: "upright", Name: "upright", Sketch: Sketch{Wire: "M64 4V44M56 26V44M56 44H64", Feed: [2]float64{60, 38}}},
@@ -120,7 +120,7 @@ func planJ(r antenna.Request, w antenna.Wire, _ earth.Ground) antenna.Plan {
 	total := stub + gap + length
 	if s.Variant == "roll-up" {
 		p.Pieces = []antenna.Piece{exact("line", line.Name, 1, total, allow("short, twisted and soldered", quantity.Metres(0.01)),
-			allow("loop to hang it by", quantity.Metres(0.1)), allow("to trim", quantity.Metres(length*r.TrimPercent/100)))}
+			allow("loop to hang it by", quantity.Metres(0.1)), allow("trim allowance", quantity.Metres(length*r.TrimPercent/100)))}
 	} else {
 		p.Pieces = []antenna.Piece{piece(r, "radiator", 1, length, 2),
 			exact("matching section", line.Name, 1, stub, allow("short and joint, stripped", quantity.Metres(0.03)))}

@@ -13,7 +13,7 @@ import (
 
 func linked() Family {
 	return Family{
-		ID: "linked-dipole", Name: "Linked dipole", Short: "linked", Group: "fed in the middle", Multi: true, Trims: Wired,
+		ID: "linked-dipole", Name: "Linked dipole", Short: "linked dipole", Group: "fed in the middle", Multi: true, Trims: Wired,
 		matters: []string{"pole_height", "apex_angle"},
 		Variants: []Variant{
 			{ID: "inverted-v", Name: "inverted V", Sketch: Sketch{Wire: "M8 40L28 29M33 26.5L60 12L87 26.5M92 29L112 40", Pole: "M60 12V46",

@@ -374,8 +374,9 @@ func ownQ(s antenna.Shape, reactance float64, e *antenna.Electric) {
 // controlsLoaded are the tap and the whip beyond the coil.
 func controlsLoaded() []Control {
 	return []Control{
-		{Field: entry.Field{ID: "tap", Label: "Tap at", Kind: entry.Size, Unit: "mm", Max: 1.5}, Edge: "the end of the winding nearer the feed",
-			law: tapLaw},
+		{Field: entry.Field{ID: "tap", Label: "Tap position", Kind: entry.Size, Unit: "mm", Max: 1.5},
+			Edge: "the end of the winding nearer the feed",
+			law:  tapLaw},
 		{Field: entry.Field{ID: "whip", Label: "Whip beyond the coil", Kind: entry.Length, Max: 12}, Edge: "the coil's top", law: beyondLaw},
 	}
 }

@@ -14,7 +14,7 @@ import (
 
 func multiVertical() Family {
 	return Family{
-		ID: "multi-vertical", Name: "Several verticals on one feed", Short: "multi", Group: "upright", Multi: true, Trims: Wired,
+		ID: "multi-vertical", Name: "Several verticals on one feed", Short: "multi-band vertical", Group: "upright", Multi: true, Trims: Wired,
 		matters: []string{"radials_count", "radials_length"},
 		Variants: []Variant{
 			{ID: "ground-radials", Name: "radials on the ground", Sketch: Sketch{Wire: "M60 44V3M60 44L50 14M60 44L71 22",

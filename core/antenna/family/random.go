@@ -14,7 +14,7 @@ import (
 
 func random() Family {
 	return Family{
-		ID: "random-wire", Name: "Non-resonant wire", Short: "any wire", Group: "fed at the end", Multi: true, Trims: NoTrim,
+		ID: "random-wire", Name: "Non-resonant wire", Short: "random wire", Group: "fed at the end", Multi: true, Trims: NoTrim,
 		matters: []string{"room", "radiator", "pole_height"},
 		Variants: []Variant{
 			{ID: "sloper", Name: "sloper", Sketch: Sketch{Wire: "M14 40L52 20L80 16L110 8", Pole: "M110 8V46", Thin: "M14 40L4 45M14 40L20 46",

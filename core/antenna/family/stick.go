@@ -21,7 +21,7 @@ const (
 
 func stick() Family {
 	return Family{
-		ID: "loading-stick", Name: "Loading stick with sliding tip", Short: "stick", Group: "upright, short", Trims: Loaded,
+		ID: "loading-stick", Name: "Loading stick with sliding tip", Short: "loading stick", Group: "upright, short", Trims: Loaded,
 		Ready:   "loading stick",
 		matters: []string{"coil_turns", "tip", "radials_count"},
 		stands:  []string{"coil_turns"},

@@ -46,7 +46,7 @@ export function AsideFields<T extends FieldValues>({
     <details className="fold aside full" ref={fold}>
       <summary>
         <span>
-          <span className="nobreak">The rest</span> <span className="line soft">{[...says, ...also].join(", ")}</span>
+          <span className="nobreak">More dimensions</span> <span className="line soft">{[...says, ...also].join(", ")}</span>
         </span>
       </summary>
       <div className="fields">
@@ -97,7 +97,7 @@ export function AskFields<T extends FieldValues>({
               name={name}
               label={f.label}
               options={[
-                ["", f.usual ? `as usual: ${f.usual}` : "not said"],
+                ["", f.usual ? `as usual: ${f.usual}` : "not specified"],
                 ...(f.options ?? []).map((o) => [o.id, o.name] as [string, string]),
               ]}
             />

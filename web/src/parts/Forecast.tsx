@@ -85,7 +85,7 @@ export function Forecast({ of: c, limit }: { of: Computing<Schemas["ForecastAnsw
             . Keep people and leaves off what is hot.
           </p>
           <details className="fold">
-            <summary>For which assumptions</summary>
+            <summary>Assumptions</summary>
             <p>{f.trust}</p>
             <ul className="assumed">
               {band.assumes.map((a) => (

@@ -3,7 +3,7 @@ import { NavLink, useLocation } from "react-router";
 import { type Schemas, useGet } from "../api/client";
 import { useAway } from "../api/live";
 import { useOutbox } from "../api/outbox";
-import { nextLight, useLight } from "../theme/light";
+import { lightNames, nextLight, useLight } from "../theme/light";
 import { apart } from "./place";
 import "./HeadLine.css";
 
@@ -103,20 +103,20 @@ export function HeadLine({ outing, title }: { outing?: Schemas["OutingDetail"]; 
         <Left word="gate" at={outing?.until} now={now} />
         <span role="status" className={link === "kept here" || away || !keeps ? "link clay" : "link soft wide-only"}>
           {!keeps ? (
-            "nothing can be kept here for later"
+            "this device cannot save for later"
           ) : away && kept === 0 ? (
             <>
-              no link<span className="wide-only">: what you write is kept here</span>
+              no link<span className="wide-only">: what you write is saved on this device</span>
             </>
           ) : link === "kept here" ? (
             <>
-              {kept} kept here<span className="wide-only"> until the link is back</span>
+              {kept} not synced<span className="wide-only"> yet</span>
             </>
           ) : (
             link
           )}
         </span>
-        <button type="button" className="lamp" onClick={nextLight} aria-label={`Light: ${light}`}>
+        <button type="button" className="lamp" onClick={nextLight} aria-label={`Theme: ${lightNames[light]}`}>
           <svg viewBox="0 0 24 24" aria-hidden="true">
             <circle cx="12" cy="12" r="8.5" fill="none" stroke="currentColor" strokeWidth="2" />
             <path d="M12 3.5a8.5 8.5 0 0 1 0 17z" fill="currentColor" />

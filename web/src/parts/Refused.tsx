@@ -65,12 +65,12 @@ function Both({ of: w }: { of: Waiting }) {
     dropDraftsOf(thingOf(w)); // by now what is there has been read anew
   };
   return (
-    <section className="note error stack tight" aria-label={`${w.label}: choose what is kept`}>
+    <section className="note error stack tight" aria-label={`${w.label}: choose what to keep`}>
       <p>
         <b>{w.label}</b>:{" "}
         {conflict.deleted
           ? "it was taken out meanwhile, on another screen. Nothing was overwritten."
-          : "something else was kept meanwhile, on another screen. Nothing was overwritten: choose what is kept."}
+          : "something else was saved meanwhile, on another screen. Nothing was overwritten: choose what to keep."}
       </p>
       {!conflict.deleted && rows.length <= 16 && (
         <table className="both">
@@ -128,7 +128,7 @@ function One({ of: w }: { of: Waiting }) {
   return (
     <div className="note error stack tight" role="alert">
       <p>
-        <b>{w.label}</b> was kept here and could not be stored: {w.refused}
+        <b>{w.label}</b> was saved on this device and could not be stored: {w.refused}
       </p>
       {typeof body.line === "string" && (
         <input

@@ -1,6 +1,6 @@
 import { Link, NavLink, useLocation } from "react-router";
 import type { Schemas } from "../api/client";
-import { nextLight, useLight } from "../theme/light";
+import { lightNames, nextLight, useLight } from "../theme/light";
 import { apart, lastOuting } from "./place";
 import "./Stalk.css";
 
@@ -85,7 +85,7 @@ export function Stalk({ outing, states }: { outing?: string; states: Schemas["St
           </NavLink>
         ))}
         <button type="button" onClick={nextLight} aria-keyshortcuts="t">
-          Light: {light}
+          Theme: {lightNames[light]}
         </button>
       </nav>
     </div>

@@ -29,7 +29,7 @@ export function Choose<T extends FieldValues>({ options, ...rest }: Props<T> & {
   const value = String(rest.form.watch(rest.name) ?? "");
   return (
     <Field {...rest} value={value} select slotProps={{ select: { native: true }, inputLabel: { shrink: true } }}>
-      {!options.some(([id]) => id === value) && <option value={value}>{value || "not said"}</option>}
+      {!options.some(([id]) => id === value) && <option value={value}>{value || "not specified"}</option>}
       {options.map(([id, text]) => (
         <option key={id} value={id}>
           {text}

@@ -100,7 +100,7 @@ export function useComputed<Q extends Question>(
         if (halted.current) return;
         if (alive) setFound(undefined);
         if (e instanceof Trouble) idle(e.whole, e.fields);
-        else idle(e instanceof NoLink ? "The link is down: not computed." : (e as Error).message);
+        else idle(e instanceof NoLink ? "No connection: not computed." : (e as Error).message);
       }
     })();
     return () => {

@@ -3,6 +3,9 @@ import { useSyncExternalStore } from "react";
 export const lights = ["paper", "sun", "dusk"] as const;
 export type Light = (typeof lights)[number];
 
+/** What they are called on the screen. */
+export const lightNames: Record<Light, string> = { paper: "light", sun: "high contrast", dusk: "dark" };
+
 const listeners = new Set<() => void>();
 const stored = (): Light => lights.find((l) => l === localStorage.getItem("light")) ?? "paper";
 let light = stored();

@@ -83,7 +83,7 @@ function ThingForm({ thing, kinds, unit, onDone }: { thing?: Thing; kinds: Schem
       forget(done?.part.version);
       fresh.current = uuid();
       if (done) onDone();
-      else setTold("The link is down: kept here, and sent when it is back.");
+      else setTold("No connection: saved on this device, synced later.");
     } catch (e) {
       setTold(showTrouble(form, e, (p) => (p === "name" || p === "kind" ? p : slot(p))));
     }
@@ -97,15 +97,15 @@ function ThingForm({ thing, kinds, unit, onDone }: { thing?: Thing; kinds: Schem
         void save();
       }}
     >
-      <h2>{thing ? thing.part.name : "Into the bag"}</h2>
+      <h2>{thing ? thing.part.name : "New item"}</h2>
       <div className="fields">
         {!thing && <Choose form={form} name="kind" label="What is it" options={kinds.map((k) => [k.id, k.name])} />}
-        <Field form={form} name="name" label="Name" help="words that tell it from the others" autoComplete="off" />
+        <Field form={form} name="name" label="Name" help="a name you will recognise" autoComplete="off" />
         <AskFields form={form} fields={kind?.fields ?? []} unit={unit} />
       </div>
       <div className="row">
         <Button type="submit" variant="contained">
-          {thing ? "Keep the change" : "Put it in"}
+          {thing ? "Save item" : "Save item"}
         </Button>
         <button type="button" className="linkbtn" onClick={onDone}>
           Close
@@ -182,7 +182,7 @@ function BagFile({ unit }: { unit: "m" | "ft" }) {
       setTold(
         done
           ? `${done.added} put in, ${done.known} known already, ${done.refused} left out.`
-          : "The link is down: the import is kept here and sent when it is back.",
+          : "No connection: the import is saved on this device, synced later.",
       );
     } catch (e) {
       tell(e);
@@ -232,7 +232,7 @@ function BagFile({ unit }: { unit: "m" | "ft" }) {
               Put these {fresh} in
             </Button>
             <button type="button" className="linkbtn" onClick={() => setPreview(undefined)}>
-              Leave it
+              Cancel
             </button>
           </div>
         </section>
@@ -267,7 +267,7 @@ export default function Bag() {
       <Below>
         <div className="row">
           <Button variant="contained" onClick={() => setAt("new")}>
-            Put something in
+            Add item
           </Button>
           <BagFile unit={unit} />
         </div>

@@ -53,7 +53,7 @@ function Tool({ tool, unit, things }: { tool: Schemas["Tool"]; unit: "m" | "ft";
                     }
                   }}
                 >
-                  <option value="">take its figures</option>
+                  <option value="">Fill in from an item</option>
                   {things.map((b) => (
                     <option key={b.part.id} value={b.part.id}>
                       {b.part.name}
@@ -67,7 +67,7 @@ function Tool({ tool, unit, things }: { tool: Schemas["Tool"]; unit: "m" | "ft";
             </div>
             <div>
               <button type="button" className="linkbtn" onClick={() => form.reset(none)}>
-                Empty the fields
+                Clear
               </button>
             </div>
           </form>

@@ -59,7 +59,7 @@ export function Answers({
       {ready && family && <Questions plan={ready.bare} outing={outing} family={family} unit={unit} />}
       {p.measure && (
         <details className="fold noprint" open={p.measure.tone !== "none" || undefined}>
-          <summary>Measure twice</summary>
+          <summary>Double-check the length</summary>
           <MeasureTwice measure={p.measure} form={form} unit={unit} imperial={imperial} />
         </details>
       )}

@@ -81,7 +81,7 @@ export function Questions({
       {(family?.variants.length ?? 0) > 1 && (
         <div className="full">
           <Picks
-            legend="How it hangs"
+            legend="Configuration"
             name="variant"
             value={form.watch("variant")}
             onChange={(id) => form.setValue("variant", id, { shouldDirty: true, shouldTouch: true })}
@@ -113,7 +113,7 @@ export function Questions({
               form={form}
               name={`parts.${k.id}`}
               label={`${k.name} of the bag`}
-              options={[["", "none of the bag"], ...things(k.id)]}
+              options={[["", "none"], ...things(k.id)]}
             />
           ))}
         </AsideFields>

@@ -75,14 +75,14 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
               <Field
                 form={form}
                 name="name"
-                label="Call it"
+                label="Antenna name"
                 help={plan?.called ? `${plan.called} if left empty` : "a word that tells it from the others, like Heron"}
                 autoComplete="off"
               />
             </div>
             <div className="row keepbar">
               <Button type="submit" variant="contained">
-                {`Keep ${estimate ? "the estimate" : "this plan"}${at === "new" ? ", then raise it" : ""}`}
+                {`Save ${estimate ? "the estimate" : "plan"}${at === "new" ? " and continue to Raise" : ""}`}
               </Button>
               <button type="button" className="linkbtn" onClick={() => print()}>
                 {estimate ? "Print the estimate" : "Print the cut list"}
@@ -128,7 +128,7 @@ function Sentence({
 }) {
   const trouble = waits
     ? down
-      ? "The link is down: a new plan is worked out when it is back."
+      ? "No connection: a new plan is worked out when it is back."
       : "Working it out."
     : "This cannot be cut yet: look at the marked entries.";
   return (
@@ -144,7 +144,7 @@ function Sentence({
             )}
             {p.likely && (
               <>
-                Right, where it hangs, is <span className="mono nobreak">{p.likely}</span>: cut long, then fold back.
+                Expected resonant length: <span className="mono nobreak">{p.likely}</span>. Cut long, then fold back.
               </>
             )}{" "}
             {computed && !estimate ? `Computed: ${computed}` : `${estimate ? "First estimate. " : ""}Expect ${p.expect}.`}
@@ -154,7 +154,7 @@ function Sentence({
       <div className="solving noprint">
         <Progress of={lengths} what="checking this length against the ground and the height" />
       </div>
-      {p && down && <p className="note quiet small">The link is down: this is the plan as it was kept.</p>}
+      {p && down && <p className="note quiet small">No connection: this is the plan as it was saved.</p>}
       {p?.provisional && <p className="note small">{p.provisional}</p>}
       {faults
         .filter((f) => f.severity === "caution")

@@ -24,13 +24,13 @@ export function Lessons({ outing, family, among }: { outing: string; family: str
   if (among)
     return (
       <>
-        <h3>What you learned before</h3>
+        <h3>Notes from past outings</h3>
         {all}
       </>
     );
   return (
     <details className="fold noprint">
-      <summary>What you learned before{n > 0 ? `: ${n}` : ""}</summary>
+      <summary>Notes from past outings{n > 0 ? `: ${n}` : ""}</summary>
       {all}
     </details>
   );

@@ -38,7 +38,7 @@ export function CutList({ plan, imperial }: { plan: Schemas["Plan"]; imperial: b
                 ))}
                 {(p.trim.m ?? 0) > 0 && (
                   <div>
-                    to trim <span className="mono nobreak">{toAdd(p.trim, inFeet)}</span>
+                    trim allowance <span className="mono nobreak">{toAdd(p.trim, inFeet)}</span>
                   </div>
                 )}
               </td>

@@ -161,7 +161,7 @@ export function useKeep(
       keepDeployment(outing.id, deployment);
       fresh.current = uuid();
       if (done) void go(`/o/${outing.id}/raise`);
-      else say("The link is down: kept here, and sent when it is back.");
+      else say("No connection: saved on this device, synced later.");
     } catch (e) {
       say(showTrouble(form, e, rename));
     }

@@ -72,7 +72,7 @@ export default function Practice() {
         {p.done && (
           <div>
             <Button variant="contained" onClick={begin}>
-              Deal another
+              Start another round
             </Button>
           </div>
         )}
@@ -91,15 +91,15 @@ function Begin({ of: { game, played, told, begin } }: { of: ReturnType<typeof us
     <div className="stack say">
       <h1>{game ? "Putting it up." : "Practise trimming, with no pole to lower."}</h1>
       <p>
-        An antenna is up that nobody knows: its wires are too long, the tape was not quite right, a fold counts for less than its length.
-        Bring it into its segment with the fewest lowerings. Afterwards every move is judged beside what the advisor would have done in its
-        place. The wire solver measures; all of it is simulated.
+        You get an unknown antenna: its wires are too long, the tape was not quite right, a fold counts for less than its length. Bring it
+        into its segment with the fewest lowerings. Afterwards every move is judged beside what the advisor would have done in its place.
+        The wire solver measures; all of it is simulated.
       </p>
       <Progress of={played} what="putting it up" />
       {(!game || played.trouble) && (
         <div>
           <Button variant="contained" onClick={begin}>
-            Deal an antenna
+            Start a round
           </Button>
         </div>
       )}

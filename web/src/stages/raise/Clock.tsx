@@ -23,7 +23,7 @@ export function SetUpClock({ of }: { of: Schemas["DeploymentDetail"] }) {
     try {
       const { id, name, version } = of.deployment;
       const done = await send("put", "/api/deployments/{id}/clock", { id: id }, changed, `The clock of ${name}`, version);
-      if (!done) setTold("The link is down: kept here.");
+      if (!done) setTold("No connection: saved on this device.");
     } catch (e) {
       setTold(e instanceof Trouble ? e.whole : String(e));
     }

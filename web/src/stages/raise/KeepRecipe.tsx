@@ -22,7 +22,7 @@ export function KeepRecipe({ revisions, name }: { revisions: Schemas["Revision"]
       const done = await send("put", "/api/recipes/{id}", { id: id }, { revision_id: rev.id, name: called }, `Recipe ${called}`, 0);
       fresh.current = uuid();
       setOpen(false);
-      say(done ? `${called} is a recipe now.` : "The link is down: the recipe is kept here.", () => setVersion("recipe", id, 0, 1));
+      say(done ? `${called} is a recipe now.` : "No connection: the recipe is saved on this device.", () => setVersion("recipe", id, 0, 1));
     } catch (e) {
       setTold(e instanceof Trouble ? e.whole : String(e));
     }
@@ -31,9 +31,9 @@ export function KeepRecipe({ revisions, name }: { revisions: Schemas["Revision"]
     return (
       <div>
         <button type="button" className="linkbtn" onClick={() => setOpen(true)}>
-          Keep it as a recipe
+          Save as a recipe
         </button>
-        <p className="small soft">A recipe is a set-up that worked, with all its lengths, to be laid out again at another place.</p>
+        <p className="small soft">A recipe is a set-up that worked, with all its lengths, to be used again at another place.</p>
       </div>
     );
   return (
@@ -57,7 +57,7 @@ export function KeepRecipe({ revisions, name }: { revisions: Schemas["Revision"]
       </label>
       <div className="row">
         <Button type="submit" variant="outlined">
-          Keep the recipe
+          Save recipe
         </Button>
         <span role="alert">{told}</span>
       </div>

@@ -18,24 +18,18 @@ export function LayOut({ outing }: { outing: string }) {
     const id = fresh.current;
     fresh.current = uuid();
     try {
-      const done = await send(
-        "put",
-        "/api/deployments/{id}/layout",
-        { id: id },
-        { outing_id: outing, recipe_id: recipe },
-        "A recipe laid out",
-      );
+      const done = await send("put", "/api/deployments/{id}/layout", { id: id }, { outing_id: outing, recipe_id: recipe }, "A recipe used");
       keepDeployment(outing, id);
       if (done) void go(`/o/${outing}/raise`);
-      else setTold("The link is down: kept here, and sent when it is back.");
+      else setTold("No connection: saved on this device, synced later.");
     } catch (e) {
       setTold(e instanceof Trouble ? e.whole : String(e));
     }
   };
   return (
     <label className="layout-recipe">
-      <select className="pick" aria-label="Lay out a recipe" value="" onChange={(e) => void lay(e.target.value)}>
-        <option value="">Lay out a recipe</option>
+      <select className="pick" aria-label="Use a recipe" value="" onChange={(e) => void lay(e.target.value)}>
+        <option value="">Use a recipe</option>
         {all.map((r) => (
           <option key={r.id} value={r.id}>
             {r.name}: {r.says} ({r.place})

@@ -50,9 +50,11 @@ export function Parts({ fields, clock, ...of }: Of & { fields: Asked[]; clock: n
           label="Ground"
           options={[["", "as planned"], ...grounds.map((g) => [g.id, g.name] as [string, string])]}
         />
-        <Choose form={form} name="variant" label="How it hangs" options={variants.map((x) => [x.id, x.name])} />
-        {choke && <FromBag {...of} kind="choke" label="Which choke" none="not said" />}
-        {fields.some((f) => f.id === "primary_turns") && <FromBag {...of} kind="transformer" label="Which transformer" none="not said" />}
+        <Choose form={form} name="variant" label="Configuration" options={variants.map((x) => [x.id, x.name])} />
+        {choke && <FromBag {...of} kind="choke" label="Which choke" none="not specified" />}
+        {fields.some((f) => f.id === "primary_turns") && (
+          <FromBag {...of} kind="transformer" label="Which transformer" none="not specified" />
+        )}
         <FromBag {...of} kind="tuner" label="Tuner" none="none" />
         <Metals form={form} unit={unit} />
         <Choose form={form} name="wind" label="Wind" options={winds.map((w) => [w, w || "not noted"])} />
@@ -60,7 +62,7 @@ export function Parts({ fields, clock, ...of }: Of & { fields: Asked[]; clock: n
         <Field
           form={form}
           name="good"
-          label="Good enough up to SWR"
+          label="Acceptable SWR up to"
           inputMode="decimal"
           help="the tuner's limit, or your setting, if left empty"
         />

@@ -47,7 +47,7 @@ export function Photos({ of }: { of: Schemas["DeploymentDetail"] }) {
       const body = { deployment_id: of.deployment.id, caption, content };
       const done = await send("put", "/api/photos/{id}", { id: uuid() }, body, `Photo ${caption || file.name}`);
       setCaption("");
-      if (!done) setTold("The link is down: the photo is kept here and sent when it is back.");
+      if (!done) setTold("No connection: the photo is saved on this device, synced later.");
     } catch (e) {
       setTold(e instanceof Trouble ? e.whole : (e as Error).message);
     } finally {
@@ -82,9 +82,9 @@ export function Photos({ of }: { of: Schemas["DeploymentDetail"] }) {
       <TextField label="What it shows" name="caption" value={caption} onChange={(e) => setCaption(e.target.value)} autoComplete="off" />
       <div className="row">
         <FileButton label="Add a photo" name="photo" accept="image/jpeg,image/png" onFile={(f) => void add(f)} />
-        {busy && <span role="status">Making it smaller…</span>}
+        {busy && <span role="status">Resizing photo…</span>}
       </div>
-      <p className="small soft">Kept at {side} pixels at most, without the place and time that a camera notes in it.</p>
+      <p className="small soft">Saved at {side} pixels at most, without the place and time that a camera notes in it.</p>
       {told && (
         <div className="note error" role="alert">
           {told}

@@ -102,12 +102,12 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
                   form={form}
                   name="reason"
                   label="What changed, and why"
-                  help={next === 1 ? "as put up" : "like: raised the far end clear of the fence"}
+                  help={next === 1 ? "first build" : "like: raised the far end clear of the fence"}
                   autoComplete="off"
                 />
                 <div className="row">
                   <Button type="submit" variant="contained" disabled={wrong}>
-                    Keep as r{next}
+                    Save as revision {next}
                   </Button>
                   <span role="status">{told}</span>
                   <button type="button" className="linkbtn" onClick={() => print()}>
@@ -131,7 +131,7 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
                   <KeepRecipe key={`${tag.id} ${d.revisions.length}`} revisions={d.revisions} name={tag.name} />
                 </Fold>
               )}
-              {d.revisions.length === 0 && <p className="soft">Kept, this becomes r1, its first revision.</p>}
+              {d.revisions.length === 0 && <p className="soft">Saving makes this revision 1.</p>}
               <Fold head name="Photos" says={d.photos.length > 0 ? String(d.photos.length) : "none"}>
                 <Photos of={d} />
               </Fold>

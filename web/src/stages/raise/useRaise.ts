@@ -130,7 +130,7 @@ export function useKeep(
       forget();
       fresh.current = uuid();
       if (done) void go(`/o/${outing.id}/sweep`);
-      else setTold("The link is down: kept here, and sent when it is back.");
+      else setTold("No connection: saved on this device, synced later.");
     } catch (e) {
       setTold(showTrouble(form, e, rename));
     }

@@ -73,8 +73,8 @@ function Standings({ of: r, at }: { of: Rank; at: string }) {
         </text>
       </svg>
       <figcaption className="small soft">
-        Diamond: where it stands; bar: that holds it 19 times in 20.
-        {rate && " Dashed ring: what was seen, before it was drawn together with the others, the more the shorter it was used."}
+        Diamond: estimate; bar: 95 % interval.
+        {rate && " Dashed ring: as measured, before it was shrunk towards the average; the shorter the use, the more it is shrunk."}
       </figcaption>
     </figure>
   );

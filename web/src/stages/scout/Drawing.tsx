@@ -32,12 +32,12 @@ export type Drawing = ReturnType<typeof useDrawing>;
 export function DrawingBar({ of: d }: { of: Drawing }) {
   return (
     <div className="row drawingbar">
-      <select className="pick" aria-label="A touch of the plan" value={d.what} onChange={(e) => d.choose(e.target.value)}>
-        <option value="">A touch moves what stands</option>
-        <option value="corners">A touch moves corners</option>
+      <select className="pick" aria-label="Tool of the site plan" value={d.what} onChange={(e) => d.choose(e.target.value)}>
+        <option value="">Move objects</option>
+        <option value="corners">Move corners</option>
         {d.kinds.map((k) => (
           <option key={k.id} value={k.id}>
-            A touch draws: {k.name}
+            Draw: {k.name}
           </option>
         ))}
       </select>

@@ -45,7 +45,7 @@ export function OutingForm({ outing }: { outing?: Schemas["OutingDetail"] }) {
         base(),
       );
       forget(done?.outing.version);
-      setTold(done ? "Kept." : "The link is down: kept here, and sent when it is back.");
+      setTold(done ? "Saved." : "No connection: saved on this device, synced later.");
       if (!o && done) void go(`/o/${id}/cut`);
     } catch (e) {
       setTold(showTrouble(form, e));
@@ -61,25 +61,25 @@ export function OutingForm({ outing }: { outing?: Schemas["OutingDetail"] }) {
         <Choose
           form={form}
           name="scheme"
-          label="It counts with"
-          help="the rule of what counts"
+          label="Activation rule"
+          help="which contacts count"
           options={(schemes.data ?? []).map(({ scheme: s }) => [s.id, s.name])}
         />
         <Field form={form} name="own_ref" label="Your site reference" help="if it has one" autoComplete="off" />
-        <Field form={form} name="until" label="Gate, tide or curfew, UTC" help="like 19:30" inputMode="numeric" />
+        <Field form={form} name="until" label="Leave by, UTC" help="gate, tide or curfew, like 19:30" inputMode="numeric" />
       </div>
       <WhereIAm take={(place) => form.setValue("place", place, { shouldDirty: true })} />
       <Field
         form={form}
         name="notes"
-        label="What is there"
+        label="Site notes"
         multiline
         minRows={3}
         help="supports, stakes allowed, metal, where people walk, power lines"
       />
       <div>
         <Button type="submit" variant="contained">
-          {o ? "Keep these" : "Keep it and plan an antenna"}
+          {o ? "Save outing" : "Save and plan an antenna"}
         </Button>{" "}
         <span role="status">{told}</span>
       </div>

@@ -17,7 +17,7 @@ function Afterwards({ outing }: { outing: Schemas["Outing"] }) {
         forget();
         forgetUnused();
       }
-      setTold(done ? "Kept for the next time." : "The link is down: kept here, and sent when it is back.");
+      setTold(done ? "Saved for next time." : "No connection: saved on this device, synced later.");
     } catch (e) {
       setTold(e instanceof Error ? e.message : String(e));
     }
@@ -30,7 +30,7 @@ function Afterwards({ outing }: { outing: Schemas["Outing"] }) {
         <TextField label="Not used, a thing a line" multiline minRows={2} value={unused} onChange={(e) => setUnused(e.target.value)} />
         <div>
           <Button variant="outlined" onClick={() => void keep()}>
-            Keep it for the next time
+            Save for next time
           </Button>{" "}
           <span role="status">{told}</span>
         </div>

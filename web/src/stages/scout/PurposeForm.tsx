@@ -67,7 +67,7 @@ export function PurposeForm({ scout: s }: { scout: Scouting }) {
     ["far", "one far place"],
   ];
   return (
-    <section className="stack" aria-label="What it is for">
+    <section className="stack" aria-label="Goal">
       <fieldset className="choice">
         <legend>To reach</legend>
         {where.map(([id, name]) => (
@@ -98,7 +98,7 @@ export function PurposeForm({ scout: s }: { scout: Scouting }) {
         {one("minutes", "Minutes to set up", "none if it does not matter")}
         {one("carry", "Minutes to carry it", "15 if left empty")}
         {one("kg", "At most, kg")}
-        {one("wind", "Wind, m/s", "goes before the bulletin's gusts")}
+        {one("wind", "Wind, m/s", "overrides the forecast gusts")}
         {one("sunspots", "Sunspot number", "of the bulletin, or 70, if left empty")}
         {one("high", "High water, UTC", "like 01:10 13:35", "text")}
       </div>

@@ -17,7 +17,7 @@ const counts = [
 export function Weights({ weights, set }: { weights: Schemas["ScoutWeights"]; set: (w: Schemas["ScoutWeights"]) => void }) {
   return (
     <fieldset className="weights">
-      <legend>What counts</legend>
+      <legend>Priorities</legend>
       {counts.map(([id, name]) => (
         <label key={id}>
           <span>{name}</span>

@@ -49,7 +49,7 @@ function Judged({ outing, scout: s }: { outing: Schemas["OutingDetail"]; scout: 
           <Fold name="From the side" says="heights along it">
             <SiteSide map={s.read?.map} chosen={chosen} />
           </Fold>
-          <Fold name="What counts" says="signal, minutes, weight">
+          <Fold name="Priorities" says="signal, minutes, weight">
             {s.weights && <Weights weights={s.weights} set={s.setWeights} />}
           </Fold>
         </div>
@@ -70,7 +70,7 @@ function Judged({ outing, scout: s }: { outing: Schemas["OutingDetail"]; scout: 
           </Fold>
         </div>
         <div className="stack">
-          <Fold name="What it is for" says={s.v.bands} head>
+          <Fold name="Goal" says={s.v.bands} head>
             <PurposeForm scout={s} />
           </Fold>
         </div>
@@ -105,7 +105,7 @@ export default function Scout({ outing }: { outing: Schemas["OutingDetail"] }) {
       {outing.lat !== undefined && <DayStrip outing={outing} />}
       <Below>
         <div className="progressroom">
-          <Progress of={scout.answer} what="laying antennas into the site" />
+          <Progress of={scout.answer} what="placing antennas on the site" />
         </div>
         <Judged outing={outing} scout={scout} />
         <Fold name="The outing" says="name, day, place, ground, scheme" head>

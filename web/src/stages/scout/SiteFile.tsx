@@ -31,7 +31,7 @@ export function SiteFile({ take }: { take: (lines: string[]) => void }) {
               Take these lines
             </button>
             <button type="button" className="linkbtn" onClick={close}>
-              Leave it
+              Cancel
             </button>
           </div>
         </div>

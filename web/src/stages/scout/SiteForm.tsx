@@ -46,7 +46,7 @@ export function SiteForm({ scout: s }: { scout: Scouting }) {
         </TextField>
       </div>
       <TextField
-        label="One thing a line"
+        label="Site objects, one per line"
         multiline
         minRows={5}
         value={s.v.lines}
@@ -66,7 +66,7 @@ export function SiteForm({ scout: s }: { scout: Scouting }) {
       })}
       <div>
         <Button variant="contained" onClick={() => void s.save()}>
-          Keep site and purpose
+          Save site and goal
         </Button>{" "}
         <span role="status">{s.told}</span>
       </div>

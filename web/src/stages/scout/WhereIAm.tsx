@@ -27,7 +27,7 @@ export function WhereIAm({ take }: { take: (place: string) => void }) {
       take(fix.place);
       setTold(`${fix.simulated ? "A simulated fix" : "A fix"} within ${fix.accuracy_m} m, ${fix.locator}.`);
     } catch (e) {
-      setTold(e instanceof NoLink ? "The link is down: type the place." : (e as Error).message);
+      setTold(e instanceof NoLink ? "No connection: type the place." : (e as Error).message);
     }
   };
   return (

@@ -144,7 +144,7 @@ export function useScout(outing: Schemas["OutingDetail"]) {
       const done = await answered(wire.POST("/api/sites/lines", { body: { lines: v.lines.split("\n"), unit, ...how } }));
       set({ lines: done.lines.join("\n") });
     } catch (e) {
-      setTold(`Not changed: ${e instanceof NoLink ? "the link is down." : (e as Error).message}`);
+      setTold(`Not changed: ${e instanceof NoLink ? "no connection." : (e as Error).message}`);
     }
   };
   const move = (line: number, point: number, to: [number, number]) => change({ move: { line, point, to } });
@@ -155,7 +155,7 @@ export function useScout(outing: Schemas["OutingDetail"]) {
       const got = await answered(wire.GET("/api/bulletin", { params: { query: { place: o.place ?? "", date: o.date } } }));
       set({ bulletin: got.text });
     } catch (e) {
-      setTold(e instanceof NoLink ? "The link is down: type the bulletin." : (e as Error).message);
+      setTold(e instanceof NoLink ? "No connection: type the bulletin." : (e as Error).message);
     }
   };
   const save = async () => {
@@ -168,7 +168,7 @@ export function useScout(outing: Schemas["OutingDetail"]) {
       const done = await send("put", "/api/outings/{id}", { id: o.id }, { ...o, site: id, purpose }, `Outing ${o.name}`, o.version);
       if (done) forget();
       else set({ site: id });
-      setTold(done ? "Kept." : "The link is down: kept here, and sent when it is back.");
+      setTold(done ? "Saved." : "No connection: saved on this device, synced later.");
     } catch (e) {
       setTold(e instanceof Error ? e.message : String(e));
     }
@@ -208,7 +208,7 @@ export function useCarry(outing: Schemas["Outing"]) {
         `Lay out ${c.name}`,
       );
       keepDeployment(outing.id, id);
-      if (!done) throw new Error("The link is down: kept here, and laid out when it is back.");
+      if (!done) throw new Error("No connection: saved on this device, placed when it is back.");
       void go(`/o/${outing.id}/raise`);
       return;
     }

@@ -82,7 +82,7 @@ function Edit({ of: s, onDone }: { of: Scheme; onDone: () => void }) {
     const body = { ...s, ...v, unique: v.unique, minimum };
     try {
       const done = await send("put", "/api/schemes/{id}", { id: s.id }, body, `Rule ${v.name}`, s.version);
-      if (done) say(`${done.name} kept; what it counts is counted anew.`, () => setVersion("scheme", s.id, s.version, done.version));
+      if (done) say(`${done.name} saved; contacts are counted again.`, () => setVersion("scheme", s.id, s.version, done.version));
       onDone();
     } catch (e) {
       setTold(showTrouble(form, e));
@@ -111,10 +111,10 @@ function Edit({ of: s, onDone }: { of: Scheme; onDone: () => void }) {
       ))}
       <div className="row">
         <Button type="submit" variant="contained">
-          Keep this rule
+          Save rule
         </Button>
         <Button variant="outlined" onClick={onDone}>
-          Leave it
+          Cancel
         </Button>
         {s.version > 0 && (
           <Button

@@ -7,7 +7,7 @@ import { Below } from "../../parts/Below";
 import { Fold } from "../../parts/Fold";
 import { Choose, Field, Picks } from "../../parts/fields";
 import { Opening } from "../../parts/Opening";
-import { type Light, lights, setLight, useLight } from "../../theme/light";
+import { type Light, lightNames, lights, setLight, useLight } from "../../theme/light";
 import { Devices } from "./Devices";
 import { Schemes } from "./Schemes";
 import { type Form, rows, useSettings } from "./useSettings";
@@ -23,7 +23,7 @@ export default function Settings() {
       <form onSubmit={save} noValidate className="stack">
         <div className="say">
           <h1>{me.data.call ? `${me.data.call}: what counts for you.` : "Who writes in this notebook?"}</h1>
-          <p>SWR is judged where you may and want to transmit. These tables are customs to start from: verify with your licence.</p>
+          <p>SWR is rated inside these segments. They are the usual ones for your region: check them against your licence.</p>
         </div>
         <Below>
           <div className="fields">
@@ -51,7 +51,7 @@ export default function Settings() {
             <Choose
               form={form}
               name="good_swr"
-              label="Good enough"
+              label="Acceptable SWR"
               options={[
                 ["1.5", "SWR under 1.5"],
                 ["2", "SWR under 2"],
@@ -80,11 +80,11 @@ export default function Settings() {
             name="light"
             value={light}
             onChange={(v) => setLight(v as Light)}
-            options={lights.map((l) => ({ id: l, label: { paper: "Paper", sun: "Sun, for glare", dusk: "Dusk" }[l] }))}
+            options={lights.map((l) => ({ id: l, label: lightNames[l] }))}
           />
           <div>
             <Button type="submit" variant="contained">
-              Keep these
+              Save settings
             </Button>{" "}
             <span role="status">{told}</span>
           </div>
@@ -94,7 +94,7 @@ export default function Settings() {
         </Below>
       </form>
       <Below>
-        <Fold head name="What counts" says="minimum, duplicates, references, operators">
+        <Fold head name="Activation rules" says="minimum, duplicates, references, operators">
           <Schemes />
         </Fold>
         <Fold head name="Devices">
@@ -142,7 +142,7 @@ function Segments({ form, customs }: { form: UseFormReturn<Form>; customs: Schem
       </div>
       <div>
         <Button variant="outlined" onClick={() => form.setValue("segments", rows(customs), { shouldDirty: true })}>
-          Back to the customs of region {form.watch("region")}
+          Reset to the defaults of region {form.watch("region")}
         </Button>
       </div>
     </>

@@ -72,7 +72,7 @@ export function useSettings() {
       // What counts can be brought back like everything else.
       const now = done?.version ?? 0;
       if (!first && now > 1) say("Your settings are stored.", () => setVersion("operator", "me", now - 1, now));
-      setTold(done ? "Kept." : "The link is down: kept here, and sent when it is back.");
+      setTold(done ? "Saved." : "No connection: saved on this device, synced later.");
       if (first && done) void go(`/o/${uuid()}/scout?new=1`);
     } catch (e) {
       setTold(showTrouble(form, e, (p) => p.replace(/^(segments\.\d+)$/, "$1.lo")));

@@ -22,12 +22,12 @@ export function LookRound() {
     <div className="stack tight">
       <div>
         <Button variant="outlined" disabled={busy} onClick={() => void go()}>
-          {busy ? "Opening the Marram Isles…" : "Look at the Marram Isles"}
+          {busy ? "Opening the demo notebook…" : "Try the demo notebook"}
         </Button>
       </div>
       <p className="small soft" role="status">
         {told ||
-          "Two made-up outings with antennas, sweeps and contacts, in a notebook of their own. One press brings you back to this page."}
+          "Four sample outings with antennas, sweeps and contacts, in a notebook of their own. One press brings you back to this page."}
       </p>
     </div>
   );

@@ -64,18 +64,18 @@ export function Shelf() {
   const go = useNavigate();
   const begin = (
     <Button variant="contained" onClick={() => go(`/o/${uuid()}/scout?new=1`)}>
-      Begin an outing
+      New outing
     </Button>
   );
   if (!me.data || !list.data) return <Opening of={[me, list]} />;
   if (me.data.call === "")
     return (
       <div className="stack say">
-        <h1>A new notebook. Say first who writes in it.</h1>
+        <h1>Welcome. Start with your callsign and region.</h1>
         <p>Your call, region and segments decide where SWR counts. It takes a minute and can be changed at any time.</p>
         <div>
           <Button variant="contained" onClick={() => go("/settings")}>
-            Set up yourself
+            Set up your station
           </Button>
         </div>
         <LookRound />
@@ -84,7 +84,7 @@ export function Shelf() {
   if (list.data.length === 0)
     return (
       <div className="stack say">
-        <h1>The shelf is empty. Begin with where you go.</h1>
+        <h1>Add your first outing.</h1>
         <p>
           An outing is one place on one day. Give it a name such as “Gannet Spit” and a locator such as IN36; the antennas, sweeps and
           contacts then belong to it.
@@ -165,7 +165,7 @@ function Merge() {
       if (!file) return;
       const got = await send("post", "/api/bundles", {}, file, `Merge of ${file.name}`);
       close();
-      setTold(got ? got.says : "The link is down: the bundle is kept here, and merged when it is back.");
+      setTold(got ? got.says : "No connection: the bundle is saved on this device and merged later.");
       if (!got) return;
       const number = got.merged.id;
       if (number)
@@ -182,7 +182,7 @@ function Merge() {
     <section className="stack tight" aria-label="Other notebooks">
       <div className="row">
         <Link to="/record" className="linkbtn">
-          What the antennas did over all outings
+          Antenna records
         </Link>
         <FileButton label="Merge a bundle" name="bundle" accept=".zip,application/zip" onFile={(f) => void look(f)} />
         <a className="linkbtn" href="/api/bundle.zip" download="notebook.zip">
@@ -192,14 +192,14 @@ function Merge() {
       </div>
       {blind && (
         <div className="ruled stack tight">
-          <h2>The link is down: what this bundle would change cannot be listed now.</h2>
+          <h2>No connection: the changes of this bundle cannot be listed now.</h2>
           <p>A merge replaces nothing, and can be undone as one step.</p>
           <div className="row">
             <Button variant="contained" onClick={() => void take()}>
-              Merge it when the link is back
+              Merge when connected
             </Button>
             <Button variant="outlined" onClick={close}>
-              Not now
+              Cancel
             </Button>
           </div>
         </div>
@@ -214,7 +214,7 @@ function Merge() {
               </Button>
             )}
             <Button variant="outlined" onClick={close}>
-              Not now
+              Cancel
             </Button>
           </div>
           {listed.length > 0 && (

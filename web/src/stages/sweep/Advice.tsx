@@ -16,7 +16,7 @@ export function Word({ of, solver, name }: { of: ReturnType<typeof useView>; sol
   const waits = w?.before !== undefined;
   const none = {
     headline: `No sweep of ${name} in this band yet.`,
-    detail: "Attach what the analyser wrote, or type a few SWR readings from the radio's meter.",
+    detail: "Import an analyser file, or type a few SWR readings from the radio's meter.",
   };
   let word: { headline: string; detail: string } = w?.verdict ?? none;
   if (waits)
@@ -87,7 +87,7 @@ export function Foreseen({ of: trim }: { of?: Trim }) {
               <th>wanted, MHz</th>
               <th>now</th>
               <th>next sweep</th>
-              <th>risk: ends too short</th>
+              <th>chance of cutting too short</th>
             </tr>
           </thead>
           <tbody>

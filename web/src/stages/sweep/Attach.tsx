@@ -70,7 +70,7 @@ export function Attach({
     setTyping(false);
     // What it means stands in the headline.
     scrollTo({ top: 0 });
-    say(kept.done ? "The sweep is kept." : "The link is down: the sweep is kept here.", () => setVersion("sweep", kept.id, 0, 1));
+    say(kept.done ? "The sweep is saved." : "No connection: the sweep is saved on this device.", () => setVersion("sweep", kept.id, 0, 1));
   };
   const trouble = file.trouble || told || analyser.told;
   return (
@@ -112,7 +112,7 @@ export function Attach({
           ends={ends}
           where={where}
           onWhere={setWhere}
-          keepAs={`r${revision.seq}`}
+          keepAs={`revision ${revision.seq}`}
           onKeep={() => void keepIt()}
           onClose={file.close}
         />
@@ -120,7 +120,7 @@ export function Attach({
       <Fold name="An analyser" says={analyser.network === "simulated" ? "simulated" : `at ${analyser.address}`}>
         <Analyser of={analyser} band={band} ends={ends} where={swept} onWhere={setSwept} onSweep={file.close} />
       </Fold>
-      {analyser.done && <p role="status">They are kept with r{revision.seq}.</p>}
+      {analyser.done && <p role="status">They are saved to revision {revision.seq}.</p>}
     </div>
   );
 }
@@ -161,7 +161,7 @@ function Analyser({
           Sweep {metres(band)}
         </Button>
         <button type="button" className="linkbtn" disabled={busy} onClick={() => ask(5)}>
-          Five sweeps, for the wind
+          Repeat 5 times (wind)
         </button>
         <button type="button" className="linkbtn" disabled={busy} onClick={() => ask(1, true)}>
           All of 1 to 60 MHz
@@ -251,7 +251,7 @@ function Preview({
 }) {
   const notNow = (
     <Button variant="outlined" onClick={onClose}>
-      Not now
+      Discard
     </Button>
   );
   if (!p.sweep && p.counts.points === 0)
@@ -289,7 +289,7 @@ function Preview({
       <div className="row">
         {p.sweep && (
           <Button variant="contained" onClick={onKeep}>
-            Keep it with {keepAs}
+            Save to {keepAs}
           </Button>
         )}
         {notNow}

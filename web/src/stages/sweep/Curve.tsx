@@ -34,7 +34,7 @@ function strokesOf(w: View, otherEnd: boolean): Stroke[] {
 
 /** The computed curve, or the one that a cause foretells. */
 export function curveOf(shown?: Schemas["ShownForecast"], cause?: Explanation): Computed | undefined {
-  if (cause) return { points: cause.curve, label: `foretold if: ${cause.title.toLowerCase()}` };
+  if (cause) return { points: cause.curve, label: `predicted if: ${cause.title.toLowerCase()}` };
   return shown && { points: shown.curve, low: shown.low, high: shown.high, label: "computed for it as recorded" };
 }
 

@@ -83,12 +83,12 @@ function NoteMark(at: MarkAtHand) {
       </details>
       <div className="row">
         <Button type="submit" variant="contained">
-          {row ? "Keep the change" : "Keep this mark"}
+          {row ? "Save mark" : "Save mark"}
         </Button>
         {row && (
           <>
             <button type="button" className="linkbtn" onClick={onDone}>
-              Leave it
+              Cancel
             </button>
             <button type="button" className="linkbtn" onClick={() => void takeOut()}>
               Delete
@@ -178,7 +178,7 @@ export function Marks({ deployment, unit, name }: { deployment: string; unit: "m
       </div>
       <div className="row noprint">
         <label className="setfor">
-          <span>Set it for, MHz</span>
+          <span>Frequency to set, MHz</span>
           <input
             name="set-for"
             inputMode="decimal"
@@ -194,7 +194,7 @@ export function Marks({ deployment, unit, name }: { deployment: string; unit: "m
             <span>{x.label}</span>
             <b className={s.how === "marked" ? "copper" : "tide"}>{x.text}</b>
             <span className="small">
-              {x.range ?? "as marked"}, from {x.edge}
+              {x.range ?? "as saved"}, from {x.edge}
             </span>
           </div>
         ))}

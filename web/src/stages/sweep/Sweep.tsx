@@ -131,7 +131,7 @@ function Swept({
               <div className="row first">
                 {advised && (
                   <Button variant="contained" onClick={() => void accept(advised)}>
-                    {advised.verb ?? "Changed"}, make it r{next}
+                    {advised.verb ?? "Changed"}: save as revision {next}
                   </Button>
                 )}
                 {!advised && w.next && (

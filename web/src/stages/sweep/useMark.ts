@@ -72,7 +72,7 @@ export function useMark({ view, set, row, deployment, unit, name, onDone }: Mark
       fresh.current = [fresh.current[0] as string, uuid()];
       if (!row) next(f.t, at);
       say(
-        done ? "The mark is kept." : "The link is down: the mark is kept here.",
+        done ? "The mark is saved." : "No connection: the mark is saved on this device.",
         set ? () => setVersion("marks", setId, set.version, set.version + 1) : () => setVersion("marks", setId, 0, 1),
       );
       onDone();

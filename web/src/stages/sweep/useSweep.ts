@@ -76,7 +76,7 @@ export function useAccept(tag: Schemas["Tag"] | undefined, seq: number, onDone: 
         `r${seq} of ${tag.name}`,
       );
       fresh.current = uuid();
-      setTold(done ? `Kept as r${seq}. Sweep again and attach it.` : "The link is down: kept here, and sent when it is back.");
+      setTold(done ? `Saved as revision ${seq}. Sweep again and attach it.` : "No connection: saved on this device, synced later.");
     } catch (e) {
       setTold(e instanceof Trouble ? e.whole : String(e));
     }

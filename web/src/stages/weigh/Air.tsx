@@ -134,8 +134,8 @@ function Intervals({ of, names, hearing }: { of: Verdict[]; names: [string, stri
         </text>
       </svg>
       <figcaption className="small soft">
-        {hearing ? "Decibels by which one hears more over its noise" : "Decibels by which one was heard stronger"}, and where that lies 19
-        times in 20. Filled: told apart; open: not told apart.
+        {hearing ? "Decibels by which one hears more over its noise" : "Decibels by which one was heard stronger"}, with 95 % intervals.
+        Filled: a clear difference; open: none found.
       </figcaption>
     </figure>
   );

@@ -31,7 +31,7 @@ function Cloud({ of }: { of: Band[] }) {
         width="100%"
         style={{ maxWidth: width }}
         role="img"
-        aria-label={`Foretold and heard, ${points.length} receivers`}
+        aria-label={`Predicted and reported, ${points.length} receivers`}
       >
         {x.ticks(6).map((t) => (
           <g key={t}>
@@ -71,7 +71,7 @@ function Cloud({ of }: { of: Band[] }) {
             {metres(b.band)}
           </span>
         ))}
-        <span>A mark is a receiver; on the dashed line it heard what was foretold.</span>
+        <span>Each dot is a receiver. Dots on the dashed line match the prediction.</span>
       </figcaption>
     </figure>
   );
@@ -82,8 +82,8 @@ export function Foretold({ pair, names }: { pair: Pair; names: [string, string] 
   const c = useComputed("weigh-paths", "paths", pair);
   const bands = c.result?.bands ?? [];
   return (
-    <section className="stack tight foretold" aria-label="Model against air">
-      <Fold head name="The model against the air" says="on the paths that were worked">
+    <section className="stack tight foretold" aria-label="Model and reports">
+      <Fold head name="Model and on-air reports" says="on the paths that were worked">
         <Progress of={c} what="computing both towards each receiver" />
         {bands.map((b) => (
           <div key={b.band}>

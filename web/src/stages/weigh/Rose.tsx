@@ -95,9 +95,9 @@ export function Rose({ of: b, names }: { of: Band; names: [string, string] }) {
         })}
       </svg>
       <figcaption className="small soft">
-        {metres(b.band)}, all round: the line is what the models foretell {b.elevation.toFixed(0)}° up, outside the dashed ring for{" "}
-        {names[0]}, inside for {names[1]}. Dots are what the air says that way, with how many receivers; filled where it is told apart, the
-        dashed patch where it lies.
+        {metres(b.band)}, all round: the line is the prediction at {b.elevation.toFixed(0)}° elevation, outside the dashed ring for{" "}
+        {names[0]}, inside for {names[1]}. Dots are on-air reports in that direction, with the number of receivers; filled for a clear
+        difference. The dashed patch is the interval.
       </figcaption>
     </figure>
   );

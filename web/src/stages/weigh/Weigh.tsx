@@ -78,9 +78,7 @@ function Rates({ view }: { view: Schemas["WeighView"] }) {
           </g>
         ))}
       </svg>
-      <figcaption className="small soft">
-        Contacts an hour, from the gaps between them. Bars: where the true rate lies, 19 times in 20.
-      </figcaption>
+      <figcaption className="small soft">Contacts an hour, from the gaps between them. Bars: 95 % intervals.</figcaption>
     </figure>
   );
 }
@@ -107,7 +105,7 @@ function Lesson({ id, name }: { id: string; name: string }) {
           base,
         ).catch((x: Error) => setTold(x.message));
         if (done) forget();
-        setTold(done ? "Kept." : "Kept here until the link is back.");
+        setTold(done ? "Saved." : "No connection: saved on this device, synced later.");
       }}
     >
       <TextField
@@ -120,7 +118,7 @@ function Lesson({ id, name }: { id: string; name: string }) {
       />
       <div>
         <Button type="submit" variant="outlined">
-          Keep the lesson
+          Save notes
         </Button>{" "}
         <span role="status">{told}</span>
       </div>
@@ -188,7 +186,7 @@ function Sides({ view }: { view: Schemas["WeighView"] }) {
 function Takes({ view }: { view: Schemas["WeighView"] }) {
   const rows = view.comparison.efforts;
   return (
-    <Fold head name="What it takes" says={rows.map((d) => d.label).join(", ")}>
+    <Fold head name="Cost" says={rows.map((d) => d.label).join(", ")}>
       <Pairs names={[view.a.tag.name, view.b.tag.name]} rows={rows.map((d) => [d.label, d.a, d.b])} />
     </Fold>
   );

@@ -19,7 +19,7 @@ export function BeaconRun({ outing }: { outing: Schemas["OutingDetail"] }) {
     return (
       <section className="stack" aria-label="Beacon run">
         <p className="soft">
-          Two antennas that are up can be told apart by sending, or listening, with them in turn.{" "}
+          Compare two antennas that are up by sending, or listening, with them in turn.{" "}
           <Link to={`/o/${outing.outing.id}/raise`}>Raise another</Link>
         </p>
       </section>
@@ -69,7 +69,7 @@ function Plan({ run, up, onBegin }: { run: Run; up: Schemas["Tag"][]; onBegin: (
   return (
     <>
       <fieldset className="choice">
-        <legend>To tell</legend>
+        <legend>Measure</legend>
         {[false, true].map((listen) => (
           <label key={String(listen)}>
             <input type="radio" name="listen" checked={(form.listen ?? false) === listen} onChange={() => set({ listen })} />
@@ -120,7 +120,7 @@ function Plan({ run, up, onBegin }: { run: Run; up: Schemas["Tag"][]; onBegin: (
       )}
       <div>
         <Button variant="contained" onClick={onBegin}>
-          Lay the schedule and begin
+          Start beacon run
         </Button>
       </div>
     </>
@@ -215,7 +215,7 @@ function Standing({ run, state }: { run: Run; state: Schemas["RunState"] }) {
         <span className="small soft">{state.reports} reports of this run. Real ones come in by a file.</span>
       </div>
       <details className="fold">
-        <summary>The slots, to be corrected: {state.run.slots.length}</summary>
+        <summary>Correct slots ({state.run.slots.length})</summary>
         <div className="scroll low" tabIndex={0} role="region" aria-label="Slots of the run">
           <table className="small">
             <tbody>

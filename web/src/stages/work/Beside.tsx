@@ -27,7 +27,7 @@ export function Beside({
         tag={tag}
         stays={{ band, mode }}
         onWords={(words) => {
-          // Who is out begins a line; what the radio says is added to it.
+          // A spot begins a line; what the radio says is added to it.
           e.setLine(/^[A-Z]/.test(words) ? words : `${e.line.trim()} ${words}`.trim());
           e.input.current?.focus();
         }}

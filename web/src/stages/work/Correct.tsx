@@ -114,10 +114,10 @@ export function Correct({ contact: c, outing, onDone }: { contact: Contact; outi
       </div>
       <div className="row">
         <Button type="submit" variant="contained">
-          Keep the correction
+          Save contact
         </Button>
         <Button variant="outlined" onClick={onDone}>
-          Leave it
+          Cancel
         </Button>
         <button
           type="button"

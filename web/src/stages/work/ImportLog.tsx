@@ -23,7 +23,9 @@ export function ImportLog({ outing }: { outing: Schemas["OutingDetail"] }) {
       fresh.current = uuid();
       file.close();
       say(
-        done ? `${many(done.added, p?.kind === "reports" ? "report" : "contact")} added.` : "The link is down: the import is kept here.",
+        done
+          ? `${many(done.added, p?.kind === "reports" ? "report" : "contact")} added.`
+          : "No connection: the import is saved on this device.",
         () => send("delete", "/api/imports/{id}", { id: batch }, undefined, "undo of an import"),
       );
     } catch (e) {
@@ -134,7 +136,7 @@ function HeardPreview({ of: p, file, onKeep }: { of: Schemas["Preview"]; file: R
           Add {many(p.counts.added, "report")}
         </Button>
         <Button variant="outlined" onClick={file.close}>
-          Not now
+          Cancel
         </Button>
       </div>
     </section>
@@ -176,7 +178,7 @@ function Preview({ of: p, file, onKeep }: { of: Schemas["Preview"]; file: Return
           Add {many(added, "contact")}
         </Button>
         <Button variant="outlined" onClick={file.close}>
-          Not now
+          Cancel
         </Button>
       </div>
     </section>

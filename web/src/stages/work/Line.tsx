@@ -176,7 +176,7 @@ export function LogLine({
     >
       <div className="typeline">
         <TextField
-          label="Call, reports, and what changed"
+          label="Call, reports, band, mode"
           name="line"
           value={line}
           inputRef={input}

@@ -84,7 +84,7 @@ function Kept({ lines }: { lines: PendingLine[] }) {
   const again = lines.filter((p) => p.worked !== "").length;
   return (
     <p className="small clay" role="status">
-      {many(lines.length, "contact")} kept here and not counted yet{again > 0 && `; ${again} worked before`}.
+      {many(lines.length, "contact")} not synced and not counted yet{again > 0 && `; ${again} worked before`}.
     </p>
   );
 }
@@ -98,7 +98,7 @@ export function LogTable({ outing, log: l }: { outing: Schemas["OutingDetail"]; 
   const pending = [...waiting.filter((w) => !w.refused), ...sending].filter((w) => w.path.startsWith("/api/contacts/"));
   const onItsWay = new Set(sending.map((w) => w.key));
   const markOf = (w: Waiting) => (
-    <span className={onItsWay.has(w.key) ? "small soft" : "small clay"}>{onItsWay.has(w.key) ? "sending" : "kept here"}</span>
+    <span className={onItsWay.has(w.key) ? "small soft" : "small clay"}>{onItsWay.has(w.key) ? "sending" : "not synced"}</span>
   );
   // What is on its way, or waits here, until the log has it.
   const lines = readPending(
@@ -192,7 +192,7 @@ export function LogTable({ outing, log: l }: { outing: Schemas["OutingDetail"]; 
                   <td className="mono">{clock(c.at, false)}</td>
                   <td className={`mono ${r.duplicate ? "dup" : ""}`}>
                     <b>{c.call}</b>
-                    {r.duplicate && <span className="skip"> counts nothing new</span>}
+                    {r.duplicate && <span className="badge">duplicate</span>}
                   </td>
                   <td className="mono">{c.band && metres(c.band)}</td>
                   <td className="hide-phone">{r.mode}</td>
@@ -208,9 +208,9 @@ export function LogTable({ outing, log: l }: { outing: Schemas["OutingDetail"]; 
                       type="button"
                       className="linkbtn small slim"
                       onClick={() => setFixing(c.id)}
-                      aria-label={`Correct ${c.call} at ${clock(c.at, false)}`}
+                      aria-label={`Edit ${c.call} at ${clock(c.at, false)}`}
                     >
-                      correct
+                      edit
                     </button>
                   </td>
                 </tr>
@@ -220,7 +220,7 @@ export function LogTable({ outing, log: l }: { outing: Schemas["OutingDetail"]; 
         </table>
         {l.total === 0 && lines.length === 0 && (
           <p className="soft">
-            Nobody yet. Type for example <span className="mono">Q2TAV 59 57 40m SSB</span> and press Enter; band and mode then stay.
+            No contacts yet. Type for example <span className="mono">Q2TAV 59 57 40m SSB</span> and press Enter; band and mode then stay.
           </p>
         )}
       </div>

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { answered, NoLink, type Schemas, Trouble, useGet, wire } from "../../api/client";
 import { clock } from "./clock";
 
-const said = (e: unknown) => (e instanceof NoLink ? "The link is down." : e instanceof Trouble ? e.whole : String(e));
+const said = (e: unknown) => (e instanceof NoLink ? "No connection." : e instanceof Trouble ? e.whole : String(e));
 
 type Said = { mhz: string; mode: string };
 
@@ -55,7 +55,7 @@ export function Out({
           Ask the radio
         </Button>
         <Button variant="outlined" aria-expanded={open} onClick={() => setOpen(!open)}>
-          Who is out
+          Spots
         </Button>
       </div>
       {radio && (
@@ -73,7 +73,7 @@ export function Out({
       )}
       {open && (
         <div className="stack tight">
-          <div className="scroll low" tabIndex={0} role="region" aria-label="Who is out, simulated">
+          <div className="scroll low" tabIndex={0} role="region" aria-label="Spots, simulated">
             <table className="small">
               <tbody>
                 {board.data?.map((s) => (
@@ -100,7 +100,7 @@ export function Out({
             <Button variant="outlined" onClick={() => void announce()}>
               Announce yourself
             </Button>
-            <span className="small soft">The board is simulated: nobody is told.</span>
+            <span className="small soft">The spots are simulated; nothing is sent.</span>
           </div>
         </div>
       )}

@@ -23,7 +23,7 @@ export function usePaste(outing: string, antenna: string | undefined) {
       setRead(await answered(wire.POST("/api/lines", { body: { outing_id: outing, lines: list, deployment_id: antenna } })));
       setLines(list);
     } catch (e) {
-      setTold(e instanceof NoLink ? "The link is down: paste them when it is back." : e instanceof Trouble ? e.whole : String(e));
+      setTold(e instanceof NoLink ? "No connection: paste them when it is back." : e instanceof Trouble ? e.whole : String(e));
     }
   };
   /** Logs those that are understood, one after the other; what is not stays here to be looked at. */
@@ -80,7 +80,7 @@ export function Pasted({ of: p }: { of: ReturnType<typeof usePaste> }) {
           Log {many(good, "line")}
         </Button>
         <Button variant="outlined" onClick={p.close}>
-          Not now
+          Cancel
         </Button>
       </div>
     </section>

@@ -106,7 +106,7 @@ function InUse({ outing, tag, onNext }: { outing: string; tag?: Schemas["Tag"]; 
 function counts({ bands, progress: p, paces }: Schemas["Log"]): Schemas["Figure"][] {
   const out = bands.map((b) => ({ label: metres(b.band), value: String(b.contacts), why: "" }));
   for (const r of paces) if (r.count > 0) out.push({ label: `last ${r.minutes} minutes`, value: String(r.count), why: r.says });
-  if (p.duplicates > 0) out.push({ label: "count nothing new", value: String(p.duplicates), why: "" });
+  if (p.duplicates > 0) out.push({ label: "duplicates", value: String(p.duplicates), why: "" });
   return out;
 }
 

@@ -38,7 +38,7 @@ export function useRun(outing: Schemas["OutingDetail"]) {
       setTold(await what());
     } catch (e) {
       if (e instanceof Trouble) setFields(e.fields);
-      setTold(e instanceof Trouble ? e.whole : e instanceof NoLink ? "The link is down." : String(e));
+      setTold(e instanceof Trouble ? e.whole : e instanceof NoLink ? "No connection." : String(e));
     }
   };
   const begin = () =>
@@ -76,7 +76,7 @@ export function useRun(outing: Schemas["OutingDetail"]) {
       };
       const done = await send("put", "/api/runs/{id}", { id: key }, run, "Beacon run", 0);
       forget();
-      return done ? "" : "The link is down: the run is kept here and laid when it is back.";
+      return done ? "" : "No connection: the run is saved on this device, synced later.";
     });
   /** What was really sent in a slot is corrected. */
   const correct = (i: number, sent: string) =>
@@ -84,7 +84,7 @@ export function useRun(outing: Schemas["OutingDetail"]) {
       if (!state) return "";
       const slots = state.run.slots.map((s, k) => (k === i ? { ...s, sent: sent === s.letter ? "" : sent } : s));
       const done = await send("put", "/api/runs/{id}", { id: state.run.id }, { ...state.run, slots }, "A slot", state.run.version);
-      return done ? "Corrected." : "The link is down: kept here.";
+      return done ? "Corrected." : "No connection: saved on this device.";
     });
   const hear = () =>
     attempt(async () => {

@@ -83,7 +83,7 @@ func Cautions(s antenna.Shape, d antenna.Drawing, powerW float64, units quantity
 	out := []Caution{
 		{"power-lines", "No power line within falling distance",
 			"What stands may fall, and a wire may swing: no power line in this circle about the feed, or another place. " +
-			"Never throw a line over a power line.",
+				"Never throw a line over a power line.",
 			fmt.Sprintf("clear radius %s", units.Rough(fall))},
 		{"storm", "No thunderstorm near",
 			"Take down at the first thunder or crackle of static; a wire in the air can charge without lightning.", ""},

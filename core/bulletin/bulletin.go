@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"reed/core/clock"
 	"reed/core/entry"
 	"reed/core/sky"
 )
@@ -171,9 +172,9 @@ func (b *Bulletin) take(line string) error {
 
 // flashed keeps a flash; its distance may be told by the seconds to its thunder, three to a kilometre.
 func (b *Bulletin) flashed(at string, far float64, unit string) error {
-	t, err := time.Parse("15:04", at)
+	t, err := clock.Parse(at)
 	if err != nil {
-		return fmt.Errorf("%q is no time of day; write like lightning 14:20 12 km", at)
+		return fmt.Errorf("%q is not a time of day; write like lightning 14:20 12 km", at)
 	}
 	switch unit {
 	case "mi", "miles":
@@ -184,7 +185,7 @@ func (b *Bulletin) flashed(at string, far float64, unit string) error {
 	if far < 0 || far > 500 {
 		return fmt.Errorf("lightning %.4g km off lies outside of 0 to 500 km", far)
 	}
-	b.Flashes = append(b.Flashes, Flash{t.Format("15:04"), far})
+	b.Flashes = append(b.Flashes, Flash{t.String(), far})
 	return nil
 }
 
@@ -231,15 +232,16 @@ func (b Bulletin) Spots() (n float64, ok bool) {
 // Thunders reports whether a thunderstorm is to be reckoned with.
 func (b Bulletin) Thunders() bool { return b.Thunder != nil && *b.Thunder >= Likely }
 
-// Clear is when on a day the 30 minutes after the last flash within reach are over; ok is false where there was none.
-func (b Bulletin) Clear(day time.Time) (clear time.Time, nearest float64, ok bool) {
+// Clear returns when the 30 minutes after the last flash within reach are over, of the flashes up to a moment, and how far the nearest
+// was in kilometres; ok is false where there was none. A flash has a time of day alone: it is the last one before the moment.
+func (b Bulletin) Clear(until time.Time) (clear time.Time, nearest float64, ok bool) {
 	nearest = math.Inf(1)
 	for _, f := range b.Flashes {
-		t, err := time.Parse("15:04", f.At)
+		t, err := clock.Parse(f.At)
 		if err != nil || f.KM > Reach {
 			continue
 		}
-		at := day.Truncate(24 * time.Hour).Add(time.Duration(t.Hour())*time.Hour + time.Duration(t.Minute())*time.Minute).Add(Wait)
+		at := t.Until(until).Add(Wait)
 		if !ok || at.After(clear) {
 			clear = at
 		}

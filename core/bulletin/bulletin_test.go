@@ -55,10 +55,10 @@ func TestWhatIsNotUnderstoodIsSaidAndWhatCannotBeRefused(t *testing.T) {
 
 // The rule is 30 minutes after the last flash within reach: one farther off keeps nothing down.
 func TestTheThirtyMinuteRuleJustWithinAndBeyondReach(t *testing.T) {
-	day := time.Date(2026, 5, 16, 9, 0, 0, 0, time.UTC)
+	midnight := time.Date(2026, 5, 17, 0, 0, 0, 0, time.UTC)
 	at := func(text string) string {
 		b, _ := Read(text)
-		if t, _, ok := b.Clear(day); ok {
+		if t, _, ok := b.Clear(midnight); ok {
 			return t.Format("2006-01-02 15:04")
 		}
 		return "clear"

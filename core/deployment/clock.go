@@ -3,6 +3,8 @@ package deployment
 import (
 	"fmt"
 	"time"
+
+	"reed/core/clock"
 )
 
 // Clock is the time that setting up took: when it began, and when the antenna was up, tuned and on the air. A
@@ -37,7 +39,7 @@ func (c Clock) Check(now time.Time) (path, text string) {
 		switch {
 		case i > 0 && c.Begun.IsZero():
 			return names[i], "the clock was not begun; begin it first"
-		case at.After(now.Add(2 * time.Minute)):
+		case clock.InFuture(at, now):
 			return names[i], at.UTC().Format("2006-01-02 15:04") + " lies in the future; times are UTC"
 		case at.Before(last):
 			return names[i], fmt.Sprintf("%s comes before %s; each moment follows the one before", at.UTC().Format("15:04"),

@@ -5,6 +5,7 @@ import (
 	"strings"
 	"time"
 
+	"reed/core/clock"
 	"reed/core/entry"
 	"reed/core/moment/earth"
 	"reed/core/place"
@@ -51,8 +52,8 @@ func (o Outing) Check() (out []entry.Fault) {
 	if _, ok := earth.Kind(o.Ground); o.Ground != "" && !ok {
 		bad("ground", "%q is not a known kind of ground", o.Ground)
 	}
-	if _, err := time.Parse("15:04", o.Until); o.Until != "" && err != nil {
-		bad("until", "%q is not a time; write it like 17:30, in UTC", o.Until)
+	if _, err := clock.Parse(o.Until); o.Until != "" && err != nil {
+		bad("until", "%s", err)
 	}
 	return out
 }

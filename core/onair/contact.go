@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"reed/core/band"
+	"reed/core/clock"
 	"reed/core/entry"
 	"reed/core/place"
 )
@@ -110,9 +111,6 @@ const (
 	mostValue = 20000
 )
 
-// future is by how much a clock may be ahead.
-const future = 2 * time.Minute
-
 // Check says what in a corrected contact cannot be, at the time now. was is the contact as it stands: what an import
 // brought and nobody changed, as a band above 6 m, stays.
 func (c Contact) Check(was Contact, region band.Region, now time.Time) (out []entry.Fault) {
@@ -125,7 +123,7 @@ func (c Contact) Check(was Contact, region band.Region, now time.Time) (out []en
 	case !IsCall(c.Call) && c.Call != was.Call:
 		bad("call", "%q does not look like a call; write it like Q2TAV or Q7RUN/P", c.Call)
 	}
-	if c.At.After(now.Add(future)) {
+	if clock.InFuture(c.At, now) {
 		bad("at", "%s lies in the future; times are UTC", c.At.UTC().Format("2006-01-02 15:04"))
 	}
 	if c.Band != was.Band || c.FreqHz != was.FreqHz || was.ID == "" {

@@ -10,6 +10,7 @@ import (
 	"unicode/utf8"
 
 	"reed/core/band"
+	"reed/core/clock"
 	"reed/core/place"
 	"reed/core/quantity"
 )
@@ -77,7 +78,7 @@ var (
 	bandWord   = regexp.MustCompile(`^\d{1,3}c?m$`)
 	powerWord  = regexp.MustCompile(`(?i)^\d+([.,]\d+)?(mw|w|kw)$`)
 	reportWord = regexp.MustCompile(`^([1-5][1-9][1-9]?[ACKSacks]?|[+-]\d{1,2}|[1-5][NnTt1-9]{2}|R[1-5][1-9])$`)
-	clock      = regexp.MustCompile(`^(?:(\d{4})-(\d{2})-(\d{2})[Tt])?([01]?\d|2[0-3]):?([0-5]\d)(?::?([0-5]\d))?$`)
+	timeOfDay  = regexp.MustCompile(`^(?:(\d{4})-(\d{2})-(\d{2})[Tt])?([01]?\d|2[0-3]):?([0-5]\d)(?::?([0-5]\d))?$`)
 	ago        = regexp.MustCompile(`^-(\d{1,4})$`)
 )
 
@@ -410,7 +411,7 @@ func (r *lineReader) complete() {
 		{r.c.Call == "", "the call is missing; begin with it, like Q2TAV 59 57"},
 		{r.c.Band == "", "the band is missing; say it once, like 40m or 7.032"},
 		{r.c.Mode == "", "the mode is missing; say it once, like CW or SSB"},
-		{r.c.At.After(r.Now.Add(future)), "the time " + r.c.At.Format("2006-01-02 15:04") + " lies in the future; times are UTC"},
+		{clock.InFuture(r.c.At, r.Now), "the time " + r.c.At.Format("2006-01-02 15:04") + " lies in the future; times are UTC"},
 	} {
 		if need.missing && len(r.problems) == 0 {
 			r.problems = append(r.problems, Problem{end, end, need.what})
@@ -462,7 +463,7 @@ func lineTime(s string, now time.Time) (t time.Time, seconds bool, err error) {
 		n, _ := strconv.Atoi(m[1])
 		return now.Add(-time.Duration(n) * time.Minute).Truncate(time.Minute), false, nil
 	}
-	m := clock.FindStringSubmatch(s)
+	m := timeOfDay.FindStringSubmatch(s)
 	if m == nil {
 		return t, false, fmt.Errorf("%q is not a time; write @1432, @14:32:10, @2026-05-16T14:32 or @-5", s)
 	}
@@ -478,7 +479,7 @@ func lineTime(s string, now time.Time) (t time.Time, seconds bool, err error) {
 	min, _ := strconv.Atoi(m[5])
 	sec, _ := strconv.Atoi("0" + m[6])
 	t = time.Date(y, mo, d, h, min, sec, 0, time.UTC)
-	if m[1] == "" && t.After(now.Add(future)) {
+	if m[1] == "" && clock.InFuture(t, now) {
 		t = t.AddDate(0, 0, -1)
 	}
 	return t, m[6] != "", nil

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"reed/core/band"
+	"reed/core/clock"
 	"reed/core/entry"
 )
 
@@ -109,7 +110,7 @@ func (n Note) Read(region band.Region, now time.Time) (Note, []entry.Fault) {
 	if !k.Banded {
 		n.Band = ""
 	}
-	if n.At.IsZero() || n.At.After(now.Add(future)) {
+	if n.At.IsZero() || clock.InFuture(n.At, now) {
 		bad("at", "its time is missing or lies in the future; times are UTC")
 	}
 	put := func(v float64, unit string) { n.Value, n.Unit = &v, unit }

@@ -9,6 +9,7 @@ import (
 
 	"reed/core/band"
 	"reed/core/bulletin"
+	"reed/core/clock"
 	"reed/core/place"
 	"reed/core/quantity"
 	"reed/core/site"
@@ -192,18 +193,13 @@ func (p Purpose) plan(at place.Point, rules site.Rules, bands []BandHours, setup
 	add(d.Sun.Set, "sunset", "sunset")
 	add(d.Twilight.Civil.Set, "dusk", "too dark to see guys and knots")
 	for _, h := range p.High {
-		if t, ok := p.at(h); ok {
-			if t.Before(from) {
-				t = t.Add(24 * time.Hour)
-			}
-			add(t, "high-water", "high water")
+		if t, err := clock.Parse(h); err == nil {
+			add(t.From(from), "high-water", "high water")
 		}
 	}
 	end, why := until, "your end time"
-	if t, ok := p.at(rules.Until); ok {
-		if t.Before(from) {
-			t = t.Add(24 * time.Hour)
-		}
+	if closes, err := clock.Parse(rules.Until); err == nil {
+		t := closes.From(from)
 		add(t, "gate", "the site closes")
 		if t.Before(end) {
 			end, why = t, "the site closes"
@@ -235,7 +231,7 @@ func (p Purpose) plan(at place.Point, rules site.Rules, bands []BandHours, setup
 // weather adds what the bulletin says of the day: lightning, and a magnetic storm.
 func (p Purpose) weather(d *Day, add func(t time.Time, kind, says string)) {
 	b := p.bulletin()
-	if clear, nearest, ok := b.Clear(d.From); ok {
+	if clear, nearest, ok := b.Clear(d.Until); ok {
 		add(clear, "thunder", fmt.Sprintf("30 minutes after the last flash; the nearest was %s off", sayKM(nearest)))
 	}
 	if b.K != nil && *b.K >= bulletin.Storm {

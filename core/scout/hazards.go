@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"reed/core/bulletin"
+	"reed/core/clock"
 	"reed/core/exposure"
 	"reed/core/kit"
 	"reed/core/place"
@@ -128,7 +129,7 @@ func (d *danger) thunder() {
 		d.add("lightning", "Thunderstorms are forecast",
 			"Put nothing up. At the first thunder take everything down, and wait 30 minutes after the last.", figure, true)
 	}
-	if clear, nearest, ok := b.Clear(from); ok && clear.After(from) && clear.Add(-bulletin.Wait).Before(until) {
+	if clear, nearest, ok := b.Clear(until); ok && clear.After(from) {
 		d.add("flashes", "Lightning within reach", "Nothing stands until 30 minutes after the last flash within "+sayKM(bulletin.Reach)+".",
 			fmt.Sprintf("nearest %s; not before %s UTC", sayKM(nearest), clear.Format("15:04")), true)
 	}
@@ -227,9 +228,9 @@ func (d *danger) people() {
 		d.add("permission", "Permission", "Ask "+rules.Ask+". What the land's owner says goes first.", "", false)
 	}
 	if rules.From != "" {
-		opens, _ := p.at(rules.From)
-		closes, _ := p.at(rules.Until)
-		if from.Before(opens) || until.After(closes) {
+		opens, err := clock.Parse(rules.From)
+		closes, err2 := clock.Parse(rules.Until)
+		if err == nil && err2 == nil && !(clock.Span{From: opens, Until: closes}).Covers(from, until) {
 			d.add("hours", "The site is closed for a part of it", "Be out when it closes.", rules.From+" to "+rules.Until+" UTC", false)
 		}
 	}

@@ -339,3 +339,36 @@ func TestMovingThePoleMendsAPlanUnderALine(t *testing.T) {
 		t.Error("a pole nowhere is taken")
 	}
 }
+
+// An outing may last over midnight: a flash and the hours of the site are those of its night.
+func TestTheNightHasItsOwnFlashesAndHours(t *testing.T) {
+	night := func(bulletin, hours, from, until string) []string {
+		c := Case{Site: here("area, 40 by 30 m", hours), Purpose: day(14.06)}
+		c.Purpose.From, c.Purpose.Until, c.Purpose.Bulletin = from, until, bulletin
+		mp, _ := site.Read(c.Site.Lines, "m")
+		d := danger{Case: c, a: &Answer{Map: mp}}
+		d.thunder()
+		d.people()
+		var codes []string
+		for _, h := range d.out {
+			codes = append(codes, h.Code)
+		}
+		return codes
+	}
+	for _, c := range []struct {
+		bulletin, hours, from, until string
+		flashes, closed              bool
+	}{
+		{"lightning 00:30 3 km", "hours 00:00 to 23:59", "20:00", "03:00", true, true},
+		{"lightning 19:45 3 km", "hours 18:00 to 06:00", "20:00", "03:00", true, false},
+		{"lightning 14:20 3 km", "hours 18:00 to 06:00", "20:00", "03:00", false, false},
+		{"lightning 03:30 3 km", "hours 18:00 to 02:00", "20:00", "03:00", false, true},
+		{"lightning 10:00 3 km", "hours 08:00 to 20:00", "09:00", "15:00", true, false},
+		{"lightning 10:00 3 km", "hours 08:00 to 14:00", "09:00", "15:00", true, true},
+	} {
+		codes := night(c.bulletin, c.hours, c.from, c.until)
+		if slices.Contains(codes, "flashes") != c.flashes || slices.Contains(codes, "hours") != c.closed {
+			t.Errorf("%s, %s, from %s to %s: %v", c.bulletin, c.hours, c.from, c.until, codes)
+		}
+	}
+}

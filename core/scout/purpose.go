@@ -8,6 +8,7 @@ import (
 
 	"reed/core/band"
 	"reed/core/bulletin"
+	"reed/core/clock"
 	"reed/core/entry"
 	"reed/core/place"
 	"reed/core/site"
@@ -132,11 +133,11 @@ func (p Purpose) hertz() (out []float64) {
 // at is a time of its day; ok is false where none is told.
 func (p Purpose) at(text string) (time.Time, bool) {
 	day, err := time.Parse(time.DateOnly, p.Date)
-	t, err2 := time.Parse("15:04", text)
+	t, err2 := clock.Parse(text)
 	if err != nil || err2 != nil {
 		return time.Time{}, false
 	}
-	return day.Add(time.Duration(t.Hour())*time.Hour + time.Duration(t.Minute())*time.Minute), true
+	return t.On(day), true
 }
 
 // window is from when to when it lasts: the whole day where nothing is told. One that ends before it begins ends on the day
@@ -164,18 +165,20 @@ func (p Purpose) Check() (out []entry.Fault) {
 	}
 	times := map[string]string{"from": p.From, "until": p.Until}
 	for path, text := range times {
-		if _, err := time.Parse("15:04", text); text != "" && err != nil {
-			bad(path, "%q is not a time; write it like 17:30, in UTC", text)
+		if _, err := clock.Parse(text); text != "" && err != nil {
+			bad(path, "%s", err)
 		}
 	}
-	var last time.Time
+	last := clock.Time(-1)
 	for _, text := range p.High {
-		t, err := time.Parse("15:04", text)
+		t, err := clock.Parse(text)
 		switch {
 		case err != nil:
 			bad("high_water", "%q is not a time; write high waters like 01:10 13:35, in UTC", text)
-		case !last.IsZero() && t.Sub(last) < 10*time.Hour:
-			bad("high_water", "two high waters within %s: they come about 12 and a half hours apart", t.Sub(last).String())
+			continue
+		case last >= 0 && t-last < 10*60:
+			bad("high_water", "two high waters within %s: they come about 12 and a half hours apart",
+				(time.Duration(t-last) * time.Minute).String())
 		}
 		last = t
 	}

@@ -6,8 +6,8 @@ import (
 	"regexp"
 	"strconv"
 	"strings"
-	"time"
 
+	"reed/core/clock"
 	"reed/core/entry"
 	"reed/core/quantity"
 )
@@ -96,8 +96,8 @@ func (m *Map) rule(low, text string) (bool, error) {
 	}
 	if h := timed.FindStringSubmatch(low); h != nil {
 		for _, t := range h[1:] {
-			if _, err := time.Parse("15:04", t); err != nil {
-				return true, fmt.Errorf("%q is no time of day; write like 08:00", t)
+			if _, err := clock.Parse(t); err != nil {
+				return true, err
 			}
 		}
 		m.Rules.From, m.Rules.Until = h[1], h[2]

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"reed/core/band"
+	"reed/core/clock"
 	"reed/core/onair"
 	"reed/core/place"
 )
@@ -221,7 +222,7 @@ func (r *recordReader) times() {
 	c := &r.Contact
 	if !r.o.Now.IsZero() {
 		defer func() {
-			if c.At.After(r.o.Now.Add(2 * time.Minute)) {
+			if clock.InFuture(c.At, r.o.Now) {
 				r.odd("QSO_DATE", "%s UTC lies in the future", c.At.Format("2006-01-02 15:04"))
 			}
 		}()

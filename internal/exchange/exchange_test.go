@@ -145,7 +145,7 @@ func TestADIFOdditiesAreToldAtTheirPlace(t *testing.T) {
 		"several references":           {rec("<BAND:3>40m<SIG_INFO:15>MI-0001,MI-0002"), "warning", "several references"},
 		"end before start, date given": {rec("<BAND:3>40m<QSO_DATE_OFF:8>20260516<TIME_OFF:4>1400"), "warning", "lies before the start"},
 		"words behind a short length":  {rec("<NAME:4>John Smith<BAND:3>40m"), "warning", "1/1/NAME text behind the value, left out: \"Smith\""},
-		"a field twice":                {rec("<BAND:3>40m<COMMENT:1>a<COMMENT:1>b"), "warning", "stands twice"},
+		"a field twice":                {rec("<BAND:3>40m<COMMENT:1>a<COMMENT:1>b"), "warning", "is given twice"},
 	} {
 		if p := preview(t, "log.adi", c.text); !has(p, c.severity, c.part) {
 			t.Errorf("%s: want %s %q, got %+v", name, c.severity, c.part, p.Notes)

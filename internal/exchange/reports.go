@@ -15,6 +15,7 @@ import (
 	"time"
 
 	"reed/core/band"
+	"reed/core/clock"
 	"reed/core/onair"
 	"reed/core/place"
 	"reed/core/quantity"
@@ -411,14 +412,12 @@ func (r *reportReader) decideOrder() {
 func (r *reportReader) likelyMonthFirst() bool {
 	s := r.survey
 	if !r.o.Now.IsZero() {
-		if a, b := s.dmy[1].After(r.o.Now.Add(future)), s.mdy[1].After(r.o.Now.Add(future)); a != b {
+		if a, b := clock.InFuture(s.dmy[1], r.o.Now), clock.InFuture(s.mdy[1], r.o.Now); a != b {
 			return a
 		}
 	}
 	return s.mdy[1].Sub(s.mdy[0]) < s.dmy[1].Sub(s.dmy[0])
 }
-
-const future = 2 * time.Minute
 
 var zones = []string{"UTC", "UTC-8", "UTC-5", "UTC+1", "UTC+2", "UTC+9"}
 
@@ -701,7 +700,7 @@ func (w *rowReader) when() {
 		return
 	}
 	w.h.At, w.h.Seconds = t.at, t.seconds
-	if !w.o.Now.IsZero() && t.at.After(w.o.Now.Add(future)) {
+	if !w.o.Now.IsZero() && clock.InFuture(t.at, w.o.Now) {
 		w.odd(asAt, "%s UTC lies in the future", t.at.Format("2006-01-02 15:04"))
 	}
 }

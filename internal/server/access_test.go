@@ -41,7 +41,7 @@ func TestOnlyPairedDevicesComeIn(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer st.Close()
-	now := clock
+	now := testNow
 	guard, err := access.Open(dir, func() time.Time { return now })
 	if err != nil {
 		t.Fatal(err)

@@ -46,9 +46,9 @@ func documents(t *testing.T, c *client) []document {
 		second(c.store.PutDeployment(ctx, deployment.Deployment{ID: uid(302), OutingID: uid(301), Name: "Heron", Plan: plan}, 0)),
 		second(c.store.AddRevision(ctx, deployment.Revision{ID: uid(303), DeploymentID: uid(302),
 			Built: deployment.Built{Shape: family.Design(plan).Shape}})),
-		second(c.store.PutContact(ctx, onair.Contact{ID: uid(304), OutingID: uid(301), DeploymentID: uid(302), Call: "Q2TAV", At: clock,
+		second(c.store.PutContact(ctx, onair.Contact{ID: uid(304), OutingID: uid(301), DeploymentID: uid(302), Call: "Q2TAV", At: testNow,
 			Band: "40m", Mode: "CW", Extra: []onair.Field{{Name: "QTH", Value: "a village"}}}, 0)),
-		second(c.store.PutNote(ctx, onair.Note{ID: uid(305), OutingID: uid(301), At: clock, Kind: "weather", Text: "gusts"}, 0)),
+		second(c.store.PutNote(ctx, onair.Note{ID: uid(305), OutingID: uid(301), At: testNow, Kind: "weather", Text: "gusts"}, 0)),
 		second(c.store.PutRecipe(ctx, deployment.Recipe{ID: uid(307), RevisionID: uid(303), Name: "Heron again", Plan: plan}, 0)),
 		second(c.store.PutPart(ctx, kit.Part{ID: uid(306), Kind: "coax", Name: "10 m of RG-58"}, 0)),
 	} {

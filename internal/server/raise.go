@@ -6,10 +6,10 @@ import (
 	"encoding/json"
 	"errors"
 	"strings"
-	"time"
 
 	"reed/core/antenna/family"
 	"reed/core/band"
+	"reed/core/clock"
 	"reed/core/deployment"
 	"reed/core/entry"
 	"reed/core/quantity"
@@ -99,7 +99,7 @@ func (s *Server) PutRevision(ctx context.Context, r PutRevisionRequestObject) (P
 	if v.At.IsZero() {
 		v.At = s.now()
 	}
-	if v.At.After(s.now().Add(2 * time.Minute)) {
+	if clock.InFuture(v.At, s.now()) {
 		return nil, invalid("at", v.At.UTC().Format("2006-01-02 15:04")+" lies in the future; times are UTC")
 	}
 	d, err := s.store.Deployment(ctx, v.DeploymentID)

@@ -9,6 +9,7 @@ import (
 
 	"reed/core/antenna"
 	"reed/core/antenna/family"
+	"reed/core/clock"
 	"reed/core/deployment"
 	"reed/core/place"
 	"reed/core/quantity"
@@ -165,8 +166,8 @@ func (s *Server) outingDetail(ctx context.Context, id string) (OutingDetail, err
 		f.HasPlace = true
 		out.Lat, out.Lon, out.Locator, out.Sun = p.Lat, p.Lon, place.Locator(p, 6), place.SunOn(p, day)
 	}
-	if t, err := time.Parse("15:04", o.Until); err == nil && derr == nil {
-		out.Until = day.Add(time.Duration(t.Hour())*time.Hour + time.Duration(t.Minute())*time.Minute)
+	if t, err := clock.Parse(o.Until); err == nil && derr == nil {
+		out.Until = t.On(day)
 	}
 	out.Stages = deployment.Stages(f)
 	return out, nil

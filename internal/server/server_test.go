@@ -28,7 +28,7 @@ import (
 	"reed/internal/testsize"
 )
 
-var clock = time.Date(2026, 5, 16, 14, 32, 0, 0, time.UTC)
+var testNow = time.Date(2026, 5, 16, 14, 32, 0, 0, time.UTC)
 
 type client struct {
 	t      testing.TB
@@ -53,7 +53,7 @@ func newClient(t testing.TB) *client {
 	}
 	t.Cleanup(func() { st.Close() })
 	c := &client{t: t, store: st, network: &standin.Network{Seed: 2026}}
-	if c.h, err = New(st, Options{Now: func() time.Time { return clock }, Network: c.network}); err != nil {
+	if c.h, err = New(st, Options{Now: func() time.Time { return testNow }, Network: c.network}); err != nil {
 		t.Fatal(err)
 	}
 	if c.router, err = contractRouter(); err != nil {
@@ -220,7 +220,7 @@ func TestAnOutingFromPlanToComparison(t *testing.T) {
 	}
 
 	for i, line := range []string{"Q3AB 59 57 @1400 40m SSB ^IN56 ~A", "Q4AB 59 55 @1410", "Q5AB 57 57 @1420 ^JN46", "Q6AB 59 59 @1425 ~B"} {
-		c.call("PUT", fmt.Sprintf("/api/contacts/%s/line", uid(41+i)), map[string]any{"outing_id": uid(outing), "line": line, "at": clock}, 200,
+		c.call("PUT", fmt.Sprintf("/api/contacts/%s/line", uid(41+i)), map[string]any{"outing_id": uid(outing), "line": line, "at": testNow}, 200,
 			nil)
 	}
 	var log Log
@@ -255,7 +255,7 @@ func TestRepeatedRequestsChangeNothing(t *testing.T) {
 		c.field()
 		c.raise(21, heron, "end-fed", "sloper", "20.5 m")
 		c.call("PUT", "/api/sweeps/"+uid(31), map[string]any{"revision_id": uid(21), "file": file("a.s1p", sweepFile(7e6)), "where": "feed",
-			"taken_at": clock}, 200, nil)
+			"taken_at": testNow}, 200, nil)
 		c.call("PUT", "/api/contacts/"+uid(41)+"/line", map[string]any{"outing_id": uid(outing), "line": "Q3AB 59 57 40m SSB"}, 200, nil)
 		body := file("log.adi", "<CALL:5>Q2TAX<QSO_DATE:8>20260516<TIME_ON:4>1432<BAND:3>40m<MODE:2>CW<X_Y:1>z<EOR>")
 		body["outing_id"] = uid(outing)
@@ -316,14 +316,14 @@ func TestErrorsNameTheirField(t *testing.T) {
 		{"a deployment of nothing", "PUT", "/api/revisions/" + uid(29), map[string]any{"deployment_id": uid(99), "reason": "x",
 			"built": map[string]any{"family": "dipole", "variant": "flat", "frequency_hz": 7e6}}, 404, "", ""},
 		{"a revision of tomorrow", "PUT", "/api/revisions/" + uid(29), map[string]any{"deployment_id": uid(heron), "reason": "x",
-			"at": clock.Add(24 * time.Hour), "built": built(nil)["built"]}, 422, "at", "future"},
+			"at": testNow.Add(24 * time.Hour), "built": built(nil)["built"]}, 422, "at", "future"},
 		{"an unknown band in the line", "PUT", "/api/contacts/" + uid(41) + "/line", line("Q3AB 59 59 41m SSB"), 422, "line", "not a band"},
 		{"a time in the future", "PUT", "/api/contacts/" + uid(41) + "/line", line("Q3AB 40m SSB @2027-01-01T10:00"), 422, "line", "future"},
 		{"a corrected time in the future", "PUT", "/api/contacts/" + uid(41),
 			map[string]any{"outing_id": uid(outing), "call": "Q3AB", "at": "2027-01-01T10:00:00Z", "seconds": true, "band": "40m"}, 422, "at",
 			"future"},
 		{"a corrected band that is none", "PUT", "/api/contacts/" + uid(41),
-			map[string]any{"outing_id": uid(outing), "call": "Q3AB", "at": clock, "seconds": true, "band": "41m"}, 422, "band", "41m"},
+			map[string]any{"outing_id": uid(outing), "call": "Q3AB", "at": testNow, "seconds": true, "band": "41m"}, 422, "band", "41m"},
 		{"a log where a sweep belongs", "PUT", "/api/sweeps/" + uid(31), map[string]any{"revision_id": uid(21),
 			"file": file("a.adi", "<CALL:5>Q2TAX<QSO_DATE:8>20260516<TIME_ON:4>1432<BAND:3>40m<EOR>"), "where": "feed"}, 422, "file", "not a sweep"},
 		{"an empty file", "POST", "/api/preview", file("a.csv", ""), 422, "file", "empty"},
@@ -375,8 +375,8 @@ func TestALineSentLateKeepsItsTime(t *testing.T) {
 	c.field()
 	var x Contact
 	c.call("PUT", "/api/contacts/"+uid(41)+"/line", map[string]any{"outing_id": uid(outing), "line": "Q3AB 40m CW",
-		"at": clock.Add(-20 * time.Minute)}, 200, &x)
-	if !x.At.Equal(clock.Add(-20 * time.Minute)) {
+		"at": testNow.Add(-20 * time.Minute)}, 200, &x)
+	if !x.At.Equal(testNow.Add(-20 * time.Minute)) {
 		t.Errorf("logged at %s", x.At)
 	}
 	var read LineRead

@@ -140,7 +140,7 @@ func TestAReadThatFailsIsNotNothingThere(t *testing.T) {
 	var log Log
 	c.call("GET", "/api/outings/"+uid(outing)+"/log", nil, 200, &log)
 	id := log.Rows[0].Contact.ID
-	s := &Server{store: c.store, log: slog.New(slog.DiscardHandler), now: func() time.Time { return clock }}
+	s := &Server{store: c.store, log: slog.New(slog.DiscardHandler), now: func() time.Time { return testNow }}
 	stopped, stop := context.WithCancel(context.Background())
 	stop()
 	fix := onair.ContactForm{Contact: log.Rows[0].Contact, At: "2026-05-16T14:00:00Z"}

@@ -104,19 +104,19 @@ func TestEvidenceOpensToItsReports(t *testing.T) {
 		t.Helper()
 		c.call("PUT", "/api/reports/"+id+"/aside", map[string]any{"reason": reason}, want, nil)
 	}
-	aside(" clock was off ", 200)
+	aside(" testNow was off ", 200)
 	e := c.evidence(pair)[0]
 	if e.SetAside != 1 || e.Parts[0].Reports != all[0].Parts[0].Reports-1 || !strings.Contains(e.Says, "one report set aside") {
 		t.Errorf("%+v", e)
 	}
 	c.call("GET", "/api/weigh/reports?"+pair+"&receiver="+who, nil, 200, &list)
-	if list[0].Report.SetAside != "clock was off" {
+	if list[0].Report.SetAside != "testNow was off" {
 		t.Errorf("%+v", list[0])
 	}
 	var table string
 	c.call("GET", "/api/weigh/data.csv?"+pair, nil, 200, &table)
 	rows, err := csv.NewReader(strings.NewReader(table)).ReadAll()
-	if err != nil || len(rows) != 1+40+e.Parts[0].Reports+1 || !strings.Contains(table, "clock was off") {
+	if err != nil || len(rows) != 1+40+e.Parts[0].Reports+1 || !strings.Contains(table, "testNow was off") {
 		t.Errorf("%d rows: %v", len(rows), err)
 	}
 	aside("", 200)

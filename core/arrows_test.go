@@ -195,3 +195,33 @@ func literals(t *testing.T, each func(file, text string, id bool)) {
 		}
 	}
 }
+
+// TestTheListOfRoomsIsComplete compares the list in CONTRIBUTING.md with the packages.
+func TestTheListOfRoomsIsComplete(t *testing.T) {
+	text, err := os.ReadFile("../CONTRIBUTING.md")
+	if err != nil {
+		t.Fatal(err)
+	}
+	_, list, _ := strings.Cut(string(text), "\n    core/")
+	list, _, _ = strings.Cut(list, "\n    internal/")
+	var listed []string
+	for line := range strings.Lines(list) {
+		for word := range strings.FieldsSeq(line) {
+			name, isRoom := strings.CutSuffix(word, "/")
+			if !isRoom || !strings.HasPrefix(line, "      ") {
+				break
+			}
+			listed = append(listed, name)
+		}
+	}
+	for _, room := range rooms {
+		if !slices.Contains(listed, room) {
+			t.Errorf("CONTRIBUTING.md does not list core/%s", room)
+		}
+	}
+	for _, name := range listed {
+		if !slices.Contains(rooms, name) {
+			t.Errorf("CONTRIBUTING.md lists core/%s, which is not there", name)
+		}
+	}
+}

@@ -24,7 +24,7 @@ test("three families for the same bands from the bag: compared, printed, mis-mea
     "kind;name;primary;secondary;length;usable;usage\ntransformer;Nine to one;9;27;;;loud\npole;Eight metres;;;8 m;7,2 m;\npole;;;;5 m;;\n",
   );
   await page.getByLabel("Things from a CSV file").setInputFiles(file);
-  await expect(page.getByRole("heading", { name: "3 things in the file, 2 to put in" })).toBeVisible();
+  await expect(page.getByRole("heading", { name: "3 items in the file, 2 to put in" })).toBeVisible();
   await expect(page.getByText("a name is missing", { exact: false })).toBeVisible();
   await page.getByRole("button", { name: "Put these 2 in" }).click();
   await expect(page.getByText("2 put in, 0 known already, 1 left out.")).toBeVisible();

@@ -280,11 +280,19 @@ func Sum(bag []Part) string {
 	if len(bag) == 0 {
 		return "The bag is empty. Put in what you own: a wire, a pole, a transformer."
 	}
-	grams := 0.0
+	grams, unknown := 0.0, 0
 	for _, p := range bag {
-		grams += p.Grams()
+		g := p.Grams()
+		if g <= 0 {
+			unknown++
+		}
+		grams += g
 	}
-	return fmt.Sprintf("%d things, %.1f kg.", len(bag), grams/1000)
+	sum := fmt.Sprintf("%s, %.1f kg", phrase.Count(len(bag), "item"), grams/1000)
+	if unknown > 0 {
+		sum += fmt.Sprintf(" known (%d not weighed)", unknown)
+	}
+	return sum + "."
 }
 
 // Grams is the weight as given, or what wire and cable weigh by their length.

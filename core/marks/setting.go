@@ -12,6 +12,7 @@ import (
 	"reed/core/band"
 	"reed/core/deployment"
 	"reed/core/entry"
+	"reed/core/phrase"
 	"reed/core/quantity"
 )
 
@@ -110,10 +111,10 @@ func (s Set) For(hz float64, shape antenna.Shape, now Today, region band.Region,
 		out.Detail = fmt.Sprintf("As marked for %s MHz.%s", quantity.ToKHz(b.mark.Hz), swr)
 	case "between":
 		out.Detail = fmt.Sprintf("Between your marks at %s and %s MHz, by the law of this antenna fitted to %s. Measure, then mark it.",
-			quantity.ToKHz(b.lo), quantity.ToKHz(b.hi), marksOf(b.of))
+			quantity.ToKHz(b.lo), quantity.ToKHz(b.hi), phrase.Count(b.of, "mark"))
 	default:
 		out.Detail = fmt.Sprintf("Beyond your marks, which end at %s MHz: carried on by the law of this antenna fitted to %s. Begin with "+
-			"low power, measure, then mark it.", quantity.ToKHz(math.Max(b.lo, b.hi)), marksOf(b.of))
+			"low power, measure, then mark it.", quantity.ToKHz(math.Max(b.lo, b.hi)), phrase.Count(b.of, "mark"))
 	}
 	out.Warnings = append(out.Warnings, b.mark.Held.differs(now, units)...)
 	if band := nearest(region, hz); band == "" {
@@ -125,13 +126,6 @@ func (s Set) For(hz float64, shape antenna.Shape, now Today, region band.Region,
 // lower and upper write the first letter small or large.
 func lower(s string) string { return strings.ToLower(s[:1]) + s[1:] }
 func upper(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
-
-func marksOf(n int) string {
-	if n == 1 {
-		return "one mark"
-	}
-	return fmt.Sprintf("%d marks", n)
-}
 
 // roundUp gives a range no more digits than it has.
 func roundUp(c family.Control, v float64) float64 {

@@ -25,12 +25,15 @@ type Figure struct {
 	Estimate bool `json:"estimate,omitempty"`
 }
 
-// Count prints how many there are of a thing: "1 turn", "2 turns", "2.5 turns".
-func Count(n float64, thing string) string {
+// Count prints how many there are of a thing: "1 turn", "2 turns", "2.5 turns", "3 pairs of days".
+func Count[N int | float64](n N, thing string) string {
 	if n == 1 {
 		return "1 " + thing
 	}
-	return fmt.Sprintf("%g %ss", n, thing)
+	if one, of, found := strings.Cut(thing, " of "); found {
+		return fmt.Sprintf("%v %ss of %s", n, one, of)
+	}
+	return fmt.Sprintf("%v %ss", n, thing)
 }
 
 // Sentence begins with a capital.

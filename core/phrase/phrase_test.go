@@ -182,3 +182,12 @@ func TestRaisingSaysWhatStandsInItsWay(t *testing.T) {
 		}
 	}
 }
+
+func TestThingsAreCounted(t *testing.T) {
+	for want, got := range map[string]string{"1 turn": Count(1, "turn"), "2 turns": Count(2, "turn"), "0 items": Count(0, "item"),
+		"2.5 turns": Count(2.5, "turn"), "3 pairs of days": Count(3, "pair of days"), "1 pair of days": Count(1, "pair of days")} {
+		if got != want {
+			t.Errorf("%q, want %q", got, want)
+		}
+	}
+}

@@ -9,6 +9,7 @@ import (
 
 	"reed/core/band"
 	"reed/core/onair"
+	"reed/core/phrase"
 )
 
 // Readings of noise on two antennas are compared when they were taken so near in time: noise comes and goes with the hour.
@@ -86,7 +87,7 @@ func Hearing(sent []Evidence, notes []onair.Note, a, b []string, one, other stri
 			louder, by = other, -by
 		}
 		said = append(said, fmt.Sprintf("On %s %s brings %.0f dB more noise, by %s.", band.Said(name), louder, by,
-			many(n.Receivers, "pair of readings")))
+			phrase.Count(n.Receivers, "pair of readings")))
 		for _, s := range sent {
 			if s.Hearing {
 				continue

@@ -195,7 +195,7 @@ func TestTheModelStandsBesideTheAir(t *testing.T) {
 		t.Errorf("%+v", x)
 	}
 	x = Foretell(v, of, flat(-3), flat(1), a, b)
-	if x.Agrees || !strings.Contains(x.Says, "Stilt does 9.0 dB less well beside Heron than foretold") || len(x.Causes) < 2 ||
+	if x.Agrees || !strings.Contains(x.Says, "Stilt is 9.0 dB weaker against Heron than predicted") || len(x.Causes) < 2 ||
 		!strings.Contains(x.Causes[0], "Stilt has no choke") {
 		t.Errorf("%+v", x)
 	}
@@ -285,7 +285,7 @@ func TestHearingIsSendingLessNoise(t *testing.T) {
 		t.Errorf("%v to %v", *v.Lo, *v.Hi)
 	}
 	if alone, ok := Hearing(nil, notes[:2], []string{"b"}, []string{"a"}, "Curlew", "Stilt"); !ok || len(alone.Parts) != 0 ||
-		!strings.Contains(alone.Says, "Stilt brings 9 dB more noise, by one pair of readings") {
+		!strings.Contains(alone.Says, "Stilt brings 9 dB more noise, by 1 pair of readings") {
 		t.Errorf("%+v", alone)
 	}
 	if _, ok := Hearing(sent, notes[:1], []string{"a"}, []string{"b"}, "", ""); ok {

@@ -12,6 +12,7 @@ import (
 
 	"reed/core/numeric"
 	"reed/core/onair"
+	"reed/core/phrase"
 )
 
 // Pool is what was sent in turn on one or more occasions, and heard.
@@ -210,7 +211,7 @@ func (p *Pool) Evidence(a, b string) Evidence {
 		e.Says = sentenceOf(e.Parts[0], e.Parts[1:])
 	}
 	if p.aside > 0 {
-		e.Says += fmt.Sprintf(" %s set aside.", many(p.aside, "report"))
+		e.Says += fmt.Sprintf(" %s set aside.", phrase.Count(p.aside, "report"))
 	}
 	return e
 }

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"reed/core/band"
+	"reed/core/phrase"
 )
 
 // sentence says a verdict of antennas by their names, by receivers or whatever the unit is; further says what would settle it.
@@ -24,7 +25,7 @@ func (v *Verdict) sentence(one, other, unit string, further bool) string {
 		return fmt.Sprintf("Nothing can be said yet%s: no %s that listened to both heard enough; %d heard only %s, %d only %s.", where, unit,
 			v.OnlyA, one, v.OnlyB, other)
 	}
-	of := many(v.Receivers, unit)
+	of := phrase.Count(v.Receivers, unit)
 	if v.Lo == nil {
 		return fmt.Sprintf("%+.1f dB for %s%s by %s, which proves nothing.", *v.DB, one, where, of)
 	}
@@ -41,7 +42,7 @@ func (v *Verdict) sentence(one, other, unit string, further bool) string {
 		apart = fmt.Sprintf(" They were not %s in turn: how days and hours differ is in that.", turn)
 		if v.pairs > 0 {
 			apart = fmt.Sprintf(" They were not %s in turn: days that differ by %.1f dB, as %s of your log say, are in that.", turn, v.days,
-				many(v.pairs, "pair of days"))
+				phrase.Count(v.pairs, "pair of days"))
 		}
 	}
 	if lo > 0 {
@@ -64,16 +65,6 @@ func (v *Verdict) sentence(one, other, unit string, further bool) string {
 		}
 	}
 	return said + " They differ by less than a decibel, if at all."
-}
-
-func many(n int, what string) string {
-	if n == 1 {
-		return "one " + what
-	}
-	if one, of, ok := strings.Cut(what, " of "); ok {
-		return fmt.Sprintf("%d %ss of %s", n, one, of)
-	}
-	return fmt.Sprintf("%d %ss", n, what)
 }
 
 // uncontrolled is what was not the same for the antennas, or is not known.

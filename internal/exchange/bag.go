@@ -82,7 +82,7 @@ func ReadBag(ctx context.Context, data []byte, unit string, have map[string]kit.
 		row.Line = line
 		out.add(row, seen, have)
 		if len(out.Rows) > 5000 {
-			return out, errors.New("more than 5000 things; split the file")
+			return out, errors.New("more than 5000 items; split the file")
 		}
 	}
 }

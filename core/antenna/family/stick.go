@@ -259,11 +259,7 @@ func stickFaults(r antenna.Request, x loadingStick) (out []antenna.Fault) {
 
 // turnsOff is by how many turns the winding is off for a tip of a length.
 func turnsOff(x loadingStick, f, tip float64) string {
-	n := math.Max(1, math.Round(math.Abs(x.turnsFor(f, tip)-x.coil.Turns)))
-	if n == 1 {
-		return "1 turn"
-	}
-	return fmt.Sprintf("%.0f turns", n)
+	return phrase.Count(math.Max(1, math.Round(math.Abs(x.turnsFor(f, tip)-x.coil.Turns))), "turn")
 }
 
 func electricStick(s antenna.Shape, f float64, e *antenna.Electric) {

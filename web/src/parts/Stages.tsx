@@ -2,7 +2,7 @@ import type { Schemas } from "../api/client";
 import "./Forecast.css";
 
 /** Watts to honest digits. */
-export const watts = (v: number) => (v >= 100 ? v.toFixed(0) : v.toPrecision(2));
+export const watts = (v: number) => (Number(v.toPrecision(2)) >= 100 ? v.toFixed(0) : v.toPrecision(2));
 
 /** What each stage on the way takes of a power, to scale. */
 export function Stages({ of, power }: { of: Schemas["BudgetStage"][]; power: number }) {

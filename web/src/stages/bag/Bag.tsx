@@ -202,7 +202,7 @@ function BagFile({ unit }: { unit: "m" | "ft" }) {
       {preview && (
         <section className="stack tight ruled" aria-label="What the file holds">
           <h2>
-            {many(rows.length, "thing")} in the file, {fresh} to put in
+            {many(rows.length, "item")} in the file, {fresh} to put in
           </h2>
           <div className="scroll low" tabIndex={0} role="region" aria-label="Lines of the file">
             <table className="dense">
@@ -284,7 +284,7 @@ export default function Bag() {
           )}
         </div>
         {kinds.map((k) => (
-          <Fold head key={k.id} name={k.name} says={many(things.filter((b) => b.part.kind === k.id).length, "thing")}>
+          <Fold head key={k.id} name={k.name} says={many(things.filter((b) => b.part.kind === k.id).length, "item")}>
             <ul className="things">
               {things
                 .filter((b) => b.part.kind === k.id)

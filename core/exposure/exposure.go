@@ -78,7 +78,8 @@ func Within(f, volts, amps, duty float64) bool {
 	return volts <= v && amps <= a && volts/down <= pv && amps/down <= pa
 }
 
-// Duty is the share of the time that the key is taken to be down.
+// Duty is the share of the time that the full power is assumed to be sent, in any mode: Raise, Scout and the forecast give the same
+// distance to the same person.
 const Duty = 0.5
 
 // modes are the shares of the full power that ways of sending give while one sends: CW 0.4, SSB without processing 0.2, digital all
@@ -92,9 +93,6 @@ func Keyed(mode string) float64 {
 	}
 	return 1
 }
-
-// DutyOf is the share of the full power over time, sent half of the time.
-func DutyOf(mode string) float64 { return Keyed(mode) * Duty }
 
 // Far is the distance in metres at which the far field of a half-wave dipole doubled by the ground, with all the power in
 // watts times a duty, is within the limits, and within the peak one with the key down.

@@ -49,7 +49,7 @@ func TestThePeakIsHeldToo(t *testing.T) {
 			t.Errorf("%+v", r)
 		}
 	}
-	if DutyOf("cw") != 0.2 || Keyed("unheard of") != 1 {
+	if Keyed("cw") != 0.4 || Keyed("unheard of") != 1 {
 		t.Error("duties")
 	}
 }

@@ -102,7 +102,7 @@ func Cautions(s antenna.Shape, d antenna.Drawing, powerW float64, units quantity
 			out = append(out, Caution{d.Code, d.Title, d.Text, d.Figure})
 		}
 		out = append(out, Caution{"exposure", "Keep people away from the wire while you send",
-			"By the strictest public level of " + exposure.Names() + ", 50 %% duty cycle; your authority's procedure goes first. " +
+			"By the strictest public level of " + exposure.Names() + ", 50 % duty cycle; your authority's procedure goes first. " +
 				"At the wire's ends the field is higher: keep more.",
 			fmt.Sprintf("stay %s away", units.Rough(math.Ceil(keepOff(s, powerW)*10)/10))})
 	}

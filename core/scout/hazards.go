@@ -13,7 +13,6 @@ import (
 	"reed/core/quantity"
 	"reed/core/rigging"
 	"reed/core/site"
-	"reed/core/sky"
 )
 
 // Hazard is a danger of the plan with its figure. Stops says that the plan is not fit until something moves; it cannot be
@@ -88,11 +87,10 @@ func (c Case) stays(y Candidate, told, figure string) (string, string) {
 	if len(parts) == 0 {
 		return told, figure
 	}
-	mode := sky.ModeNamed(c.Purpose.Mode).Name
 	return "Drawn in the plan, by the solver's near fields and the strictest of the public levels of " + exposure.Names() + ", " +
 			"averaged and, up to 10 MHz, at any moment, " +
-			"sending half of the time; it does not replace your authority's procedure.",
-		fmt.Sprintf("stay %s away with %s, %s", join(parts), quantity.Watts(c.Purpose.power()), mode)
+			"50 % duty cycle in any mode, as in Raise; it does not replace your authority's procedure.",
+		fmt.Sprintf("stay %s away with %s", join(parts), quantity.Watts(c.Purpose.power()))
 }
 
 // overhead is that lines are in reach, or of unknown height.

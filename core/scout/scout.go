@@ -358,7 +358,7 @@ func (c Case) keepOff(ctx context.Context, list []Candidate) error {
 		for i, hz := range c.Purpose.hertz() {
 			if b, ok := y.from.solved[hz]; ok {
 				group.Go(func() (err error) {
-					y.Bands[i].Stay, err = b.Stay(ctx, c.Purpose.power(), exposure.DutyOf(c.Purpose.Mode))
+					y.Bands[i].Stay, err = b.Stay(ctx, c.Purpose.power(), exposure.Duty)
 					return err
 				})
 			}

@@ -57,7 +57,7 @@ test("one dip off a pocket meter: typed, advised, folded, and there", async ({ p
   await expect(page.getByText("Saved as revision 2")).toBeVisible();
   await type(page, "7.09 1.3");
   await page.getByRole("button", { name: "Save to revision 2" }).click();
-  await expect(headline(page)).toHaveText(/^Leave it/);
+  await expect(headline(page)).toHaveText(/^No change needed/);
 });
 
 test("seven bands off a pocket meter in one list: each by itself, and nothing between them", async ({ page, app }) => {

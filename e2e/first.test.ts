@@ -46,7 +46,7 @@ test("readings off the radio's meter: opened in place, taken as at the radio, an
   await field.fill("7.0 1.3\n7.1 1.1\n7.2 1.3");
   await expect(page.getByRole("radio", { name: /^at the radio/ })).toBeChecked();
   await page.getByRole("button", { name: "Save to revision 1" }).click();
-  await expect(page.getByRole("heading", { level: 1 })).toHaveText(/^Leave it/);
+  await expect(page.getByRole("heading", { level: 1 })).toHaveText(/^No change needed/);
   await expect(page.getByRole("heading", { level: 1 })).toBeInViewport();
   await page.getByRole("button", { name: "On to 20 m" }).click();
   await expect(page.getByRole("button", { pressed: true, name: /^20 m/ })).toBeVisible();

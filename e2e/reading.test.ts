@@ -33,7 +33,7 @@ test("a cable that flatters: fine at the radio, and the screen says why it is no
   const why = page.getByText(/^It looks fine at the radio and is not/);
   await expect(why).toContainText(/the radio sees SWR 1\.\d, the antenna has ([2-9]|1\d)\.\d\. 25\.00 m of RG-174 loses/);
   await expect(why).toContainText(/Of 10 W, [\d.]+ W reach the antenna/);
-  await expect(page.getByRole("heading", { level: 1 })).not.toHaveText("Leave it.");
+  await expect(page.getByRole("heading", { level: 1 })).not.toHaveText("No change needed.");
   await expect(page.getByRole("heading", { level: 1 })).toContainText(/Fold back/);
   // Both ends are drawn, and every face of the sweep.
   await page.getByRole("button", { name: "+ at the feed point" }).click();
@@ -133,7 +133,7 @@ test("a telescopic whip is slid to resonance by the advisor", async ({ page, app
     await page.getByRole("button", { name: "Sweep 20 m" }).click();
     await page.getByRole("button", { name: `Keep it with r${r}` }).click();
     await expect(page.getByText(`measured, r${r}`)).toBeVisible();
-    const good = page.getByRole("heading", { level: 1, name: /^Leave it/ });
+    const good = page.getByRole("heading", { level: 1, name: /^No change needed/ });
     const slide = page.getByRole("heading", { level: 1, name: /^(Slide|Pull) the whip (in|out) by .*, to \d\.\d{3} m, then sweep again/ });
     await expect(good.or(slide).first()).toBeVisible();
     if (await good.isVisible()) {

@@ -28,7 +28,7 @@ test("an outing by thumb at phone width", async ({ page, app }) => {
   await page.getByRole("button", { name: "Type readings" }).tap();
   await page.getByLabel(/Frequency in MHz and SWR/).fill("13.9 2.4\n14.0 1.9\n14.1 1.5\n14.2 1.3\n14.3 1.4\n14.35 1.6");
   await page.getByRole("button", { name: /Save to revision 1/ }).tap();
-  await expect(page.getByRole("heading", { name: /^Leave it/ })).toBeVisible();
+  await expect(page.getByRole("heading", { name: /^No change needed/ })).toBeVisible();
 
   await page.getByRole("link", { name: /Work/ }).tap();
   await page.getByLabel(/Call, reports/).fill("Q7RUN/P 55 53 20m ssb =mi-0003");

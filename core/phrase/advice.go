@@ -211,12 +211,12 @@ func (a Advice) Words(units quantity.System) Words {
 	case a.End != nil && len(says) == 0:
 		return Words{Sentence(a.End.Label) + " at its end: change the winding, then sweep again.", a.End.says()}
 	case len(says) == 0 && a.Shared && !a.Settled:
-		return Words{"Leave it: no length serves all of these bands better.", a.stands()}
+		return Words{"No change needed: no length suits all of these bands better.", a.stands()}
 	case len(says) == 0 && a.Rough && !a.Settled:
-		return Words{"Leave it until you have read a little more.",
+		return Words{"Take a few more readings before you change anything.",
 			join(a.reads(), a.at(), "By so few readings it may be right already.", a.readOn())}
 	case len(says) == 0:
-		return Words{"Leave it: every resonance is where it may be.", join(a.reads(), a.stands())}
+		return Words{"No change needed: every resonance is where it should be.", join(a.reads(), a.stands())}
 	}
 	out := Words{Headline: Sentence(strings.Join(says, " and ")) + ", then sweep again."}
 	if len(says) > 2 {

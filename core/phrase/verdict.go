@@ -77,7 +77,7 @@ func (v Verdict) Words(quantity.System) Words {
 	case Unreached:
 		return Words{"This sweep does not reach your segment.", lowest + ". Sweep again over the whole band."}
 	case Good:
-		return Words{"Leave it.", v.good(lowest)}
+		return Words{"No change needed.", v.good(lowest)}
 	case Alone:
 		return Words{fmt.Sprintf("One reading: SWR %.1f at %s MHz.", v.LowSWR, mhz(v.LowHz, 1e3)),
 			"By itself it does not say where the dip is. Say whether it is the lowest you found, or read two more to either side."}

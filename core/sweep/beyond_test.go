@@ -58,13 +58,13 @@ func TestAPartOfTheSegmentIsJudgedByItself(t *testing.T) {
 	}
 	r, _ := Read(meter(t, 24.96e6, 60, 9, at...), 1, b, own, 1.5)
 	v := judge(r, wire)
-	if r.Coverage < whole || math.Abs(r.Measured-85) > 0.5 || v.Headline != "Leave it." ||
+	if r.Coverage < whole || math.Abs(r.Measured-85) > 0.5 || v.Headline != "No change needed." ||
 		!strings.Contains(v.Detail, "Not measured: 24.890 to 24.905 MHz.") {
 		t.Errorf("%.1f %% of %.1f %%: %+v", r.Coverage, r.Measured, v)
 	}
 	// A tenth of the segment is not enough to call it good.
 	r, _ = Read(meter(t, 24.96e6, 60, 9, 24.955e6, 24.9575e6, 24.96e6, 24.9625e6, 24.965e6), 1, b, own, 1.5)
-	if v := judge(r, wire); v.Headline == "Leave it." {
+	if v := judge(r, wire); v.Headline == "No change needed." {
 		t.Errorf("%.1f %% measured: %+v", r.Measured, v)
 	}
 }

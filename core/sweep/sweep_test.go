@@ -120,7 +120,7 @@ func TestVerdictsSayWhatASweepShows(t *testing.T) {
 		t.Errorf("short: %+v", short)
 	}
 	good := judge(read(t, resonator(circuit.SeriesAt(7.1e6, 48, 8), 6.6e6, 7.9e6, 181, Complex), "40m", 2), wire)
-	if good.Tone != "good" || good.Headline != "Leave it." {
+	if good.Tone != "good" || good.Headline != "No change needed." {
 		t.Errorf("good: %+v", good)
 	}
 	match := judge(read(t, resonator(circuit.SeriesAt(7.1e6, 18, 12), 6.6e6, 7.9e6, 181, Complex), "40m", 2),

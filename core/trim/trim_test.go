@@ -666,7 +666,7 @@ func TestTurnsAndMainWires(t *testing.T) {
 		!strings.Contains(got.Headline, "14.060") {
 		t.Errorf("%+v", got)
 	}
-	if stays := advise(got.Built, 12.6e6, 15.6e6); !stays.Done || !strings.HasPrefix(stays.Headline, "Leave it") ||
+	if stays := advise(got.Built, 12.6e6, 15.6e6); !stays.Done || !strings.HasPrefix(stays.Headline, "No change needed") ||
 		!strings.Contains(stays.Detail, "for 14.060 MHz") {
 		t.Errorf("%+v", stays)
 	}

@@ -122,7 +122,7 @@ func TestAnAdviceSaysWhatToDoAndWhatToExpect(t *testing.T) {
 		t.Errorf("of the radiator the choke says nothing: %s", more)
 	}
 	for says, a := range map[string]Advice{
-		"every resonance is where it may be": {Done: true, Settled: true, Shared: true, Foreseen: []Foreseen{dip}},
+		"every resonance is where it should be": {Done: true, Settled: true, Shared: true, Foreseen: []Foreseen{dip}},
 		"no length serves all of these":      {Done: true, Shared: true, Foreseen: []Foreseen{dip}},
 		"Tip at its end":                     {End: &End{"tip", "the winding", true}},
 		"Nothing was read on the bands":      {Unread: true},

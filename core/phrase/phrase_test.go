@@ -123,7 +123,7 @@ func TestAnAdviceSaysWhatToDoAndWhatToExpect(t *testing.T) {
 	}
 	for says, a := range map[string]Advice{
 		"every resonance is where it should be": {Done: true, Settled: true, Shared: true, Foreseen: []Foreseen{dip}},
-		"no length serves all of these":      {Done: true, Shared: true, Foreseen: []Foreseen{dip}},
+		"no length suits all of these":      {Done: true, Shared: true, Foreseen: []Foreseen{dip}},
 		"Tip at its end":                     {End: &End{"tip", "the winding", true}},
 		"Nothing was read on the bands":      {Unread: true},
 		"Read more before you change":        {Unread: true, Lowest: Read{SWR: 2, At: 14e6}},

@@ -19,7 +19,7 @@ test("built too long: the advice is followed to success, and a cause is named", 
   await page.getByRole("group", { name: "Bands" }).getByRole("button", { name: /^20 m/ }).click();
   const measure = async (revision: number) => {
     await page.getByRole("button", { name: "Sweep 20 m" }).click();
-    await page.getByRole("button", { name: `Keep it with r${revision}` }).click();
+    await page.getByRole("button", { name: `Save to revision ${revision}` }).click();
     await expect(page.getByText("(simulated)").first()).toBeVisible();
   };
   await measure(1);
@@ -36,14 +36,14 @@ test("built too long: the advice is followed to success, and a cause is named", 
   // The advice, at most four times.
   let revision = 1;
   for (; revision <= 4; revision++) {
-    const folded = page.getByRole("button", { name: `Folded, make it r${revision + 1}` });
+    const folded = page.getByRole("button", { name: `Folded: save as revision ${revision + 1}` });
     const good = page.getByRole("heading", { level: 1, name: /^No change needed/ });
     await expect(page.getByText("next sweep", { exact: true }).or(good).first()).toBeVisible();
     if (await good.isVisible()) break;
     await expect(page.getByRole("heading", { level: 1 })).toContainText(/^Fold back .* on each leg, then sweep again/);
     await expect(page.getByText("The chance of cutting too short: under 1 in 100", { exact: false })).toBeVisible();
     await folded.click();
-    await expect(page.getByText(`Kept as r${revision + 1}`)).toBeVisible();
+    await expect(page.getByText(`Saved as revision ${revision + 1}`)).toBeVisible();
     await measure(revision + 1);
     await expect(page.getByText(`measured, r${revision + 1}`)).toBeVisible();
   }
@@ -87,7 +87,7 @@ test("raised radials are folded with the pole up, or the radiator instead", asyn
   // On a phone nothing of it runs out of the page.
   await page.setViewportSize({ width: 390, height: 844 });
   expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(390);
-  await page.getByRole("button", { name: "Folded, save as revision 2" }).click();
+  await page.getByRole("button", { name: "Folded: save as revision 2" }).click();
   await expect(page.getByText("Saved as revision 2")).toBeVisible();
   const kept = await page.evaluate(async (id) => (await fetch(`/api/deployments/${id}`)).json(), uid(42));
   const [first, second] = kept.revisions.map((r: { built: { radiator: { m: number }; radials: { length: { m: number } } } }) => r.built);

@@ -32,8 +32,8 @@ test("three families for the same bands from the bag: compared, printed, mis-mea
   // Three families for 7.1 and 14.06, all from the reel.
   await page.goto(`${app.url}/o/${uid(1)}/cut`);
   const plans: [string, string, RegExp][] = [
-    ["linked", "Godwit", /^Cut for each leg/],
-    ["any wire", "Pipit", /^Cut 1 radiator/],
+    ["linked dipole", "Godwit", /^Cut for each leg/],
+    ["random wire", "Pipit", /^Cut 1 radiator/],
     ["coil and tail", "Wigeon", /^Cut 1 main wire/],
   ];
   for (const [short, name, heading] of plans) {

@@ -50,7 +50,7 @@ test("antennas in turn by the clock, heard by the simulated network, a slot mend
   await press(page, "Ask the simulated network");
   await expect(run.getByText(/\d+ simulated reports came in/)).toBeVisible();
   await expect(run.getByText(/by \d+ receivers/).first()).toBeVisible();
-  await run.getByText("Correct slots: 48").press("Enter");
+  await run.getByText("Correct slots (48)").press("Enter");
   const slot = run.getByRole("combobox", { name: /^Sent at/ }).first();
   await slot.selectOption("-");
   await expect(run.getByText("Corrected.")).toBeVisible();
@@ -102,7 +102,7 @@ test("antennas in turn by the clock, heard by the simulated network, a slot mend
   const evidence = page.getByRole("region", { name: "Evidence from the air" });
   await expect(evidence.getByText("sent in turn, slot by slot")).toBeVisible();
   await expect(evidence.getByText(/1 pairs by patient stations/)).toBeVisible();
-  await expect(evidence.getByText(/\+12.0 dB for .* by one station, which proves nothing/)).toBeVisible();
+  await expect(evidence.getByText(/\+12.0 dB for .* by 1 station, which proves nothing/)).toBeVisible();
 });
 
 test("reports come in by a file: looked at first, then on the map, down to the single one, and taken out again", async ({ page, app }) => {

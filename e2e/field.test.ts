@@ -53,7 +53,7 @@ test("one dip off a pocket meter: typed, advised, folded, and there", async ({ p
   const metres = Number(/([\d.]+) (cm|m)/.exec(says)?.[1]) * (/[\d.]+ cm/.test(says) ? 0.01 : 1);
   expect(metres).toBeGreaterThan(0.15);
   expect(metres).toBeLessThan(0.55);
-  await page.getByRole("button", { name: "Folded, save as revision 2" }).click();
+  await page.getByRole("button", { name: "Folded: save as revision 2" }).click();
   await expect(page.getByText("Saved as revision 2")).toBeVisible();
   await type(page, "7.09 1.3");
   await page.getByRole("button", { name: "Save to revision 2" }).click();
@@ -370,7 +370,7 @@ test("the ground changed on the outing after planning is said in Raise, and take
 test("an existing wire of 16 m is planned as it is, and the better length stands beside it", async ({ page, app }) => {
   await outing(app);
   await page.goto(`${app.url}/o/${uid(1)}/cut`);
-  await pick(page, "any wire");
+  await pick(page, "random wire");
   await page.getByLabel("Frequencies, MHz").fill("7.1 14.1 21.1");
   const wire = page.getByLabel("Radiator, m");
   await wire.fill("16");
@@ -383,6 +383,6 @@ test("an existing wire of 16 m is planned as it is, and the better length stands
   await expect(row).toContainText("16.000 m");
   await expect(wire).toHaveValue("16");
   await expect(headline(page)).toContainText("Use 1 radiator of 16.00 m");
-  await page.getByRole("button", { name: /^Keep .*raise it/ }).click();
+  await page.getByRole("button", { name: /^Save .*continue to Raise/ }).click();
   await expect(page.getByLabel(/^Radiator/)).toHaveValue(/^16(\.0+)?( m)?$/);
 });

@@ -83,7 +83,7 @@ test("an end-fed and a vertical for one beach: dragged, compared, recorded, swep
   await settled(page);
   await expect(
     computed(page)
-      .getByText(/^salt water|against a full quarter-wave/)
+      .getByText(/^salt water|vs\. a full quarter-wave/)
       .first(),
   ).toBeVisible();
   await page.getByText("How do I cut my radial wire?").click();

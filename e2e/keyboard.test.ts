@@ -21,7 +21,7 @@ test("from the empty database to a comparison, by keyboard alone", async ({ page
 
   await expect(page.getByLabel("Your call")).toBeFocused();
   await page.keyboard.type("q1reed");
-  await press(page, "Keep these");
+  await press(page, "Save settings");
   await expect(page.getByLabel("Name")).toBeFocused();
   await page.keyboard.type("Gannet Spit");
   await type(page, "Date, UTC", "2026-05-16");
@@ -83,7 +83,7 @@ test("from the empty database to a comparison, by keyboard alone", async ({ page
   const width = 6950 * ratio; // f/f0 - f0/f = ratio at both edges, so they lie f0*ratio apart
   const shown = Number(/under 2\s+(\d+) kHz/.exec(await facts.innerText())?.[1]);
   expect(Math.abs(shown / width - 1)).toBeLessThan(0.01);
-  await press(page, "Folded, save as revision 2");
+  await press(page, "Folded: save as revision 2");
   await expect(page.getByText("Saved as revision 2")).toBeVisible();
 
   // The second antenna: a vertical, and three readings from a meter.

@@ -5,7 +5,7 @@ test("keys lead everywhere and are explained", async ({ page, demo }) => {
   await page.getByRole("link", { name: "Gannet Spit" }).click();
   await expect(page.getByRole("heading", { name: /^Daylight until|Put up the|Nothing fits/ })).toBeVisible();
   await page.locator("body").press("?");
-  await expect(page.getByRole("dialog")).toContainText("light: paper, sun, dusk");
+  await expect(page.getByRole("dialog")).toContainText("theme: light, high contrast, dark");
   await page.keyboard.press("Escape");
   await expect(page.getByRole("dialog")).toBeHidden();
   const arrived: [string, string, RegExp][] = [
@@ -13,7 +13,7 @@ test("keys lead everywhere and are explained", async ({ page, demo }) => {
     ["3", "raise", /^As put up/],
     ["4", "sweep", /^No change needed|then sweep again|The dip lies|the match is not|waits for its sweep/],
     ["5", "work", /of 10/],
-    ["6", "weigh", /Heron from Stilt|faster/],
+    ["6", "weigh", /between Heron and Stilt|faster/],
     ["1", "scout", /^Daylight until|Put up the|Nothing fits/],
   ];
   for (const [key, stage, heading] of arrived) {
@@ -101,5 +101,5 @@ test("a lesson is kept, and can be taken back", async ({ page, demo }) => {
 
 test("a screen whose data are not there says so", async ({ page, demo }) => {
   await page.goto(`${demo.url}/o/${uid(77)}/sweep`);
-  await expect(page.getByRole("alert")).toContainText("not here");
+  await expect(page.getByRole("alert")).toContainText("Not found");
 });

@@ -18,7 +18,7 @@ async function firstComparison(page: Page, app: App, thumb: boolean) {
   await hand.press(button("Set up your station"), "set up yourself");
   await hand.measure("settings");
   await hand.write(page.getByLabel("Your call"), "Q1REED", "call");
-  await hand.send(button("Keep these"), "keep settings");
+  await hand.send(button("Save settings"), "keep settings");
   await hand.measure("new outing");
   await hand.write(page.getByLabel("Name"), "Alder Common", "name of the outing");
   await hand.write(page.getByLabel("Place"), "IN36xl", "place");

@@ -78,7 +78,7 @@ test("a scripted pile-up of 60 contacts is in the ADIF exactly, and comes back e
   await expect(pasted.getByText(/"41m" is not a band/)).toBeVisible();
   await pasted.getByRole("button", { name: "Log 52 lines" }).click();
   await expect(pasted.getByText("1 line not logged; correct and paste them again.")).toBeVisible();
-  await pasted.getByRole("button", { name: "Not now" }).click();
+  await pasted.getByRole("button", { name: "Cancel" }).click();
 
   // Between contacts: nothing heard on a band is a result, and the noise floor, a key each.
   await page.keyboard.press("Alt+n");

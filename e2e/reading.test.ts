@@ -85,10 +85,10 @@ test("an analyser on the network that is not there is told, and nothing is lost"
   await outing(app);
   await page.goto(`${app.url}/settings`);
   await page.getByLabel("Analyser on the network").fill("in the car");
-  await page.getByRole("button", { name: "Keep these" }).click();
+  await page.getByRole("button", { name: "Save settings" }).click();
   await expect(page.getByText(/"in the car" is not an address; write host and port/)).toBeVisible();
   await page.getByLabel("Analyser on the network").fill("127.0.0.1:9");
-  await page.getByRole("button", { name: "Keep these" }).click();
+  await page.getByRole("button", { name: "Save settings" }).click();
   await expect(page.getByText("Saved.")).toBeVisible();
   await page.goto(`${app.url}/o/${uid(1)}/sweep`);
   await page.getByLabel("Which analyser").selectOption("network");
@@ -131,7 +131,7 @@ test("a telescopic whip is slid to resonance by the advisor", async ({ page, app
   await page.getByRole("button", { name: /^Avocet/ }).click();
   for (let r = 1; r <= 3; r++) {
     await page.getByRole("button", { name: "Sweep 20 m" }).click();
-    await page.getByRole("button", { name: `Keep it with r${r}` }).click();
+    await page.getByRole("button", { name: `Save to revision ${r}` }).click();
     await expect(page.getByText(`measured, r${r}`)).toBeVisible();
     const good = page.getByRole("heading", { level: 1, name: /^No change needed/ });
     const slide = page.getByRole("heading", { level: 1, name: /^(Slide|Pull) the whip (in|out) by .*, to \d\.\d{3} m, then sweep again/ });
@@ -140,8 +140,8 @@ test("a telescopic whip is slid to resonance by the advisor", async ({ page, app
       expect(r).toBeGreaterThan(1);
       return;
     }
-    await page.getByRole("button", { name: `Changed, make it r${r + 1}` }).click();
-    await expect(page.getByText(`Kept as r${r + 1}`)).toBeVisible();
+    await page.getByRole("button", { name: `Changed: save as revision ${r + 1}` }).click();
+    await expect(page.getByText(`Saved as revision ${r + 1}`)).toBeVisible();
   }
   throw new Error("three sweeps did not bring the whip home");
 });

@@ -166,7 +166,7 @@ test("the weights move the list as they are dragged, and the site is moved by ha
   await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible();
   const names = () => page.locator(".candidatename").allInnerTexts();
   const before = await names();
-  await fold("What counts");
+  await fold("Priorities");
   await page.getByRole("slider", { name: "Signal" }).fill("0");
   await page.getByRole("slider", { name: "Minutes" }).fill("3");
   await expect.poll(names).not.toEqual(before);

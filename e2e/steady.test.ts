@@ -15,13 +15,13 @@ test("two screens change one outing: nothing is overwritten, both are shown, and
   await other.goto(`${app.url}/o/${uid(1)}/scout`);
   await other.getByLabel("Your site reference").fill("MI-0009");
   await other.getByLabel("Site notes").fill("a bench of steel");
-  await other.getByRole("button", { name: "Keep these" }).click();
+  await other.getByRole("button", { name: "Save outing" }).click();
   await expect(other.getByText("Saved.", { exact: true })).toBeVisible();
   // The first screen says so, and keeps what was typed there.
   await expect(page.getByText("This was changed on another device just now")).toBeVisible();
   await expect(page.getByLabel("Your site reference")).toHaveValue("MI-0007");
   await page.getByLabel("Leave by, UTC").fill("19:30");
-  await page.getByRole("button", { name: "Keep these" }).click();
+  await page.getByRole("button", { name: "Save outing" }).click();
   const both = page.getByRole("region", { name: /choose what to keep/ });
   await expect(both.getByRole("row", { name: /your reference/ })).toContainText("MI-0009");
   // What only the other screen changed is taken from there without being asked for.
@@ -57,7 +57,7 @@ test("a form that was typed into before another screen's change was read does no
   await expect(page.getByRole("row", { name: /Q2TAV/ })).toHaveCount(1);
   await page.getByRole("link", { name: "Scout" }).click();
   await expect(page.getByLabel("Your site reference")).toHaveValue("MI-0007");
-  await page.getByRole("button", { name: "Keep these" }).click();
+  await page.getByRole("button", { name: "Save outing" }).click();
   await expect(page.getByRole("region", { name: /choose what to keep/ })).toContainText("from the other screen");
 });
 
@@ -156,7 +156,7 @@ test("what a form shows untouched is what is stored and shown again", async ({ p
   await page.goto(`${app.url}/settings`);
   await page.getByLabel("Your call").fill("Q2TAV");
   const settings = await shown(page);
-  await page.getByRole("button", { name: "Keep these" }).click();
+  await page.getByRole("button", { name: "Save settings" }).click();
   await expect(page).toHaveURL(/scout\?new/);
   await page.goto(`${app.url}/settings`);
   await expect(page.getByLabel("Your call")).toHaveValue("Q2TAV");

@@ -45,7 +45,7 @@ test("a wrong guess about a file is changed in its preview", async ({ page, app 
   await expect(preview.getByLabel("frequency-unit")).toHaveCount(0);
   await preview.getByLabel("column 2").selectOption("swr");
   await expect(preview).toContainText("columns read as chosen: f, swr");
-  await preview.getByRole("button", { name: "Not now" }).click();
+  await preview.getByRole("button", { name: "Discard" }).click();
   await expect(page.getByRole("heading", { name: /No sweep of Heron/ })).toBeVisible();
 });
 
@@ -56,11 +56,11 @@ test("revisions keep their own sweeps, and a sweep taken off comes back", async 
     await page
       .getByLabel("Attach a sweep")
       .setInputFiles({ name: `${f0 / 1e6}.s1p`, mimeType: "text/plain", buffer: Buffer.from(resonator(f0, 45, 12, 6.6e6, 7.6e6, 20e3)) });
-    await page.getByRole("button", { name: /Keep it with/ }).click();
+    await page.getByRole("button", { name: /Save to revision/ }).click();
   };
   await attach(6.9e6);
   await expect(page.locator("dl.facts")).toContainText("6.900");
-  await page.getByRole("button", { name: /Folded, save as revision 2/ }).click();
+  await page.getByRole("button", { name: /Folded: save as revision 2/ }).click();
   await expect(page.getByRole("heading", { level: 1, name: /^r2 of .* waits for its sweep/ })).toBeVisible();
   await expect(page.getByRole("button", { name: /save as revision 3/ })).toHaveCount(0);
   await attach(7.05e6);

@@ -6,7 +6,7 @@ test("an outing by thumb at phone width", async ({ page, app }) => {
   await page.goto(app.url);
   await page.getByRole("button", { name: "Set up your station" }).tap();
   await page.getByLabel("Your call").fill("Q1REED");
-  await page.getByRole("button", { name: "Keep these" }).tap();
+  await page.getByRole("button", { name: "Save settings" }).tap();
   await page.getByLabel("Name").fill("Alder Common");
   await page.getByLabel("Date, UTC").fill("2026-06-06");
   await page.getByLabel("Place").fill("IN36xl");

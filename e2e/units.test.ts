@@ -4,7 +4,7 @@ test("an operator who thinks in feet plans, builds and trims in feet", async ({ 
   await outing(app);
   await page.goto(`${app.url}/settings`);
   await page.getByLabel("Units").selectOption("yes");
-  await page.getByRole("button", { name: "Keep these" }).click();
+  await page.getByRole("button", { name: "Save settings" }).click();
   await expect(page.getByText("Saved.")).toBeVisible();
 
   await page.goto(`${app.url}/o/${uid(1)}/cut`);
@@ -32,7 +32,7 @@ test("an operator who thinks in feet plans, builds and trims in feet", async ({ 
     timeout: 30_000,
   });
   await expect(page.getByText("The chance of cutting too short", { exact: false })).toBeVisible();
-  await page.getByRole("button", { name: "Folded, save as revision 2" }).click();
+  await page.getByRole("button", { name: "Folded: save as revision 2" }).click();
   await expect(page.getByText("Saved as revision 2")).toBeVisible();
   await expect(page.locator(".thread")).toContainText(/radiator: .*16' 8 .* to .*16' /);
 });

@@ -1,7 +1,8 @@
-import { Component, type ReactNode, useEffect } from "react";
+import { type ReactNode, useEffect } from "react";
 import { Navigate, Route, Routes, useLocation, useParams, useSearchParams } from "react-router";
 import { useOuting } from "./api/client";
 import { ChangedElsewhere } from "./parts/Elsewhere";
+import { Guard } from "./parts/Guard";
 import { HeadLine } from "./parts/HeadLine";
 import { Keys } from "./parts/Keys";
 import { NewVersion } from "./parts/NewVersion";
@@ -15,23 +16,6 @@ import type { screens } from "./screens";
 import { Shelf } from "./stages/shelf/Shelf";
 
 const stages: string[] = ["scout", "cut", "raise", "sweep", "work", "weigh"] satisfies (keyof typeof screens)[];
-
-/** A screen that fails says so and leaves the rest standing; what was typed is kept as a draft. */
-class Guard extends Component<{ children: ReactNode }, { broke?: Error }> {
-  state: { broke?: Error } = {};
-  static getDerivedStateFromError = (broke: Error) => ({ broke });
-  render() {
-    if (!this.state.broke) return this.props.children;
-    return (
-      <div className="note error" role="alert">
-        This screen failed ({this.state.broke.message}). What you typed is kept.{" "}
-        <button type="button" className="linkbtn" onClick={() => location.reload()}>
-          Open it again
-        </button>
-      </div>
-    );
-  }
-}
 
 function Book({ outing, title, children }: { outing?: string; title?: string; children: ReactNode }) {
   const { pathname } = useLocation();

@@ -13,6 +13,7 @@ import { queries } from "./api/client";
 import { startLive } from "./api/live";
 import { startOutbox } from "./api/outbox";
 import { Gate } from "./parts/Gate";
+import { Guard } from "./parts/Guard";
 import "./theme/light";
 import { theme } from "./theme/theme";
 
@@ -22,7 +23,9 @@ function Root() {
       <QueryClientProvider client={queries}>
         <BrowserRouter>
           <Gate>
-            <App />
+            <Guard>
+              <App />
+            </Guard>
           </Gate>
         </BrowserRouter>
       </QueryClientProvider>

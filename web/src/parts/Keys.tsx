@@ -14,7 +14,7 @@ const keys: [string, string][] = [
   ["8", "the bench"],
   ["9", "settings"],
   ["p", "practice"],
-  ["t", "light: paper, sun, dusk"],
+  ["t", "theme: light, high contrast, dark"],
   ["?", "this list"],
   ["Esc", "leave a field, so that these keys work"],
   ["space", "in Work, on an empty line: the next antenna"],

@@ -33,7 +33,25 @@ export async function remove(kind: Parameters<typeof setVersion>[0], id: string,
   }
 }
 
-const SaidBar = lazy(() => import("./SaidBar"));
+interface Bar {
+  text: string;
+  onUndo?: () => void;
+  onClose: () => void;
+}
+
+/** The same without the component library: a lost link may keep that from being loaded. */
+function PlainBar({ text, onUndo, onClose }: Bar) {
+  return (
+    <div className="note" role="status">
+      {text}{" "}
+      <button type="button" className="linkbtn" onClick={onUndo ?? onClose}>
+        {onUndo ? "Undo" : "Close"}
+      </button>
+    </div>
+  );
+}
+
+const SaidBar = lazy(() => import("./SaidBar").catch(() => ({ default: PlainBar })));
 
 export function Undo() {
   const now = useSyncExternalStore(

@@ -118,14 +118,14 @@ export function Attach({
         />
       )}
       <Fold name="An analyser" says={analyser.network === "simulated" ? "simulated" : `at ${analyser.address}`}>
-        <Analyser of={analyser} band={band} ends={ends} where={swept} onWhere={setSwept} onSweep={file.close} />
+        <Analyser of={analyser} band={band} ends={ends} where={swept} onWhere={p ? undefined : setSwept} onSweep={file.close} />
       </Fold>
       {analyser.done && <p role="status">They are saved to revision {revision.seq}.</p>}
     </div>
   );
 }
 
-/** The analyser, simulated or on the network, and what it can be asked. */
+/** The analyser, simulated or on the network, and what it can be asked; where it measures is asked while no sweep is looked at. */
 function Analyser({
   of: a,
   band,
@@ -138,7 +138,7 @@ function Analyser({
   band: string;
   ends: End[];
   where: Where;
-  onWhere: (w: Where) => void;
+  onWhere?: (w: Where) => void;
   onSweep: () => void;
 }) {
   const ask = (left: number, wide = false) => {
@@ -155,7 +155,7 @@ function Analyser({
           <option value="network">at {a.address}</option>
         </select>
       )}
-      <Picks legend="Measures" name="measures" value={where} onChange={(x) => onWhere(x as Where)} options={ends} />
+      {onWhere && <Picks legend="Measures" name="measures" value={where} onChange={(x) => onWhere(x as Where)} options={ends} />}
       <div className="row">
         <Button variant="outlined" disabled={busy} onClick={() => ask(1)}>
           Sweep {metres(band)}

@@ -72,6 +72,7 @@ export function useLog(outing: string, antenna: string | undefined) {
   const [chosen, choose] = useState<Chosen>({});
   const [line, put, forget] = useDraft(`line:${outing}`, "");
   const fresh = useRef(uuid());
+  const lines = useRef(0);
   const [refused, setRefused] = useState<Trouble>();
   const [told, setTold] = useState("");
   // The contact whose line was brought back to be corrected.
@@ -95,8 +96,10 @@ export function useLog(outing: string, antenna: string | undefined) {
     setMending(undefined);
     pauseKeys();
     input.current?.focus();
-    // A refused line comes back where nothing was typed meanwhile; otherwise it waits above the log, to be corrected there.
-    const typedOn = () => (readDraft<string>(`line:${outing}`) ?? "") !== "";
+    // A refused line comes back where nothing was typed or sent meanwhile; otherwise it waits above the log, to be corrected there.
+    lines.current++;
+    const mine = lines.current;
+    const typedOn = () => lines.current !== mine || (readDraft<string>(`line:${outing}`) ?? "") !== "";
     try {
       const done = await send("put", "/api/contacts/{id}/line", { id: contact }, body, sent.line, sent.mending?.version, typedOn);
       const back = sent.mending?.version ?? 0;

@@ -145,7 +145,7 @@ test("a tap between marks, its strip at true size", async ({ page, demo }) => {
   await expect(page.getByText(/^Between your marks at 10\.120 and 14\.060 MHz/)).toBeVisible();
   await expect(page.getByText(/^± [\d.]+ mm, from the end of the winding nearer the feed/)).toBeVisible();
   await page.getByText("Marks to print at true size").click();
-  const strip = page.getByRole("img", { name: /tap at: 7\.030 at/ });
+  const strip = page.getByRole("img", { name: /tap position: 7\.030 at/ });
   const marks = [...((await strip.getAttribute("aria-label")) ?? "").matchAll(/at ([\d.]+) mm/g)].map((m) => Number(m[1]));
   expect(marks).toHaveLength(6);
   // A CSS millimetre is 96/25.4 pixels, on screen as on paper; the two marks lie as far apart as they say.

@@ -13,7 +13,7 @@ test("from an empty site to a choice, a packing list and a schedule, by keyboard
   }
   await type(page, /Frequencies, MHz/, "7.1 14.06");
   await type(page, /^From, UTC/, "noon");
-  await expect(page.getByText(/"noon" is not a time; write it like 17:30/).last()).toBeVisible();
+  await expect(page.getByText(/"noon" is not a time of day; write it like 17:30/).last()).toBeVisible();
   await type(page, /^From, UTC/, "09:00");
   await type(page, /^Until, UTC/, "14:00");
   await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible();

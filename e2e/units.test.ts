@@ -58,7 +58,7 @@ test("parts and the bench speak feet to who thinks in feet", async ({ page, app 
   await page.getByRole("button", { name: "Add item" }).click();
   await page.getByLabel("What is it").selectOption("pole");
   await page.getByLabel("Name").fill("Tall one");
-  await page.getByLabel("All out, ft").fill("33");
+  await page.getByLabel("Fully extended length, ft").fill("33");
   await page.getByLabel("Usable height, ft").fill("26' 3\"");
   await page.getByRole("button", { name: "Save item" }).click();
   await expect(page.getByRole("button", { name: /Tall one/ })).toBeVisible();
@@ -66,7 +66,7 @@ test("parts and the bench speak feet to who thinks in feet", async ({ page, app 
   expect(bag.things[0].part.sizes.length.m).toBeCloseTo(33 * 0.3048, 9);
   expect(bag.things[0].part.sizes.usable.m).toBeCloseTo(315 * 0.0254, 9);
   await page.getByRole("button", { name: /Tall one/ }).click();
-  await expect(page.getByLabel("All out, ft")).toHaveValue("33' 0\"");
+  await expect(page.getByLabel("Fully extended length, ft")).toHaveValue("33' 0\"");
   await page.goto(`${app.url}/bench`);
   await pick(page, "Radial wire");
   await page.getByLabel("Radial wire, ft").fill("131' 2 13/16\"");

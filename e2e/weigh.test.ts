@@ -83,7 +83,7 @@ test("two antennas are weighed on two bands, down to a report that is set aside,
   await expect(air.getByText("Say why: the verdict stands on what counts.")).toBeVisible();
   await page.getByLabel("Why it does not count").fill("noise of a generator");
   await page.keyboard.press("Enter");
-  await expect(page.getByRole("heading", { level: 1 })).toContainText("one report set aside");
+  await expect(page.getByRole("heading", { level: 1 })).toContainText("1 report set aside");
   await expect(air.getByText("set aside: noise of a generator")).toBeVisible();
 
   // The data as a table, and the answer on paper.
@@ -92,7 +92,7 @@ test("two antennas are weighed on two bands, down to a report that is set aside,
   expect(table.split("\n")[0]).toContain("what,at,band,antenna");
   expect(table).toContain("noise of a generator");
   const sheets = await printedPages(page);
-  expect(sheets[0]).toContain("one report set aside");
+  expect(sheets[0]).toContain("1 report set aside");
   expect(sheets[0]).toContain("Decibels by which one was heard stronger");
   expect(sheets[0]).not.toContain("How this was worked out");
   expect(sheets[1]).toContain("How this was worked out");

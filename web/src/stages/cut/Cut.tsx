@@ -81,7 +81,7 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
               />
             </div>
             <div className="row keepbar">
-              <Button type="submit" variant="contained">
+              <Button type="submit" variant="contained" sx={{ minWidth: at === "new" ? "min(100%, 372px)" : 190 }}>
                 {`Save ${estimate ? "the estimate" : "plan"}${at === "new" ? " and continue to Raise" : ""}`}
               </Button>
               <button type="button" className="linkbtn" onClick={() => print()}>

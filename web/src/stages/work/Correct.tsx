@@ -89,7 +89,7 @@ export function Correct({ contact: c, outing, onDone }: { contact: Contact; outi
     }
   });
   return (
-    <form onSubmit={save} className="stack correct" noValidate aria-label={`Correct ${c.call}`}>
+    <form onSubmit={save} className="stack correct" noValidate aria-label={`Edit ${c.call}`}>
       <div className="fields">
         <Field form={form} name="call" label="Call" autoFocus />
         <Field form={form} name="at" label="Time, UTC" />

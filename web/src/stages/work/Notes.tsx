@@ -49,8 +49,9 @@ export function Notes({
     };
     try {
       const done = await send("put", "/api/notes/{id}", { id }, note, kind.name, 0);
-      setOpen(undefined);
-      setText("");
+      // Another one may have been opened meanwhile.
+      setOpen((now) => (now?.id === kind.id ? undefined : now));
+      if (kind.asks) setText("");
       setSwapped(Math.random() < 0.5);
       if (done) say(`Noted: ${kind.name}.`, () => setVersion("note", id, 0, done.version));
     } catch (e) {

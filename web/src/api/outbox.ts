@@ -226,14 +226,9 @@ async function shownAnew(w: Waiting) {
 /** Writes of one thing go out one after the other, in the order in which they were made, and so do lines of the log: band and mode
  * stay from one to the next. */
 const before = new Map<string, Promise<unknown>>();
-const laneOf = (w: Waiting) => (w.path.endsWith("/line") ? "lines" : thingOf(w));
 function inTurn(w: Waiting): Promise<unknown> {
-  const lane = laneOf(w);
-  const mine = (before.get(lane) ?? Promise.resolve()).then(async () => {
-    // One before it may have been kept for later, just now: that goes first, or neither does.
-    if (await isBehind(w)) await flush();
-    return post(w);
-  });
+  const lane = w.path.endsWith("/line") ? "lines" : thingOf(w);
+  const mine = (before.get(lane) ?? Promise.resolve()).then(() => post(w));
   before.set(
     lane,
     mine.catch(() => undefined),
@@ -241,26 +236,10 @@ function inTurn(w: Waiting): Promise<unknown> {
   return mine;
 }
 
-/** Whether an earlier write of the same lane waits in the box. */
-async function isBehind(w: Waiting) {
-  try {
-    const there = await (await box()).getAll("waiting");
-    return there.some((x) => !x.refused && !underway.has(x.key) && laneOf(x) === laneOf(w) && byOrder(x, w) < 0);
-  } catch {
-    return false; // nothing can be kept here
-  }
-}
-
-/** Sends what waits, in order; who asks while that is under way waits for the same. */
-let flushing: Promise<void> | undefined;
-function flush() {
-  flushing ??= sendWaiting().finally(() => {
-    flushing = undefined;
-  });
-  return flushing;
-}
-
-async function sendWaiting() {
+let flushing = false;
+async function flush() {
+  if (flushing) return;
+  flushing = true;
   try {
     for (const w of (await (await box()).getAll("waiting")).sort(byOrder)) {
       if (w.refused || underway.has(w.key)) continue;
@@ -274,6 +253,7 @@ async function sendWaiting() {
       }
     }
   } finally {
+    flushing = false;
     await reload();
   }
 }

@@ -67,7 +67,7 @@ test("the cut list prints without the controls", async ({ page, app }) => {
   await expect(page.getByRole("row", { name: /1 radiator/ })).toBeVisible();
   await page.emulateMedia({ media: "print" });
   await expect(page.getByRole("row", { name: /1 radiator/ })).toBeVisible();
-  await expect(page.getByRole("button", { name: "Print the cut list" })).toBeHidden();
+  await expect(page.getByRole("button", { name: "Print cut list" })).toBeHidden();
   await expect(page.getByRole("navigation", { name: "Stages of the outing" })).toBeHidden();
 });
 

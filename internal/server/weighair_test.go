@@ -104,19 +104,19 @@ func TestEvidenceOpensToItsReports(t *testing.T) {
 		t.Helper()
 		c.call("PUT", "/api/reports/"+id+"/aside", map[string]any{"reason": reason}, want, nil)
 	}
-	aside(" testNow was off ", 200)
+	aside(" clock was off ", 200)
 	e := c.evidence(pair)[0]
-	if e.SetAside != 1 || e.Parts[0].Reports != all[0].Parts[0].Reports-1 || !strings.Contains(e.Says, "one report set aside") {
+	if e.SetAside != 1 || e.Parts[0].Reports != all[0].Parts[0].Reports-1 || !strings.Contains(e.Says, "1 report set aside") {
 		t.Errorf("%+v", e)
 	}
 	c.call("GET", "/api/weigh/reports?"+pair+"&receiver="+who, nil, 200, &list)
-	if list[0].Report.SetAside != "testNow was off" {
+	if list[0].Report.SetAside != "clock was off" {
 		t.Errorf("%+v", list[0])
 	}
 	var table string
 	c.call("GET", "/api/weigh/data.csv?"+pair, nil, 200, &table)
 	rows, err := csv.NewReader(strings.NewReader(table)).ReadAll()
-	if err != nil || len(rows) != 1+40+e.Parts[0].Reports+1 || !strings.Contains(table, "testNow was off") {
+	if err != nil || len(rows) != 1+40+e.Parts[0].Reports+1 || !strings.Contains(table, "clock was off") {
 		t.Errorf("%d rows: %v", len(rows), err)
 	}
 	aside("", 200)
@@ -277,7 +277,7 @@ func TestListeningInTurnSaysHowAntennasHear(t *testing.T) {
 	// Nobody heard them: no map, no model beside the air, no evidence of being heard.
 	var who WhoHeard
 	c.call("GET", "/api/outings/"+uid(outing)+"/heard", nil, 200, &who)
-	if len(who.Receivers) != 0 || !strings.HasPrefix(who.Sentence, "Nobody has been told of") {
+	if len(who.Receivers) != 0 || !strings.HasPrefix(who.Sentence, "No reception reports yet") {
 		t.Errorf("%+v", who)
 	}
 	station := all[0].Receivers[0].Receiver

@@ -81,11 +81,11 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
               />
             </div>
             <div className="row keepbar">
-              <Button type="submit" variant="contained" sx={{ minWidth: at === "new" ? "min(100%, 372px)" : 190 }}>
-                {`Save ${estimate ? "the estimate" : "plan"}${at === "new" ? " and continue to Raise" : ""}`}
+              <Button type="submit" variant="contained" sx={{ minWidth: at === "new" ? "min(100%, 340px)" : 160 }}>
+                {`Save ${estimate ? "estimate" : "plan"}${at === "new" ? " and continue to Raise" : ""}`}
               </Button>
               <button type="button" className="linkbtn" onClick={() => print()}>
-                {estimate ? "Print the estimate" : "Print the cut list"}
+                {estimate ? "Print estimate" : "Print cut list"}
               </button>
               {at !== "new" && chosen.data && <Remove of={chosen.data.deployment} onDone={() => pick("new")} />}
             </div>

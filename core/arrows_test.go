@@ -18,7 +18,8 @@ import (
 
 // rooms lists the core packages from the bottom up: each may import only those before it.
 var rooms = []string{
-	"lineage", "bounds", "clock", "numeric", "quantity", "band", "entry", "phrase", "place", "sky", "bulletin", "exposure", "circuit", "moment/earth",
+	"lineage", "bounds", "clock",
+	"numeric", "quantity", "band", "entry", "phrase", "place", "sky", "bulletin", "exposure", "circuit", "moment/earth",
 	"moment", "antenna",
 	"antenna/family", "kit",
 	"bench", "deployment", "twin", "sweep", "trim", "diagnose", "marks", "rigging", "site", "scout", "onair", "weigh",

@@ -75,7 +75,8 @@ func TestASpanMayRunOverMidnight(t *testing.T) {
 			t.Errorf("%v to %v covers %s to %s: %v", c.span.From, c.span.Until, c.from, c.until, got)
 		}
 	}
-	if from, until, ok := night.Covering(at("2026-05-17 01:00")); !ok || !from.Equal(at("2026-05-16 18:00")) || !until.Equal(at("2026-05-17 06:00")) {
+	from, until, ok := night.Covering(at("2026-05-17 01:00"))
+	if !ok || !from.Equal(at("2026-05-16 18:00")) || !until.Equal(at("2026-05-17 06:00")) {
 		t.Errorf("the night at 01:00 lasts from %s to %s, %v", from, until, ok)
 	}
 }

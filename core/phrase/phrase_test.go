@@ -123,13 +123,13 @@ func TestAnAdviceSaysWhatToDoAndWhatToExpect(t *testing.T) {
 	}
 	for says, a := range map[string]Advice{
 		"every resonance is where it should be": {Done: true, Settled: true, Shared: true, Foreseen: []Foreseen{dip}},
-		"no length suits all of these":      {Done: true, Shared: true, Foreseen: []Foreseen{dip}},
-		"Tip at its end":                     {End: &End{"tip", "the winding", true}},
-		"Nothing was read on the bands":      {Unread: true},
-		"Read more before you change":        {Unread: true, Lowest: Read{SWR: 2, At: 14e6}},
-		"it has no dip near 7.100 MHz by":    {Unmodelled: 7.1e6, Done: true},
-		"the model predicts something else":  {Withheld: true, Done: true, Foreseen: []Foreseen{dip}},
-		"Make it as planned: fold back":      {Planned: true, Actions: one.Actions, Labels: one.Labels, Foreseen: one.Foreseen},
+		"no length suits all of these":          {Done: true, Shared: true, Foreseen: []Foreseen{dip}},
+		"Tip at its end":                        {End: &End{"tip", "the winding", true}},
+		"Nothing was read on the bands":         {Unread: true},
+		"Read more before you change":           {Unread: true, Lowest: Read{SWR: 2, At: 14e6}},
+		"it has no dip near 7.100 MHz by":       {Unmodelled: 7.1e6, Done: true},
+		"the model predicts something else":     {Withheld: true, Done: true, Foreseen: []Foreseen{dip}},
+		"Make it as planned: fold back":         {Planned: true, Actions: one.Actions, Labels: one.Labels, Foreseen: one.Foreseen},
 	} {
 		if w := a.Words(quantity.SI); !strings.Contains(w.Headline, says) || w.Detail == "" {
 			t.Errorf("%q: %+v", says, w)

@@ -10,7 +10,8 @@ import (
 // What families ask for in common.
 
 func askFor(help string) entry.Field {
-	return entry.Field{ID: "for", Label: "Frequencies", Kind: entry.Frequencies, Unit: "MHz", Help: help, Must: true, Only: "plan", Sends: true}
+	return entry.Field{ID: "for", Label: "Frequencies", Kind: entry.Frequencies, Unit: "MHz", Help: help, Must: true, Only: "plan",
+		Sends: true}
 }
 
 // leastWire is the shortest radiator in metres, thinnest the least diameter of anything: nothing computes with none.

@@ -87,7 +87,7 @@ func TestWhatMayBeRightIsLeftUntilMoreIsRead(t *testing.T) {
 		t.Fatal(err)
 	}
 	words := advice.Words(quantity.SI)
-	if len(advice.Actions) > 0 || advice.Settled || !strings.Contains(words.Headline, "read a little more") ||
+	if len(advice.Actions) > 0 || advice.Settled || !strings.Contains(words.Headline, "a few more readings") ||
 		!strings.Contains(words.Detail, "10.070") {
 		t.Errorf("%+v: %q %q", advice.Actions, words.Headline, words.Detail)
 	}

@@ -577,7 +577,7 @@ func (r *refiner) match(ctx context.Context, k family.Knob, out *Refined) error 
 // beam optimises the lengths of a directive antenna for the match and for what goes backward, at the design frequency.
 func (r *refiner) beam(ctx context.Context, of family.Beam, out *Refined) error {
 	f := r.s.Built.FrequencyHz
-	// A wire that exists keeps its length: its tails are what the frame leaves of it.
+	// A wire at hand keeps its length: the part beyond the frame becomes its tails.
 	whole := func(w family.WholeWire) float64 {
 		if r.s.given(w.AtHand) && !r.s.given(w.Tail) {
 			return w.Length(r.s.Built.Shape)

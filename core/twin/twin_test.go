@@ -654,7 +654,7 @@ func TestTypedLengthsAreKeptAndABetterOneIsNamed(t *testing.T) {
 }
 
 // A beam with all its parts typed leaves the solver nothing to find, and says so.
-// A driven element or reflector that exists keeps its length: the frame is found for it, and its tails are what is left of it.
+// A driven element or reflector at hand keeps its length: the solver fits the frame and the tails to it.
 func TestABeamIsPlannedAroundTheWiresAtHand(t *testing.T) {
 	testsize.SkipIfShort(t, "optimises two beams")
 	var e Engine

@@ -117,15 +117,15 @@ func Foretell(v Verdict, of []ReceiverVerdict, a, b Gain, sideA, sideB Side) For
 		at := float64(bearing)
 		out.Rose = append(out.Rose, Point{at, a(out.Elevation, at) - b(out.Elevation, at)})
 	}
-	foretold := fmt.Sprintf("On %s the model predicts %s on these paths", band.Said(v.Band), told(out.ModelDB, sideA.Name, sideB.Name))
+	predicted := fmt.Sprintf("On %s the model predicts %s on these paths", band.Said(v.Band), told(out.ModelDB, sideA.Name, sideB.Name))
 	if v.Lo == nil {
-		out.Says = foretold + "; there are no on-air reports yet."
+		out.Says = predicted + "; there are no on-air reports yet."
 		return out
 	}
 	out.Agrees = *v.Lo-modelWithin <= out.ModelDB && out.ModelDB <= *v.Hi+modelWithin
 	heard := told(*v.DB, sideA.Name, sideB.Name)
 	if out.Agrees {
-		out.Says = fmt.Sprintf("%s; on-air reports show %s: they agree within the accuracy of the model.", foretold, heard)
+		out.Says = fmt.Sprintf("%s; on-air reports show %s: they agree within the accuracy of the model.", predicted, heard)
 		return out
 	}
 	off := *v.DB - out.ModelDB
@@ -133,7 +133,7 @@ func Foretell(v Verdict, of []ReceiverVerdict, a, b Gain, sideA, sideB Side) For
 	if off < 0 {
 		weak, strong = sideA, sideB
 	}
-	out.Says = fmt.Sprintf("%s; on-air reports show %s: %s is %.1f dB weaker against %s than predicted.", foretold, heard, weak.Name,
+	out.Says = fmt.Sprintf("%s; on-air reports show %s: %s is %.1f dB weaker against %s than predicted.", predicted, heard, weak.Name,
 		math.Abs(off),
 		strong.Name)
 	out.Causes = causes(weak, strong, sideA.Centre[v.Band])

@@ -493,3 +493,15 @@ func TestReadingsAreTypedAsTheyAreShown(t *testing.T) {
 		}
 	}
 }
+
+func TestALogWithAValueTooLongIsRefused(t *testing.T) {
+	for name, text := range map[string]string{
+		"x.adi": "<CALL:5>Q2TAV<COMMENT:300000>" + strings.Repeat("w", 300_000) + "<EOR>",
+		"x.adx": "<ADX><RECORDS><RECORD><CALL>Q2TAV</CALL><COMMENT>" + strings.Repeat("w", 300_000) + "</COMMENT></RECORD></RECORDS></ADX>",
+	} {
+		_, err := ReadBytes(t.Context(), []byte(text), name, Options{})
+		if err == nil || !strings.Contains(err.Error(), "COMMENT has 300000 characters") {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+}

@@ -1,4 +1,4 @@
-import { Button } from "@mui/material";
+import Button from "@mui/material/Button";
 import { useState } from "react";
 import { type Schemas, useGet } from "../api/client";
 import { many } from "../draw/numbers";

@@ -105,7 +105,7 @@ function ThingForm({ thing, kinds, unit, onDone }: { thing?: Thing; kinds: Schem
       </div>
       <div className="row">
         <Button type="submit" variant="contained">
-          {thing ? "Save item" : "Save item"}
+          Save item
         </Button>
         <button type="button" className="linkbtn" onClick={onDone}>
           Close

@@ -83,7 +83,7 @@ function NoteMark(at: MarkAtHand) {
       </details>
       <div className="row">
         <Button type="submit" variant="contained">
-          {row ? "Save mark" : "Save mark"}
+          Save mark
         </Button>
         {row && (
           <>

@@ -50,7 +50,8 @@ for (const phone of [false, true])
       await expect(line).toBeFocused();
     }
     await expect.poll(async () => (await logged(app)).length, { timeout: 120_000 }).toBe(15);
-    expect((await logged(app)).map((l) => l.split(" ")[0]).sort()).toEqual([...list].sort());
+    // All of them, and in the order in which they were typed: band and mode stay from one line to the next.
+    expect((await logged(app)).map((l) => l.split(" ")[0]).reverse()).toEqual(list);
     await expect(page.locator("tr.pending")).toHaveCount(0);
     await expect(page).toHaveURL(/\/work$/);
     await page.context().close();

@@ -94,8 +94,7 @@ func planRectangle(r antenna.Request, w antenna.Wire, _ earth.Ground) antenna.Pl
 			"width and tails are optimised for match and front-to-back by the solver"}},
 		Provisional: "Provisional until it is solved: cut the tails long, and adjust them first."}
 	if tailD < 0.02*lambda || width < 0.2*lambda {
-		p.Faults = append(p.Faults, antenna.FaultAt("tip_gap", "error",
-			"with this depth and gap the tips have no length left; make the depth larger or the gap smaller"))
+		p.Faults = append(p.Faults, noTips(r, driven, closed, reflector))
 		tailD, tailR = math.Max(tailD, 0.01), math.Max(tailR, 0.01)
 	}
 	driven = settle(&p.Factor, driven, closed)
@@ -120,6 +119,22 @@ func planRectangle(r antenna.Request, w antenna.Wire, _ earth.Ground) antenna.Pl
 		fmt.Sprintf("%s by %s, %.0f m of wire", say(r, width), say(r, depth), driven+reflector), "turned by hand; nothing towards the back"),
 		school("direction", "vertical or dipole", "one wire", "all round; no mast to turn")}
 	return p
+}
+
+// noTips says which field leaves no wire for the tips: that of a wire at hand that is too short, else the gap's.
+func noTips(r antenna.Request, driven, closed, reflector float64) antenna.Fault {
+	short := func(id string, has, suits float64) (antenna.Fault, bool) {
+		return antenna.Say(id, "error", "%s is too short on %s MHz: bent round this frame it leaves no tips. It takes about %s",
+			say(r, has), quantity.ToKHz(r.FrequencyHz), say(r, suits)), r.Shape.M(id) > 0 && has < suits
+	}
+	if f, is := short(antenna.Radiator, driven, closed); is {
+		return f
+	}
+	if f, is := short("reflector", reflector, closed*bentReflector); is {
+		return f
+	}
+	return antenna.FaultAt("tip_gap", "error",
+		"with this depth and gap the tips have no length left; make the depth larger or the gap smaller")
 }
 
 func layRectangle(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {

@@ -72,3 +72,20 @@ func TestAWireAtHandIsNotCutLonger(t *testing.T) {
 		t.Errorf("a computed length is at hand: %+v", p.Pieces[0])
 	}
 }
+
+// The field of the wire that is too short is named, and not that of the gap, which nobody typed.
+func TestAWireTooShortForTheRectangleIsNamedAtItsField(t *testing.T) {
+	for field, m := range map[string]float64{antenna.Radiator: 2, "reflector": 2.5} {
+		r := antenna.Request{Shape: antenna.Shape{Family: "rectangle", Variant: "level", FrequencyHz: 14.1e6}}
+		r.Put(field, quantity.Metres(m))
+		var at []string
+		for _, f := range Design(r).Faults {
+			if f.Severity == "error" {
+				at = append(at, f.Path)
+			}
+		}
+		if !slices.Equal(at, []string{field}) {
+			t.Errorf("%s of %g m: errors at %v", field, m, at)
+		}
+	}
+}

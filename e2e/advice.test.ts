@@ -24,12 +24,12 @@ test("built too long: the advice is followed to success, and a cause is named", 
   };
   await measure(1);
   // Why: every wire is longer than the solver would have it, and the analyser's truth adds its own.
-  await page.getByRole("button", { name: "Why is it not as computed?" }).click();
+  await page.getByRole("button", { name: "Why does it differ from the model?" }).click();
   await expect(
     page.getByRole("heading", { name: /^Most likely: all lengths are off, every wire [\d.]+ % longer|^The sweep is what/ }),
   ).toBeVisible();
   await page
-    .getByRole("region", { name: "Why it is so" })
+    .getByRole("region", { name: "Causes" })
     .getByRole("button", { name: /^All lengths are off/ })
     .click();
   await expect(page.getByText("predicted if: all lengths are off")).toBeVisible();

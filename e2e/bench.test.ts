@@ -23,11 +23,11 @@ test("three families for the same bands from the bag: compared, printed, mis-mea
     file,
     "kind;name;primary;secondary;length;usable;usage\ntransformer;Nine to one;9;27;;;loud\npole;Eight metres;;;8 m;7,2 m;\npole;;;;5 m;;\n",
   );
-  await page.getByLabel("Things from a CSV file").setInputFiles(file);
-  await expect(page.getByRole("heading", { name: "3 items in the file, 2 to put in" })).toBeVisible();
+  await page.getByLabel("Import items from CSV").setInputFiles(file);
+  await expect(page.getByRole("heading", { name: "3 items in the file, 2 to add" })).toBeVisible();
   await expect(page.getByText("a name is missing", { exact: false })).toBeVisible();
-  await page.getByRole("button", { name: "Put these 2 in" }).click();
-  await expect(page.getByText("2 put in, 0 known already, 1 left out.")).toBeVisible();
+  await page.getByRole("button", { name: "Add 2 items" }).click();
+  await expect(page.getByText("2 added, 0 already in the bag, 1 skipped.")).toBeVisible();
 
   // Three families for 7.1 and 14.06, all from the reel.
   await page.goto(`${app.url}/o/${uid(1)}/cut`);
@@ -42,7 +42,7 @@ test("three families for the same bands from the bag: compared, printed, mis-mea
     await page.getByLabel("Frequencies, MHz").fill("7.1 14.06");
     await page.getByRole("combobox", { name: "Wire" }).selectOption({ label: "Green reel (bag)" });
     await unfold(page);
-    await page.getByLabel("Pole of the bag").selectOption({ label: "Eight metres" });
+    await page.getByLabel("Pole (bag)").selectOption({ label: "Eight metres" });
     if (name === "Pipit") await page.getByRole("combobox", { name: "Transformer" }).selectOption({ label: "Nine to one" });
     await expect(page.getByRole("heading", { name: heading })).toBeVisible();
     await page.getByLabel("Antenna name").fill(name);
@@ -112,7 +112,7 @@ test("three families for the same bands from the bag: compared, printed, mis-mea
   await expect(page.getByText("a probable tape mistake", { exact: false })).toBeVisible();
   // And the reel has a history now.
   await page.goto(`${app.url}/bag`);
-  await expect(page.getByRole("button", { name: /Green reel/ })).toContainText("in 3 deployments");
+  await expect(page.getByRole("button", { name: /Green reel/ })).toContainText("used in 3 set-ups");
   await page.getByRole("button", { name: /Green reel/ }).click();
   await page.getByRole("button", { name: "Delete" }).click();
   await expect(page.getByText("Green reel is deleted.")).toBeVisible();
@@ -168,7 +168,7 @@ test("the drawing is taken by hand, and every length follows", async ({ page, ap
   await page.mouse.down();
   await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2 + 40, { steps: 5 });
   await page.mouse.up();
-  const height = Number.parseFloat(await page.getByLabel("Feed point up, m").inputValue());
+  const height = Number.parseFloat(await page.getByLabel("Feed height, m").inputValue());
   expect(height).toBeGreaterThan(3);
   expect(height).toBeLessThan(5.9);
   await expect(page.getByRole("row", { name: /2 legs/ })).not.toHaveText(before);

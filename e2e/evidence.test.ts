@@ -19,17 +19,17 @@ test("antennas in turn by the clock, heard by the simulated network, a slot mend
   await twoUp(app);
   await page.goto(`${app.url}/o/${uid(1)}/work`);
   const run = page.getByRole("region", { name: "Beacon run" });
-  await tabTo(page, /^For minutes/);
+  await tabTo(page, /^Duration, min/);
   await page.keyboard.press("ControlOrMeta+a");
   await page.keyboard.type("an hour");
   await press(page, "Start beacon run");
-  await expect(run.getByText('"an hour" is no number')).toBeVisible();
-  await tabTo(page, /^For minutes/);
+  await expect(run.getByText('"an hour" is not a number')).toBeVisible();
+  await tabTo(page, /^Duration, min/);
   await page.keyboard.press("ControlOrMeta+a");
   await page.keyboard.type("2");
   await press(page, "Start beacon run");
   await expect(run.getByText(/each antenna on each band once takes 4 minutes/).first()).toBeVisible();
-  await tabTo(page, /^For minutes/);
+  await tabTo(page, /^Duration, min/);
   await page.keyboard.press("ControlOrMeta+a");
   await page.keyboard.type("40");
   await run.getByRole("checkbox", { name: "40 m" }).press("Space");
@@ -58,8 +58,8 @@ test("antennas in turn by the clock, heard by the simulated network, a slot mend
 
   // Listening is another run: it asks for no power, and what one heard is not taken for who heard one.
   await press(page, "Another run");
-  await run.getByRole("radio", { name: "how they hear: listen" }).press("Space");
-  await expect(run.getByLabel("With, W")).toHaveCount(0);
+  await run.getByRole("radio", { name: "reception: listen" }).press("Space");
+  await expect(run.getByLabel("Power, W")).toHaveCount(0);
   await press(page, "Start beacon run");
   type Laid = { run: { listen?: boolean } }[];
   const runs = async (): Promise<Laid> => (await fetch(`${app.url}/api/outings/${uid(1)}/runs`)).json();
@@ -83,12 +83,12 @@ test("antennas in turn by the clock, heard by the simulated network, a slot mend
   await expect.poll(() => heard.locator(".map-mark").count()).toBeLessThan(all);
 
   // What the radio says goes into the line, and so does who is out.
-  await press(page, "Ask the radio");
+  await press(page, "Read the radio");
   await page.getByRole("region", { name: "Radio and board" }).getByRole("button", { name: /MHz/ }).press("Enter");
   await expect(page.getByLabel(/Call, reports/)).toHaveValue(/^[\d.]+ (CW|SSB) \d+W$/);
   await page.getByLabel(/Call, reports/).fill("");
   await press(page, "Spots");
-  await press(page, "Announce yourself");
+  await press(page, "Spot yourself");
   await expect(page.getByText(/^Announced on [\d.]+ MHz/)).toBeVisible();
   await expect(page.getByRole("region", { name: "Spots, simulated" }).getByText("yourself")).toBeVisible();
 
@@ -99,7 +99,7 @@ test("antennas in turn by the clock, heard by the simulated network, a slot mend
   await page.keyboard.press("Enter");
   await expect(page.getByRole("cell", { name: "A A/B report from one station on 40 m: Q2TAV 579 559" })).toBeVisible();
   await page.goto(`${app.url}/o/${uid(1)}/weigh`);
-  const evidence = page.getByRole("region", { name: "Evidence from the air" });
+  const evidence = page.getByRole("region", { name: "On-air evidence" });
   await expect(evidence.getByText("sent in turn, slot by slot")).toBeVisible();
   await expect(evidence.getByText(/1 pairs by patient stations/)).toBeVisible();
   await expect(evidence.getByText(/\+12.0 dB for .* by 1 station, which proves nothing/)).toBeVisible();
@@ -124,7 +124,7 @@ test("reports come in by a file: looked at first, then on the map, down to the s
   await preview.getByRole("button", { name: "Add 24 reports" }).click();
   const heard = page.getByRole("region", { name: "Who heard you" });
   await expect(heard.getByText(/^2 receivers heard you, in 24 reports; the farthest is Q6DEF at \d+ km/)).toBeVisible();
-  await expect(heard.getByRole("group", { name: /^Map round yourself, out to \d+ km/ })).toBeVisible();
+  await expect(heard.getByRole("group", { name: /^Map around your station, out to \d+ km/ })).toBeVisible();
   await heard.getByRole("button", { name: "Q5ABC" }).click();
   await expect(heard.getByRole("region", { name: "Reports of Q5ABC" }).getByRole("row")).toHaveCount(12);
   await page.getByRole("button", { name: "Undo" }).click();
@@ -147,7 +147,7 @@ test("a rule is changed and one added by keyboard, operators take turns, and eac
   await page.keyboard.press("ControlOrMeta+a");
   await page.keyboard.type("seven");
   await press(page, "Save rule");
-  await expect(page.getByText("seven is no number of contacts")).toBeVisible();
+  await expect(page.getByText("seven is not a number of contacts")).toBeVisible();
   await page.getByLabel("Minimum", { exact: true }).focus();
   await page.keyboard.press("ControlOrMeta+a");
   await page.keyboard.type("7");
@@ -169,7 +169,7 @@ test("a rule is changed and one added by keyboard, operators take turns, and eac
     ).toBeVisible();
   }
   await expect(page.getByText("1 of 2 (2 for yourself, 1 for Q5AB); 1 to go.")).toBeVisible();
-  await page.getByLabel("What of the log is exported").selectOption({ label: "what counts: 7 stations from any site" });
+  await page.getByLabel("Export").selectOption({ label: "what counts: 7 stations from any site" });
   const href = await page.getByRole("link", { name: "Export as ADIF" }).getAttribute("href");
   const adif = await (await fetch(`${app.url}${href}`)).text();
   expect(adif.match(/<CALL:/g)).toHaveLength(3);

@@ -245,7 +245,7 @@ test("one reading that is no dip is compared with the modelled curve, and asked 
   // The match is not judged by it, and it is not told to leave the length: the wire is far too long.
   await expect(headline(page)).toHaveText(/^Fold back .* on each leg/);
   await expect(page.getByText(/SWR 3\.6 at 14\.200 MHz is (what the model expects|no dip by the model)/)).toBeVisible();
-  await expect(page.getByRole("list", { name: "What is changed" })).toContainText(/to \d\.\d{3} m/);
+  await expect(page.getByRole("list", { name: "Change" })).toContainText(/to \d\.\d{3} m/);
   await expect(page.getByText(/of your segment/)).toHaveCount(0);
 });
 
@@ -260,7 +260,7 @@ test("a vertical of three wires is trimmed on two bands: each wire by its own na
   await standing(app, page, 92, "Sanderling", three, { feed_height: "0.02" }, { ...shape, texts: undefined });
   await type(page, "lowest 1.4 at 27.4\nlowest 1.3 at 13.7\nlowest 1.3 at 7.1");
   await page.getByRole("button", { name: "Save to revision 1" }).click();
-  const changed = page.getByRole("list", { name: "What is changed" });
+  const changed = page.getByRole("list", { name: "Change" });
   await expect(changed.getByRole("listitem")).toHaveCount(2);
   await expect(changed).toContainText(/wire for 28\.400 MHz: fold back .*, to/);
   await expect(changed).toContainText(/wire for 14\.100 MHz: fold back .*, to/);
@@ -288,7 +288,7 @@ test("a wire is added to a vertical that stands: the plan has it, and the record
   });
   await page.goto(`${app.url}/o/${uid(1)}/raise`);
   await page.getByRole("button", { name: /^Sanderling/ }).click();
-  await expect(page.getByText("The plan has a wire more than stands here, for 21.100 MHz.")).toBeVisible();
+  await expect(page.getByText("The plan has one more wire than this record, for 21.100 MHz.")).toBeVisible();
   await page.getByRole("button", { name: "Add it to this record" }).click();
   await expect(page.getByLabel("Longest wire, m")).toHaveValue("5.020 m");
   await expect(page.getByLabel("Wire 3, next shorter, m")).toHaveValue("2.510 m");
@@ -355,10 +355,10 @@ test("the ground changed on the outing after planning is said in Raise, and take
   const ground = page.getByLabel("Ground", { exact: true });
   await expect(ground).toHaveValue("sea");
   await expect(page.getByText(/It was planned for average/)).toBeVisible();
-  await page.getByRole("button", { name: /^Take over average/ }).click();
+  await page.getByRole("button", { name: /^Use average/ }).click();
   await expect(ground).toHaveValue("average");
-  await expect(page.getByText(/^The outing stands on/)).toBeVisible();
-  await page.getByRole("button", { name: /^Take over/ }).click();
+  await expect(page.getByText(/^The outing has/)).toBeVisible();
+  await page.getByRole("button", { name: /^Use (?!a recipe)/ }).click();
   await expect(ground).toHaveValue("sea");
   for (const danger of await page.getByRole("checkbox").all()) await danger.check();
   await page.getByRole("button", { name: "Save as revision 1" }).click();
@@ -377,7 +377,7 @@ test("an existing wire of 16 m is planned as it is, and the better length stands
   const list = page.getByRole("region", { name: "Cut list" });
   const row = list.getByRole("row", { name: /radiator/ });
   await expect(row).toContainText("16.000 m");
-  await expect(row).toContainText("at hand, used as it is");
+  await expect(row).toContainText("existing wire, used as it is");
   // What the solver finds stands beside it, and replaces nothing.
   await expect(page.getByRole("status").filter({ hasText: "checking" })).toHaveCount(0, { timeout: 60_000 });
   await expect(row).toContainText("16.000 m");

@@ -6,7 +6,7 @@ test("bands are pressed, and bare numbers of metres are asked about", async ({ p
   const field = page.getByLabel("Frequencies, MHz");
   await field.fill("40/20");
   await expect(page.getByText(/40 and 20 MHz are in no amateur band. Is it 40m 20m\?/)).toBeVisible();
-  await expect(page.getByRole("heading", { level: 1 })).toHaveText(/cannot be cut yet/);
+  await expect(page.getByRole("heading", { level: 1 })).toHaveText(/The plan has errors/);
   await page.getByRole("button", { name: "Take 40 m and 20 m" }).click();
   await expect(field).toHaveValue("40m 20m");
   await expect(page.getByRole("heading", { level: 1 })).toHaveText(/^Cut 1 radiator of (19|20)\.\d+ m/);

@@ -20,9 +20,9 @@ test("an end-fed and a vertical for one beach: dragged, compared, recorded, swep
   await page.getByLabel("Antenna name").fill("Avocet");
   await settled(page);
   await expect(computed(page).getByRole("img", { name: /degrees above the horizon/ })).toBeVisible();
-  await expect(computed(page).getByText(/reach the sky$/)).toBeVisible();
+  await expect(computed(page).getByText(/are radiated$/)).toBeVisible();
   await computed(page)
-    .getByText(/reach the sky$/)
+    .getByText(/are radiated$/)
     .click();
   await expect(computed(page).getByText("transformer", { exact: true })).toBeVisible();
   await computed(page).getByText("Assumptions").click();
@@ -57,16 +57,16 @@ test("an end-fed and a vertical for one beach: dragged, compared, recorded, swep
   await unfold(page, "Why these lengths");
   const solver = page.getByRole("region", { name: "Lengths by the solver" });
   const lengths = solver.getByRole("row").nth(1).getByRole("cell");
-  await expect(solver.getByText("The cut list is by the solver.")).toBeVisible();
+  await expect(solver.getByText("The cut list uses the solved lengths.")).toBeVisible();
   const [closed, solved] = [(await lengths.nth(1).innerText()).trim(), (await lengths.nth(2).innerText()).trim()];
   await expect(page.getByRole("row", { name: /^1 radiator/ })).toContainText(solved);
-  await solver.getByRole("button", { name: "Cut by the closed form" }).click();
+  await solver.getByRole("button", { name: "Use the closed-form lengths" }).click();
   await expect(page.getByRole("row", { name: /^1 radiator/ })).toContainText(closed);
-  await solver.getByRole("button", { name: "Cut by the solved lengths" }).click();
+  await solver.getByRole("button", { name: "Use the solved lengths" }).click();
   await expect(page.getByRole("row", { name: /^1 radiator/ })).toContainText(solved);
   await settled(page); // what stands above it is computed anew, and moves it
   await page.getByText("Counterpoise, coax, choke: how?").click();
-  await page.getByRole("button", { name: "Ask the model" }).click();
+  await page.getByRole("button", { name: "Compare by the model" }).click();
   await expect(page.getByText("Quietest and best matched here is", { exact: false })).toBeVisible();
   await page.getByRole("button", { name: /Save plan/ }).click();
   await expect(page).toHaveURL(/\/raise$/);
@@ -87,8 +87,8 @@ test("an end-fed and a vertical for one beach: dragged, compared, recorded, swep
       .first(),
   ).toBeVisible();
   await page.getByText("How do I cut my radial wire?").click();
-  await page.getByLabel("Radial wire at hand").fill("30 m");
-  await page.getByRole("button", { name: "Ask the model" }).click();
+  await page.getByLabel("Radial wire available").fill("30 m");
+  await page.getByRole("button", { name: "Compare by the model" }).click();
   await expect(page.getByText(/^Of 30.00 m of radial wire,/)).toBeVisible();
   await page.getByRole("button", { name: /Save plan/ }).click();
   await expect(page).toHaveURL(/\/raise$/);
@@ -104,7 +104,7 @@ test("an end-fed and a vertical for one beach: dragged, compared, recorded, swep
   await page.getByLabel("Attach a sweep").setInputFiles(file);
   await page.getByRole("button", { name: "Save to revision 1" }).click();
   await expect(page.getByRole("img", { name: /^SWR of Stilt on 20m: lowest/ })).toBeVisible();
-  await expect(page.getByText("computed for it as recorded")).toBeVisible();
+  await expect(page.getByText("computed as recorded")).toBeVisible();
   await expect(page.getByText("measured, r1")).toBeVisible();
 });
 
@@ -120,7 +120,7 @@ test("a long computation is stopped and begun again", async ({ page, app }) => {
   const solving = page.locator(".solving");
   await solving.getByRole("button", { name: "stop" }).click();
   await expect(solving.getByText("Stopped.")).toBeVisible();
-  await solving.getByRole("button", { name: "Compute it" }).click();
+  await solving.getByRole("button", { name: "Compute now" }).click();
   await unfold(page, "Why these lengths");
   await expect(solver.getByText("Front to back")).toBeVisible();
   await expect(solver.getByRole("row", { name: /^width/ })).toBeVisible();

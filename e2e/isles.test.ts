@@ -4,7 +4,7 @@ test("an empty notebook offers to look round in made-up data, and one press brin
   await page.goto(app.url);
   await expect(page.getByRole("heading", { name: "Welcome" })).toBeVisible();
   await page.getByRole("button", { name: "Try the demo notebook" }).click();
-  await expect(page.getByText("The Marram Isles: all of this is made up.")).toBeVisible();
+  await expect(page.getByText("Demo notebook: all data is made up.")).toBeVisible();
   expect(new URL(page.url()).port).not.toBe(new URL(app.url).port);
   // What is done there stays there.
   await page.getByRole("link", { name: "Gannet Spit" }).click();
@@ -12,7 +12,7 @@ test("an empty notebook offers to look round in made-up data, and one press brin
   await page.getByLabel(/Call, reports/).fill("Q9ISLE 59 59 40m SSB");
   await page.getByRole("button", { name: "Log it" }).click();
   await expect(page.getByRole("cell", { name: "Q9ISLE", exact: true })).toBeVisible();
-  await expect(page.getByText("all of this is made up")).toBeVisible();
+  await expect(page.getByText("all data is made up")).toBeVisible();
   await page.getByRole("link", { name: "Back to my own notebook" }).click();
   await expect(page.getByRole("heading", { name: "Welcome" })).toBeVisible();
   expect(page.url()).toBe(`${app.url}/`);
@@ -20,7 +20,7 @@ test("an empty notebook offers to look round in made-up data, and one press brin
   expect(await (await fetch(`${app.url}/api/outings`)).json()).toEqual([]);
   // The second time it is there at once, as it was left.
   await page.getByRole("button", { name: "Try the demo notebook" }).click();
-  await expect(page.getByText("all of this is made up")).toBeVisible();
+  await expect(page.getByText("all data is made up")).toBeVisible();
 });
 
 test("the link down: a kept plan is shown as it was kept, a new one says why it is not worked out", async ({ page, app }) => {
@@ -50,10 +50,10 @@ test("the link down: a kept plan is shown as it was kept, a new one says why it 
   await page.route("**/api/compute/**", (r) => r.abort());
   await page.getByRole("link", { name: /Cut/ }).click();
   await expect(page.getByRole("heading", { level: 1 })).toHaveText(says);
-  await page.getByLabel("Feed point up, m").fill("7.3");
+  await page.getByLabel("Feed height, m").fill("7.3");
   await expect(page.getByText("No connection: this is the plan as it was saved.")).toBeVisible();
   await page.getByRole("button", { name: "Another antenna" }).click();
-  await expect(page.getByRole("heading", { level: 1 })).toHaveText("No connection: a new plan is worked out when it is back.", {
+  await expect(page.getByRole("heading", { level: 1 })).toHaveText("No connection: a new plan is computed when it is back.", {
     timeout: 30_000,
   });
 });

@@ -34,7 +34,7 @@ test("from the empty database to a comparison, by keyboard alone", async ({ page
   await tabTo(page, /end-fed$/);
   for (let i = 0; i < 4; i++) await page.keyboard.press("ArrowLeft");
   await type(page, "Frequencies, MHz", "7.1");
-  await type(page, "Feed point up, m", "19' 8 1/4\"");
+  await type(page, "Feed height, m", "19' 8 1/4\"");
   await expect(page.getByText("6.001 m").first()).toBeVisible();
   await expect(page.getByRole("heading", { name: /^Cut 2 legs of/ })).toBeVisible();
   const row = page.getByRole("row", { name: /2 legs/ });
@@ -142,7 +142,7 @@ test("from the empty database to a comparison, by keyboard alone", async ({ page
   await expect(page).toHaveURL(/\/weigh$/);
   const air = (what: string) => page.getByRole("row", { name: new RegExp(`^${what}`) });
   // Three contacts are no rate, whatever lies between them.
-  await expect(air("an hour").getByText("too few for a rate")).toHaveCount(2);
+  await expect(air("contacts per hour").getByText("too few for a rate")).toHaveCount(2);
   // From 13 W to the middles of IN46, IN56, JN46 (11 W, 9 W, 9 E), all at 46.5 N.
   const km = (dLon: number) => 2 * 6371.0088 * Math.asin(Math.cos((46.5 * Math.PI) / 180) * Math.sin((dLon * Math.PI) / 360));
   await expect(air("distance, median")).toContainText(`${km(4).toFixed(0)} km`);

@@ -48,7 +48,7 @@ test("a reload and a restart in the middle of each stage lose nothing", async ({
   await expect(page.getByLabel(/Call, reports/)).toHaveValue("Q2TAV 59");
 
   await at("weigh");
-  await expect(page.getByRole("heading", { level: 1 })).toHaveText(/Two antennas|Pick two/);
+  await expect(page.getByRole("heading", { level: 1 })).toHaveText(/Weigh needs two|Choose two/);
 });
 
 test("a lost link keeps what is logged, says so, and sends it once", async ({ page, app }) => {

@@ -10,7 +10,7 @@ test("keys lead everywhere and are explained", async ({ page, demo }) => {
   await expect(page.getByRole("dialog")).toBeHidden();
   const arrived: [string, string, RegExp][] = [
     ["2", "cut", /^Cut 1 radiator/],
-    ["3", "raise", /^As put up/],
+    ["3", "raise", /^Recorded as/],
     ["4", "sweep", /^No change needed|then sweep again|The dip lies|the match is not|waits for its sweep/],
     ["5", "work", /of 10/],
     ["6", "weigh", /between Heron and Stilt|faster/],

@@ -57,7 +57,7 @@ test("marks for seven bands are made, printed and used, and say when they do not
   await expect(page.getByText(/^Between your marks at 14\.060 and 18\.080 MHz/)).toBeVisible();
   const said = Number((await page.getByRole("heading", { level: 1 }).textContent())?.match(/[\d.]+/)?.[0]);
   expect(Math.abs(said - out(14.3e6))).toBeLessThan(0.01);
-  await expect(page.getByText("These marks were found otherwise.")).toHaveCount(0);
+  await expect(page.getByText("These marks come from another set-up.")).toHaveCount(0);
   // Two radials today: the marks say so, here and on another outing.
   await put(app, `/api/revisions/${uid(62)}`, { deployment_id: uid(60), reason: "the dog took six radials", built: raised(2) });
   await page.reload();

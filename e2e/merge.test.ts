@@ -87,7 +87,7 @@ test("laptop and phone edit a contact, the notes and an antenna, and meet: all t
     for (const kept of ["loud, from the ridge", "gusts on the ridge"]) {
       const one = conflicts.locator(".note").filter({ hasText: kept });
       await one.getByLabel(kept).check();
-      await one.getByRole("button", { name: "Keep what is chosen" }).click();
+      await one.getByRole("button", { name: "Save the selection" }).click();
       await expect(one).toHaveCount(0);
     }
     await expect(conflicts).toHaveCount(0);

@@ -25,9 +25,9 @@ test("a game of trimming: bad input, a timid move, the end judged beside the adv
   await page.goto(`${app.url}/`);
   await page.getByRole("link", { name: "Practice" }).first().click();
   await expect(page.getByText("up 2", { exact: true })).toBeVisible();
-  await page.getByRole("button", { name: "Give up and see" }).click();
+  await page.getByRole("button", { name: "Give up and show the answer" }).click();
   await expect(page.getByRole("heading", { level: 1, name: "Given up. This is how it was." })).toBeVisible();
-  const judged = page.getByRole("region", { name: "Every move judged" });
+  const judged = page.getByRole("region", { name: /^Your moves/ });
   await expect(judged.getByText("careful: it costs another lowering")).toBeVisible();
   await expect(page.getByText(/^.*It acted [\d.]+ % longer than its tape over/)).toBeVisible();
   await page.getByRole("button", { name: "Start another round" }).click();

@@ -40,7 +40,7 @@ test("a photo, the clock, and a recipe that is laid out on other ground", async 
   await expect(page.getByText("The sweep is saved.")).toBeVisible();
   await page.goto(`${app.url}/o/${uid(1)}/raise`);
   // A photo of 3000 pixels is kept at 1600, as a clean JPEG.
-  await page.getByLabel("What it shows").fill("far end over the dune");
+  await page.getByLabel("Caption").fill("far end over the dune");
   await page.getByLabel("Add a photo").setInputFiles({ name: "dune.png", mimeType: "image/png", buffer: await picture(page) });
   const shown = page.getByRole("img", { name: "far end over the dune" });
   await expect(shown).toBeVisible();
@@ -48,13 +48,13 @@ test("a photo, the clock, and a recipe that is laid out on other ground", async 
   const file = await page.request.get(new URL((await shown.getAttribute("src")) as string, app.url).href);
   expect(file.headers()["content-type"]).toBe("image/jpeg");
   await page.getByLabel("Add a photo").setInputFiles({ name: "notes.png", mimeType: "image/png", buffer: Buffer.from("not a picture") });
-  await expect(page.getByText("notes.png is no picture that can be read here; JPEG and PNG can.")).toBeVisible();
+  await expect(page.getByText("notes.png cannot be read as a picture. Use JPEG or PNG.")).toBeVisible();
   // The clock: its moments in order, the last one taken back.
   const clock = page.getByRole("region", { name: "Set-up clock" });
-  for (const name of ["Begin the clock", "It is up", "It is tuned"]) await clock.getByRole("button", { name }).click();
+  for (const name of ["Start the clock", "Antenna is up", "Antenna is tuned"]) await clock.getByRole("button", { name }).click();
   await expect(clock.getByText(/up after \d+ min, tuned after \d+ min/)).toBeVisible();
   await clock.getByRole("button", { name: "take “tuned” back" }).click();
-  await expect(clock.getByRole("button", { name: "It is tuned" })).toBeVisible();
+  await expect(clock.getByRole("button", { name: "Antenna is tuned" })).toBeVisible();
   // Kept as a recipe, and laid out at a rocky place with a shorter pole.
   await page.getByRole("button", { name: "Save as a recipe" }).click();
   await page.getByLabel("Name of the recipe").fill("Beach dipole");
@@ -73,7 +73,7 @@ test("a photo, the clock, and a recipe that is laid out on other ground", async 
   await expect(page.getByText(/Laid out as Beach dipole, r1 of Knot at Gannet Spit/)).toBeVisible();
   await expect(page.getByLabel("First leg, m")).toHaveValue(/5\.01/);
   await expect(page.getByText(/Height and ground here/)).toBeVisible();
-  await page.getByLabel(/^Feed point up/).fill("4.5");
+  await page.getByLabel(/^Feed height/).fill("4.5");
   await expect(page.getByText(/Height and ground here put the dip on 20 m \d+ kHz/)).toBeVisible();
   await expect(page.getByText(/a sweep should find the dip on 20 m near 1[34]\.\d+ MHz/)).toBeVisible();
   await page.goto(`${app.url}/`);
@@ -94,7 +94,7 @@ test("the drawing shows which figure cannot be, and parts come from the bag", as
   });
   await put(app, `/api/parts/${uid(97)}`, { kind: "choke", name: "Twelve turns", texts: { impedance: "7:2500 14:1500" }, unit: "m" });
   await page.goto(`${app.url}/o/${uid(1)}/raise`);
-  await page.getByLabel(/^Far end up/).fill("26");
+  await page.getByLabel(/^Far end height/).fill("26");
   await expect(
     page
       .getByText(
@@ -106,23 +106,23 @@ test("the drawing shows which figure cannot be, and parts come from the bag", as
   const impossible = page.locator("figure.layout").getByRole("listitem").filter({ hasText: "cannot reach" });
   await expect(impossible).toBeVisible();
   await expect(page.getByRole("button", { name: /^Save as revision 2/ })).toBeDisabled();
-  await page.getByLabel(/^Far end up/).fill("6");
+  await page.getByLabel(/^Far end height/).fill("6");
   await expect(impossible).toHaveCount(0);
   // A wire of 20.50 m from 1 to 6 m up ends 19.88 m away.
-  await page.getByText("What to measure on the spot").click();
+  await page.getByText("What to measure on site").click();
   await expect(page.getByText("wire's end 6.00 m up, 19.88 m from under the feed point")).toBeVisible();
   await unfold(page);
   await page.getByLabel("Which transformer").selectOption({ label: "64:1 on two rings (bag)" });
   await expect(page.getByLabel("to turns")).toHaveValue("24");
   await page.getByLabel("Choke", { exact: true }).selectOption("radio");
   await page.getByLabel("Which choke").selectOption({ label: "Twelve turns (bag)" });
-  await page.getByLabel("Metal near", { exact: true }).selectOption({ label: "fence or rail" });
+  await page.getByLabel("Metal nearby", { exact: true }).selectOption({ label: "fence or rail" });
   await page.getByLabel("at, m").first().fill("3");
-  await page.getByRole("button", { name: "More metal near" }).click();
-  await page.getByLabel("Metal near, 2").selectOption({ label: "table or bench" });
+  await page.getByRole("button", { name: "Add more metal" }).click();
+  await page.getByLabel("Metal nearby, 2").selectOption({ label: "table or bench" });
   // On paper it is one sheet of figures with room for what is found, not the form.
   const paper = await printed(page);
-  expect(paper).toContain("Found on the spot");
+  expect(paper).toContain("Measured on site");
   expect(paper).toMatch(/Pole, guys and stakes/);
   expect(paper).not.toContain("More dimensions");
   await page.getByRole("button", { name: "Save as revision 2" }).click();

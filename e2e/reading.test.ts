@@ -102,7 +102,7 @@ test("an analyser on the network that is not there is told, and nothing is lost"
 test("a wire of the bag learns its velocity factor from its sweeps", async ({ page, demo }) => {
   await page.goto(`${demo.url}/bag`);
   await page.getByRole("button", { name: /Thin grey, PE/ }).click();
-  await page.getByRole("button", { name: "What do its sweeps say of it?" }).click();
+  await page.getByRole("button", { name: "What do its sweeps show?" }).click();
   const said = page.getByText(/0\.\d{3} by the sweeps of \d antennas, between 0\.\d{3} and (0|1)\.\d{3}; 0\.\d{3} by its jacket/);
   await expect(said).toBeVisible();
   const take = page.getByRole("button", { name: /^Take 0\.\d{3} for this wire/ });

@@ -18,8 +18,8 @@ test("from an empty site to a choice, a packing list and a schedule, by keyboard
   await type(page, /^Until, UTC/, "14:00");
   await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible();
   const first = await page.getByRole("heading", { level: 1 }).innerText();
-  await expect(page.getByRole("region", { name: "The hours" })).toContainText("Begin to pack by");
-  await expect(page.getByRole("region", { name: "To pack" })).toContainText("coax");
+  await expect(page.getByRole("region", { name: "Band conditions" })).toContainText("Begin to pack by");
+  await expect(page.getByRole("region", { name: "Packing list" })).toContainText("coax");
 
   // What cannot be read is said at its line, and nothing is lost.
   await tabTo(page, /Site objects, one per line/);
@@ -56,7 +56,7 @@ test("from an empty site to a choice, a packing list and a schedule, by keyboard
 
   // The choice is carried to Cut, and from there to Raise, without a length typed twice.
   const name = await page.locator(".candidate.on .candidatename").innerText();
-  await press(page, "Cut it");
+  await press(page, "Plan this antenna");
   await expect(page).toHaveURL(/\/cut$/);
   await expect(page.getByLabel("Frequencies, MHz")).toHaveValue(/7\.1/);
   await expect(page.getByRole("heading", { name: /^Cut |^Wind |turns|for/ }).first()).toBeVisible();
@@ -89,7 +89,7 @@ test("a pole put too near to a power line is refused with the figure, and moving
   for (let i = 0; i < 50; i++) await pole.press("ArrowDown");
   await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible();
   await expect(page.getByText(/beyond all that may fall or swing there/)).toBeVisible();
-  await page.getByRole("button", { name: "Let it stand where it is best" }).press("Enter");
+  await page.getByRole("button", { name: "Place it automatically" }).press("Enter");
   await expect(page.getByText("The pole stands where you put it.")).toBeHidden();
 });
 
@@ -102,7 +102,7 @@ test("a bulletin is filled in and marked, and a pasted one is read, by keyboard"
   await expect(page.getByText("The bulletin is simulated")).toBeVisible();
   await text.fill("wind 9 m/s, gusts 14 m/s; thunderstorms likely; sea state moderate");
   await expect(page.getByText("Thunderstorms are forecast")).toBeVisible();
-  await expect(page.getByText(/not understood, and so not counted: "sea state moderate"/)).toBeVisible();
+  await expect(page.getByText(/not understood, and so ignored: "sea state moderate"/)).toBeVisible();
   await expect(page.getByText(/70 % likely; 30 minutes after the last thunder/)).toBeVisible();
   await text.fill("K 12");
   await expect(page.getByText("a K index of 12 lies outside of 0 to 9", { exact: true })).toBeVisible();
@@ -122,22 +122,22 @@ test.describe("in the hand", () => {
         .locator("summary")
         .filter({ hasText: new RegExp(`^${name}`) })
         .tap();
-    await fold("The site");
+    await fold("Site");
     const lines = page.getByLabel("Site objects, one per line");
     await lines.fill("area, 30 by 24 m\ntree, 9 m at 300, 11 m high\nbench, 5 m at 90");
     await fold("Goal");
     await page.getByLabel("Frequencies, MHz").fill("7.1 14.06");
     await page.getByLabel("From, UTC").fill("09:00");
     await page.getByLabel("Until, UTC").fill("14:00");
-    await page.getByText("near, all round").tap();
+    await page.getByText("near, all directions").tap();
     await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible();
-    await fold("The hours");
+    await fold("Band conditions");
     await expect(page.getByText(/Begin to pack by 1\d:\d\d/).last()).toBeVisible();
-    await fold("To pack");
-    const list = page.getByRole("region", { name: "To pack" });
+    await fold("Packing list");
+    const list = page.getByRole("region", { name: "Packing list" });
     await list.getByText("tape, ties, knife").tap();
     await expect(list.getByRole("checkbox", { name: /tape, ties/ })).toBeChecked();
-    await fold("Dangers of this plan");
+    await fold("Hazards");
     await expect(page.getByText("Pole, guys and stakes")).toBeVisible();
 
     // Another choice is looked at, kept, and carried to Cut.
@@ -146,7 +146,7 @@ test.describe("in the hand", () => {
     await page.getByRole("button", { name: "Save site and goal" }).tap();
     await expect(page.getByText("Saved.")).toBeVisible();
     await expect(page.locator(".candidate.on .candidatename")).toHaveText(second);
-    await page.getByRole("button", { name: "Cut it" }).tap();
+    await page.getByRole("button", { name: "Plan this antenna" }).tap();
     await expect(page).toHaveURL(/\/cut$/);
     await expect(page.getByLabel("Frequencies, MHz")).toHaveValue(/7\.1/);
   });
@@ -161,7 +161,7 @@ test("the weights move the list as they are dragged, and the site is moved by ha
       .locator("summary")
       .filter({ hasText: new RegExp(`^${name}`) })
       .click();
-  await fold("The site");
+  await fold("Site");
   await page.getByLabel("Start from").selectOption({ label: "Clearing with one tree" });
   await expect(page.getByRole("heading", { name: /^Put up the/ })).toBeVisible();
   const names = () => page.locator(".candidatename").allInnerTexts();
@@ -196,17 +196,17 @@ test("the weights move the list as they are dragged, and the site is moved by ha
   await expect(page.getByLabel("Site objects, one per line")).toHaveValue(/^area, [\d.]+ m at \d+ to /);
 
   // Ticks of the packing list stay, also with the link down.
-  await fold("To pack");
+  await fold("Packing list");
   await page.context().setOffline(true);
-  await page.getByRole("region", { name: "To pack" }).getByRole("checkbox").first().check();
+  await page.getByRole("region", { name: "Packing list" }).getByRole("checkbox").first().check();
   await page.context().setOffline(false);
   await page.reload();
-  await fold("To pack");
-  await expect(page.getByRole("region", { name: "To pack" }).getByRole("checkbox").first()).toBeChecked();
+  await fold("Packing list");
+  await expect(page.getByRole("region", { name: "Packing list" }).getByRole("checkbox").first()).toBeChecked();
 
   // What was missing is asked once, and kept for the next time.
   await fold("Afterwards");
-  await page.getByLabel("Missing, a thing a line").fill("the choke");
+  await page.getByLabel("Missing, one per line").fill("the choke");
   await page.getByRole("button", { name: "Save for next time" }).click();
   await expect(page.getByText("Saved for next time.")).toBeVisible();
   const kept = await (await fetch(`${app.url}/api/outings/${uid(1)}`)).json();

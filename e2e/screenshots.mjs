@@ -50,7 +50,7 @@ const bittern = of("Bittern");
 await shot("scout", at(bittern, "scout"), {
   tag: bittern,
   act: async (p) => {
-    await p.getByRole("button", { name: "Cut it" }).waitFor({ timeout: 60_000 });
+    await p.getByRole("button", { name: "Plan this antenna" }).waitFor({ timeout: 60_000 });
     await p.mouse.wheel(0, 200);
   },
 });
@@ -58,13 +58,13 @@ await shot("scout-phone", at(bittern, "scout"), {
   tag: bittern,
   size: [390, 1640],
   act: async (p) => {
-    await p.getByRole("button", { name: "Cut it" }).waitFor({ timeout: 60_000 });
-    for (const fold of ["The hours", "To pack"])
+    await p.getByRole("button", { name: "Plan this antenna" }).waitFor({ timeout: 60_000 });
+    for (const fold of ["Band conditions", "Packing list"])
       await p
         .locator("summary")
         .filter({ hasText: new RegExp(`^${fold}`) })
         .click();
-    await p.getByRole("region", { name: "The hours" }).evaluate((e) => e.scrollIntoView({ block: "start" }));
+    await p.getByRole("region", { name: "Band conditions" }).evaluate((e) => e.scrollIntoView({ block: "start" }));
   },
 });
 const godwit = of("Godwit");
@@ -103,7 +103,7 @@ await shot("practice", "/practice", {
       ),
     );
     await p.reload();
-    await p.getByText("left to go").first().waitFor({ timeout: 60_000 });
+    await p.getByText("still off by").first().waitFor({ timeout: 60_000 });
   },
 });
 await shot("bag", "/bag", { act: (p) => p.getByRole("button", { name: /49:1 on one ring/ }).click() });
@@ -115,7 +115,7 @@ await shot("why", at(curlew, "sweep"), {
   tag: curlew,
   act: async (p) => {
     await swept(p);
-    await p.getByRole("button", { name: "Why is it not as computed?" }).click();
+    await p.getByRole("button", { name: "Why does it differ from the model?" }).click();
     await p.getByRole("button", { name: /^All lengths are off/ }).click({ timeout: 60_000 });
     await p.getByText("predicted if").evaluate((e) => e.scrollIntoView({ block: "start" }));
   },
@@ -127,7 +127,7 @@ await shot("heard", at(heron, "work"), {
   light: "sun",
   tag: heron,
   act: async (p) => {
-    await p.getByRole("group", { name: /^Map round yourself/ }).waitFor({ timeout: 60_000 });
+    await p.getByRole("group", { name: /^Map around your station/ }).waitFor({ timeout: 60_000 });
     await p.getByRole("heading", { name: "Beacon run" }).evaluate((e) => e.scrollIntoView({ block: "start" }));
   },
   size: [1280, 1000],

@@ -34,7 +34,7 @@ test("two screens change one outing: nothing is overwritten, both are shown, and
     .getByRole("row", { name: /your reference/ })
     .getByLabel("MI-0007")
     .check();
-  await both.getByRole("button", { name: "Keep what is chosen" }).click();
+  await both.getByRole("button", { name: "Save the selection" }).click();
   await expect(both).toBeHidden();
   const kept = async () => {
     const o = (await (await fetch(`${app.url}/api/outings/${uid(1)}`)).json()).outing;
@@ -279,12 +279,12 @@ test("a device that is not the machine itself is let in by the passphrase, liste
   await phone.goto(`${app.url}/o/${uid(1)}/work`);
   await expect(phone.getByRole("heading", { name: "This notebook does not know this device yet." })).toBeVisible();
   await phone.getByLabel("Pairing word or passphrase").fill("reeds by the key");
-  await phone.getByRole("button", { name: "Let it in" }).click();
+  await phone.getByRole("button", { name: "Pair this device" }).click();
   await expect(phone.getByRole("alert")).toContainText("neither the pairing word nor the passphrase");
   await phone.getByLabel("Pairing word or passphrase").fill("reeds by the quay");
-  await phone.getByLabel("How this device is called").fill("wet hand");
+  await phone.getByLabel("Device name").fill("wet hand");
   // After a wrong one the next is not looked at at once.
-  const letIn = phone.getByRole("button", { name: "Let it in" });
+  const letIn = phone.getByRole("button", { name: "Pair this device" });
   await expect(async () => {
     if (await letIn.isVisible()) await letIn.click();
     await expect(phone.getByText("No contacts yet", { exact: false })).toBeVisible({ timeout: 10_000 });

@@ -36,7 +36,7 @@ test("a wrong guess about a file is changed in its preview", async ({ page, app 
   await page.goto(`${app.url}/o/${uid(1)}/sweep`);
   const rows = Array.from({ length: 21 }, (_, i) => `${7000 + i * 10},${(14 + Math.abs(10 - i)).toFixed(1)}`).join("\n");
   await page.getByLabel("Attach a sweep").setInputFiles({ name: "odd.csv", mimeType: "text/csv", buffer: Buffer.from(rows) });
-  const preview = page.getByRole("region", { name: "Preview of the sweep" });
+  const preview = page.getByRole("region", { name: "Sweep preview" });
   await expect(preview).toContainText("columns read by their size: f, swr");
   await preview.getByLabel("column 2").selectOption("rl");
   await expect(preview).toContainText("columns read as chosen: f, rl");

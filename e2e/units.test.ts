@@ -13,7 +13,7 @@ test("an operator who thinks in feet plans, builds and trims in feet", async ({ 
   await page.getByLabel("Frequencies, MHz").fill("14100 kHz");
   await expect(page.getByText("14.100 MHz").filter({ visible: true }).first()).toBeVisible();
   // A bare number is feet here, and 20 ft are 6.096 m.
-  await page.getByLabel("Feed point up, ft").fill("20");
+  await page.getByLabel("Feed height, ft").fill("20");
   await expect(page.getByText("20' 0\"", { exact: true }).first()).toBeVisible();
   await page.getByLabel("Antenna name").fill("Curlew");
   await page.getByRole("button", { name: /Save plan/ }).click();

@@ -40,7 +40,7 @@ test("two antennas are weighed on two bands, down to a report that is set aside,
     .getByRole("button", { name: /Curlew/ })
     .first()
     .click();
-  const air = page.getByRole("region", { name: "Evidence from the air" });
+  const air = page.getByRole("region", { name: "On-air evidence" });
   await expect(air.getByText(/sent in turn, slot by slot, simulated/)).toBeVisible();
   await expect(air.getByRole("img", { name: /17 m: .* dB/ })).toBeVisible();
   await expect(page.getByRole("heading", { level: 1 })).toContainText(/dB/);
@@ -57,7 +57,7 @@ test("two antennas are weighed on two bands, down to a report that is set aside,
   await expect
     .poll(() =>
       air
-        .getByText(/\d+ receivers, \d+ reports|Nothing was heard/)
+        .getByText(/\d+ receivers, \d+ reports|No receiver heard/)
         .first()
         .textContent(),
     )
@@ -79,9 +79,9 @@ test("two antennas are weighed on two bands, down to a report that is set aside,
     .getByRole("button", { name: /Set aside the report of/ })
     .first()
     .press("Enter");
-  await press(page, "Set it aside");
-  await expect(air.getByText("Say why: the verdict stands on what counts.")).toBeVisible();
-  await page.getByLabel("Why it does not count").fill("noise of a generator");
+  await press(page, "Exclude it");
+  await expect(air.getByText("Give a reason: the comparison uses all reports that are not excluded.")).toBeVisible();
+  await page.getByLabel("Reason").fill("noise of a generator");
   await page.keyboard.press("Enter");
   await expect(page.getByRole("heading", { level: 1 })).toContainText("1 report set aside");
   await expect(air.getByText("set aside: noise of a generator")).toBeVisible();
@@ -93,9 +93,9 @@ test("two antennas are weighed on two bands, down to a report that is set aside,
   expect(table).toContain("noise of a generator");
   const sheets = await printedPages(page);
   expect(sheets[0]).toContain("1 report set aside");
-  expect(sheets[0]).toContain("Decibels by which one was heard stronger");
-  expect(sheets[0]).not.toContain("How this was worked out");
-  expect(sheets[1]).toContain("How this was worked out");
+  expect(sheets[0]).toContain("Difference of the reported SNR, in decibels");
+  expect(sheets[0]).not.toContain("How this is computed");
+  expect(sheets[1]).toContain("How this is computed");
   expect(sheets[1]).not.toContain("What differs in the set-up");
   expect(sheets.slice(2).join(" ")).toContain("What differs in the set-up");
   expect(sheets.length).toBeLessThanOrEqual(5);

@@ -27,7 +27,7 @@ func doorFlags(c *call, usual string) *door {
 	return &door{
 		usual:  usual,
 		listen: c.flags.String("listen", usual, "address; other than loopback needs --lan or a passphrase"),
-		hosts:  c.flags.String("allow-host", "", "names, parted by commas, by which the server may be called beside its address"),
+		hosts:  c.flags.String("allow-host", "", "comma-separated names that the server answers to beside its address"),
 		lan:    c.flags.Bool("lan", false, "let paired devices on the network in: prints an address, a QR code and a pairing word"),
 		plain:  c.flags.Bool("plain", false, "with --lan: no encryption; everybody on the network can read along"),
 		cert:   c.flags.String("tls-cert", "", "certificate in PEM instead of one made on the spot"),

@@ -339,7 +339,7 @@ func readings(rows [][]float64) (sweep.Sweep, error) {
 	}
 	s, _, repeated := sweep.New(kind, f, gamma)
 	if repeated > 0 {
-		return s, usagef("%d frequencies stand there twice", repeated)
+		return s, usagef("%d frequencies occur twice", repeated)
 	}
 	return s, nil
 }

@@ -432,7 +432,7 @@ func budget(v entry.Values, s say) (a Answer) {
 		}
 		before = x.Watts
 	}
-	a.Sentence = fmt.Sprintf("%s of %s reach the sky, %.1f dB less.", quantity.Watts(before), quantity.Watts(watts), circuit.SumDB(stages))
+	a.Sentence = fmt.Sprintf("%s of %s are radiated, %.1f dB less.", quantity.Watts(before), quantity.Watts(watts), circuit.SumDB(stages))
 	a.Figures = []phrase.Figure{figure("Most is lost in the", worst.Name, fmt.Sprintf("%.1f dB", worst.DB)),
 		figure("Half an S-unit", "3 dB", "is hard to hear; 6 dB is a whole one")}
 	a.Tables = []antenna.Table{t}

@@ -79,7 +79,7 @@ func Read(text string) (Bulletin, []entry.Fault) {
 		}
 	}
 	if len(unread) > 0 {
-		faults = append(faults, entry.Say(Field, "ask", "not understood, and so not counted: %q; write like wind 6 m/s gusts 11 m/s, "+
+		faults = append(faults, entry.Say(Field, "ask", "not understood, and so ignored: %q; write like wind 6 m/s gusts 11 m/s, "+
 			"thunderstorms 40 %%, lightning 14:20 12 km, flux 140, K 3", strings.Join(unread, "; ")))
 	}
 	return b, faults

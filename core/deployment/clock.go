@@ -38,7 +38,7 @@ func (c Clock) Check(now time.Time) (path, text string) {
 		}
 		switch {
 		case i > 0 && c.Begun.IsZero():
-			return names[i], "the clock was not begun; begin it first"
+			return names[i], "the clock was not started; start it first"
 		case clock.InFuture(at, now):
 			return names[i], at.UTC().Format("2006-01-02 15:04") + " lies in the future; times are UTC"
 		case at.Before(last):

@@ -219,7 +219,7 @@ func Check(b Built, planned antenna.Shape) []antenna.Fault {
 	if b.Radiator().IsZero() {
 		add("radiator", "error", "the radiator's length is missing; measure it and type it, like 10.15 m")
 	} else if b.Radiator().Problem() == nil && b.Radiator().M == 0 {
-		add("radiator", "error", "a radiator of no length cannot be; type it like 10.15 m")
+		add("radiator", "error", "the radiator's length cannot be zero; type it like 10.15 m")
 	}
 	if p := planned.Radiator().M; p > 0 && b.Radiator().M > 0 && planned.Family == b.Family && b.Radiator().M <= 100 {
 		if off := b.Radiator().M/p - 1; math.Abs(off) > 0.15 {

@@ -89,12 +89,12 @@ func Efforts(a, b Effort, units quantity.System) []Difference {
 	row("grams", "weight", func(e Effort) string {
 		said := fmt.Sprintf("%.1f kg", e.Grams/1000)
 		if e.Unweighed {
-			said += " without what is not weighed"
+			said += " some items have no weight"
 		}
 		return said
 	})
 	row("wire", "wire", func(e Effort) string { return units.Long(e.Wire) })
-	row("ground", "ground it takes", func(e Effort) string {
+	row("ground", "footprint", func(e Effort) string {
 		if e.Long == 0 {
 			return ""
 		}

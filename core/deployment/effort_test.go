@@ -41,7 +41,7 @@ func TestTheEffortOfASetUp(t *testing.T) {
 		t.Errorf("%+v", with)
 	}
 	rows := Efforts(e, with, false)
-	if len(rows) != 5 || rows[0].A != "14 min as noted" || rows[0].B != "25 min by the clock" || !strings.Contains(rows[1].B, "not weighed") {
+	if len(rows) != 5 || rows[0].A != "14 min as noted" || rows[0].B != "25 min by the clock" || !strings.Contains(rows[1].B, "no weight") {
 		t.Errorf("%+v", rows)
 	}
 	// What cannot be laid out has no size, and says so.

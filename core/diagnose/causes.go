@@ -212,7 +212,7 @@ func (x Subject) transformers() (out []cause) {
 				others = append(others, r)
 			}
 		}
-		out = append(out, cause{id: "transformer", title: "It is another transformer", check: "read or count its turns", values: others,
+		out = append(out, cause{id: "transformer", title: "The transformer ratio differs from the record", check: "read or count its turns", values: others,
 			apply: func(s twin.Setup, v float64) twin.Setup {
 				s.Built.PutNumber(antenna.SecondaryTurns, float64(int(math.Round(float64(s.Built.Primary())*math.Sqrt(v)))))
 				return s

@@ -457,7 +457,7 @@ func (d *Diagnosis) rank() {
 		if first.ID != "recorded" {
 			check = first.Check
 		}
-		d.Separate = fmt.Sprintf("What would tell it from \"%s\": %s.", lower(second.Title), check)
+		d.Separate = fmt.Sprintf("To tell it from \"%s\": %s.", lower(second.Title), check)
 	}
 }
 

@@ -278,7 +278,7 @@ func (p Part) Keep(was Part) Part {
 // Sum says in a sentence what a bag holds and weighs.
 func Sum(bag []Part) string {
 	if len(bag) == 0 {
-		return "The bag is empty. Put in what you own: a wire, a pole, a transformer."
+		return "The bag is empty. Add what you own: a wire, a pole, a transformer."
 	}
 	grams, unknown := 0.0, 0
 	for _, p := range bag {

@@ -95,7 +95,7 @@ func (s Set) Read(rows []Typed, shape antenna.Shape, today Held, unit string) (S
 	for i, row := range rows {
 		v, bad := entry.Read(fields, row.Texts, unit)
 		if _, two := v.Numbers[entry.Nth("hz", 1)]; two {
-			bad = append(bad, entry.Fault{Path: "hz", Severity: "error", Text: "one frequency a mark"})
+			bad = append(bad, entry.Fault{Path: "hz", Severity: "error", Text: "one frequency per mark"})
 		}
 		for _, f := range bad {
 			f.Path = fmt.Sprintf("marks.%d.%s", i, f.Path)

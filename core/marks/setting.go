@@ -51,7 +51,7 @@ func (s Set) For(hz float64, shape antenna.Shape, now Today, region band.Region,
 	mhz := quantity.ToKHz(hz)
 	if len(s.Marks) == 0 {
 		out.Sentence = "No marks yet."
-		out.Detail = "Note the first setting that you find, and it is here the next time."
+		out.Detail = "Save the first setting that you find, and use it next time."
 		return out
 	}
 	// Marks that were found as it stands today come first, when they say anything of this frequency.
@@ -69,13 +69,13 @@ func (s Set) For(hz float64, shape antenna.Shape, now Today, region band.Region,
 	b, ok := used.best(hz, shape)
 	if !ok && b.short {
 		out.Sentence = fmt.Sprintf("It does not reach to %s MHz.", mhz)
-		out.Detail = "By the law of this antenna, fitted to your marks, that asks for more than there is of it, or for less than nothing: " +
-			"load it otherwise, or leave the frequency out."
+		out.Detail = "By this antenna's tuning law, fitted to your marks, that is out of its range: " +
+			"load it differently, or leave the frequency out."
 		return out
 	}
 	if !ok {
 		out.Sentence = fmt.Sprintf("No mark near %s MHz.", mhz)
-		out.Detail = "The marks of other bands say nothing of a dial in this one. Tune it, and note what it shows."
+		out.Detail = "Marks on other bands do not predict a dial here. Tune it, and save what it shows."
 		if m, ok := used.closest(hz); ok && nearest(region, m.Hz) == nearest(region, hz) {
 			out.Detail = fmt.Sprintf("Begin at your mark of %s MHz: %s.", quantity.ToKHz(m.Hz), strings.Join(s.told(m, shape, units), ", "))
 		}
@@ -110,10 +110,10 @@ func (s Set) For(hz float64, shape antenna.Shape, now Today, region band.Region,
 	case "marked":
 		out.Detail = fmt.Sprintf("As marked for %s MHz.%s", quantity.ToKHz(b.mark.Hz), swr)
 	case "between":
-		out.Detail = fmt.Sprintf("Between your marks at %s and %s MHz, by the law of this antenna fitted to %s. Measure, then mark it.",
+		out.Detail = fmt.Sprintf("Between your marks at %s and %s MHz, by this antenna's tuning law fitted to %s. Measure, then mark it.",
 			quantity.ToKHz(b.lo), quantity.ToKHz(b.hi), phrase.Count(b.of, "mark"))
 	default:
-		out.Detail = fmt.Sprintf("Beyond your marks, which end at %s MHz: carried on by the law of this antenna fitted to %s. Begin with "+
+		out.Detail = fmt.Sprintf("Beyond your marks, which end at %s MHz: extrapolated by this antenna's tuning law fitted to %s. Begin with "+
 			"low power, measure, then mark it.", quantity.ToKHz(math.Max(b.lo, b.hi)), phrase.Count(b.of, "mark"))
 	}
 	out.Warnings = append(out.Warnings, b.mark.Held.differs(now, units)...)

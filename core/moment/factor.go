@@ -12,7 +12,7 @@ import (
 )
 
 // errSingular says that the matrix has no solution.
-var errSingular = errors.New("the currents cannot be told apart: wires may lie on each other")
+var errSingular = errors.New("the solution is singular: wires may overlap")
 
 // block is how many columns are factored between the moments at which work is shared out.
 const block = 32

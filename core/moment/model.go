@@ -232,7 +232,7 @@ func (m Model) checkWire(i int, w Wire, f float64) error {
 	l := w.To.sub(w.From).length()
 	switch {
 	case math.IsNaN(l) || math.IsInf(l, 0) || l > 1e4:
-		return wireError(i, "its ends are no places")
+		return wireError(i, "its ends are not points")
 	case l < 2*near:
 		return wireError(i, "it has no length")
 	case !(w.Radius > 0):

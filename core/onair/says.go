@@ -21,7 +21,7 @@ func RadioSays(name string, simulated bool, swr float64, dbm *float64) string {
 func ShootsSays(name string, gain, best, takeOff float64) string {
 	out := fmt.Sprintf("%s sends %+.0f dBi there, %.0f degrees up", name, gain, takeOff)
 	if less := best - gain; less >= 1 {
-		return fmt.Sprintf("%s, %.0f dB less than its best way.", out, less)
+		return fmt.Sprintf("%s, %.0f dB less than in its strongest direction.", out, less)
 	}
-	return out + ", as much as any way."
+	return out + ", its strongest direction."
 }

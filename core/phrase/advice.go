@@ -135,7 +135,7 @@ func (a Advice) readOn() string {
 			return fmt.Sprintf("Read at %s MHz next.", strings.Join(at, " and "))
 		}
 	}
-	return "Some readings to either side of the dip would tell."
+	return "Read a few points on either side of the dip."
 }
 
 // join puts sentences together, leaving out empty ones.
@@ -204,9 +204,9 @@ func (a Advice) Words(units quantity.System) Words {
 		return Words{"Read more before you change anything.", join(a.reads(), a.readOn())}
 	case a.Unmodelled > 0:
 		return Words{fmt.Sprintf("No change is advised: as recorded, it has no dip near %s MHz by the model.", mhz(a.Unmodelled, 1e3)),
-			join(a.reads(), "Look in Raise at what is recorded of it: lengths, transformer, counterpoise.")}
+			join(a.reads(), "Check the record in Raise: lengths, transformer, counterpoise.")}
 	case a.Withheld:
-		return Words{"No change is advised: the model predicts something else of it.",
+		return Words{"No change is advised: the model predicts a different result.",
 			join(a.at(), "Look at what may be the cause, and sweep again before you cut.")}
 	case a.End != nil && len(says) == 0:
 		return Words{Sentence(a.End.Label) + " at its end: change the winding, then sweep again.", a.End.says()}

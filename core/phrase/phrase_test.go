@@ -128,7 +128,7 @@ func TestAnAdviceSaysWhatToDoAndWhatToExpect(t *testing.T) {
 		"Nothing was read on the bands":         {Unread: true},
 		"Read more before you change":           {Unread: true, Lowest: Read{SWR: 2, At: 14e6}},
 		"it has no dip near 7.100 MHz by":       {Unmodelled: 7.1e6, Done: true},
-		"the model predicts something else":     {Withheld: true, Done: true, Foreseen: []Foreseen{dip}},
+		"the model predicts a different":        {Withheld: true, Done: true, Foreseen: []Foreseen{dip}},
 		"Make it as planned: fold back":         {Planned: true, Actions: one.Actions, Labels: one.Labels, Foreseen: one.Foreseen},
 	} {
 		if w := a.Words(quantity.SI); !strings.Contains(w.Headline, says) || w.Detail == "" {
@@ -171,11 +171,11 @@ func TestReadingsSayWhatTheyMean(t *testing.T) {
 func TestRaisingSaysWhatStandsInItsWay(t *testing.T) {
 	for want, r := range map[string]Raising{
 		"One of these values is impossible.":                     {1, 2, 3, 0},
-		"One of these figures is unlikely: look at it again.":    {0, 2, 3, 1},
-		"1 danger to look at before anything goes up.":           {0, 0, 1, 0},
-		"3 dangers to look at before anything goes up.":          {0, 0, 3, 2},
+		"One value is unlikely: check it again.":                 {0, 2, 3, 1},
+		"1 safety check before you raise it.":                    {0, 0, 1, 0},
+		"3 safety checks before you raise it.":                   {0, 0, 3, 2},
 		"The dimensions are consistent. Save, then measure SWR.": {0, 0, 0, 0},
-		"As put up: r2. Change what changed, and say why.":       {0, 0, 0, 2},
+		"Recorded as r2. Update what changed, and say why.":      {0, 0, 0, 2},
 	} {
 		if got := r.Headline(); got != want {
 			t.Errorf("%+v: %q, want %q", r, got, want)

@@ -12,11 +12,11 @@ func (r Raising) Headline() string {
 	case r.Wrong > 0:
 		return "One of these values is impossible."
 	case r.Asked > 0:
-		return "One of these figures is unlikely: look at it again."
+		return "One value is unlikely: check it again."
 	case r.Open > 0:
-		return Count(float64(r.Open), "danger") + " to look at before anything goes up."
+		return Count(float64(r.Open), "safety check") + " before you raise it."
 	case r.Revisions == 0:
 		return "The dimensions are consistent. Save, then measure SWR."
 	}
-	return fmt.Sprintf("As put up: r%d. Change what changed, and say why.", r.Revisions)
+	return fmt.Sprintf("Recorded as r%d. Update what changed, and say why.", r.Revisions)
 }

@@ -112,9 +112,9 @@ func (b *BandHours) says() {
 	case sky.Perhaps:
 		b.Says = fmt.Sprintf("open on some days, best about %s", best.At.Format("15:04"))
 	case sky.Weak:
-		b.Says = fmt.Sprintf("too weak: the D layer takes %.0f dB", best.Lost)
+		b.Says = fmt.Sprintf("too weak: D-layer absorption %.0f dB", best.Lost)
 	default:
-		b.Says = fmt.Sprintf("shut: nothing above %.1f MHz comes back", best.MUF)
+		b.Says = fmt.Sprintf("closed: nothing above %.1f MHz is reflected", best.MUF)
 	}
 }
 
@@ -188,7 +188,7 @@ func (p Purpose) plan(at place.Point, rules site.Rules, bands []BandHours, setup
 			d.Events = append(d.Events, Event{t, kind, says})
 		}
 	}
-	add(d.Twilight.Civil.Rise, "dawn", "light enough to see by")
+	add(d.Twilight.Civil.Rise, "dawn", "daylight begins")
 	add(d.Sun.Rise, "sunrise", "sunrise")
 	add(d.Sun.Set, "sunset", "sunset")
 	add(d.Twilight.Civil.Set, "dusk", "too dark to see guys and knots")
@@ -220,7 +220,7 @@ func (p Purpose) plan(at place.Point, rules site.Rules, bands []BandHours, setup
 	}
 	p.weather(&d, add)
 	if out := from.Add(up).Add(time.Duration(lasts * float64(time.Hour))); lasts > 0 && out.Before(end) {
-		add(out, "battery", "the battery is empty by plan")
+		add(out, "battery", "battery empty, estimated")
 		d.Says = append(d.Says, fmt.Sprintf("The battery lasts to about %s, sending a quarter of the time.", out.Format("15:04")))
 	}
 	d.Says = append(d.Says, changes(bands)...)
@@ -235,8 +235,8 @@ func (p Purpose) weather(d *Day, add func(t time.Time, kind, says string)) {
 		add(clear, "thunder", fmt.Sprintf("30 minutes after the last flash; the nearest was %s off", sayKM(nearest)))
 	}
 	if b.K != nil && *b.K >= bulletin.Storm {
-		d.Says = append(d.Says, fmt.Sprintf("A magnetic storm, K %.0f: the upper bands shut earlier than this says, the more the nearer a path "+
-			"comes to the pole.", *b.K))
+		d.Says = append(d.Says, fmt.Sprintf("Magnetic storm, K %.0f: the upper bands close earlier than shown, most on paths "+
+			"near the poles.", *b.K))
 	}
 	if b.Simulated {
 		d.Says = append(d.Says, "The bulletin is simulated: read a real one before you go.")
@@ -257,7 +257,7 @@ func changes(bands []BandHours) (out []string) {
 					next, best = o.Name, o.Hours[i].Share
 				}
 			}
-			s := fmt.Sprintf("%s shuts at about %s", b.Name, b.Hours[i].At.Format("15:04"))
+			s := fmt.Sprintf("%s closes at about %s", b.Name, b.Hours[i].At.Format("15:04"))
 			if next != "" {
 				s += "; have " + next + " ready"
 			}

@@ -103,8 +103,8 @@ func (d *danger) overhead() {
 	}
 	if len(d.a.Candidates) == 0 && under > 0 {
 		d.add(underLine, "An overhead line is within reach",
-			"Nothing of this may stand here: put the pole farther from the line, or take a shorter pole and "+
-				"wire. There is no way to confirm this away.", fmt.Sprintf("%d candidates refused", under), true)
+			"Do not raise it here: put the pole farther from the line, or take a shorter pole and "+
+				"wire. This check cannot be ticked off.", fmt.Sprintf("%d candidates refused", under), true)
 	}
 	for _, t := range d.a.Map.Of(site.PowerLine) {
 		if t.High == 0 {

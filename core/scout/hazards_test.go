@@ -163,7 +163,7 @@ func TestTheBulletinStandsInForWhatIsNotTyped(t *testing.T) {
 	}
 	d := Case{Purpose: p}.Day(place.Point{Lat: 46, Lon: -12}, site.Rules{}, 20)
 	said := strings.Join(d.Says, " ")
-	if !strings.Contains(said, "magnetic storm, K 6") || !strings.Contains(said, "simulated") {
+	if !strings.Contains(said, "Magnetic storm, K 6") || !strings.Contains(said, "simulated") {
 		t.Error(said)
 	}
 	if i := slices.IndexFunc(d.Events, func(e Event) bool { return e.Kind == "thunder" }); i < 0 || d.Events[i].At.Format("15:04") != "10:30" {

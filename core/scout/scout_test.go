@@ -187,7 +187,7 @@ func sites(t testing.TB) map[string]struct {
 			}
 		}},
 		"a dead band": {Case{Site: here("area, 40 by 40 m"), Purpose: night, Bag: usualBag(t)}, func(t *testing.T, a Answer) {
-			if !strings.Contains(a.Sentence, "None of these bands carries") || !strings.Contains(a.Hours[0].Says, "shut") {
+			if !strings.Contains(a.Sentence, "None of these bands carries") || !strings.Contains(a.Hours[0].Says, "closed") {
 				t.Errorf("%s %s", a.Sentence, a.Hours[0].Says)
 			}
 		}},

@@ -37,7 +37,7 @@ func (e *Engine) Beside(ctx context.Context, a, b Named, o Options, done func(st
 	bands := shared(o, a.Setup, b.Setup)
 	out := Answer{Tables: []antenna.Table{}}
 	if len(bands) == 0 {
-		out.Sentence = fmt.Sprintf("%s and %s are for no band in common: the model has nothing to lay side by side.", a.Name, b.Name)
+		out.Sentence = fmt.Sprintf("%s and %s share no band: the model has nothing to compare.", a.Name, b.Name)
 		return out, nil
 	}
 	for i, name := range bands {
@@ -130,7 +130,7 @@ func told(a, b string, at [2]Band) string {
 		}
 	}
 	if len(says) == 0 {
-		return fmt.Sprintf("By the model nobody would hear which of %s and %s is sending on %s: under %.0f dB at every angle.", a, b,
+		return fmt.Sprintf("The model predicts no audible difference between %s and %s on %s: under %.0f dB at every angle.", a, b,
 			band.Said(at[0].Name), plain)
 	}
 	return fmt.Sprintf("By the model, on %s: %s.", band.Said(at[0].Name), strings.Join(says, "; "))
@@ -138,13 +138,13 @@ func told(a, b string, at [2]Band) string {
 
 func table(a, b string, at [2]Band) antenna.Table {
 	t := antenna.Table{Title: "By the model on " + band.Said(at[0].Name), Columns: []string{"", a, b},
-		Note: "Computed from what is recorded of both, in the direction in which each sends most, with all losses from the radio on. " +
+		Note: "Computed from what is recorded of both, in the strongest direction of each, with all losses from the radio on. " +
 			"An estimate, not a measurement: 1 dB is not audible."}
 	row := func(what string, of func(Band) string) {
 		t.Rows = append(t.Rows, []string{what, of(at[0]), of(at[1])})
 	}
 	row("SWR at "+quantity.ToKHz(at[0].F)+" MHz", func(x Band) string { return x.Says })
-	row("of the power to the sky", func(x Band) string { return fmt.Sprintf("%.0f %%", 100*x.System()) })
+	row("of the power radiated", func(x Band) string { return fmt.Sprintf("%.0f %%", 100*x.System()) })
 	row("take-off", func(x Band) string { return fmt.Sprintf("%.0f°", math.Min(x.Pattern.TakeOff, 180-x.Pattern.TakeOff)) })
 	for _, y := range angles {
 		row(fmt.Sprintf("at %d°, %s", y.degrees, y.says), func(x Band) string { return fmt.Sprintf("%+.1f dBi", x.Toward(y.degrees)) })

@@ -51,7 +51,7 @@ func TestTwoAntennasAreLaidSideBySide(t *testing.T) {
 func TestNothingIsLaidBesideAnotherBand(t *testing.T) {
 	a, b := besideSetup("Dunlin", "dipole", "flat", 14.1e6), besideSetup("Knot", "dipole", "flat", 7.1e6)
 	got, err := new(Engine).Beside(context.Background(), a, b, Options{Region: 1}, nil)
-	if err != nil || len(got.Tables) != 0 || !strings.Contains(got.Sentence, "no band in common") {
+	if err != nil || len(got.Tables) != 0 || !strings.Contains(got.Sentence, "share no band") {
 		t.Errorf("%v %+v", err, got)
 	}
 	two := besideSetup("Heron", "end-fed", "sloper", 7.1e6, 14.1e6)

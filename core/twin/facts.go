@@ -25,10 +25,10 @@ func (b Band) facts() []phrase.Figure {
 		add("set to", b.Setting, "")
 	}
 	if b.Spread != nil {
-		add("to the sky", fmt.Sprintf("%.0f to %.0f %%", 100*b.through()*b.Spread.Sky[0], 100*b.through()*b.Spread.Sky[1]),
+		add("radiated", fmt.Sprintf("%.0f to %.0f %%", 100*b.through()*b.Spread.Sky[0], 100*b.through()*b.Spread.Sky[1]),
 			"of the radio's power, over the soil's range")
 	} else {
-		add("to the sky", fmt.Sprintf("%.0f %%", 100*b.System()), "of the radio's power")
+		add("radiated", fmt.Sprintf("%.0f %%", 100*b.System()), "of the radio's power")
 	}
 	add("take-off", fmt.Sprintf("%.0f°", b.Pattern.TakeOff), fmt.Sprintf("%s dBi there", quantity.Signed(b.Pattern.Gain, 1)))
 	label := "at that angle"

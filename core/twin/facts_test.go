@@ -16,7 +16,7 @@ func TestABandsForecastIsSaidInFigures(t *testing.T) {
 	want := []phrase.Figure{
 		{Label: "SWR at 7.100 MHz", Value: "over 20"},
 		{Label: "lowest", Value: "1.4", Why: "at 7.052 MHz"},
-		{Label: "to the sky", Value: "61 %", Why: "of the radio's power"},
+		{Label: "radiated", Value: "61 %", Why: "of the radio's power"},
 		{Label: "take-off", Value: "32°", Why: "−1.3 dBi there"},
 		{Label: "at that angle", Value: "0.0 dB", Why: "vs. a full quarter-wave"},
 	}
@@ -28,7 +28,7 @@ func TestABandsForecastIsSaidInFigures(t *testing.T) {
 	b.Spread, b.Setting, b.CoaxCurrent = &Spread{Sky: [2]float64{0.4, 0.7}}, "1.20 m of whip", 0.31
 	got := b.facts()
 	for _, f := range []phrase.Figure{{Label: "set to", Value: "1.20 m of whip"},
-		{Label: "to the sky", Value: "20 to 35 %", Why: "of the radio's power, over the soil's range"},
+		{Label: "radiated", Value: "20 to 35 %", Why: "of the radio's power, over the soil's range"},
 		{Label: "coax carries", Value: "31 %", Why: "of the wire's current, outside"}} {
 		if !slices.Contains(got, f) {
 			t.Errorf("%v is missing in %v", f, got)

@@ -773,7 +773,7 @@ func (f Forecast) sentence(s Setup) string {
 		}
 		place = fmt.Sprintf("best %.0f kHz %s", math.Round(math.Abs(off)/5)*5, where)
 	}
-	return fmt.Sprintf("SWR %s on %s MHz, %s; %.0f %% reaches the sky, most of it %.0f degrees up.",
+	return fmt.Sprintf("SWR %s on %s MHz, %s; %.0f %% is radiated, with its peak %.0f degrees up.",
 		quantity.SWR(b.WantedSWR), quantity.ToKHz(b.F),
 		place, 100*b.System(), b.Pattern.TakeOff)
 }

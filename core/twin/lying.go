@@ -107,7 +107,7 @@ func (b *builder) counterweight(l antenna.Line, n int) {
 // lies says at what height wires on the ground are taken.
 func (b *builder) lies() {
 	b.Lies = true
-	b.say("wires on the ground lie %s above the soil, %s to %s for the range", b.s.Units.Exact(b.s.lying()), b.s.Units.Exact(lyingNear),
+	b.say("wires on the ground are modelled %s above the soil, %s to %s for the range", b.s.Units.Exact(b.s.lying()), b.s.Units.Exact(lyingNear),
 		b.s.Units.Exact(lyingFar))
 }
 

@@ -40,6 +40,6 @@ func (b Band) Shown(s Setup, radio bool) Shown {
 	if radio {
 		swr, f = b.BestSWR, b.BestF
 	}
-	out.Says = fmt.Sprintf("Computed: %s at %s MHz, %.0f %% to the sky.", quantity.FineSWR(swr), quantity.ToKHz(f), 100*b.System())
+	out.Says = fmt.Sprintf("Computed: %s at %s MHz, %.0f %% radiated.", quantity.FineSWR(swr), quantity.ToKHz(f), 100*b.System())
 	return out
 }

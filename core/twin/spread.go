@@ -89,8 +89,8 @@ func (e *Engine) spread(ctx context.Context, s Setup, o Options, x *solved, f, l
 	}
 	out := draw(variants, grid, base, band, own)
 	t := 100 * band.through()
-	out.Says = fmt.Sprintf("soil, lengths, heights, what lies on the ground and the losses of parts as they may be: %.0f to %.0f %% reaches "+
-		"the sky", t*out.Sky[0], t*out.Sky[1])
+	out.Says = fmt.Sprintf("soil, lengths, heights, what lies on the ground and the losses of parts as they may be: %.0f to %.0f %% is "+
+		"radiated", t*out.Sky[0], t*out.Sky[1])
 	return out, nil
 }
 

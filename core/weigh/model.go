@@ -108,7 +108,7 @@ func Foretell(v Verdict, of []ReceiverVerdict, a, b Gain, sideA, sideB Side) For
 	}
 	if out.Receivers = len(out.Paths); out.Receivers == 0 {
 		out.LeastDB, out.MostDB = 0, 0
-		out.Says = fmt.Sprintf("Where the receivers on %s are is not known, so the model has nothing to say of them.", band.Said(v.Band))
+		out.Says = fmt.Sprintf("The positions of the receivers on %s are not known, so the model cannot predict them.", band.Said(v.Band))
 		return out
 	}
 	out.ModelDB /= float64(out.Receivers)

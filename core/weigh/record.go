@@ -210,11 +210,11 @@ func yes(b bool) int {
 // says tells the first of a rank.
 func (r *Rank) says(of []Standing) string {
 	figure := func(s Standing) string {
-		return fmt.Sprintf("%+.1f dB beside the mean of the antennas, %+.1f to %+.1f", s.Level, s.Lo, s.Hi)
+		return fmt.Sprintf("%+.1f dB against the average antenna, %+.1f to %+.1f", s.Level, s.Lo, s.Hi)
 	}
 	if r.By == byContacts {
 		figure = func(s Standing) string {
-			said := fmt.Sprintf("%.0f contacts an hour on an ordinary outing, %.0f to %.0f", math.Exp(s.Level), math.Exp(s.Lo), math.Exp(s.Hi))
+			said := fmt.Sprintf("%.0f contacts per hour on a typical outing, %.0f to %.0f", math.Exp(s.Level), math.Exp(s.Lo), math.Exp(s.Hi))
 			if seen := math.Exp(s.Seen); math.Abs(seen-math.Exp(s.Level)) > 0.15*math.Exp(s.Level) {
 				said += fmt.Sprintf("; %.0f were seen", seen)
 			}

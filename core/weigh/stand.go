@@ -404,7 +404,7 @@ const (
 // SaysBest says in a sentence who stands first and how surely; figure says a level, names what an antenna is called.
 func SaysBest(of []Standing, figure func(Standing) string, named func(id string) string) string {
 	if len(of) == 0 {
-		return "nothing to judge by yet."
+		return "no data yet."
 	}
 	first := of[0]
 	name := named(first.Antenna)

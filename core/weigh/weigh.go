@@ -319,7 +319,7 @@ func uncontrolled(a, b Side, x, y Air) []string {
 	out := []string{}
 	for _, s := range []Side{a, b} {
 		if s.SetUps > 1 {
-			out = append(out, fmt.Sprintf("%s stands for %d set-ups, of %s", s.Name, s.SetUps, s.Outing))
+			out = append(out, fmt.Sprintf("%s combines %d set-ups, of %s", s.Name, s.SetUps, s.Outing))
 		}
 	}
 	if a.SetUps+b.SetUps == 0 && a.OutingID != b.OutingID && place.Distance(a.Home, b.Home) > 200 {
@@ -375,7 +375,7 @@ func (c *Comparison) matches(a, b Side) int {
 				better, worse = worse, better
 			}
 			if math.Abs(d) >= 5 && r.A.covers && r.B.covers {
-				c.Reasons = append(c.Reasons, fmt.Sprintf("%s covers %.0f %% of your segment on %s, %s %.0f %%. That is a fact of the match, not "+
+				c.Reasons = append(c.Reasons, fmt.Sprintf("%s covers %.0f %% of your segment on %s, %s %.0f %%. That is the match, not "+
 					"of the signal.",
 					better, math.Max(r.A.Coverage, r.B.Coverage), band.Said(r.Band), worse, math.Min(r.A.Coverage, r.B.Coverage)))
 			}
@@ -408,7 +408,7 @@ func (c *Comparison) judge(a, b Side) {
 		if c.A.Contacts == 0 && c.B.Contacts == 0 {
 			idle = "either"
 		}
-		c.Headline = fmt.Sprintf("The match can be compared; on the air there is nothing yet for %s.", idle)
+		c.Headline = fmt.Sprintf("The match can be compared; there is no on-air evidence yet for %s.", idle)
 		return
 	}
 	if !c.A.Rated || !c.B.Rated {
@@ -417,7 +417,7 @@ func (c *Comparison) judge(a, b Side) {
 	}
 	lo, hi := RateRatio(float64(c.A.Gaps)/c.A.Bunched, c.A.Hours/c.A.Bunched, float64(c.B.Gaps)/c.B.Bunched,
 		c.B.Hours/c.B.Bunched)
-	c.Reasons = append([]string{fmt.Sprintf("%.1f contacts an hour (%.1f to %.1f) against %.1f (%.1f to %.1f).",
+	c.Reasons = append([]string{fmt.Sprintf("%.1f contacts per hour (%.1f to %.1f) against %.1f (%.1f to %.1f).",
 		c.A.PerHour, c.A.RateLo, c.A.RateHi, c.B.PerHour, c.B.RateLo, c.B.RateHi)}, c.Reasons...)
 	faster, apart := "", true
 	switch {

@@ -149,7 +149,7 @@ func TestNothingIsSaidFromNothing(t *testing.T) {
 		t.Errorf("%+v", c)
 	}
 	a.Contacts = contacts(3, time.Minute, start)
-	if c := Compare(a, b, false); !strings.Contains(c.Headline, "nothing yet for B") {
+	if c := Compare(a, b, false); !strings.Contains(c.Headline, "no on-air evidence yet for B") {
 		t.Error(c.Headline)
 	}
 	a.Contacts, b.Contacts = contacts(30, time.Minute, start), contacts(4, time.Second, start)

@@ -119,7 +119,7 @@ func (r *recordReader) call() {
 	c.Call = strings.ToUpper(r.take("CALL"))
 	switch {
 	case c.Call == "":
-		r.refuse("CALL", "the call is missing, so this record is not taken; expected a field like <CALL:5>Q2TAV")
+		r.refuse("CALL", "the call is missing, so this record is skipped; expected a field like <CALL:5>Q2TAV")
 	case !onair.IsCall(c.Call):
 		r.odd("CALL", "%q does not look like a call", c.Call)
 	}
@@ -159,7 +159,7 @@ func (r *recordReader) band() {
 	c := &r.Contact
 	if c.Band == "" {
 		c.Marks = append(c.Marks, "no band")
-		r.note("warning", r.Line, r.Number, "BAND", "neither band nor a frequency that names one")
+		r.note("warning", r.Line, r.Number, "BAND", "no band, and no frequency that gives one")
 	} else if _, ok := band.Named(r.o.Region, c.Band); !ok {
 		r.odd("BAND", "%q is not a band from 160 m to 6 m; kept as written", c.Band)
 	}
@@ -229,12 +229,12 @@ func (r *recordReader) times() {
 	}
 	day, err := time.Parse("20060102", r.take("QSO_DATE"))
 	if err != nil {
-		r.refuse("QSO_DATE", "%q is not a date, so this record is not taken; expected YYYYMMDD", r.at["QSO_DATE"].Value)
+		r.refuse("QSO_DATE", "%q is not a date, so this record is skipped; expected YYYYMMDD", r.at["QSO_DATE"].Value)
 		return
 	}
 	clock, seconds, err := adifTime(r.take("TIME_ON"))
 	if err != nil {
-		r.refuse("TIME_ON", "%q is not a time, so this record is not taken; expected HHMM or HHMMSS", r.at["TIME_ON"].Value)
+		r.refuse("TIME_ON", "%q is not a time, so this record is skipped; expected HHMM or HHMMSS", r.at["TIME_ON"].Value)
 		return
 	}
 	c.At, c.Seconds = day.Add(clock), seconds
@@ -340,7 +340,7 @@ func (p *Preview) MarkKnown(have []onair.Contact) {
 		}
 		if why, ok := seen[key(r.Contact)]; ok {
 			r.Known = true
-			p.note("note", r.Line, r.Number, "CALL", "%s at %s %s; not taken again", r.Contact.Call, r.Contact.At.Format("15:04"), why)
+			p.note("note", r.Line, r.Number, "CALL", "%s at %s %s; skipped", r.Contact.Call, r.Contact.At.Format("15:04"), why)
 		}
 		seen[key(r.Contact)] = "is twice in this file"
 	}

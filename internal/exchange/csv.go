@@ -323,7 +323,7 @@ func readCSV(ctx context.Context, p *Preview, text string, o Options) error {
 		how, asked = style(rest, head)
 	}
 	if sep == ',' && torn(rest, head) {
-		return &FileError{"commas part the columns, and look like decimal marks too: 13,900,1,5 can be read in two ways",
+		return &FileError{"commas separate the columns, and look like decimal marks too: 13,900,1,5 can be read in two ways",
 			"points as decimal marks, numbers in quotes, or semicolons between the columns"}
 	}
 	if c := o.choice("commas"); c == commaDecimal || c == grouped || c == pointDecimal {
@@ -334,7 +334,7 @@ func readCSV(ctx context.Context, p *Preview, text string, o Options) error {
 			grouped: "a comma in a number groups thousands"}[how], commaDecimal, grouped)
 	}
 	names := map[rune]string{',': "comma", ';': "semicolon", '\t': "tab", ' ': "blank"}
-	p.note("note", 0, 0, "", "columns parted by %s, decimals by %s", cmp.Or(names[sep], string(sep)),
+	p.note("note", 0, 0, "", "columns separated by %s, decimals by %s", cmp.Or(names[sep], string(sep)),
 		map[bool]string{true: "comma", false: "point"}[how == commaDecimal])
 	table, rows, width, err := p.numbers(ctx, rest, head, how)
 	if err != nil {

@@ -110,9 +110,9 @@ func ParseReadings(text string, o ReadingOptions) (*Preview, error) {
 	}
 	if len(rows) == 0 {
 		if len(p.Notes) > 0 {
-			return nil, &FileError{fmt.Sprintf("line %d: %s", p.Notes[0].Line, p.Notes[0].Text), "one reading a line, like 7.05 1.4"}
+			return nil, &FileError{fmt.Sprintf("line %d: %s", p.Notes[0].Line, p.Notes[0].Text), "one reading per line, like 7.05 1.4"}
 		}
-		return nil, &FileError{"nothing was typed", "one reading a line, like 7.05 1.4"}
+		return nil, &FileError{"nothing was typed", "one reading per line, like 7.05 1.4"}
 	}
 	if err := p.setSweep(kind, rows, 1, gamma); err != nil {
 		return nil, err

@@ -679,9 +679,9 @@ func (w *rowReader) calls() {
 		case text == "" && side.what == asSender && !w.has(asSender):
 			call = strings.ToUpper(w.o.Own) // a list of who heard me names nobody else
 		case text == "":
-			w.refuse(side.what, "the %s is missing, so this report is not taken", side.what)
+			w.refuse(side.what, "the %s is missing, so this report is skipped", side.what)
 		case hashed.MatchString(text):
-			w.refuse(side.what, "the %s is hashed (%s) and nobody can tell whose it is, so this report is not taken", side.what, text)
+			w.refuse(side.what, "the %s is hashed (%s) and cannot be resolved, so this report is skipped", side.what, text)
 		case !onair.IsCall(call):
 			w.odd(side.what, "%q does not look like a call", text)
 		case changed && !w.noticed[text]:
@@ -696,7 +696,7 @@ func (w *rowReader) when() {
 	text := w.moment(w.cells)
 	t, ok := w.clock.read(text)
 	if !ok {
-		w.refuse(asAt, "%q is no date and time, so this report is not taken; expected like 2026-05-16 14:32:00", text)
+		w.refuse(asAt, "%q is no date and time, so this report is skipped; expected like 2026-05-16 14:32:00", text)
 		return
 	}
 	w.h.At, w.h.Seconds = t.at, t.seconds
@@ -759,7 +759,7 @@ func (w *rowReader) what() {
 		hz, found := w.hertz(v, unit)
 		switch {
 		case !ok || !found:
-			w.keep(asFreq, text, "%q is no frequency that amateurs send on", text)
+			w.keep(asFreq, text, "%q is not an amateur frequency", text)
 		default:
 			h.FreqHz = &hz
 			if b, in := band.At(w.o.Region, hz); in {

@@ -34,7 +34,7 @@ func (p *problem) Error() string { return p.title }
 
 // invalid is a problem with one field.
 func invalid(path, detail string) *problem {
-	return &problem{status: http.StatusUnprocessableEntity, title: "Please look at one entry again",
+	return &problem{status: http.StatusUnprocessableEntity, title: "Check one entry",
 		errors: []FieldError{{Path: path, Detail: detail}}}
 }
 
@@ -50,7 +50,7 @@ func faulty(units quantity.System, prefix string, faults []antenna.Fault) error 
 	if len(out) == 0 {
 		return nil
 	}
-	return &problem{status: http.StatusUnprocessableEntity, title: "Please look at these entries again", errors: out}
+	return &problem{status: http.StatusUnprocessableEntity, title: "Check these entries", errors: out}
 }
 
 // handleError writes every error as a problem document. What is not meant for users is logged, and told
@@ -75,7 +75,7 @@ func (s *Server) handleError(c *echo.Context, err error) {
 	case errors.As(err, &other):
 		p = conflicting(other)
 	case errors.As(err, &refused):
-		p = &problem{status: http.StatusUnprocessableEntity, title: "This cannot be kept", detail: refused.Error(),
+		p = &problem{status: http.StatusUnprocessableEntity, title: "This cannot be saved", detail: refused.Error(),
 			errors: []FieldError{{Path: "", Detail: refused.Error()}}}
 	case errors.Is(err, store.ErrNotFound):
 		p = &problem{status: http.StatusNotFound, title: "Not found", detail: err.Error()}
@@ -88,10 +88,10 @@ func (s *Server) handleError(c *echo.Context, err error) {
 		}
 	case store.IsFull(err):
 		p = &problem{status: http.StatusInsufficientStorage, title: "The disk is full",
-			detail: "Nothing was kept. Free some space on the disk of the notebook, then do it again: what you typed is still here."}
+			detail: "Nothing was saved. Free some space on the disk of the notebook, then do it again: what you typed is still here."}
 	case store.IsReadOnly(err):
 		p = &problem{status: http.StatusInternalServerError, title: "The notebook's folder cannot be written",
-			detail: "Nothing was kept. Make the folder writable again, then do it again: what you typed is still here."}
+			detail: "Nothing was saved. Make the folder writable again, then do it again: what you typed is still here."}
 	default:
 		p.id = c.Response().Header().Get(echo.HeaderXRequestID)
 		s.log.Error("request failed", "id", p.id, "path", c.Request().URL.Path, "error", err)
@@ -115,7 +115,7 @@ func conflicting(c *store.Conflict) *problem {
 
 // conflictIn is a conflict whose documents are shown in the form of the write.
 func conflictIn(c *store.Conflict, form func(doc []byte) (map[string]any, error)) *problem {
-	p := &problem{status: http.StatusConflict, title: "Something else was kept meanwhile",
+	p := &problem{status: http.StatusConflict, title: "Something else was saved meanwhile",
 		detail:   c.Error() + ". Nothing was overwritten: choose what to keep.",
 		conflict: &Conflict{Version: c.Version, Deleted: c.Deleted, Now: map[string]any{}}}
 	now, err := form(c.Doc)
@@ -175,7 +175,7 @@ func contract() (echo.MiddlewareFunc, error) {
 				if errors.Is(err, echo.ErrStatusRequestEntityTooLarge) {
 					return echo.ErrStatusRequestEntityTooLarge
 				}
-				return &problem{status: http.StatusBadRequest, title: "The request does not keep to the contract", errors: contractErrors(err)}
+				return &problem{status: http.StatusBadRequest, title: "The request does not match the contract", errors: contractErrors(err)}
 			}
 			return next(c)
 		}

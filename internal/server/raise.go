@@ -227,7 +227,7 @@ func (s *Server) PutRecipe(ctx context.Context, r PutRecipeRequestObject) (PutRe
 	}
 	name := strings.TrimSpace(r.Body.Name)
 	if name == "" {
-		return nil, invalid("name", "a name is missing; any words under which you will look for it")
+		return nil, invalid("name", "a name is missing; use one you will recognise")
 	}
 	rev, all, err := s.sweptWith(ctx, r.Body.RevisionId)
 	if err != nil {

@@ -222,7 +222,7 @@ func (s *Server) HearRun(ctx context.Context, r HearRunRequestObject) (HearRunRe
 	}
 	at, err := place.ParsePosition(o.Place)
 	if err != nil {
-		return nil, invalid("place", "the outing has no place, so nobody can say how far the network is: "+err.Error())
+		return nil, invalid("place", "the outing has no position, so distances are not known: "+err.Error())
 	}
 	by := standin.Sender{Call: me.Call, Region: me.Region, Ground: o.Ground, Built: map[string]deployment.Built{}}
 	for _, x := range run.Aerials {

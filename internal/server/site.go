@@ -159,7 +159,7 @@ func (s *Server) clocks(ctx context.Context) (map[string][]float64, error) {
 func (s *Server) GetBulletin(ctx context.Context, r GetBulletinRequestObject) (GetBulletinResponseObject, error) {
 	at, err := place.ParsePosition(r.Params.Place)
 	if err != nil {
-		return nil, invalid("place", "a bulletin is of a place: "+err.Error())
+		return nil, invalid("place", "a bulletin needs a position: "+err.Error())
 	}
 	day, err := time.Parse(time.DateOnly, r.Params.Date)
 	if err != nil {
@@ -228,7 +228,7 @@ func (s *Server) ExportDay(ctx context.Context, r ExportDayRequestObject) (Expor
 	}
 	var p scout.Purpose
 	if len(o.Purpose) == 0 || json.Unmarshal(o.Purpose, &p) != nil {
-		return nil, invalid("purpose", "nothing is kept yet of what this outing is for; keep site and purpose first")
+		return nil, invalid("purpose", "this outing has no goal yet; save site and goal first")
 	}
 	p.Date = o.Date
 	if err := faulty(quantity.SI, "purpose.", p.Check()); err != nil {
@@ -255,7 +255,7 @@ func (s *Server) ExportDay(ctx context.Context, r ExportDayRequestObject) (Expor
 	}
 	at, err := place.ParsePosition(o.Place)
 	if err != nil {
-		return nil, invalid("place", "the outing has no place, so the sun has no hours: "+err.Error())
+		return nil, invalid("place", "the outing has no position, so sunrise and sunset are not known: "+err.Error())
 	}
 	setup := antenna.Or(p.SetupMinutes, usualSetup)
 	text := exchange.Calendar(o.ID, o.Name, o.Place, c.Day(at, m.Rules, setup), s.now())

@@ -78,7 +78,7 @@ func (s *Server) thingOf(ctx context.Context, path, text string) (t thing, err e
 			return thing{id: g.Members[len(g.Members)-1].ID, group: g.ID(), Group: g}, nil
 		}
 	}
-	return t, invalid(path, fmt.Sprintf("%q names nothing that was put up; write antenna:, recipe: or family: and its key", text))
+	return t, invalid(path, fmt.Sprintf("%q is not a known antenna, recipe or family; write antenna:, recipe: or family: and its key", text))
 }
 
 // pairOf are two things that can be told apart.

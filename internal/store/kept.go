@@ -48,7 +48,7 @@ type Conflict struct {
 
 func (c *Conflict) Error() string {
 	if c.Deleted {
-		return fmt.Sprintf("this %s was taken out meanwhile, on another screen", c.Kind)
+		return fmt.Sprintf("this %s was deleted meanwhile, on another screen", c.Kind)
 	}
 	return fmt.Sprintf("this %s was changed meanwhile, on another screen", c.Kind)
 }

@@ -51,8 +51,8 @@ func planOnly(f entry.Field) entry.Field { f.Only = "plan"; return f }
 func withHelp(f entry.Field, help string) entry.Field { f.Help = help; return f }
 
 var (
-	askFeed    = askLength("feed_height", "Feed point up", highest)
-	askFar     = askLength("far_height", "Far end up", highest)
+	askFeed    = askLength("feed_height", "Feed height", highest)
+	askFar     = askLength("far_height", "Far end height", highest)
 	askPole    = askLength("pole_height", "Pole", highest)
 	askRod     = withHelp(askLength(antenna.Rod, "Earth rod in the soil", 3), "how deep; none if left empty")
 	askBearing = entry.Field{ID: "bearing", Label: "Bearing", Kind: entry.Amount, Unit: "degrees", Max: 360}
@@ -66,7 +66,7 @@ func askTurns() []entry.Field {
 func askCounterpoise() []entry.Field {
 	return []entry.Field{askCount("counterpoise_count", "Counterpoise wires", 24), askLength("counterpoise_length", "Counterpoise", 50),
 		func() entry.Field {
-			f := askLength("counterpoise_height", "Its far end up", 20)
+			f := askLength("counterpoise_height", "Its far end, height", 20)
 			f.Only = "built"
 			return f
 		}(), askRod}
@@ -78,7 +78,7 @@ func askRadials(s antenna.Shape) []entry.Field {
 		{ID: "directions", Label: "Radials towards", Kind: entry.Words, Unit: "degrees", Help: "all round if left empty; like 0 90 200"},
 	}
 	if s.Raised() {
-		out = append(out, askLength("radials_height", "Radial ends up", 20))
+		out = append(out, askLength("radials_height", "Radial ends, height", 20))
 	} else {
 		out = append(out, entry.Field{ID: "radials_lie", Label: "They lie", Kind: entry.Choice,
 			Options: []entry.Option{{ID: "spread", Name: "spread out"}, {ID: heap, Name: "in a heap at the foot"}}}, askRod)

@@ -65,8 +65,8 @@ const secondEnd = "far_height_2"
 // askEnds are the heights of the ends of two legs.
 func askEnds() []entry.Field {
 	first := askFar
-	first.Label = "First end up"
-	return []entry.Field{first, withHelp(askLength(secondEnd, "Second end up", highest), "where the ends hang at different heights")}
+	first.Label = "First end, height"
+	return []entry.Field{first, withHelp(askLength(secondEnd, "Second end, height", highest), "where the ends hang at different heights")}
 }
 
 // openLineDanger is the caution of an antenna that is fed through open line.

@@ -48,7 +48,7 @@ func loop() Family {
 				askAmount("c_min", "Capacitor from", "pF", 1, 5000), askAmount("c_max", "to", "pF", 2, 20000),
 				askAmount("c_volts", "its rating", "V", 50, 50000), askAmount("c_esr", "its series resistance", "mohm", 0, 2000),
 				withHelp(askAmount("c_beside", "Fixed one beside it", "pF", 0, 5000), "switched in parallel where more is needed")},
-				append(askCoupling(), askLength("feed_height", "Lowest point up", 20), askBearing)...)
+				append(askCoupling(), askLength("feed_height", "Lowest point, height", 20), askBearing)...)
 		},
 		plan: planLoop, layout: layLoop, hot: hotLoop,
 		near: func(s antenna.Shape, powerW, f float64) float64 {

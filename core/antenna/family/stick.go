@@ -49,7 +49,7 @@ func stick() Family {
 				askSize("coil_former", "wound on", "outer diameter", 0.1), askSize("coil_wire", "with wire of", "bare diameter", 0.005),
 				askAmount("coil_turns", "Turns", "", 1, 2000), askQ,
 				askRadiator("tip", "Tip beyond the winding", 4), askLength("tip_least", "Tip, slid in until it meets the winding", 2),
-				askLength("tip_full", "Tip, all out", 4),
+				askLength("tip_full", "Tip, fully extended", 4),
 				askSize("whip_radius", "Tip's diameter", "", 0.05), askFeed)
 			switch s.Variant {
 			case onMetal:

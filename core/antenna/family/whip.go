@@ -42,7 +42,7 @@ func whip() Family {
 		},
 		fields: func(s antenna.Shape) []entry.Field {
 			out := []entry.Field{withHelp(askFor(""), "one setting for each, like 14.06 21.1 28.1"), askBuilt("radiator", "Whip out"),
-				planOnly(askLength("whip_full", "Whip, all out", 12)),
+				planOnly(askLength("whip_full", "Whip, fully extended", 12)),
 				askCount("whip_sections", "in sections", 20), askSize("whip_radius", "Mean diameter", "", 0.1)}
 			out = append(append(out, askTaper()...), askFeed)
 			return append(out, append(askRadials(s), askBearing)...)

@@ -97,7 +97,7 @@ export function AskFields<T extends FieldValues>({
               name={name}
               label={f.label}
               options={[
-                ["", f.usual ? `as usual: ${f.usual}` : "not specified"],
+                ["", f.usual ? `usually ${f.usual}` : "not specified"],
                 ...(f.options ?? []).map((o) => [o.id, o.name] as [string, string]),
               ]}
             />

@@ -19,7 +19,7 @@ function Budget({ band, power }: { band: Schemas["BandForecast"]; power: number 
     <details className="fold">
       <summary>
         <h2>
-          Of <span className="mono">{watts(power)} W</span> from the radio <span className="mono tide">{watts(sky)} W</span> reach the sky
+          Of <span className="mono">{watts(power)} W</span> from the radio <span className="mono tide">{watts(sky)} W</span> are radiated
         </h2>
       </summary>
       <Stages of={band.budget} power={power} />

@@ -39,7 +39,7 @@ function Rest({ outing, now, onDone }: { outing?: Schemas["OutingDetail"]; now: 
     ["gate", outing?.until],
   ].flatMap(([word, at]) => (at ? [`${word} ${utc(new Date(at))} UTC`] : []));
   return (
-    <nav className="rest" id="rest" aria-label="Apart from the outing">
+    <nav className="rest" id="rest" aria-label="Other pages">
       <p className="small">{[outing?.outing.date, outing?.locator, `${local(now)} here`, ...until].filter(Boolean).join(", ")}</p>
       <ul>
         {apart.map(([to, word]) => (
@@ -60,7 +60,7 @@ function MadeUp() {
   if (!own) return null;
   return (
     <p className="madeup">
-      <span>The Marram Isles: all of this is made up.</span> <a href={own}>Back to my own notebook</a>
+      <span>Demo notebook: all data is made up.</span> <a href={own}>Back to my own notebook</a>
     </p>
   );
 }

@@ -36,8 +36,8 @@ export default function Pair({ onDone }: { onDone: () => void }) {
         <div className="say">
           <h1>This notebook does not know this device yet.</h1>
           <p>
-            The pairing word stands where the notebook was started, or in its Settings under “Devices”. It opens once. A passphrase will do
-            as well.
+            The pairing word is shown where the notebook was started, and in its Settings under “Devices”. It works once. A passphrase works
+            too.
           </p>
         </div>
         <TextField
@@ -50,7 +50,7 @@ export default function Pair({ onDone }: { onDone: () => void }) {
           slotProps={{ htmlInput: { className: "mono", autoCapitalize: "characters", spellCheck: false, maxLength: 200 } }}
         />
         <TextField
-          label="How this device is called"
+          label="Device name"
           name="device-name"
           value={name}
           onChange={(e) => setName(e.target.value)}
@@ -63,7 +63,7 @@ export default function Pair({ onDone }: { onDone: () => void }) {
         )}
         {location.protocol === "https:" && (
           <details className="fold">
-            <summary>So that it also works here without a link</summary>
+            <summary>For offline use on this device</summary>
             <ol className="plain small">
               <li>
                 1. Download <a href="/notebook-root.crt">this notebook's certificate authority</a>.
@@ -75,7 +75,7 @@ export default function Pair({ onDone }: { onDone: () => void }) {
         )}
         <div>
           <Button type="submit" variant="contained" disabled={secret.trim() === "" || name.trim() === ""}>
-            Let it in
+            Pair this device
           </Button>
         </div>
       </form>

@@ -7,9 +7,9 @@ export function Progress({ of: c, what }: { of: Computing; what: string }) {
     return (
       <div className="row" role="status">
         <span className="note error small">{c.trouble}</span>
-        {(c.trouble === "Stopped." || c.trouble.startsWith("The link")) && (
+        {(c.trouble === "Stopped." || c.trouble.startsWith("No connection")) && (
           <button type="button" className="linkbtn" onClick={c.again}>
-            Compute it
+            Compute now
           </button>
         )}
       </div>

@@ -69,7 +69,7 @@ function Both({ of: w }: { of: Waiting }) {
       <p>
         <b>{w.label}</b>:{" "}
         {conflict.deleted
-          ? "it was taken out meanwhile, on another screen. Nothing was overwritten."
+          ? "it was deleted on another screen meanwhile. Nothing was overwritten."
           : "something else was saved meanwhile, on another screen. Nothing was overwritten: choose what to keep."}
       </p>
       {!conflict.deleted && rows.length <= 16 && (
@@ -78,7 +78,7 @@ function Both({ of: w }: { of: Waiting }) {
             <tr>
               <th />
               <th>Yours</th>
-              <th>There now</th>
+              <th>Saved now</th>
             </tr>
           </thead>
           <tbody>
@@ -105,16 +105,16 @@ function Both({ of: w }: { of: Waiting }) {
       )}
       <div className="row">
         <Button variant="contained" onClick={() => void keep(false)}>
-          {conflict.deleted ? "Bring it back with mine" : rows.length <= 16 ? "Keep what is chosen" : "Keep mine"}
+          {conflict.deleted ? "Restore it with my version" : rows.length <= 16 ? "Save the selection" : "Keep mine"}
         </Button>
         <Button
           variant="outlined"
           onClick={() => {
             dropDraftsOf(thingOf(w));
-            void leave(w, `${w.label}: yours is left out.`);
+            void leave(w, `${w.label}: your version was discarded.`);
           }}
         >
-          {conflict.deleted ? "Leave it out" : "Keep what is there"}
+          {conflict.deleted ? "Leave it deleted" : "Keep the saved version"}
         </Button>
       </div>
     </section>
@@ -142,7 +142,7 @@ function One({ of: w }: { of: Waiting }) {
         <Button variant="contained" onClick={() => void again(w, typeof body.line === "string" ? { ...body, line } : w.body)}>
           {typeof body.line === "string" ? "Log it now" : "Try again"}
         </Button>
-        <button type="button" className="linkbtn" onClick={() => void leave(w, `${w.label} is taken out.`)}>
+        <button type="button" className="linkbtn" onClick={() => void leave(w, `${w.label} is deleted.`)}>
           Delete
         </button>
       </div>

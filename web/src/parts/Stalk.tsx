@@ -78,7 +78,7 @@ export function Stalk({ outing, states }: { outing?: string; states: Schemas["St
           })}
         </ol>
       </nav>
-      <nav className="foot" aria-label="Apart from the outing">
+      <nav className="foot" aria-label="Other pages">
         {apart.map(([to, word]) => (
           <NavLink key={to} to={to} end>
             {word}

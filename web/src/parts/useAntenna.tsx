@@ -45,10 +45,7 @@ export function NoAntenna({ outing }: { outing: Schemas["OutingDetail"] }) {
   return (
     <div className="stack say">
       <h1>No antenna yet. Plan one first.</h1>
-      <p>
-        A plan takes a frequency and the height of your pole, and gives every length. What you put up may differ: that is recorded
-        afterwards.
-      </p>
+      <p>Enter a frequency and the height of your pole; the plan gives every length. After raising it, record what you measured.</p>
       <Link to={`/o/${outing.outing.id}/cut`}>Plan an antenna</Link>
     </div>
   );

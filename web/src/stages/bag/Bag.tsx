@@ -39,7 +39,7 @@ function LearnFactor({ part, onTake }: { part: string; onTake: (factor: string) 
       {!asked && (
         <div>
           <Button variant="outlined" onClick={() => setAsked(true)}>
-            What do its sweeps say of it?
+            What do its sweeps show?
           </Button>
         </div>
       )}
@@ -138,7 +138,7 @@ function ThingForm({ thing, kinds, unit, onDone }: { thing?: Thing; kinds: Schem
       {thing && (
         <p className="small">
           {thing.uses.length === 0 ? (
-            <span className="soft">Not used in a deployment yet. Choose it in Cut or Raise, and its history begins.</span>
+            <span className="soft">Not used yet. Choose it in Cut or Raise to start its history.</span>
           ) : (
             <>
               Used in{" "}
@@ -181,7 +181,7 @@ function BagFile({ unit }: { unit: "m" | "ft" }) {
       setPreview(undefined);
       setTold(
         done
-          ? `${done.added} put in, ${done.known} known already, ${done.refused} left out.`
+          ? `${done.added} added, ${done.known} already in the bag, ${done.refused} skipped.`
           : "No connection: the import is saved on this device, synced later.",
       );
     } catch (e) {
@@ -193,16 +193,16 @@ function BagFile({ unit }: { unit: "m" | "ft" }) {
   return (
     <div className="stack tight">
       <div className="row">
-        <FileButton label="Things from a CSV file" name="bag" accept=".csv,text/csv,text/plain" onFile={open} />
+        <FileButton label="Import items from CSV" name="bag" accept=".csv,text/csv,text/plain" onFile={open} />
         <a className="linkbtn" href="/api/bag.csv" download="bag.csv">
-          The bag as CSV
+          Export bag as CSV
         </a>
         <span role="status">{told}</span>
       </div>
       {preview && (
-        <section className="stack tight ruled" aria-label="What the file holds">
+        <section className="stack tight ruled" aria-label="File contents">
           <h2>
-            {many(rows.length, "item")} in the file, {fresh} to put in
+            {many(rows.length, "item")} in the file, {fresh} to add
           </h2>
           <div className="scroll low" tabIndex={0} role="region" aria-label="Lines of the file">
             <table className="dense">
@@ -212,7 +212,7 @@ function BagFile({ unit }: { unit: "m" | "ft" }) {
                     <td className="mono">{r.line}</td>
                     <td>{r.part.kind}</td>
                     <td>{r.part.name}</td>
-                    <td>{!r.taken ? "left out" : r.known ? (r.changes ? "changes it" : "in the bag already") : "new"}</td>
+                    <td>{!r.taken ? "skipped" : r.known ? (r.changes ? "changes an item" : "already in the bag") : "new"}</td>
                   </tr>
                 ))}
               </tbody>
@@ -229,7 +229,7 @@ function BagFile({ unit }: { unit: "m" | "ft" }) {
           ))}
           <div className="row">
             <Button variant="contained" disabled={fresh === 0} onClick={take}>
-              Put these {fresh} in
+              Add {many(fresh, "item")}
             </Button>
             <button type="button" className="linkbtn" onClick={() => setPreview(undefined)}>
               Cancel
@@ -260,7 +260,7 @@ export default function Bag() {
       <div className="say">
         <h1>{sentence}</h1>
         <p>
-          Plans take lengths, turns, heights and losses from here, and each thing keeps where it has been.
+          Plans use lengths, turns, heights and losses from the bag. Each item keeps a history of where it was used.
           {things.length === 0 && " An example: wire, name “thin green”, conductor 0.5 mm, jacket 1.1 mm, 60 m left."}
         </p>
       </div>
@@ -301,7 +301,7 @@ export default function Bag() {
                       </span>
                       <span className="small soft">
                         {b.grams > 0 ? `${Math.round(b.grams)} g, ` : ""}
-                        {b.uses.length === 0 ? "not used yet" : `in ${many(b.uses.length, "deployment")}`}
+                        {b.uses.length === 0 ? "not used yet" : `used in ${many(b.uses.length, "set-up")}`}
                       </span>
                     </button>
                   </li>

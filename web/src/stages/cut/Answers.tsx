@@ -44,7 +44,7 @@ export function Answers({
       <BetterLengths of={lengths} onTake={(field, text) => form.setValue(slot(field) as Path<Form>, text, { shouldDirty: true })} />
       {ready && (
         <div className="noprint">
-          <Fold name="What to expect of it" says={computed.result?.forecast?.sentence}>
+          <Fold name="What to expect" says={computed.result?.forecast?.sentence}>
             <Forecast of={computed} limit={limit} />
           </Fold>
         </div>

@@ -48,22 +48,22 @@ export function Beside({ outing, imperial, onPick }: { outing: string; imperial:
                 </div>
               )),
             )}
-            {row("wire in all", (x) => (
+            {row("total wire", (x) => (
               <span className="mono">{hung(x.wire)}</span>
             ))}
             {row("reel", (x) => x.reel)}
             {row("from the bag", (x) => x.parts.join(", ") || "nothing chosen")}
-            {row("weighs", (x) => (
+            {row("weight", (x) => (
               <span className="mono">{Math.round(x.grams)} g</span>
             ))}
-            {row("reaches up to", (x) => (
+            {row("highest point", (x) => (
               <span className="mono">{hung(x.height)}</span>
             ))}
             {row("expect", (x) => x.expect)}
           </tbody>
         </table>
       </div>
-      <p className="small soft">Wire weighs what its copper and jacket weigh; parts of the bag count with the weight given there.</p>
+      <p className="small soft">Wire weight is computed from copper and jacket; parts use the weight given in the bag.</p>
     </div>
   );
 }

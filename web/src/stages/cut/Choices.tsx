@@ -108,13 +108,7 @@ export function Questions({
         <AskFields form={form} fields={shown} unit={unit} after={(field) => field === "for" && hanging} />
         <AsideFields form={form} fields={fields.filter((f) => f.aside)} unit={unit} also={used.flatMap((k) => fromBag(k))}>
           {used.map((k) => (
-            <Choose
-              key={k.id}
-              form={form}
-              name={`parts.${k.id}`}
-              label={`${k.name} of the bag`}
-              options={[["", "none"], ...things(k.id)]}
-            />
+            <Choose key={k.id} form={form} name={`parts.${k.id}`} label={`${k.name} (bag)`} options={[["", "none"], ...things(k.id)]} />
           ))}
         </AsideFields>
       </div>

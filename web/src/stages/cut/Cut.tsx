@@ -76,7 +76,7 @@ export default function Cut({ outing }: { outing: Schemas["OutingDetail"] }) {
                 form={form}
                 name="name"
                 label="Antenna name"
-                help={plan?.called ? `${plan.called} if left empty` : "a word that tells it from the others, like Heron"}
+                help={plan?.called ? `${plan.called} if left empty` : "a short name, like Heron"}
                 autoComplete="off"
               />
             </div>
@@ -128,9 +128,9 @@ function Sentence({
 }) {
   const trouble = waits
     ? down
-      ? "No connection: a new plan is worked out when it is back."
-      : "Working it out."
-    : "This cannot be cut yet: look at the marked entries.";
+      ? "No connection: a new plan is computed when it is back."
+      : "Computing the plan."
+    : "The plan has errors: check the marked fields.";
   return (
     <div className="say">
       <h1 className={estimate ? "estimate" : undefined}>{p && !wrong ? p.sentence : trouble}</h1>

@@ -10,7 +10,7 @@ export function Lessons({ outing, family, among }: { outing: string; family: str
   const n = list.data?.length ?? 0;
   const all = (
     <ul className="plain stack tight">
-      {n === 0 && <li>Nothing yet of this place or this kind of antenna. A line for it waits in Weigh.</li>}
+      {n === 0 && <li>No notes yet for this place or this kind of antenna. Add them in Weigh.</li>}
       {list.data?.map((l) => (
         <li key={l.name + l.date + l.text}>
           <b>{l.text}</b>

@@ -16,7 +16,7 @@ export function CutList({ plan, imperial }: { plan: Schemas["Plan"]; imperial: b
           <tr>
             <th>Piece</th>
             <th className="num">Electrical</th>
-            <th>Added</th>
+            <th>Allowances</th>
             <th className="num">Cut</th>
             <th className="onpaper">Measured</th>
           </tr>
@@ -30,7 +30,7 @@ export function CutList({ plan, imperial }: { plan: Schemas["Plan"]; imperial: b
               </td>
               <td className="mono tide">{toCut(p.electrical, inFeet)}</td>
               <td className="small">
-                {p.at_hand && "at hand, used as it is"}
+                {p.at_hand && "existing wire, used as it is"}
                 {p.allowances.map((a) => (
                   <div key={a.name}>
                     {a.name} <span className="mono nobreak">{toAdd(a.length, inFeet)}</span>
@@ -51,7 +51,7 @@ export function CutList({ plan, imperial }: { plan: Schemas["Plan"]; imperial: b
         </tbody>
       </table>
       <p className="row small soft">
-        <span className="hide-phone">Electrical: as it works, without what is added.</span>
+        <span className="hide-phone">Electrical: the working length, without allowances.</span>
         <button type="button" className="linkbtn small noprint" onClick={() => setOther(!other)}>
           {inFeet ? "In metres" : "In feet and inches"}
         </button>
@@ -100,7 +100,7 @@ export function MeasureTwice<T extends MeasureForm>({
         <thead>
           <tr>
             <th>Piece</th>
-            <th>should be</th>
+            <th>target</th>
             <th>measured</th>
             <th>off</th>
           </tr>

@@ -35,7 +35,7 @@ export function SolvedLengths({
               <th />
               <th>closed form</th>
               <th>solved</th>
-              <th>differs by</th>
+              <th>difference</th>
             </tr>
           </thead>
           <tbody>
@@ -64,15 +64,15 @@ export function SolvedLengths({
         <div className="row">
           {used ? (
             <Button variant="outlined" onClick={() => onUse([])}>
-              Cut by the closed form
+              Use the closed-form lengths
             </Button>
           ) : (
             <Button variant="outlined" disabled={!c.current} onClick={() => onUse(r.solved)}>
-              Cut by the solved lengths
+              Use the solved lengths
             </Button>
           )}
           <span role="status" className="small soft">
-            {used ? "The cut list is by the solver." : "The cut list is by the closed form."}
+            {used ? "The cut list uses the solved lengths." : "The cut list uses the closed-form lengths."}
           </span>
         </div>
       )}
@@ -120,7 +120,7 @@ export function Questions({ plan, outing, family, unit }: { plan: Plan; outing: 
         <div className="row">
           {upright && (
             <TextField
-              label="Radial wire at hand"
+              label="Radial wire available"
               name="metres"
               value={metres}
               onChange={(e) => setMetres(e.target.value)}
@@ -129,7 +129,7 @@ export function Questions({ plan, outing, family, unit }: { plan: Plan; outing: 
             />
           )}
           <Button variant="outlined" onClick={() => setAsked({ of: steady, metres })}>
-            Ask the model
+            Compare by the model
           </Button>
         </div>
         <Asked of={c} what="solving each way" />

@@ -65,7 +65,7 @@ export default function Practice() {
         </div>
         <Curves of={p} limit={me.data.good_swr} />
         {(played.trouble === "" || played.trouble === "Stopped.") && (
-          <Progress of={played} what={game.give_up ? "judging every move" : "raising and sweeping"} />
+          <Progress of={played} what={game.give_up ? "evaluating every move" : "raising and sweeping"} />
         )}
         {!p.done && <Move of={of} unit={unit} />}
         {p.judged.length > 0 && <Judged of={p.judged} />}
@@ -89,13 +89,13 @@ export default function Practice() {
 function Begin({ of: { game, played, told, begin } }: { of: ReturnType<typeof useGame> }) {
   return (
     <div className="stack say">
-      <h1>{game ? "Putting it up." : "Practise trimming, with no pole to lower."}</h1>
+      <h1>{game ? "Raising it." : "Practise trimming, with no pole to lower."}</h1>
       <p>
         You get an unknown antenna: its wires are too long, the tape was not quite right, a fold counts for less than its length. Bring it
-        into its segment with the fewest lowerings. Afterwards every move is judged beside what the advisor would have done in its place.
-        The wire solver measures; all of it is simulated.
+        into its segment in as few steps as you can. Afterwards each of your moves stands beside the advisor's. The wire solver gives the
+        readings; all of it is simulated.
       </p>
-      <Progress of={played} what="putting it up" />
+      <Progress of={played} what="raising it" />
       {(!game || played.trouble) && (
         <div>
           <Button variant="contained" onClick={begin}>
@@ -187,7 +187,7 @@ function Move({ of: { game, setGame, typed, setTyped, told, setTold, played }, u
           Raise it and sweep
         </Button>
         <button type="button" className="linkbtn" disabled={played.running} onClick={() => setGame({ ...game, give_up: true })}>
-          Give up and see
+          Give up and show the answer
         </button>
       </div>
     </form>
@@ -197,14 +197,14 @@ function Move({ of: { game, setGame, typed, setTyped, told, setTold, played }, u
 /** Every move beside what the advisor would have done. */
 function Judged({ of }: { of: Played["judged"] }) {
   return (
-    <div className="scroll" tabIndex={0} role="region" aria-label="Every move judged">
+    <div className="scroll" tabIndex={0} role="region" aria-label="Your moves and the advisor's">
       <table className="dense">
         <thead>
           <tr>
             <th>you</th>
-            <th>left to go</th>
-            <th>the advisor, in your place</th>
-            <th>left to go</th>
+            <th>still off by</th>
+            <th>the advisor</th>
+            <th>still off by</th>
             <th />
           </tr>
         </thead>

@@ -5,13 +5,13 @@ import { send } from "../../api/outbox";
 import "./raise.css";
 
 const moments = [
-  ["begun", "Begin the clock", "begun"],
-  ["up", "It is up", "up"],
-  ["tuned", "It is tuned", "tuned"],
+  ["begun", "Start the clock", "begun"],
+  ["up", "Antenna is up", "up"],
+  ["tuned", "Antenna is tuned", "tuned"],
   ["on_air", "On the air", "on air"],
 ] as const;
 
-/** The clock of setting up: one large button for the next moment, and what each part took. */
+/** Clock of setting up: one large button for the next moment, and what each part took. */
 export function SetUpClock({ of }: { of: Schemas["DeploymentDetail"] }) {
   const clock = of.deployment.clock ?? {};
   const [told, setTold] = useState("");
@@ -22,7 +22,7 @@ export function SetUpClock({ of }: { of: Schemas["DeploymentDetail"] }) {
     setTold("");
     try {
       const { id, name, version } = of.deployment;
-      const done = await send("put", "/api/deployments/{id}/clock", { id: id }, changed, `The clock of ${name}`, version);
+      const done = await send("put", "/api/deployments/{id}/clock", { id: id }, changed, `Clock of ${name}`, version);
       if (!done) setTold("No connection: saved on this device.");
     } catch (e) {
       setTold(e instanceof Trouble ? e.whole : String(e));

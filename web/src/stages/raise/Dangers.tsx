@@ -7,7 +7,7 @@ export function Dangers({ form, of }: { form: UseFormReturn<Form>; of: Schemas["
   return (
     <>
       <fieldset className="dangers">
-        <legend>Dangers, here and now</legend>
+        <legend>Safety checks</legend>
         {of.map((c) => (
           <label className="danger" key={c.code} htmlFor={`danger-${c.code}`}>
             <input

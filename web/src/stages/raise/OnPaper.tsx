@@ -49,7 +49,7 @@ export function OnPaper({
           <tr>
             <th>What</th>
             <th>Recorded</th>
-            <th>Found on the spot</th>
+            <th>Measured on site</th>
           </tr>
         </thead>
         <tbody>

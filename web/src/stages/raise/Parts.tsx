@@ -69,7 +69,7 @@ export function Parts({ fields, clock, ...of }: Of & { fields: Asked[]; clock: n
         <Field
           form={form}
           name="minutes"
-          label="Set-up took, minutes"
+          label="Set-up time, minutes"
           inputMode="numeric"
           help={clock > 0 ? `${clock} by the clock if left empty` : " "}
         />
@@ -143,7 +143,7 @@ function Metals({ form, unit }: { form: UseFormReturn<Form>; unit: string }) {
             <Choose
               form={form}
               name={`metals.${i}.kind`}
-              label={i === 0 ? "Metal near" : `Metal near, ${i + 1}`}
+              label={i === 0 ? "Metal nearby" : `Metal nearby, ${i + 1}`}
               options={[["", x.what || "none"], ...kinds.map((k) => [k.id, k.name] as [string, string])]}
             />
             {(kind || x.what) && <LengthField form={form} name={`metals.${i}.distance`} label={`at, ${unit}`} unit={unit} />}
@@ -153,7 +153,7 @@ function Metals({ form, unit }: { form: UseFormReturn<Form>; unit: string }) {
       })}
       {typed.at(-1)?.kind && (
         <button type="button" className="linkbtn full" onClick={() => metals.append(noMetal)}>
-          More metal near
+          Add more metal
         </button>
       )}
     </>

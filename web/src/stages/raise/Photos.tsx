@@ -16,7 +16,7 @@ async function smaller(file: File): Promise<File> {
   try {
     bitmap = await createImageBitmap(file, { imageOrientation: "from-image" });
   } catch {
-    throw new Error(`${file.name} is no picture that can be read here; JPEG and PNG can.`);
+    throw new Error(`${file.name} cannot be read as a picture. Use JPEG or PNG.`);
   }
   const scale = Math.min(1, side / Math.max(bitmap.width, bitmap.height));
   const canvas = document.createElement("canvas");
@@ -79,7 +79,7 @@ export function Photos({ of }: { of: Schemas["DeploymentDetail"] }) {
           ))}
         </ul>
       )}
-      <TextField label="What it shows" name="caption" value={caption} onChange={(e) => setCaption(e.target.value)} autoComplete="off" />
+      <TextField label="Caption" name="caption" value={caption} onChange={(e) => setCaption(e.target.value)} autoComplete="off" />
       <div className="row">
         <FileButton label="Add a photo" name="photo" accept="image/jpeg,image/png" onFile={(f) => void add(f)} />
         {busy && <span role="status">Resizing photo…</span>}

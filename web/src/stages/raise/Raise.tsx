@@ -45,12 +45,12 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
   return (
     <>
       <div className="say">
-        <h1 className="steady-phone">{checked?.headline ?? "Looking at the figures."}</h1>
+        <h1 className="steady-phone">{checked?.headline ?? "Checking the dimensions."}</h1>
         <p className="tide foreseen">
-          {computed.result?.forecast ? `Computed: ${computed.result.forecast.sentence}` : computed.running && "Computing what to expect."}
+          {computed.result?.forecast ? `Computed: ${computed.result.forecast.sentence}` : computed.running && "Computing the forecast."}
         </p>
         {d.recipe && <LaidOut of={d.recipe} moved={moved.result} />}
-        <Progress of={moved} what="computing what this place does to it" />
+        <Progress of={moved} what="computing the effect of this place" />
       </div>
       {row}
       <Below>
@@ -80,7 +80,7 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
                 <div className="noprint">
                   {d.grown && !grown && (
                     <p className="note" role="status">
-                      The plan has a wire more than stands here, for {d.grown.mhz} MHz.{" "}
+                      The plan has one more wire than this record, for {d.grown.mhz} MHz.{" "}
                       <button type="button" className="linkbtn" onClick={onGrow}>
                         Add it to this record
                       </button>
@@ -119,10 +119,10 @@ export default function Raise({ outing }: { outing: Schemas["OutingDetail"] }) {
             <aside className="stack noprint" aria-label="Revisions and forecast">
               {checked && !wrong && <OnTheSpot of={checked.onsite} />}
               <details className="fold">
-                <summary>What to expect of it</summary>
+                <summary>What to expect</summary>
                 <Forecast of={computed} limit={me.data.good_swr} />
               </details>
-              <Fold head name="Set-up clock" says={d.clock_minutes > 0 ? `${d.clock_minutes} min in all` : "not begun"}>
+              <Fold head name="Set-up clock" says={d.clock_minutes > 0 ? `${d.clock_minutes} min in total` : "not started"}>
                 <SetUpClock of={d} />
               </Fold>
               {d.revisions.length > 0 && (
@@ -178,10 +178,10 @@ function OtherGround({
   return (
     <p className="note" role="status">
       {other === outing
-        ? `The outing stands on ${name(outing)}; this is ${raised ? "recorded" : "computed"} for ${name(now)}.`
-        : `It was planned for ${name(planned)} and stands on ${name(now)}: its lengths may want a change. Look in Cut.`}{" "}
+        ? `The outing has ${name(outing)}; this antenna is ${raised ? "recorded" : "computed"} for ${name(now)}.`
+        : `It was planned for ${name(planned)} and is raised over ${name(now)}: its lengths may need a change. See Cut.`}{" "}
       <button type="button" className="linkbtn" onClick={() => onTake(other)}>
-        Take over {name(other)}
+        Use {name(other)}
       </button>
     </p>
   );
@@ -190,14 +190,15 @@ function OtherGround({
 function OnTheSpot({ of }: { of: string[] }) {
   return (
     <details className="fold">
-      <summary>What to measure on the spot</summary>
+      <summary>What to measure on site</summary>
       <ul className="assumed">
         {of.map((x) => (
           <li key={x}>{x}</li>
         ))}
       </ul>
       <p className="small soft">
-        By the figures below. Where the tape says otherwise, change the figure: the drawing shows whether it closes.
+        These follow from the dimensions below. If you measure something else, change the dimension; the drawing shows whether all fit
+        together.
       </p>
     </details>
   );

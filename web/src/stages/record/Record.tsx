@@ -69,7 +69,7 @@ function Standings({ of: r, at }: { of: Rank; at: string }) {
           );
         })}
         <text x={width - 4} y={base + 37} textAnchor="end" fontSize="14" fill="var(--ink)">
-          {rate ? "contacts an hour on an ordinary outing" : "dB beside the mean of the antennas"}
+          {rate ? "contacts per hour on a typical outing" : "dB relative to the average antenna"}
         </text>
       </svg>
       <figcaption className="small soft">
@@ -80,7 +80,7 @@ function Standings({ of: r, at }: { of: Rank; at: string }) {
   );
 }
 
-/** What one antenna did, outing by outing. */
+/** What one antenna did, by outing. */
 function Past({ id }: { id: string }) {
   const history = useGet("/api/deployments/{id}/history", { path: { id } }, { keep: true });
   const h = history.data;
@@ -108,12 +108,12 @@ function Past({ id }: { id: string }) {
                 <b className="mono">{metres(b.band)}</b>{" "}
                 {b.contacts > 0 &&
                   (b.per_hour > 0
-                    ? `${many(b.contacts, "contact")}, ${b.per_hour.toFixed(0)} an hour (${b.lo.toFixed(0)} to ${b.hi.toFixed(0)}). `
+                    ? `${many(b.contacts, "contact")}, ${b.per_hour.toFixed(0)} per hour (${b.lo.toFixed(0)} to ${b.hi.toFixed(0)}). `
                     : `${many(b.contacts, "contact")}. `)}
                 {b.beside.map((v) => `Beside ${v.b}: ${v.says}`).join(" ")}
               </p>
             ))}
-            {p.bands.length === 0 && <p className="small soft">Nothing was worked with it there.</p>}
+            {p.bands.length === 0 && <p className="small soft">No contacts with it there.</p>}
             {p.lesson && <p className="small">“{p.lesson}”</p>}
           </li>
         ))}
@@ -137,8 +137,8 @@ export default function Record() {
   if (d.ranks.length === 0)
     return (
       <div className="say">
-        <h1>Nothing to look back on yet.</h1>
-        <p>Once contacts are logged with an antenna in use, or two take turns in a beacon run, this page says which did best and where.</p>
+        <h1>No antenna records yet.</h1>
+        <p>Log contacts with an antenna in use, or run two antennas in turn as beacons; this page then shows which did best, and where.</p>
         {d.antennas.length > 0 && <Past id={d.antennas[0]?.key ?? ""} />}
       </div>
     );
@@ -175,9 +175,9 @@ export default function Record() {
       <div className="wide">
         <div className="stack">
           {ranks.map((r) => (
-            <section key={`${r.by}${r.simulated}`} className="stack tight" aria-label={r.by === "turns" ? "By turns" : "By contacts"}>
+            <section key={`${r.by}${r.simulated}`} className="stack tight" aria-label={r.by === "turns" ? "Beacon runs" : "Contacts"}>
               <h2>
-                {r.by === "turns" ? "Where they took turns" : "By contacts"}
+                {r.by === "turns" ? "From beacon runs" : "From contacts"}
                 {r.simulated && ", simulated"}
               </h2>
               {r.says !== head && <p>{r.says}</p>}
@@ -193,7 +193,7 @@ export default function Record() {
           ))}
         </div>
         <div className="stack">
-          <Fold name="History" says="outing by outing">
+          <Fold name="History" says="by outing">
             <label className="row noprint">
               History of{" "}
               <select className="pick" value={shown} onChange={(e) => setAt(e.target.value)}>

@@ -8,7 +8,7 @@ const marks = { open: "●", perhaps: "◐", weak: "–", shut: "×" };
 /** The hours of the outing: bands as they open and shut, and the moments that count. */
 export function BandStrip({ day }: { day: Schemas["ScoutDay"] }) {
   return (
-    <section className="stack" aria-label="The hours">
+    <section className="stack" aria-label="Band conditions">
       <div className="scroll">
         <table className="hours">
           <thead>
@@ -27,7 +27,11 @@ export function BandStrip({ day }: { day: Schemas["ScoutDay"] }) {
               <tr key={b.mhz}>
                 <th scope="row">{b.name}</th>
                 {b.hours.map((h) => (
-                  <td key={h.at} className={`hour ${h.state}`} title={`${states[h.state]}: up to ${h.muf_mhz.toFixed(1)} MHz comes back`}>
+                  <td
+                    key={h.at}
+                    className={`hour ${h.state}`}
+                    title={`${states[h.state]}: highest usable frequency ${h.muf_mhz.toFixed(1)} MHz`}
+                  >
                     <span className="small">{marks[h.state]}</span>
                   </td>
                 ))}
@@ -37,7 +41,7 @@ export function BandStrip({ day }: { day: Schemas["ScoutDay"] }) {
           </tbody>
         </table>
       </div>
-      <p className="small soft">● open, ◐ on some days, – comes back too weak, × goes through the layer</p>
+      <p className="small soft">● open, ◐ on some days, – too weak, × above the highest usable frequency</p>
       <ul className="plain events">
         {day.events.map((e) => (
           <li key={e.kind + e.at}>

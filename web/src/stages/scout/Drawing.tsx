@@ -47,7 +47,7 @@ export function DrawingBar({ of: d }: { of: Drawing }) {
             Done
           </Button>
           <Button variant="outlined" disabled={d.points.length === 0} onClick={d.back}>
-            Take the last point back
+            Remove the last point
           </Button>
         </>
       )}

@@ -26,8 +26,8 @@ function Afterwards({ outing }: { outing: Schemas["Outing"] }) {
     <details className="fold">
       <summary>Afterwards: what was missing, what was not used?</summary>
       <div className="stack">
-        <TextField label="Missing, a thing a line" multiline minRows={2} value={missing} onChange={(e) => setMissing(e.target.value)} />
-        <TextField label="Not used, a thing a line" multiline minRows={2} value={unused} onChange={(e) => setUnused(e.target.value)} />
+        <TextField label="Missing, one per line" multiline minRows={2} value={missing} onChange={(e) => setMissing(e.target.value)} />
+        <TextField label="Not used, one per line" multiline minRows={2} value={unused} onChange={(e) => setUnused(e.target.value)} />
         <div>
           <Button variant="outlined" onClick={() => void keep()}>
             Save for next time
@@ -51,7 +51,7 @@ export function Packing({ outing, groups, kg }: { outing: Schemas["Outing"]; gro
   };
   const left = all.filter((p) => !ticked.includes(p.id)).length;
   return (
-    <section className="stack" aria-label="To pack">
+    <section className="stack" aria-label="Packing list">
       <p className="soft">{left === 0 ? "All packed." : `${left} left.`}</p>
       {groups.map((g) => (
         <div key={g.when}>

@@ -63,8 +63,8 @@ export function PurposeForm({ scout: s }: { scout: Scouting }) {
   };
   const where: [Typed["where"], string][] = [
     ["anywhere", "anywhere"],
-    ["near", "near, all round"],
-    ["far", "one far place"],
+    ["near", "near, all directions"],
+    ["far", "one distant place"],
   ];
   return (
     <section className="stack" aria-label="Goal">

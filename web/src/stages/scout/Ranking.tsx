@@ -53,7 +53,7 @@ function One({ c, n, on, pick, carry }: { c: Schemas["ScoutCandidate"]; n: numbe
           </ul>
           <div>
             <Button variant="contained" onClick={carry}>
-              {c.recipe ? "Lay it out" : "Cut it"}
+              {c.recipe ? "Use this recipe" : "Plan this antenna"}
             </Button>
           </div>
         </div>
@@ -111,7 +111,7 @@ export function Ranking({ scout: s }: { scout: Scouting }) {
       )}
       {a && a.unfit.length > 0 && (
         <details className="fold">
-          <summary>What does not fit, and why: {a.unfit.length}</summary>
+          <summary>Does not fit: {a.unfit.length}</summary>
           <ul className="plain unfit small">
             {a.unfit.map((u) => (
               <li key={u.name}>

@@ -23,7 +23,7 @@ function daylight({ sun, outing }: Schemas["OutingDetail"]) {
       ? "The sun does not rise."
       : sun?.set
         ? `Daylight until ${utc(sun.set)} UTC.`
-        : "No place yet, so no sunset.";
+        : "No position yet, so no sunset time.";
   return `${line} ${outing.until ? `The gate is at ${outing.until}.` : ""}`;
 }
 
@@ -41,7 +41,7 @@ function Judged({ outing, scout: s }: { outing: Schemas["OutingDetail"]; scout: 
             <p className="small">
               The pole stands where you put it.{" "}
               <button type="button" className="linkbtn" onClick={() => s.set({ foot: undefined })}>
-                Let it stand where it is best
+                Place it automatically
               </button>
             </p>
           )}
@@ -55,17 +55,17 @@ function Judged({ outing, scout: s }: { outing: Schemas["OutingDetail"]; scout: 
         </div>
         <Ranking scout={s} />
       </div>
-      <Fold name="The hours" says={a?.day.says[0] ?? "bands, sun, packing"} head>
+      <Fold name="Band conditions" says={a?.day.says[0] ?? "bands, sun, packing"} head>
         {a && <BandStrip day={a.day} />}
         {outing.outing.purpose && (
           <a className="linkbtn" href={`/api/outings/${outing.outing.id}/day.ics`} download={`${outing.outing.name}.ics`}>
-            The day as a calendar file
+            Save the day as a calendar file
           </a>
         )}
       </Fold>
       <div className="wide turned">
         <div className="stack">
-          <Fold name="The site" says={s.v.lines.split("\n")[0]} head>
+          <Fold name="Site" says={s.v.lines.split("\n")[0]} head>
             <SiteForm scout={s} />
           </Fold>
         </div>
@@ -77,12 +77,12 @@ function Judged({ outing, scout: s }: { outing: Schemas["OutingDetail"]; scout: 
       </div>
       <div className="wide">
         <div className="stack">
-          <Fold name="Dangers of this plan" says={a?.hazards.find((h) => h.stops)?.title ?? ""} head>
+          <Fold name="Hazards" says={a?.hazards.find((h) => h.stops)?.title ?? ""} head>
             {a && <Hazards of={a.hazards} />}
           </Fold>
         </div>
         <div className="stack">
-          <Fold name="To pack" head>
+          <Fold name="Packing list" head>
             {a && <Packing outing={outing.outing} groups={a.packing} kg={a.packed_kg} />}
           </Fold>
         </div>
@@ -108,7 +108,7 @@ export default function Scout({ outing }: { outing: Schemas["OutingDetail"] }) {
           <Progress of={scout.answer} what="placing antennas on the site" />
         </div>
         <Judged outing={outing} scout={scout} />
-        <Fold name="The outing" says="name, day, place, ground, scheme" head>
+        <Fold name="Outing" says="name, day, place, ground, scheme" head>
           <OutingForm outing={outing} />
         </Fold>
       </Below>

@@ -7,7 +7,7 @@ export function SiteFile({ take }: { take: (lines: string[]) => void }) {
   return (
     <div className="stack tight">
       <div>
-        <FileButton label="From a GPX or GeoJSON file" accept=".gpx,.geojson,.json" name="site-file" onFile={(f) => void open(f)} />
+        <FileButton label="Import GPX or GeoJSON" accept=".gpx,.geojson,.json" name="site-file" onFile={(f) => void open(f)} />
       </div>
       {trouble && <p className="note error small">{trouble}</p>}
       {preview && !lines && <p className="note error small">{preview.name} is no map of a site: GPX or GeoJSON is taken here.</p>}
@@ -28,7 +28,7 @@ export function SiteFile({ take }: { take: (lines: string[]) => void }) {
                 close();
               }}
             >
-              Take these lines
+              Add these lines
             </button>
             <button type="button" className="linkbtn" onClick={close}>
               Cancel

@@ -33,7 +33,7 @@ export function WhereIAm({ take }: { take: (place: string) => void }) {
   return (
     <div className="row">
       <Button variant="outlined" onClick={here}>
-        Where I am
+        Use my position
       </Button>
       <Button variant="outlined" onClick={() => void practise()}>
         A simulated fix

@@ -24,8 +24,8 @@ export function Devices() {
     <section className="stack tight" aria-label="Devices">
       <p className="soft">
         {access.data?.lan
-          ? "Other devices on the network can reach this notebook; those below were let in."
-          : "Only this machine reaches the notebook. Start it with --lan to let a phone or tablet in."}
+          ? "Other devices on the network can open this notebook once they are paired. Paired devices:"
+          : "Only this computer can open the notebook. How to open it on a phone or tablet stands in the handbook under “The phone beside the laptop”."}
       </p>
       {(list.data?.length ?? 0) > 0 && (
         <div className="scroll">
@@ -33,7 +33,7 @@ export function Devices() {
             <thead>
               <tr>
                 <th>Device</th>
-                <th>Last here, UTC</th>
+                <th>Last seen, UTC</th>
                 <th>Since</th>
                 <th>
                   <span className="skip">Delete</span>
@@ -55,7 +55,7 @@ export function Devices() {
                       onClick={() =>
                         void attempt(async () => {
                           await answered(wire.DELETE("/api/devices/{id}", { params: { path: { id: d.id } } }));
-                          say(`${d.name} has to pair anew.`);
+                          say(`${d.name} must pair again.`);
                           await refresh();
                         })
                       }
@@ -72,7 +72,7 @@ export function Devices() {
       {access.data?.lan && (
         <div className="row">
           <Button variant="outlined" onClick={() => void attempt(async () => setWord(await answered(wire.POST("/api/access/word"))))}>
-            Let another device in
+            Add a device
           </Button>
           {word && (
             <p>

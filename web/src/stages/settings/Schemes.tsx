@@ -30,12 +30,12 @@ const flags: [keyof Form & ("per_day" | "sites" | "references" | "operators"), s
   ["operators", "each operator at your station needs the minimum"],
 ];
 
-/** The rules by which a visit counts: each can be changed, added to and taken out. */
+/** The rules by which a visit counts: each can be changed, added to and deleted. */
 export function Schemes() {
   const all = useGet("/api/schemes");
   const [open, setOpen] = useState<Scheme>();
   return (
-    <section className="stack tight" aria-label="Rules of what counts">
+    <section className="stack tight" aria-label="Activation rules">
       <ul className="plain stack tight">
         {all.data?.map(({ scheme: s, rule }) => (
           <li key={s.id} className="stack tight">
@@ -78,7 +78,7 @@ function Edit({ of: s, onDone }: { of: Scheme; onDone: () => void }) {
   const [told, setTold] = useState("");
   const save = form.handleSubmit(async (v) => {
     const minimum = Number(v.minimum.trim() || "0");
-    if (!Number.isInteger(minimum)) return form.setError("minimum", { message: `${v.minimum} is no number of contacts` });
+    if (!Number.isInteger(minimum)) return form.setError("minimum", { message: `${v.minimum} is not a number of contacts` });
     const body = { ...s, ...v, unique: v.unique, minimum };
     try {
       const done = await send("put", "/api/schemes/{id}", { id: s.id }, body, `Rule ${v.name}`, s.version);
@@ -89,7 +89,7 @@ function Edit({ of: s, onDone }: { of: Scheme; onDone: () => void }) {
     }
   });
   return (
-    <form className="stack tight" noValidate aria-label={s.name || "A new rule"} onSubmit={save}>
+    <form className="stack tight" noValidate aria-label={s.name || "New rule"} onSubmit={save}>
       <div className="fields">
         <Field form={form} name="name" label="Rule" className="full" autoFocus help="like 10 contacts in a UTC day" />
         <Field form={form} name="minimum" label="Minimum" inputMode="numeric" help="0 for none" />
@@ -120,11 +120,11 @@ function Edit({ of: s, onDone }: { of: Scheme; onDone: () => void }) {
           <Button
             variant="outlined"
             onClick={() => {
-              void remove("scheme", s.id, s.version, `${s.name} taken out.`);
+              void remove("scheme", s.id, s.version, `${s.name} deleted.`);
               onDone();
             }}
           >
-            Take it out
+            Delete rule
           </Button>
         )}
       </div>

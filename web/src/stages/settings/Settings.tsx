@@ -22,7 +22,7 @@ export default function Settings() {
     <div className="stack">
       <form onSubmit={save} noValidate className="stack">
         <div className="say">
-          <h1>{me.data.call ? `${me.data.call}: what counts for you.` : "Who writes in this notebook?"}</h1>
+          <h1>{me.data.call ? `${me.data.call}: station settings` : "Set up your station"}</h1>
           <p>SWR is rated inside these segments. They are the usual ones for your region: check them against your licence.</p>
         </div>
         <Below>
@@ -62,7 +62,7 @@ export default function Settings() {
               form={form}
               name="analyser"
               label="Analyser on the network"
-              help="empty without one; host and port, like 192.168.4.1:7390, if it speaks the line protocol (docs/analyser-protocol.md)"
+              help="host and port, like 192.168.4.1:7390; leave empty if you have none"
               autoComplete="off"
               className="full"
             />
@@ -70,7 +70,7 @@ export default function Settings() {
               form={form}
               name="radio"
               label="Radio on the network"
-              help="empty for the simulated one; host and port, if it speaks the line protocol (docs/radio-protocol.md)"
+              help="host and port; leave empty for the simulated radio"
               autoComplete="off"
               className="full"
             />

@@ -71,7 +71,7 @@ export function useSettings() {
       forget(done?.version);
       // What counts can be brought back like everything else.
       const now = done?.version ?? 0;
-      if (!first && now > 1) say("Your settings are stored.", () => setVersion("operator", "me", now - 1, now));
+      if (!first && now > 1) say("Settings saved.", () => setVersion("operator", "me", now - 1, now));
       setTold(done ? "Saved." : "No connection: saved on this device, synced later.");
       if (first && done) void go(`/o/${uuid()}/scout?new=1`);
     } catch (e) {

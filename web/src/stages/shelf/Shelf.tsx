@@ -293,7 +293,7 @@ function OneConflict({ of: c }: { of: Schemas["MergeConflict"] }) {
       ))}
       <div className="row">
         <Button variant="contained" onClick={() => void decide()}>
-          Keep what is chosen
+          Save the selection
         </Button>
         <span role="status">{told}</span>
       </div>

@@ -25,7 +25,7 @@ export function Word({ of, solver, name }: { of: ReturnType<typeof useView>; sol
       detail: `It was changed since r${seq(w?.before)} was swept. Sweep it again, then it can be judged.`,
     };
   else if (trim) word = trim;
-  else if (asked && advice.running) word = { headline: "Working out what to change.", detail: "" };
+  else if (asked && advice.running) word = { headline: "Computing what to change.", detail: "" };
   const ofBand = word !== w?.verdict && word !== none && !waits;
   return (
     <div className={`say word ${asked && !waits ? "changes" : ""}`}>

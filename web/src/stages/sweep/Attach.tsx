@@ -151,7 +151,7 @@ function Analyser({
       <legend>An analyser</legend>
       {a.address && (
         <select className="pick" aria-label="Which analyser" value={a.network} onChange={(e) => a.setDevice(e.target.value)}>
-          <option value="simulated">simulated, its truth hidden</option>
+          <option value="simulated">simulated</option>
           <option value="network">at {a.address}</option>
         </select>
       )}
@@ -178,7 +178,7 @@ function Analyser({
           )}
         </p>
       ) : (
-        <p className="small soft">Calibrate it at the end that you measure, and say which end that is.</p>
+        <p className="small soft">Calibrate it at the point you measure, and choose that point here.</p>
       )}
       <Progress of={a.measured} what={a.asking?.keep ? `sweeping, ${a.asking.left} to go` : "sweeping"} />
     </fieldset>
@@ -215,7 +215,7 @@ function Typed({
       value={text}
       onChange={(e) => onText(e.target.value)}
       placeholder={"7.00 1.9\n7.10 1.3\n7.20 2.1"}
-      helperText="MHz and SWR, or MHz, R and X; several bands in one list; looked at as you type"
+      helperText="MHz and SWR, or MHz, R and X; several bands in one list; checked as you type"
       slotProps={{ htmlInput: { className: "mono", inputMode: "text" } }}
     />
   );
@@ -261,7 +261,7 @@ function Preview({
       </div>
     );
   return (
-    <section className="stack ruled" aria-label="Preview of the sweep">
+    <section className="stack ruled" aria-label="Sweep preview">
       {p.sweep ? (
         <>
           <h2>

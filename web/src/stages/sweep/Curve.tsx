@@ -35,7 +35,7 @@ function strokesOf(w: View, otherEnd: boolean): Stroke[] {
 /** The computed curve, or the one that a cause foretells. */
 export function curveOf(shown?: Schemas["ShownForecast"], cause?: Explanation): Computed | undefined {
   if (cause) return { points: cause.curve, label: `predicted if: ${cause.title.toLowerCase()}` };
-  return shown && { points: shown.curve, low: shown.low, high: shown.high, label: "computed for it as recorded" };
+  return shown && { points: shown.curve, low: shown.low, high: shown.high, label: "computed as recorded" };
 }
 
 /** The picture in the middle: what was measured, in the face that one chooses. */
@@ -63,7 +63,7 @@ export function Curve({ view: w, name, computed }: { view: View; name: string; c
           <FacePlot face={face} of={w.quantities} frequencies={w.frequencies} own={r.own ?? []} limit={r.limit} at={r.min_at} name={name} />
         )}
       </Suspense>
-      <div className="faces" role="group" aria-label="What is drawn">
+      <div className="faces" role="group" aria-label="Plot">
         {faces.map(([id, label]) => (
           <button key={id} type="button" aria-pressed={face === id} onClick={() => setFace(id)}>
             {label}

@@ -14,7 +14,7 @@ type View = Schemas["MarksView"];
 type MarksSet = Schemas["MarksSet"];
 
 const noMarks =
-  "A setting that you found once is here the next time: type the frequency, what the tap, whip or dial stood at, " +
+  "Save the settings that you find and use them next time: type the frequency, the position of tap, whip or dial, " +
   "and the SWR. Like 14.06 MHz, tap at 43 mm, SWR 1.3.";
 
 /** One found setting on its way into the set. */
@@ -34,7 +34,7 @@ function NoteMark(at: MarkAtHand) {
         void save();
       }}
     >
-      <h2>{row ? `The mark for ${row.mhz} MHz` : "Note what you found"}</h2>
+      <h2>{row ? `The mark for ${row.mhz} MHz` : "Add a mark"}</h2>
       {!row && view.seen.length > 0 && (
         <div className="row">
           <span className="small soft">From the sweep:</span>
@@ -64,9 +64,9 @@ function NoteMark(at: MarkAtHand) {
         </details>
       )}
       <details className="fold">
-        <summary>Name of these marks, and from where they are measured</summary>
+        <summary>Name and reference points of these marks</summary>
         <div className="fields">
-          <Field form={form} name="name" label="Name" help="what stands on the coil or the whip" autoComplete="off" />
+          <Field form={form} name="name" label="Name" help="the text on the coil or whip" autoComplete="off" />
           {view.controls
             .filter((c) => !c.id.startsWith("dial_"))
             .map((c) => (
@@ -206,7 +206,7 @@ export function Marks({ deployment, unit, name }: { deployment: string; unit: "m
       )}
       {s && s.warnings.length > 0 && (
         <div className="note noprint" role="status">
-          <b>These marks were found otherwise.</b> They may be off: measure before you send.
+          <b>These marks come from another set-up.</b> They may be off: measure before you send.
           <ul className="assumed">
             {s.warnings.map((w) => (
               <li key={w}>{w}</li>

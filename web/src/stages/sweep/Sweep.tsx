@@ -73,7 +73,7 @@ function Looks({ look, onLook }: { look: string; onLook: (v: string) => void }) 
   return (
     <div className="noprint">
       <Picks
-        legend="Look at"
+        legend="Show"
         name="look"
         value={look}
         onChange={onLook}
@@ -145,7 +145,7 @@ function Swept({
             {!w.reading && attach}
             <Curve view={w} name={tag.name} computed={curve} />
             {advised && (
-              <ul className="assumed" aria-label="What is changed">
+              <ul className="assumed" aria-label="Change">
                 {advised.wires.map((x) => (
                   <li key={x.label}>{x.says}</li>
                 ))}
@@ -172,7 +172,7 @@ function Swept({
               )}
               <Progress
                 of={computed.running ? computed : solver.advice}
-                what={computed.running ? "computing its curve" : "working out the advice"}
+                what={computed.running ? "computing its curve" : "computing the advice"}
               />
             </div>
             <Facts of={w.facts} />
@@ -231,11 +231,11 @@ function Wish({ at, wanted, onWish }: { at?: number; wanted?: number; onWish: (h
         slotProps={{ htmlInput: { inputMode: "decimal", className: "mono" } }}
       />
       <Button type="submit" variant="outlined" disabled={!fits}>
-        Work it out
+        Compute
       </Button>
       {wanted && (
         <button type="button" className="linkbtn" onClick={() => onWish(undefined)}>
-          Back to what is planned
+          Use the planned frequency
         </button>
       )}
     </form>

@@ -24,11 +24,11 @@ export function Why({
   const c = useComputed("why", "causes", asked === here ? { revision_id: revision, band } : undefined);
   const d = asked === here && c.current ? c.result : undefined;
   return (
-    <section className="stack tight" aria-label="Why it is so">
+    <section className="stack tight" aria-label="Causes">
       <div className="row">
         {!d && !c.running && (
           <Button variant="outlined" onClick={() => setAsked(here)}>
-            Why is it not as computed?
+            Why does it differ from the model?
           </Button>
         )}
         <Progress of={c} what="trying explanations" />

@@ -85,9 +85,9 @@ export function useMark({ view, set, row, deployment, unit, name, onDone }: Mark
     const left = set.card.rows.filter((r) => r.id !== row.id).map((r) => ({ id: r.id, texts: r.texts }));
     try {
       const body = { deployment_id: deployment, name: set.name, edges: set.edges, marks: left, unit };
-      await send("put", "/api/marks/{id}", { id: set.id }, body, `the mark for ${row.mhz} MHz taken out`, set.version);
+      await send("put", "/api/marks/{id}", { id: set.id }, body, `deletion of the mark for ${row.mhz} MHz`, set.version);
       forget();
-      say("The mark is out.", () => setVersion("marks", set.id, set.version, set.version + 1));
+      say("Mark deleted.", () => setVersion("marks", set.id, set.version, set.version + 1));
       onDone();
     } catch (e) {
       setTold(showTrouble(form, e));

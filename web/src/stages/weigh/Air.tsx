@@ -21,7 +21,7 @@ const distances = [
   ["3000-", "farther than 3000 km"],
 ];
 const ways = [
-  ["", "every way"],
+  ["", "all directions"],
   ["0", "to the north"],
   ["45", "to the north-east"],
   ["90", "to the east"],
@@ -32,7 +32,7 @@ const ways = [
   ["315", "to the north-west"],
 ];
 const times = [
-  ["", "at any hour"],
+  ["", "all hours"],
   ["0-6", "0 to 6 UTC"],
   ["6-12", "6 to 12 UTC"],
   ["12-18", "12 to 18 UTC"],
@@ -40,7 +40,7 @@ const times = [
 ];
 
 const powers = [
-  ["", "at any power"],
+  ["", "all powers"],
   ["0-1", "up to 1 W"],
   ["1-10", "1 to 10 W"],
   ["10-", "10 W and more"],
@@ -134,8 +134,8 @@ function Intervals({ of, names, hearing }: { of: Verdict[]; names: [string, stri
         </text>
       </svg>
       <figcaption className="small soft">
-        {hearing ? "Decibels by which one hears more over its noise" : "Decibels by which one was heard stronger"}, with 95 % intervals.
-        Filled: a clear difference; open: none found.
+        {hearing ? "Difference of the SNR heard, in decibels" : "Difference of the reported SNR, in decibels"}, with 95 % intervals. Filled:
+        a clear difference; open: none found.
       </figcaption>
     </figure>
   );
@@ -221,16 +221,10 @@ function Reports({ pair, filters, receiver, own }: { pair: Pair; filters: Filter
   const put = async (id: string, why: string) => {
     setTold("");
     try {
-      await send(
-        "put",
-        "/api/reports/{id}/aside",
-        { id },
-        { reason: why },
-        why ? `A report set aside: ${why}` : "A report that counts again",
-      );
+      await send("put", "/api/reports/{id}/aside", { id }, { reason: why }, why ? `Report excluded: ${why}` : "Report included again");
       setAt("");
       setReason("");
-      say(why ? "Set aside: it does not count." : "It counts again.", () => put(id, why ? "" : "brought back"));
+      say(why ? "Report excluded." : "Report included.", () => put(id, why ? "" : "brought back"));
     } catch (e) {
       setTold(e instanceof Trouble ? e.whole : String(e));
     }
@@ -253,7 +247,7 @@ function Reports({ pair, filters, receiver, own }: { pair: Pair; filters: Filter
                     <>
                       set aside: {r.set_aside}{" "}
                       <button type="button" className="linkbtn slim" onClick={() => void put(r.id ?? "", "")}>
-                        Let it count
+                        Include it
                       </button>
                     </>
                   ) : at === r.id ? (
@@ -262,19 +256,19 @@ function Reports({ pair, filters, receiver, own }: { pair: Pair; filters: Filter
                       onSubmit={(e) => {
                         e.preventDefault();
                         if (reason.trim()) void put(r.id ?? "", reason);
-                        else setTold("Say why: the verdict stands on what counts.");
+                        else setTold("Give a reason: the comparison uses all reports that are not excluded.");
                       }}
                     >
                       <input
                         className="find"
-                        aria-label="Why it does not count"
+                        aria-label="Reason"
                         value={reason}
                         // biome-ignore lint/a11y/noAutofocus: it was just opened to be typed into
                         autoFocus
                         onChange={(e) => setReason(e.target.value)}
                       />
                       <Button type="submit" variant="outlined">
-                        Set it aside
+                        Exclude it
                       </Button>
                     </form>
                   ) : (
@@ -339,14 +333,14 @@ export function Air({
     Object.entries(asked(pair, f)).flatMap(([k, v]) => (v === undefined ? [] : [[k, String(v)]])),
   ).toString();
   return (
-    <section className="stack air" aria-label="Evidence from the air">
-      <h2>By the air, the strongest evidence first</h2>
+    <section className="stack air" aria-label="On-air evidence">
+      <h2>On-air evidence, strongest first</h2>
       {fromRuns && (
         <div className="row noprint">
           <Pick
             label="Band"
             value={f.bands}
-            of={[["", "every band"], ...bands.map((b) => [b, metres(b)])]}
+            of={[["", "all bands"], ...bands.map((b) => [b, metres(b)])]}
             onChange={(v) => put({ bands: v })}
           />
           <Pick label="Distance" value={f.km} of={distances} onChange={(v) => put({ km: v })} />
@@ -355,7 +349,7 @@ export function Air({
           <Pick label="Power" value={f.power} of={powers} onChange={(v) => put({ power: v })} />
         </div>
       )}
-      {!plain && filtered.data?.length === 0 && <p>Nothing was heard of both with these.</p>}
+      {!plain && filtered.data?.length === 0 && <p>No receiver heard both antennas with these filters.</p>}
       {list.map((e) => (
         <div key={e.kind} className={`evidence stack tight ${e.strength}`}>
           <p>
@@ -368,7 +362,7 @@ export function Air({
           </p>
           <Intervals of={e.parts ?? []} names={names} hearing={e.hearing} />
           {(e.parts ?? []).some((v) => v.slots_a > 0 || v.reports > 0) && (
-            <Fold name="What it comes from" says={(e.parts ?? []).length > 0 ? "slots, receivers, reports" : ""}>
+            <Fold name="Data behind it" says={(e.parts ?? []).length > 0 ? "slots, receivers, reports" : ""}>
               {(e.parts ?? [])
                 .filter((v) => v.slots_a > 0)
                 .map((v) => (

@@ -31,7 +31,7 @@ function nameOf(picked: string, tags: Placed[], groups: Group[]) {
   return `${tag?.tag.name ?? "?"}${seq ? `, revision ${seq}` : ""}`;
 }
 
-/** What is weighed, the first against each of the others: as it was last put up or as a revision, and what the air says of each. */
+/** Antennas compared, the first against each of the others: latest revision or as a revision, and what the air says of each. */
 export function Several({
   picked,
   tags,
@@ -51,8 +51,8 @@ export function Several({
   if (picked.length < 3 && !changed) return null;
   const put = (i: number, id: string) => onPicked(picked.map((p, k) => (k === i ? id : p)));
   return (
-    <section className="stack tight noprint several" aria-label="What is weighed">
-      <Fold name="What is weighed" says="revisions, and the first against each other">
+    <section className="stack tight noprint several" aria-label="Antennas compared">
+      <Fold name="Antennas compared" says="revisions, and the first against each other">
         <ol className="plain row">
           {picked.map((p, i) => {
             const tag = tags.find((t) => t.tag.id === idOf(p));
@@ -62,7 +62,7 @@ export function Several({
                 <b>{tag?.tag.name ?? nameOf(p, tags, groups)}</b>
                 {revisions > 1 && (
                   <select className="pick" aria-label={`${tag?.tag.name}, as`} value={p} onChange={(e) => put(i, e.target.value)}>
-                    <option value={idOf(p)}>as it was last put up</option>
+                    <option value={idOf(p)}>latest revision</option>
                     {Array.from({ length: revisions }, (_, k) => `${idOf(p)}@${k + 1}`)
                       .filter((id) => id === p || !picked.includes(id))
                       .map((id) => (

@@ -40,7 +40,7 @@ function Rates({ view }: { view: Schemas["WeighView"] }) {
         viewBox={`0 0 ${width} 150`}
         width="100%"
         role="img"
-        aria-label={`Contacts an hour: ${said(view.a.tag.name, a)}, ${said(view.b.tag.name, b)}`}
+        aria-label={`Contacts per hour: ${said(view.a.tag.name, a)}, ${said(view.b.tag.name, b)}`}
       >
         {ticks.map((t) => (
           <g key={t}>
@@ -78,7 +78,7 @@ function Rates({ view }: { view: Schemas["WeighView"] }) {
           </g>
         ))}
       </svg>
-      <figcaption className="small soft">Contacts an hour, from the gaps between them. Bars: 95 % intervals.</figcaption>
+      <figcaption className="small soft">Contacts per hour, from the gaps between them. Bars: 95 % intervals.</figcaption>
     </figure>
   );
 }
@@ -101,7 +101,7 @@ function Lesson({ id, name }: { id: string; name: string }) {
           "/api/deployments/{id}",
           { id: id },
           { outing_id: d.outing_id, name: d.name, plan: d.plan, lesson: text },
-          `Lesson of ${name}`,
+          `Notes on ${name}`,
           base,
         ).catch((x: Error) => setTold(x.message));
         if (done) forget();
@@ -160,7 +160,7 @@ function Sides({ view }: { view: Schemas["WeighView"] }) {
   const air: [string, string, string][] = [
     ["contacts", String(c.a.contacts), String(c.b.contacts)],
     [
-      "an hour",
+      "contacts per hour",
       c.a.rated ? `${c.a.per_hour.toFixed(1)} (${c.a.rate_lo.toFixed(1)} to ${c.a.rate_hi.toFixed(1)})` : "too few for a rate",
       c.b.rated ? `${c.b.per_hour.toFixed(1)} (${c.b.rate_lo.toFixed(1)} to ${c.b.rate_hi.toFixed(1)})` : "too few for a rate",
     ],
@@ -173,7 +173,7 @@ function Sides({ view }: { view: Schemas["WeighView"] }) {
     <>
       <Fold head name="What differs in the set-up" says={c.differences.map((d) => d.label).join(", ")}>
         <Pairs names={[na, nb]} rows={c.differences.map((d) => [d.label, d.a, d.b])} />
-        {c.differences.length === 0 && <p>Nothing that was recorded.</p>}
+        {c.differences.length === 0 && <p>No recorded difference.</p>}
       </Fold>
       <Fold head name="On the air" says={`${c.a.contacts} and ${c.b.contacts} contacts`}>
         <Pairs names={[na, nb]} rows={air} />
@@ -260,7 +260,7 @@ function Losses({ of }: { of: NonNullable<Schemas["ModelAnswer"]["losses"]> }) {
         <div key={l.name} className="stack tight">
           <p className="small">
             <b>{l.name}</b>: of <span className="mono">{watts(l.power_w)} W</span> on {metres(l.band)}{" "}
-            <span className="mono tide">{watts(l.budget[l.budget.length - 1]?.watts ?? 0)} W</span> reach the sky
+            <span className="mono tide">{watts(l.budget[l.budget.length - 1]?.watts ?? 0)} W</span> are radiated
           </p>
           <Stages of={l.budget} power={l.power_w} />
         </div>
@@ -322,7 +322,7 @@ function Stood({ id, name }: { id: string; name: string }) {
     <figure className="stood">
       <figcaption>
         <b>{name}</b>
-        {d.clock_parts.length > 0 && `: ${d.clock_parts.map((p) => p.text).join(", ")}, ${d.clock_minutes} min in all by the clock`}
+        {d.clock_parts.length > 0 && `: ${d.clock_parts.map((p) => p.text).join(", ")}, ${d.clock_minutes} min in total by the clock`}
       </figcaption>
       {d.photos.slice(0, mostPhotos).map((p) => (
         <figure key={p.id}>
@@ -343,7 +343,7 @@ function Method({ of: v }: { of: Schemas["WeighView"] }) {
     <section className="onpaper method" aria-label="Method">
       {v.evidence.length > 0 && (
         <>
-          <h2>How this was worked out</h2>
+          <h2>How this is computed</h2>
           <ul>
             {v.method.map((m) => (
               <li key={m}>{m}</li>
@@ -413,10 +413,10 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
             : view.error
               ? wrong(view.error)
               : weighed.length < 2
-                ? "Two antennas that were up are needed to weigh."
-                : "Pick two tags to lay side by side."}
+                ? "Weigh needs two antennas that have been raised."
+                : "Choose two antennas to compare."}
         </h1>
-        {!v && <p>To weigh is to lay two antennas side by side: their match, what is lost on the way, and what was worked with each.</p>}
+        {!v && <p>Weigh compares two antennas: their match, their losses, and the contacts and reports with each.</p>}
         {v && v.evidence.length === 0 && v.comparison.uncontrolled.length > 0 && (
           <p>Not the same for both: {v.comparison.uncontrolled.join("; ")}.</p>
         )}
@@ -474,7 +474,7 @@ export default function Weigh({ outing }: { outing: Schemas["OutingDetail"] }) {
         {v && v.evidence.length === 0 && <Method of={v} />}
         {v && (
           <div className="wide">
-            <Fold name="What you learned" says="a line for each, for the next time">
+            <Fold name="Notes" says="for next time">
               <Lesson key={`${pair.a}1`} id={v.a.tag.id} name={v.a.tag.name} />
               {v.b.tag.id !== v.a.tag.id && <Lesson key={`${pair.b}2`} id={v.b.tag.id} name={v.b.tag.name} />}
             </Fold>

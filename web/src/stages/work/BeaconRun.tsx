@@ -73,12 +73,12 @@ function Plan({ run, up, onBegin }: { run: Run; up: Schemas["Tag"][]; onBegin: (
         {[false, true].map((listen) => (
           <label key={String(listen)}>
             <input type="radio" name="listen" checked={(form.listen ?? false) === listen} onChange={() => set({ listen })} />
-            {listen ? "how they hear: listen" : "how they are heard: send"}
+            {listen ? "reception: listen" : "transmission: send"}
           </label>
         ))}
       </fieldset>
       <fieldset className="choice">
-        <legend>In turn</legend>
+        <legend>Antennas</legend>
         {up.map((t) => (
           <label key={t.id}>
             <input type="checkbox" checked={form.aerials.includes(t.id)} onChange={() => set({ aerials: turned(form.aerials, t.id) })} />
@@ -87,7 +87,7 @@ function Plan({ run, up, onBegin }: { run: Run; up: Schemas["Tag"][]; onBegin: (
         ))}
       </fieldset>
       <fieldset className="choice">
-        <legend>On</legend>
+        <legend>Bands</legend>
         {reference.data?.bands.map((b) => (
           <label key={b.name}>
             <input type="checkbox" checked={form.bands.includes(b.name)} onChange={() => set({ bands: turned(form.bands, b.name) })} />
@@ -96,12 +96,12 @@ function Plan({ run, up, onBegin }: { run: Run; up: Schemas["Tag"][]; onBegin: (
         ))}
       </fieldset>
       <div className="fields">
-        {one("minutes", "minutes", "For minutes", "from now on")}
+        {one("minutes", "minutes", "Duration, min", "from now")}
         <TextField
           select
-          label={form.listen ? "Listening for" : "Sent as"}
+          label={form.listen ? "Mode listened for" : "Mode sent"}
           value={form.mode}
-          helperText="its slots make the schedule"
+          helperText="sets the length of a slot"
           onChange={(e) => set({ mode: e.target.value })}
           slotProps={{ select: { native: true } }}
         >
@@ -109,8 +109,8 @@ function Plan({ run, up, onBegin }: { run: Run; up: Schemas["Tag"][]; onBegin: (
           <option>FST4W</option>
           <option>CW</option>
         </TextField>
-        {!form.listen && one("power", "power_w", "With, W", "the same for all")}
-        {one("guard", "guard_s", "Seconds to switch", "kept free before each slot")}
+        {!form.listen && one("power", "power_w", "Power, W", "the same for all")}
+        {one("guard", "guard_s", "Switching time, s", "kept free before each slot")}
       </div>
       {form.listen && (
         <p className="small soft">

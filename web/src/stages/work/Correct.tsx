@@ -81,7 +81,7 @@ export function Correct({ contact: c, outing, onDone }: { contact: Contact; outi
   const save = form.handleSubmit(async (v) => {
     const { version } = base.current;
     try {
-      const done = await send("put", "/api/contacts/{id}", { id: c.id }, toContact(v, base.current), `Correction of ${c.call}`, version);
+      const done = await send("put", "/api/contacts/{id}", { id: c.id }, toContact(v, base.current), `Edit of ${c.call}`, version);
       if (done) say(`${done.call} corrected.`, () => setVersion("contact", c.id, version, version + 1));
       onDone();
     } catch (e) {

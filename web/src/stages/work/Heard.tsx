@@ -9,7 +9,7 @@ const HeardMap = lazy(() => import("./HeardMap").then((m) => ({ default: m.Heard
 const round = (v: number | null | undefined) => (v === null || v === undefined ? "" : v.toFixed(0));
 
 const hours = [
-  ["", "all of it"],
+  ["", "all"],
   ["1", "the last hour"],
   ["3", "the last 3 hours"],
 ] as const;

@@ -30,12 +30,11 @@ export function HeardMap({ who, number, pick, picked }: Props) {
       .precision(0.3);
     return { projection, path: geoPath(projection) };
   }, [who.lat, who.lon, km]);
-  if (who.lat === undefined || who.lon === undefined)
-    return <p className="note">The outing has no place, so there is nothing to draw the map round.</p>;
+  if (who.lat === undefined || who.lon === undefined) return <p className="note">The outing has no position, so there is no map.</p>;
   const home: [number, number] = [who.lon, who.lat];
   return (
     <figure className="heardmap">
-      <svg viewBox={`0 0 ${size} ${size}`} width="100%" role="group" aria-label={`Map round yourself, out to ${Math.round(km)} km`}>
+      <svg viewBox={`0 0 ${size} ${size}`} width="100%" role="group" aria-label={`Map around your station, out to ${Math.round(km)} km`}>
         <path d={path(sphere) ?? ""} className="map-sea" />
         <path d={path(land) ?? ""} className="map-land" />
         {rings
@@ -82,7 +81,7 @@ export function HeardMap({ who, number, pick, picked }: Props) {
       </svg>
       <label className="row small">
         out to
-        <select className="pick" aria-label="How far the map reaches" value={reach} onChange={(e) => setReach(Number(e.target.value))}>
+        <select className="pick" aria-label="Map range" value={reach} onChange={(e) => setReach(Number(e.target.value))}>
           <option value={0}>the farthest</option>
           {[1000, 3000, 8000, 20000].map((r) => (
             <option key={r} value={r}>

@@ -78,9 +78,9 @@ function Export({ outing }: { outing: Schemas["OutingDetail"] }) {
         label="of it"
         value={of}
         onChange={(e) => setOf(e.target.value)}
-        slotProps={{ select: { native: true }, inputLabel: { shrink: true }, htmlInput: { "aria-label": "What of the log is exported" } }}
+        slotProps={{ select: { native: true }, inputLabel: { shrink: true }, htmlInput: { "aria-label": "Export" } }}
       >
-        <option value="">every contact</option>
+        <option value="">all contacts</option>
         {refs.map((r) => (
           <option key={r} value={`?ref=${encodeURIComponent(r)}`}>
             for {r}
@@ -124,7 +124,7 @@ function HeardPreview({ of: p, file, onKeep }: { of: Schemas["Preview"]; file: R
                 <td className="mono">{r.band}</td>
                 <td className="mono">{r.snr_db === null ? "" : `${r.snr_db} dB`}</td>
                 <td className="mono">{r.power_w === null ? "" : `${Number(r.power_w.toPrecision(3))} W`}</td>
-                <td>{r.known ? "known" : r.taken ? "" : "not taken"}</td>
+                <td>{r.known ? "known" : r.taken ? "" : "skipped"}</td>
               </tr>
             ))}
           </tbody>
@@ -166,7 +166,7 @@ function Preview({ of: p, file, onKeep }: { of: Schemas["Preview"]; file: Return
                 <td className="mono">{r.taken ? r.contact.at.slice(0, 16).replace("T", " ") : ""}</td>
                 <td className="mono">{r.contact.band}</td>
                 <td>{r.contact.submode || r.contact.mode}</td>
-                <td className="small">{r.known ? "known" : r.taken ? "" : "not taken"}</td>
+                <td className="small">{r.known ? "known" : r.taken ? "" : "skipped"}</td>
               </tr>
             ))}
           </tbody>

@@ -67,8 +67,8 @@ function NoteRow({ of: n }: { of: Schemas["SaidNote"] }) {
           <button
             type="button"
             className="linkbtn small slim"
-            onClick={() => void remove("note", n.note.id, n.note.version, "The note is taken out.")}
-            aria-label={`Take out ${n.says}`}
+            onClick={() => void remove("note", n.note.id, n.note.version, "Note deleted.")}
+            aria-label={`Delete ${n.says}`}
           >
             take out
           </button>

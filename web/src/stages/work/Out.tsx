@@ -52,7 +52,7 @@ export function Out({
     <section className="stack tight" aria-label="Radio and board">
       <div className="row">
         <Button variant="outlined" onClick={() => void ask()}>
-          Ask the radio
+          Read the radio
         </Button>
         <Button variant="outlined" aria-expanded={open} onClick={() => setOpen(!open)}>
           Spots
@@ -98,7 +98,7 @@ export function Out({
           </div>
           <div className="row">
             <Button variant="outlined" onClick={() => void announce()}>
-              Announce yourself
+              Spot yourself
             </Button>
             <span className="small soft">The spots are simulated; nothing is sent.</span>
           </div>

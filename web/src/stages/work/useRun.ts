@@ -51,10 +51,10 @@ export function useRun(outing: Schemas["OutingDetail"]) {
         ] as const
       )
         .filter(([, text]) => Number.isNaN(number(text)))
-        .map(([path, text]) => ({ path, detail: `"${text}" is no number` }));
+        .map(([path, text]) => ({ path, detail: `"${text}" is not a number` }));
       if (wrong.length > 0) {
         setFields(wrong);
-        return "The run was not begun.";
+        return "The run was not started.";
       }
       const key = uuid();
       const run: Schemas["Run"] = {

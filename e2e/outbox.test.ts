@@ -282,7 +282,10 @@ test("two pages of one browser send each write once", async ({ page, context }) 
 test("a browser that can store nothing sends directly, and tells the form when the link is lost", async ({ page }) => {
   const server = new Server();
   await page.addInitScript(() => {
-    Object.defineProperty(window, "indexedDB", { value: { open: () => { throw new Error("no store"); } } }); // biome-ignore format: one thing
+    const open = () => {
+      throw new Error("no store");
+    };
+    Object.defineProperty(window, "indexedDB", { value: { open } });
   });
   await server.open(page);
   expect(await sendAll(page, [{ path: line(1), text: "one", version: 0 }])).toEqual(["stored"]);

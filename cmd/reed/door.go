@@ -72,7 +72,7 @@ func (d *door) beyond(l net.Listener) bool {
 	return !l.Addr().(*net.TCPAddr).IP.IsLoopback()
 }
 
-// tls is what connections are encrypted with: the given certificate, one made on the spot for --lan, or none.
+// tls returns the TLS configuration: the given certificate, one made on the spot for --lan, or none.
 func (d *door) tls(data string) (*tls.Config, error) {
 	var c tls.Certificate
 	var err error

@@ -235,7 +235,7 @@ func exportLog(ctx context.Context, c *call) error {
 	return w.Flush()
 }
 
-// converted is what convert prints as JSON.
+// converted is the JSON output of convert.
 type converted struct {
 	Kind     string   `json:"kind"`
 	Value    float64  `json:"value"`

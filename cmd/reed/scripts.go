@@ -156,14 +156,14 @@ func forecastCase(ctx context.Context, c *call) error {
 		Seconds     float64   `json:"seconds"`
 	}{Bands: []bandOut{}, Assumptions: f.Assumptions}
 	for _, b := range f.Bands {
-		out.Bands = append(out.Bands, foretold(b))
+		out.Bands = append(out.Bands, predicted(b))
 		out.Unknowns = max(out.Unknowns, b.Unknowns)
 	}
 	out.Seconds = time.Since(begun).Seconds()
 	return json.NewEncoder(c.out).Encode(out)
 }
 
-func foretold(b twin.Band) bandOut {
+func predicted(b twin.Band) bandOut {
 	y := bandOut{MHz: b.F / 1e6, R: finite(real(b.Z)), X: finite(imag(b.Z)), SWRFeed: finite(b.FeedSWR), SWRRadio: finite(b.WantedSWR),
 		DipMHz: b.DipF / 1e6, DipSWR: finite(b.DipSWR), SkyShare: b.Sky, SystemShare: b.System(), L: b.SetL * 1e6, C: b.SetC * 1e12,
 		Gain: b.Pattern.Gain, TakeOff: b.Pattern.TakeOff, Losses: map[string]float64{}}
@@ -278,7 +278,7 @@ func adviseCase(ctx context.Context, c *call) error {
 	return json.NewEncoder(c.out).Encode(out)
 }
 
-// curve is what was read: rows, or readings as people write them.
+// curve reads the measured points: rows, or readings as people write them.
 func (r revisionCase) curve(region band.Region, wanted []float64) (sweep.Curve, error) {
 	if r.Role != "" && r.Role != sweep.Searched && r.Role != sweep.JustHere {
 		return sweep.Curve{}, usagef("role %q is not lowest or here", r.Role)
@@ -308,7 +308,7 @@ func (r revisionCase) curve(region band.Region, wanted []float64) (sweep.Curve, 
 	return s.Curve()
 }
 
-// planned is what the antenna was to be: its set-up without the lengths that were told of it.
+// planned returns the planned set-up: the case without the lengths it was given as built.
 func (x adviceCase) planned(ctx context.Context, e *twin.Engine) (deployment.Built, error) {
 	set := x.Setup
 	set.Texts = maps.Clone(set.Texts)

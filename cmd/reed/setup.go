@@ -176,7 +176,7 @@ func (x setupCase) unused(fields []entry.Field) (out []antenna.Fault) {
 	return out
 }
 
-// asPlanned is what is modelled of a plan of the case.
+// asPlanned returns the model of the case's plan.
 func (x setupCase) asPlanned(p antenna.Plan) (twin.Setup, error) {
 	out := twin.Setup{Built: deployment.Built{Shape: p.Shape, PowerW: x.PowerW}, Planned: true, Ground: x.Ground, PowerW: x.PowerW,
 		Units: quantity.In(x.unit())}
@@ -230,7 +230,7 @@ func (x setupCase) asBuilt(ctx context.Context, e *twin.Engine) (deployment.Buil
 	if err != nil {
 		return deployment.Built{}, err
 	}
-	// What is not told stays as planned, and is not taken for typed: where typed lengths, angles and heights do not go together,
+	// What is not given stays as planned, and is not taken for typed: where typed lengths, angles and heights do not go together,
 	// it gives way.
 	built := family.Of(p.Shape)
 	planned, texts := built.Texts("built", quantity.In(x.unit())), map[string]string{}
@@ -255,7 +255,7 @@ func (x setupCase) asBuilt(ctx context.Context, e *twin.Engine) (deployment.Buil
 	return b, said(append(faults, deployment.Check(b, antenna.Shape{})...))
 }
 
-// coax is the feed line, none where none is told.
+// coax returns the feed line, or none where none is given.
 func (x setupCase) coax() (deployment.Coax, error) {
 	if x.Coax == nil {
 		return deployment.Coax{}, nil
@@ -267,7 +267,7 @@ func (x setupCase) coax() (deployment.Coax, error) {
 	return out, nil
 }
 
-// setup is what is modelled of the case.
+// setup returns the model of the case as built.
 func (x setupCase) setup(ctx context.Context, e *twin.Engine) (twin.Setup, error) {
 	if x.Built {
 		b, err := x.asBuilt(ctx, e)

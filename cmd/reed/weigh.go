@@ -68,7 +68,7 @@ func weighLines(_ context.Context, c *call) error {
 			}
 			sent = append(sent, s)
 		case x.At != nil:
-			r, err := x.told()
+			r, err := x.report()
 			if err != nil {
 				return usagef("line %d: %w", n, err)
 			}
@@ -156,7 +156,7 @@ func (x airLine) sent() (s weigh.Sent, err error) {
 	return s, nil
 }
 
-func (x airLine) told() (r weigh.Told, err error) {
+func (x airLine) report() (r weigh.Told, err error) {
 	if err := words("band", x.Band, "receiver", x.Receiver); err != nil {
 		return r, err
 	}

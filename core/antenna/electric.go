@@ -7,7 +7,7 @@ import (
 	"reed/core/numeric"
 )
 
-// Electric is what the lines of a layout do not show and a solver needs at one frequency. Coil and capacitor
+// Electric holds the parts that a solver needs at one frequency beside the lines of a layout. Coil and capacitor
 // sit At metres along each radiator from the feed; Spread is what a winding over the whole radiator adds to a
 // metre of it.
 type Electric struct {
@@ -42,8 +42,8 @@ type Electric struct {
 // known but that it was squeezed until the radio saw 50 ohm.
 type Link struct{ Mutual, Own float64 }
 
-// Seen is what the radio sees through it of a loop of so many ohms, at f hertz. The loop's capacitor is taken to be turned
-// to the lowest SWR: where the link's own reactance shows, that is a little beside the loop's resonance, where it has
+// Seen returns the impedance that the radio sees through it of a loop of so many ohms, at f hertz. The loop's capacitor is
+// taken to be turned to the lowest SWR: where the link's own reactance shows, that is a little beside the loop's resonance, where it has
 // resistance ohms.
 func (l Link) Seen(f float64, z complex128, resistance float64) complex128 {
 	if l.Mutual == 0 {

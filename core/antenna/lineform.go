@@ -123,7 +123,7 @@ func (s Shortened) Angles(f float64) (lower, upper, z1, z2 float64) {
 	return k * s.Lower, k * end, z1, z2
 }
 
-// Reactance is what the coil must have in ohms for resonance at f: the upper part's capacitive reactance
+// Reactance returns the coil's reactance in ohms for resonance at f: the upper part's capacitive reactance
 // less what the lower part turns it by (line theory; Z2 cot b2 - Z1 tan b1). Negative means too long.
 func (s Shortened) Reactance(f float64) float64 {
 	b1, b2, z1, z2 := s.Angles(f)

@@ -7,7 +7,7 @@ import (
 	"reed/core/quantity"
 )
 
-// Onsite is what to measure on the spot, so that the record is that of what stands there: the feed point, and how far
+// Onsite lists what to measure on site, so that the record matches the antenna: the feed point, and how far
 // from under it and how high wires, strings and poles end. Ends that are alike are counted.
 func (d Drawing) Onsite(units quantity.System) []string {
 	say := units.Long

@@ -40,7 +40,7 @@ type Solved struct {
 	Farads      float64         `json:"farads,omitempty"`
 }
 
-// Setting is what the solver found to set at a frequency, empty where it found nothing.
+// Setting returns the solver's setting at a frequency, empty where it found none.
 func (r Request) Setting(f float64) Solved {
 	for _, x := range r.Solved {
 		if x.FrequencyHz > 0 && math.Abs(x.FrequencyHz-f) < 0.5 {
@@ -126,7 +126,7 @@ type Plan struct {
 	Measure     *Measure        `json:"measure,omitempty"`
 }
 
-// Danger is what one family has to be careful of beside the others.
+// Danger is a safety check that belongs to one family.
 type Danger struct{ Code, Title, Text, Figure string }
 
 // HasError reports whether any fault is an error.
@@ -163,7 +163,7 @@ func (s *Shape) Fill(id string, m float64) float64 {
 }
 
 // ServedWith reports whether a wire can serve a band that wants one length with one that wants another: half of what they
-// differ by is what it is off on both.
+// differ by is its error on both.
 func ServedWith(want, other float64) bool { return math.Abs(want/other-1) < 0.08 }
 
 // FillNumber keeps a given number among the Values and otherwise sets a usual one.

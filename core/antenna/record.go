@@ -82,7 +82,7 @@ func (s Shape) Record() Record {
 	return r
 }
 
-// Shape is what a record says.
+// Shape returns the recorded shape.
 func (r Record) Shape() Shape {
 	s := Shape{Family: r.Family, Variant: r.Variant, FrequencyHz: r.FrequencyHz, More: r.More, Wire: r.Wire, WireData: r.WireData,
 		Parts: r.Parts, Values: r.Values}

@@ -47,7 +47,7 @@ const (
 	Rod                = "earth_rod" // length in metres in the soil
 )
 
-// Shape is what the antenna is and how it hangs: frequencies in hertz, and among the Values lengths, angles in
+// Shape describes an antenna and how it hangs: frequencies in hertz, and among the Values lengths, angles in
 // degrees, counts and words by the IDs of the family's fields. Parts says by role which things of the bag it is made
 // of. A copy of a shape may be changed: Values are never shared. It is written as its Record.
 type Shape struct {

@@ -30,7 +30,7 @@ type Tool struct {
 	work   func(entry.Values, say) Answer
 }
 
-// Answer is what a tool says: the sentence first, then its figures, tables and strips to print.
+// Answer is a tool's result: the sentence first, then its figures, tables and strips to print.
 type Answer struct {
 	Sentence string          `json:"sentence"`
 	Figures  []phrase.Figure `json:"figures"`

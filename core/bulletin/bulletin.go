@@ -15,7 +15,7 @@ import (
 	"reed/core/sky"
 )
 
-// Bulletin is what is foretold or was seen. What was not said is nil.
+// Bulletin holds forecast and observed weather and space weather. Values that it does not give are nil.
 type Bulletin struct {
 	// Simulated says that it was made up for practice, and is no bulletin of anybody.
 	Simulated bool
@@ -170,7 +170,7 @@ func (b *Bulletin) take(line string) error {
 	return errUnread
 }
 
-// flashed keeps a flash; its distance may be told by the seconds to its thunder, three to a kilometre.
+// flashed keeps a flash; its distance may be given by the seconds to its thunder, three to a kilometre.
 func (b *Bulletin) flashed(at string, far float64, unit string) error {
 	t, err := clock.Parse(at)
 	if err != nil {
@@ -208,7 +208,7 @@ func celsius(v float64, unit string) float64 {
 	return v
 }
 
-// Blows is the wind in m/s that a pole has to bear, the gusts where they are told; ok is false where nothing is.
+// Blows is the wind in m/s that a pole has to bear, the gusts where they are given; ok is false without either.
 func (b Bulletin) Blows() (ms float64, ok bool) {
 	for _, v := range []*float64{b.Gusts, b.Wind} {
 		if v != nil {
@@ -218,7 +218,7 @@ func (b Bulletin) Blows() (ms float64, ok bool) {
 	return 0, false
 }
 
-// Spots is the sunspot number, from the flux where only that is told.
+// Spots is the sunspot number, computed from the flux where only that is given.
 func (b Bulletin) Spots() (n float64, ok bool) {
 	switch {
 	case b.Sunspots != nil:

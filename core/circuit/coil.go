@@ -39,7 +39,7 @@ func SkinResistance(f, length, radius, resistivity float64) float64 {
 	return real(InternalImpedance(f, radius, resistivity)) * length
 }
 
-// InternalImpedance is what a straight round non-magnetic wire of a radius in metres has inside of itself at f hertz, in
+// InternalImpedance returns the internal impedance of a straight round non-magnetic wire of a radius in metres at f hertz, in
 // ohms a metre: the resistance of its skin and the reactance of the field in it, which is as large where the skin is
 // thin. It is k rho/(2 pi a) J0(ka)/J1(ka) with k = (1-j)/skin depth (Schelkunoff 1934), right at every depth.
 func InternalImpedance(f, radius, resistivity float64) complex128 {
@@ -147,7 +147,7 @@ func (c Coil) Resistance(f float64) float64 {
 	return SkinResistance(f, c.WireLength(), c.Wire/2, CopperResistivity) * c.Crowding()
 }
 
-// At is what the coil is at f hertz: its apparent inductance in henries, its series resistance in ohms
+// At returns the coil's figures at f hertz: its apparent inductance in henries, its series resistance in ohms
 // and its Q, the capacitance between its turns counted. At and beyond self-resonance it is no inductor
 // and ok is false.
 func (c Coil) At(f float64) (l, r, q float64, ok bool) {

@@ -23,7 +23,7 @@ func Impedance(gamma complex128, z0 float64) complex128 {
 	return complex(z0, 0) * (1 + gamma) / (1 - gamma)
 }
 
-// MaxSWR is what SWR answers for total or more than total reflection.
+// MaxSWR is the SWR returned for total reflection and above.
 const MaxSWR = 9999
 
 // SWR is the standing wave ratio of a reflection magnitude (definition), at most MaxSWR.

@@ -44,17 +44,17 @@ var typical = map[float64][]MuPoint{
 }
 
 // of gives a ring the typical permeability of its material.
-func of(c Core) Core { c.Points = typical[c.Mu]; return c }
+func withTypical(c Core) Core { c.Points = typical[c.Mu]; return c }
 
 // Cores lists typical rings by data. The relaxation follows mu times f constant, about 5 GHz for NiZn
 // ferrite (Snoek 1948), 2 GHz for MnZn; where the material's own points are known they take its place.
 func Cores() []Core {
 	return []Core{
-		of(Ring("nizn850-36", "NiZn ring 36 mm, mu 850", 850, 5.5e6, 0.0355, 0.0230, 0.0127)),
-		of(Ring("nizn850-61", "NiZn ring 61 mm, mu 850", 850, 5.5e6, 0.0610, 0.0356, 0.0127)),
-		of(Ring("nizn850-23", "NiZn ring 23 mm, mu 850", 850, 5.5e6, 0.0229, 0.0137, 0.0074)),
-		of(Ring("nizn250-36", "NiZn ring 36 mm, mu 250", 250, 19e6, 0.0355, 0.0230, 0.0127)),
-		of(Ring("nizn125-36", "NiZn ring 36 mm, mu 125", 125, 45e6, 0.0355, 0.0230, 0.0127)),
+		withTypical(Ring("nizn850-36", "NiZn ring 36 mm, mu 850", 850, 5.5e6, 0.0355, 0.0230, 0.0127)),
+		withTypical(Ring("nizn850-61", "NiZn ring 61 mm, mu 850", 850, 5.5e6, 0.0610, 0.0356, 0.0127)),
+		withTypical(Ring("nizn850-23", "NiZn ring 23 mm, mu 850", 850, 5.5e6, 0.0229, 0.0137, 0.0074)),
+		withTypical(Ring("nizn250-36", "NiZn ring 36 mm, mu 250", 250, 19e6, 0.0355, 0.0230, 0.0127)),
+		withTypical(Ring("nizn125-36", "NiZn ring 36 mm, mu 125", 125, 45e6, 0.0355, 0.0230, 0.0127)),
 		Ring("mnzn2500-36", "MnZn ring 36 mm, mu 2500", 2500, 0.8e6, 0.0355, 0.0230, 0.0127),
 	}
 }
@@ -131,7 +131,7 @@ func (t Transformer) Loss(f float64, load complex128) float64 {
 	return 10 * math.Log10((core+out)/out)
 }
 
-// Heating is what the core bears at a power in watts going in, averaged by a duty from 0 to 1: the watts
+// Heating returns the core's load at a power in watts going in, averaged by a duty from 0 to 1: the watts
 // in it, the peak flux density in tesla, and the rise in kelvin by the usual rule for still air
 // (milliwatts per square centimetre to the power 0.833), whose error is a factor of 1.5.
 func (t Transformer) Heating(f float64, load complex128, powerW, duty float64) (watts, tesla, kelvin float64) {

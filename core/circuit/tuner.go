@@ -97,7 +97,7 @@ func shuntRoots(g, r0 float64) []float64 {
 	return []float64{math.Sqrt(g/r0 - g*g)}
 }
 
-// settle is what the radio sees through the network with these parts and their losses.
+// settle returns the impedance that the radio sees through the network with these parts and their losses.
 func (u Unit) settle(z complex128, f, l, c1, c2 float64) Setting {
 	w := 2 * math.Pi * f
 	coil := complex(w*l/u.QL, w*l)

@@ -1,4 +1,4 @@
-// Package deployment is what was really put up: the parts, their geometry, its revisions, and the checks
+// Package deployment describes antennas as built: the parts, their geometry, its revisions, and the checks
 // that find what cannot be or is unlikely.
 package deployment
 

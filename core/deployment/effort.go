@@ -9,7 +9,7 @@ import (
 	"reed/core/quantity"
 )
 
-// Effort is what a set-up costs: the minutes until it was on the air, what of its weight is known, its wire, the ground that it takes,
+// Effort holds the cost of a set-up: the minutes until it was on the air, its known weight, its wire, its footprint,
 // strings and all, and how high it stands. 0 is not known.
 type Effort struct {
 	Minutes    int

@@ -33,7 +33,7 @@ func Letter(n int) string {
 	return Letter(n/26-1) + Letter(n%26)
 }
 
-// Letters are those by which the deployments of an outing are told apart, by what each was given, in the order in which they were put up.
+// Letters returns a letter for each deployment of an outing: the one it was given, and the next free ones in the order of raising.
 // Each keeps its own unless an earlier one has the same, as where two notebooks come together: then it gets the first that nobody was
 // given. What comes out hangs on the deployments alone, not on the order in which notebooks met.
 func Letters(given []string) []string {

@@ -10,7 +10,7 @@ import (
 )
 
 // Recipe is a revision that worked, kept to be laid out again: its plan, what was built, and where it stood on what
-// ground (a preset's ID). Dips are what its sweeps found, by band, in hertz.
+// ground (a preset's ID). Dips are the dips of its sweeps by band, in hertz.
 type Recipe struct {
 	ID         string             `json:"id"`
 	Name       string             `json:"name"`
@@ -33,7 +33,7 @@ func MakeRecipe(id, name string, d Deployment, r Revision, place, date, ground s
 		Place: place, Date: date, Ground: d.GroundAt(r.Built, ground), Dips: dips}
 }
 
-// Afresh is what is put up again: every length as it was, and nothing that belonged to that day.
+// Afresh returns the set-up to be raised again: every length as it was, without what belonged to that day.
 func (r Recipe) Afresh() Built {
 	b := r.Built
 	b.Confirmed, b.Metal, b.Wind, b.Notes, b.SetupMinutes, b.Ground = nil, nil, "", "", 0, ""

@@ -10,7 +10,7 @@ type Stage struct {
 	Note  string `json:"note,omitempty"`
 }
 
-// Facts is what the state of an outing's stages follows from.
+// Facts are the inputs of the state of an outing's stages.
 type Facts struct {
 	HasPlace    bool
 	Deployments int

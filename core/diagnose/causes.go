@@ -182,7 +182,7 @@ func (x Subject) heights() (out []cause) {
 	return out
 }
 
-// counterpoises are what else may act as one, where there is one.
+// counterpoises returns causes of another counterpoise than the recorded one.
 func (x Subject) counterpoises() (out []cause) {
 	b, length := x.Setup.Built, x.Units.Long
 	if family.Of(b.Shape).Feeding() == family.Counterpoise && b.Counterpoise().Count > 0 {
@@ -212,8 +212,8 @@ func (x Subject) transformers() (out []cause) {
 				others = append(others, r)
 			}
 		}
-		out = append(out, cause{id: "transformer", title: "The transformer ratio differs from the record", check: "read or count its turns", values: others,
-			apply: func(s twin.Setup, v float64) twin.Setup {
+		out = append(out, cause{id: "transformer", title: "The transformer ratio differs from the record", check: "read or count its turns",
+			values: others, apply: func(s twin.Setup, v float64) twin.Setup {
 				s.Built.PutNumber(antenna.SecondaryTurns, float64(int(math.Round(float64(s.Built.Primary())*math.Sqrt(v)))))
 				return s
 			}, say: func(v float64) string { return fmt.Sprintf("like 1:%.0f", v) }})
@@ -221,7 +221,7 @@ func (x Subject) transformers() (out []cause) {
 	return out
 }
 
-// surroundings are what stands beside it, and a choke that is none.
+// surroundings returns causes beside the antenna: metal near it, and a choke that does not work.
 func (x Subject) surroundings() (out []cause) {
 	b, length := x.Setup.Built, x.Units.Long
 	if b.Choke.Place != "" && b.Coax.Length.M > 0 {

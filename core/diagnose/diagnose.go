@@ -37,7 +37,7 @@ func Around(b band.Band, dip float64) (lo, hi float64) {
 	return math.Min(b.Lo, dip) * 0.96, math.Max(b.Hi, dip) * 1.04
 }
 
-// Point is a foretold SWR where it was measured.
+// Point is a predicted SWR at a measured frequency.
 type Point struct {
 	F   float64 `json:"hz"`
 	SWR float64 `json:"swr"`
@@ -171,7 +171,7 @@ func (x Subject) measured() (measured, error) {
 	return out, nil
 }
 
-// apart is what one curve differs by from another, as real numbers: both parts of the reflection coefficient where the
+// apart returns the difference of two curves as real numbers: both parts of the reflection coefficient where the
 // phase was measured, otherwise its size.
 func (m measured) apart(a, b []complex128) []float64 {
 	var out []float64
@@ -185,11 +185,11 @@ func (m measured) apart(a, b []complex128) []float64 {
 	return out
 }
 
-// explain sets what a foretold curve misses against the unknowns that are nobody's fault: they take as much of it as is
-// likely of them, each by its own spread. chi2 is what is left and what they were stretched, misfit the root mean square of
+// explain fits the residual of a predicted curve by the model's unknowns: they take as much of it as is
+// likely of them, each by its own spread. chi2 is the remaining residual with the stretch of the unknowns, misfit the root mean square of
 // what is left.
-func (m measured) explain(foretold []complex128, unknowns [][]float64) (chi2, misfit float64) {
-	left := m.apart(m.g, foretold)
+func (m measured) explain(predicted []complex128, unknowns [][]float64) (chi2, misfit float64) {
+	left := m.apart(m.g, predicted)
 	weight := math.Min(1, independent/float64(len(m.f))) / (model * model)
 	n := len(unknowns)
 	stretch := make([]float64, n)
@@ -215,8 +215,8 @@ func (m measured) explain(foretold []complex128, unknowns [][]float64) (chi2, mi
 	return weight*square + floats.Dot(stretch, stretch), math.Sqrt(square / float64(len(m.f)))
 }
 
-// foretell is the model's reflection coefficients at the measured points.
-func (x Subject) foretell(ctx context.Context, e *twin.Engine, m measured, s twin.Setup) ([]complex128, error) {
+// predict returns the model's reflection coefficients at the measured points.
+func (x Subject) predict(ctx context.Context, e *twin.Engine, m measured, s twin.Setup) ([]complex128, error) {
 	at, err := e.Curve(ctx, s, m.f[0], m.f[len(m.f)-1])
 	if err != nil {
 		return nil, err
@@ -234,7 +234,7 @@ func Diagnose(ctx context.Context, e *twin.Engine, x Subject, done func(step, of
 	if err != nil {
 		return Diagnosis{}, err
 	}
-	base, err := x.foretell(ctx, e, m, x.Setup)
+	base, err := x.predict(ctx, e, m, x.Setup)
 	if err != nil {
 		return Diagnosis{}, err
 	}
@@ -252,10 +252,10 @@ func Diagnose(ctx context.Context, e *twin.Engine, x Subject, done func(step, of
 				for i := range g {
 					g[i] = c.bend(base[i], v)
 				}
-			} else if foretold, err := x.foretell(ctx, e, m, c.apply(x.Setup, v)); err != nil {
+			} else if predicted, err := x.predict(ctx, e, m, c.apply(x.Setup, v)); err != nil {
 				return nil, math.Inf(1) // a set-up that cannot be is no explanation
 			} else {
-				g = foretold
+				g = predicted
 			}
 			chi2, _ := m.explain(g, unknowns)
 			return g, chi2
@@ -314,7 +314,7 @@ func (x Subject) compareWithUnknowns(ctx context.Context, e *twin.Engine, m meas
 	var rows [][]float64
 	var names []string
 	for _, u := range append(x.Setup.Unknowns(), x.Setup.Hidden()...) {
-		g, err := x.foretell(ctx, e, m, u.Setup)
+		g, err := x.predict(ctx, e, m, u.Setup)
 		if ctx.Err() != nil {
 			return ctx.Err()
 		}
@@ -344,12 +344,12 @@ func (x Subject) compareWithUnknowns(ctx context.Context, e *twin.Engine, m meas
 	return nil
 }
 
-// unknowns are what a rightly recorded set-up may still be off by, each as the change of its curve over one spread of it:
+// unknowns returns how a correctly recorded set-up may differ from its model, each as the change of its curve over one spread:
 // soil, how things hang and lie, what is inside a transformer or a choke. None of them is a cause to blame.
 func (x Subject) unknowns(ctx context.Context, e *twin.Engine, m measured, base []complex128) ([][]float64, error) {
 	var out [][]float64
 	for _, u := range x.Setup.Unknowns() {
-		g, err := x.foretell(ctx, e, m, u.Setup)
+		g, err := x.predict(ctx, e, m, u.Setup)
 		if ctx.Err() != nil {
 			return nil, ctx.Err()
 		}

@@ -76,7 +76,7 @@ type Option struct {
 }
 
 // Field is one entry of a form. Min and Max bound numbers and, in metres, lengths; both zero is unbounded.
-// Usual is what is taken when nothing is typed.
+// Usual is the default when nothing is typed.
 type Field struct {
 	ID      string   `json:"id"`
 	Label   string   `json:"label"`
@@ -153,7 +153,7 @@ func changed[T any](m map[string]T, id string, value T, gone bool) map[string]T 
 	return out
 }
 
-// Read understands the texts of the fields; texts of other fields are left out. unit is what a bare
+// Read understands the texts of the fields; texts of other fields are left out. unit is the unit of a bare
 // length takes ("m" or "ft"). Frequencies become numbers named id, id+".2", id+".3" and so on.
 func Read(fields []Field, texts map[string]string, unit string) (Values, []Fault) {
 	var v Values

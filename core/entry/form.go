@@ -2,14 +2,14 @@ package entry
 
 import "encoding/json"
 
-// Typed are the texts of a form as people typed them, by the IDs of its fields; Unit is what a bare length among them
+// Typed are the texts of a form as people typed them, by the IDs of its fields; Unit is the unit of a bare length among them
 // takes, "m" or "ft", metres when empty.
 type Typed struct {
 	Texts map[string]string `json:"texts,omitempty"`
 	Unit  string            `json:"unit,omitempty"`
 }
 
-// UnitOr is what a bare length takes.
+// UnitOr returns the unit of a bare length.
 func (t Typed) UnitOr() string {
 	if t.Unit == "" {
 		return "m"

@@ -28,7 +28,7 @@ type Part struct {
 	entry.Values
 }
 
-// ChokeOhms is what a common-mode choke is taken for, resistive, when nothing is known of it.
+// ChokeOhms is the default impedance of a common-mode choke, resistive.
 const ChokeOhms = 3000
 
 // Kind is a kind of thing with what is asked of it. Fills names the fields of a plan that it answers for;
@@ -245,7 +245,7 @@ func Pairs(text string) ([]Pair, error) {
 	return out, nil
 }
 
-// About is what can be said of a part beyond what was typed: the figures that computing with it will use.
+// About returns figures derived from a part's entries: those that computations with it use.
 func (p Part) About(units quantity.System) []phrase.Figure {
 	k, ok := KindNamed(p.Kind)
 	if !ok || k.about == nil {
@@ -430,7 +430,7 @@ func between(pairs []Pair, x float64) float64 {
 	return pairs[len(pairs)-1].Value
 }
 
-// PowerAt is what a radio sends in watts at a battery's voltage; ok is false where it was not told.
+// PowerAt returns the watts that a radio sends at a battery's voltage; ok is false where that is not recorded.
 func (p Part) PowerAt(volts float64) (watts float64, ok bool) {
 	pairs, err := Pairs(p.W("power", ""))
 	if err != nil || len(pairs) == 0 {

@@ -110,7 +110,7 @@ func (s Set) fit(c family.Control, others map[string]float64, shape antenna.Shap
 	return out, true
 }
 
-// setting is what a law with the fitted constants asks for at a frequency, and its standard deviation.
+// setting returns the setting of a law with the fitted constants at a frequency, and its standard deviation.
 func (f fitted) setting(law antenna.Law, hz float64) (value, sd float64) {
 	u, v := f.belief.Says([]float64{1, law.Against(hz)})
 	value = solve(law, u, hz)

@@ -17,7 +17,7 @@ import (
 	"reed/core/quantity"
 )
 
-// Held is what a mark was found with: the set-up, where it stood and on what ground (a preset's ID).
+// Held records what a mark was found with: the set-up, its place and its ground (a preset's ID).
 type Held struct {
 	Built  deployment.Built `json:"built"`
 	Place  string           `json:"place,omitempty"`

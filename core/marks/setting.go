@@ -25,7 +25,7 @@ type Value struct {
 	Edge  string `json:"edge"`
 }
 
-// Setting is what to set now. How is "marked", "between", "beyond" or "none".
+// Setting is the advice what to set now. How is "marked", "between", "beyond" or "none".
 type Setting struct {
 	Hz       float64  `json:"hz"`
 	How      string   `json:"how"`
@@ -35,7 +35,7 @@ type Setting struct {
 	Warnings []string `json:"warnings"`
 }
 
-// Today is what stands now, to be held against what the marks were found with. Built without a family is not up
+// Today is the present set-up, compared with the one that the marks were found with. Built without a family is not up
 // yet.
 type Today struct {
 	Built         deployment.Built
@@ -77,7 +77,7 @@ func (s Set) For(hz float64, shape antenna.Shape, now Today, region band.Region,
 		out.Sentence = fmt.Sprintf("No mark near %s MHz.", mhz)
 		out.Detail = "Marks on other bands do not predict a dial here. Tune it, and save what it shows."
 		if m, ok := used.closest(hz); ok && nearest(region, m.Hz) == nearest(region, hz) {
-			out.Detail = fmt.Sprintf("Begin at your mark of %s MHz: %s.", quantity.ToKHz(m.Hz), strings.Join(s.told(m, shape, units), ", "))
+			out.Detail = fmt.Sprintf("Begin at your mark of %s MHz: %s.", quantity.ToKHz(m.Hz), strings.Join(s.readings(m, shape, units), ", "))
 		}
 		return out
 	}
@@ -164,8 +164,8 @@ func (s Set) closest(hz float64) (out Mark, ok bool) {
 	return out, ok
 }
 
-// told are a mark's readings in words.
-func (s Set) told(m Mark, shape antenna.Shape, units quantity.System) (out []string) {
+// readings returns a mark's readings in words.
+func (s Set) readings(m Mark, shape antenna.Shape, units quantity.System) (out []string) {
 	for _, c := range s.Used(shape) {
 		if v, ok := reading(c, m); ok {
 			out = append(out, lower(c.Label)+" "+print(c, v, units))
@@ -369,7 +369,7 @@ func (m Mark) texts(fields []entry.Field, units quantity.System) map[string]stri
 	return out
 }
 
-// says is what a mark was found with, in few words.
+// says describes in few words what a mark was found with.
 func (h Held) says(units quantity.System) string {
 	if h.Built.Family == "" {
 		return ""
@@ -390,7 +390,7 @@ func (h Held) says(units quantity.System) string {
 	return strings.Join(out, ", ")
 }
 
-// longest is what fits on a sheet across, in millimetres.
+// longest is the usable width of a sheet in millimetres.
 const longest = 250.0
 
 // strip is a control's marks at true size. Where they lie further out than a sheet reaches, it begins at a whole

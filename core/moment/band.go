@@ -32,7 +32,7 @@ type Across struct {
 }
 
 // Fit finds a curve with as few solves as it can: both ends and what is known or the middle, then where it was not solved
-// yet, until an extra solve is foretold within the tolerance. Solve is called once for each.
+// yet, until an extra solve is predicted within the tolerance. Solve is called once for each.
 func (a Across) Fit(ctx context.Context, solve func(ctx context.Context, f float64) (complex128, error)) (Curve, error) {
 	tolerance, most := a.Tolerance, a.Most
 	if tolerance == 0 {

@@ -235,7 +235,7 @@ func (s *Solution) Near(ctx context.Context, points []Vec, powerW float64) ([]Fi
 	return out, nil
 }
 
-// nearby is what the fields near a solution are summed with: its wave number, the currents' scale, the ground's table.
+// nearby holds the inputs of the near-field sums: its wave number, the currents' scale, the ground's table.
 type nearby struct {
 	s     *Solution
 	k     float64

@@ -191,7 +191,7 @@ func (m *moments) add(b moments) {
 	m.g00, m.g10, m.g01, m.g11 = m.g00+b.g00, m.g10+b.g10, m.g01+b.g01, m.g11+b.g11
 }
 
-// coupling is what two segments do to each other: the moments of the vector potential, directions and
+// coupling holds the interaction of two segments: the moments of the vector potential, directions and
 // ground counted, and the integral of the scalar potential.
 type coupling struct {
 	vector moments
@@ -471,7 +471,7 @@ func (c coupler) couple(p, q *segment, direct *[most]moments, out *[most]couplin
 	}
 }
 
-// table is what a real ground adds at frequencies in hertz, nil without one.
+// table returns the table of a real ground at frequencies in hertz, nil without one.
 func (m Model) table(ctx context.Context, all ...float64) (*earth.Table, error) {
 	switch {
 	case m.Ground != Real:

@@ -63,7 +63,7 @@ func (s segment) mirrored() segment {
 	return s
 }
 
-// share is what of the current flows on each of the equals.
+// share is the part of the current on each of the equals.
 func (s *segment) share() float64 { return 1 / float64(max(len(s.round), 1)) }
 
 // turned is a segment turned about the upright through a place.

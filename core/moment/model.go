@@ -139,7 +139,7 @@ const (
 	Real    = "real"
 )
 
-// Model is what is solved. Density is the number of segments to a wavelength, 0 meaning 60; segments are
+// Model is the input of the solver. Density is the number of segments to a wavelength, 0 meaning 60; segments are
 // made shorter towards ends, bends, sources and loads.
 type Model struct {
 	Wires   []Wire

@@ -226,7 +226,7 @@ func (s *Solution) far(points []element, elevation, azimuth float64) (theta, phi
 	return s.ring(points, elevation).toward(azimuth)
 }
 
-// ring is what the far field at one elevation needs for every azimuth.
+// ring holds the far-field terms of one elevation for every azimuth.
 type ring struct {
 	s             *Solution
 	points        []element

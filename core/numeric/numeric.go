@@ -116,7 +116,7 @@ func Vertex(f func(float64) float64, x, h float64) float64 {
 	return x
 }
 
-// Belief is what is held of the coefficients of a linear law: their means and covariance.
+// Belief is the estimate of the coefficients of a linear law: their means and covariance.
 type Belief struct {
 	Mean []float64
 	Cov  *mat.SymDense
@@ -144,7 +144,7 @@ func (b *Belief) Learn(x []float64, y, variance float64) {
 	b.Cov.SymRankOne(b.Cov, -1/v, gain)
 }
 
-// Says is what the law gives at x, and its variance.
+// Says returns the law's value at x, and its variance.
 func (b *Belief) Says(x []float64) (y, variance float64) {
 	at := mat.NewVecDense(len(x), x)
 	return mat.Dot(at, mat.NewVecDense(len(b.Mean), b.Mean)), mat.Inner(at, b.Cov, at)

@@ -21,7 +21,7 @@ type Field struct {
 	Type  string `json:"type,omitempty"`
 }
 
-// Contact is one contact. Zero values mean unknown, but Unknown seconds are told by Seconds.
+// Contact is one contact. Zero values mean unknown, but unknown seconds are marked by Seconds.
 type Contact struct {
 	ID           string    `json:"id"`
 	OutingID     string    `json:"outing_id"`

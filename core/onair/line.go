@@ -49,7 +49,7 @@ func UsualModes() []Usual {
 	}
 }
 
-// Context is what a line is read against: what stays from the contact before, and the time now.
+// Context is the input beside a line: the values that stay from the contact before, and the time now.
 type Context struct {
 	Now         time.Time
 	Region      band.Region
@@ -238,7 +238,7 @@ func (r *lineReader) another(have, ref string) string {
 	return have + "," + ref
 }
 
-// exchange is what was sent and received beside the reports, by the names that it has in a log: a number is a serial one.
+// exchange reads the exchange sent and received beside the reports, by its names in a log: a number is a serial number.
 func (r *lineReader) exchange() {
 	text := r.rest()
 	if text == "" || r.exchanges == 2 {

@@ -20,7 +20,7 @@ type Note struct {
 	Kind         string    `json:"kind"`
 	Band         string    `json:"band,omitempty"`
 	Text         string    `json:"text,omitempty"` // as typed
-	// Value is what was typed as a number: dBm of noise, volts of a battery, whatever unit of a field-strength meter.
+	// Value is the typed number: dBm of noise, volts of a battery, whatever unit of a field-strength meter.
 	Value *float64 `json:"value,omitempty"`
 	Unit  string   `json:"unit,omitempty"`
 	// Of a pair of reports by one patient station: who it was, and in decibels how much stronger the antenna in use was than
@@ -172,7 +172,7 @@ func pairOf(text string) (call string, db *float64, hearing bool, why string) {
 	return words[0], &d, kindA == ownMeter, ""
 }
 
-// Kinds of a strength: measured by a program, told in a report, or read from one's own meter.
+// Kinds of a strength: measured by a program, given in a report, or read from the operator's meter.
 const (
 	measured = "measured"
 	told     = "told"

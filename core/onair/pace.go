@@ -28,7 +28,7 @@ func PaceOf(minutes, count int) Pace {
 	return p
 }
 
-// Paces are the stretches over which a pace is told, in minutes.
+// Paces are the stretches over which a rate is shown, in minutes.
 var Paces = []int{10, 60}
 
 // Since is when a stretch of minutes began.

@@ -66,7 +66,7 @@ func Slot(mode string) (d time.Duration, ok bool) {
 	return d, ok
 }
 
-// Within is how far apart in time two reports of one transmission may stand: half a slot, since some are told from its
+// Within is how far apart in time two reports of one transmission may stand: half a slot, since some are stamped at its
 // beginning and some from its end; half a minute where the mode keeps no time.
 func Within(mode string) time.Duration {
 	if d, ok := Slot(mode); ok {
@@ -94,7 +94,7 @@ func (r Report) SameAs(o Report) bool {
 	return r.At.Sub(o.At).Abs() <= within
 }
 
-// Far fills the bearing, and the distance in metres where none was told, where both locators are known, or the other station's and one's
+// Far fills the bearing, and the distance in metres where none was given, where both locators are known, or the other station's and one's
 // own place.
 func (r *Report) Far(home *place.Point) {
 	own, other := r.SenderLocator, r.Locator
@@ -135,7 +135,7 @@ func even(locator string) string {
 }
 
 // ClockOff is by how much most of some reports stand off the beginnings of their slots: a clock that is wrong, or one that is
-// told from the slot's end. ok is false where fewer than most agree within a few seconds, or it is nothing to speak of.
+// stamped at the slot's end. ok is false where fewer than most agree within a few seconds, or it is nothing to speak of.
 func ClockOff(reports []Report) (off time.Duration, ok bool) {
 	const (
 		least   = 3

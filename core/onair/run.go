@@ -11,7 +11,7 @@ import (
 	"reed/core/entry"
 )
 
-// Aerial is what sends in a beacon run: a deployment, or one of its revisions, under a letter.
+// Aerial is an antenna of a beacon run: a deployment, or one of its revisions, under a letter.
 type Aerial struct {
 	Letter       string `json:"letter"`
 	DeploymentID string `json:"deployment_id"`
@@ -175,7 +175,7 @@ func (r Run) Schedule() []PlannedSlot {
 	return out
 }
 
-// Now is what to do at a moment: the slot that is being sent, if one is, and the one that comes next.
+// Now returns the state of a run at a moment: the slot that is being sent, if one is, and the one that comes next.
 func (r Run) Now(now time.Time) (sending, next *PlannedSlot) {
 	slot, ok := Slot(r.Mode)
 	if !ok || slot < time.Minute {
@@ -192,7 +192,7 @@ func (r Run) Now(now time.Time) (sending, next *PlannedSlot) {
 	return sending, nil
 }
 
-// SlotOf is the slot in which something was sent that is told of at a time on a band, by the beginning of its transmission
+// SlotOf returns the slot of a report at a time on a band, by the beginning of its transmission
 // within half a slot, later by as much as the clocks of the reports are off. ok is false where nothing was sent then.
 func (r Run) SlotOf(at time.Time, bandName string, off time.Duration) (s PlannedSlot, ok bool) {
 	slot, timed := Slot(r.Mode)

@@ -2,7 +2,7 @@ package onair
 
 import "fmt"
 
-// RadioSays is what a radio shows beside its frequency, in words.
+// RadioSays describes what a radio shows beside its frequency.
 func RadioSays(name string, simulated bool, swr float64, dbm *float64) string {
 	out := name
 	if simulated {
@@ -17,7 +17,7 @@ func RadioSays(name string, simulated bool, swr float64, dbm *float64) string {
 	return out + "."
 }
 
-// ShootsSays is what an antenna sends towards somebody, in words: gain and best in dBi at an angle over the horizon in degrees.
+// ShootsSays describes what an antenna sends towards a station: gain and best in dBi at an angle over the horizon in degrees.
 func ShootsSays(name string, gain, best, takeOff float64) string {
 	out := fmt.Sprintf("%s sends %+.0f dBi there, %.0f degrees up", name, gain, takeOff)
 	if less := best - gain; less >= 1 {

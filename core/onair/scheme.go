@@ -18,7 +18,7 @@ type Scheme struct {
 	Name    string `json:"name"`
 	Minimum int    `json:"minimum"`
 	PerDay  bool   `json:"per_day"` // the minimum is for one UTC day, otherwise for the outing
-	// Unique is what makes a station count again: ByCall never, ByBand on another band, ByMode on another band or mode.
+	// Unique says when a station counts again: ByCall never, ByBand on another band, ByMode on another band or mode.
 	Unique string `json:"unique"`
 	// Sites counts a station again from another site of its own.
 	Sites bool `json:"sites"`
@@ -117,7 +117,7 @@ func (s Scheme) SameCount(t Scheme) bool {
 	return s == t
 }
 
-// key is what makes two contacts the same.
+// key returns the key of a contact; contacts with equal keys are duplicates.
 func (s Scheme) key(c Contact) string {
 	k := strings.ToUpper(c.Call)
 	if s.PerDay {
@@ -135,7 +135,7 @@ func (s Scheme) key(c Contact) string {
 	return k
 }
 
-// parts are what a contact may count for: each of its references, and its operator.
+// parts returns what a contact may count for: each of its references, and its operator.
 func (s Scheme) parts(c Contact) []string {
 	refs := []string{strings.ToUpper(c.OwnRef)}
 	if s.References && strings.Contains(c.OwnRef, ",") {
@@ -221,7 +221,7 @@ type Progress struct {
 // Recent is the stretch over which the present rate is taken.
 const Recent = 30 * time.Minute
 
-// Counts is what a progress follows from: contacts that count, on the latest UTC day for a daily rule, by what they count for
+// Counts is the input of a progress: contacts that count, on the latest UTC day for a daily rule, by what they count for
 // (Key), duplicates over all, that day, and how many that count were made in the last stretch (Recent).
 type Counts struct {
 	Counted          map[string]int

@@ -8,7 +8,7 @@ import (
 	"reed/core/quantity"
 )
 
-// Verb is what is done to a length.
+// Verb is the kind of a change of a length.
 type Verb string
 
 // The verbs.
@@ -47,8 +47,8 @@ type Part struct {
 	On     string // "each driven tail"
 }
 
-// Action is one change of a length: Metres, or Turns, of each of the Legs, never negative. Piece is what is changed, To
-// what it then is in metres, 0 where that is not told. StepMM is how finely the change is told, 5 mm when 0.
+// Action is one change of a length: Metres, or Turns, of each of the Legs, never negative. Piece is the piece that is changed, To
+// its new length in metres, 0 where that is not shown. StepMM is the step to which the change is rounded, 5 mm when 0.
 type Action struct {
 	Verb    Verb
 	Piece   string

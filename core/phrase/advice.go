@@ -8,7 +8,7 @@ import (
 	"reed/core/quantity"
 )
 
-// Foreseen is what the next sweep should show at one goal: the dip and the 95 % range in hertz, and the chance in
+// Foreseen is the predicted result of the next sweep at one goal: the dip and the 95 % range in hertz, and the chance in
 // per cent that it ends above what can still be folded back.
 type Foreseen struct {
 	F      float64    `json:"hz"`
@@ -28,7 +28,7 @@ type End struct {
 	Short        bool
 }
 
-// Advice is what to change so that every resonance comes to where it may be.
+// Advice lists the changes that bring every resonance to where it should be.
 type Advice struct {
 	Done     bool     // nothing is to be changed
 	Settled  bool     // because every resonance is where it may be
@@ -152,7 +152,7 @@ func join(sentences ...string) string {
 // Does lists what is to be done, each with its length's name where there are several.
 func (a Advice) Does(units quantity.System) []string { return a.each(units, Action.Do) }
 
-// Reason is what was done, as the reason of the revision that follows it.
+// Reason returns the change as the reason of the revision that follows it.
 func (a Advice) Reason(units quantity.System) string {
 	return strings.Join(a.each(units, Action.Done), "; ")
 }
@@ -169,7 +169,7 @@ func (a Advice) each(units quantity.System, say func(Action, quantity.System) st
 	return out
 }
 
-// More is what else is to be known of it.
+// More returns further notes on the advice.
 func (a Advice) More() string {
 	var out []string
 	if a.End == nil && len(a.Actions) > 0 {

@@ -1,6 +1,6 @@
 package phrase
 
-// Names are what the entries of an outing, a contact and the operator are called where two versions of them stand side
+// Names are the labels of the entries of an outing, a contact and the operator where two versions of them stand side
 // by side, by their paths; the entries of a plan go by their own fields.
 var Names = map[string]string{
 	"own_ref":       "your reference",

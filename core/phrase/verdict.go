@@ -8,7 +8,7 @@ import (
 	"reed/core/quantity"
 )
 
-// Reason is what a sweep is judged by.
+// Reason is a finding on a sweep.
 type Reason string
 
 // The reasons.

@@ -26,7 +26,7 @@ const (
 )
 
 // Twilight are the hours at which the sun stands so far below the horizon that one sees to walk and to tie knots (civil, 6
-// degrees), and that a horizon at sea can still be told (nautical, 12 degrees).
+// degrees), and that a horizon at sea is still visible (nautical, 12 degrees).
 type Twilight struct {
 	Civil    Sun `json:"civil"`
 	Nautical Sun `json:"nautical"`

@@ -211,7 +211,7 @@ func termValue(m []string, unit string) (value float64, whole bool, note string,
 
 // parseNumber reads a number with a point or a comma. Where both stand, the last one is the decimal
 // mark. A single comma is a decimal comma, except before exactly three digits of a unit so small that
-// thousandths of it mean nothing (grouped); the reading that was chosen is told in the note.
+// thousandths of it mean nothing (grouped); the note names the reading that was chosen.
 func parseNumber(s string, smallUnit bool) (value float64, note string, err error) {
 	bad := fmt.Errorf("%q is not a number", s)
 	comma, point := strings.LastIndex(s, ","), strings.LastIndex(s, ".")

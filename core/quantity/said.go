@@ -3,7 +3,7 @@ package quantity
 import "encoding/json"
 
 // Said is a figure as a form sends it: a number in its base unit, or the text that was typed. The text is read where
-// the figure is checked, so that what cannot be read is told at its place.
+// the figure is checked, so that an error is reported at its place.
 type Said struct {
 	Number float64
 	Text   string

@@ -16,7 +16,7 @@ const (
 // In is the system in which a bare length of a form is typed: "ft" is feet, all else metres.
 func In(unit string) System { return unit == "ft" }
 
-// Unit is what a bare length takes.
+// Unit returns the unit of a bare length.
 func (s System) Unit() string {
 	if s == FeetInches {
 		return "ft"

@@ -4,7 +4,7 @@ import "encoding/json"
 
 // Length is a length in metres that remembers how it was typed. In JSON it is read from {"typed","unit"}
 // or {"m"}, and written with its metric and imperial prints beside it. A text that cannot be read does
-// not fail the decoding; it is kept and told by Problem, so that the form can point at its place.
+// not fail the decoding; it is kept and reported by Problem, so that the form can point at its place.
 type Length struct {
 	M       float64
 	Typed   string

@@ -6,7 +6,7 @@ import "math"
 // amperes, 0 where there is none.
 type Cell struct{ AmpHours, Volts, Ohms, Fuse float64 }
 
-// Draw is what a radio takes in amperes.
+// Draw holds a radio's current in amperes.
 type Draw struct{ Receive, Transmit float64 }
 
 // gives is the share of a battery's charge that comes out before its voltage falls too far, and in the cold it gives a fifth

@@ -9,7 +9,7 @@ import (
 // Pole is a pole for the wind: so far up in metres, with its diameters in metres at the foot and where it ends.
 type Pole struct{ Height, Foot, Tip float64 }
 
-// Load is what a wind does to a pole: the force in newtons, its moment about the foot in newton metres, and the pull in
+// Load is the load of a wind on a pole: the force in newtons, its moment about the foot in newton metres, and the pull in
 // newtons on the one guy of three that lies against it.
 type Load struct{ Force, Moment, Guy float64 }
 

@@ -41,20 +41,20 @@ type candidate struct {
 	tree      float64 // metres that a tree must have to hold it, 0 for a pole
 	quick     float64 // first estimate in dB
 	sought    sought
-	// straight is what it was folded from, which lacked so many metres of room; folded is how much of each free end hangs, cost
+	// straight is the antenna before folding, which lacked so many metres of room; folded is the hanging part of each free end, cost
 	// what that takes in dB.
 	straight            *candidate
 	short, folded, cost float64
 	solved              map[float64]twin.Beam
 }
 
-// bag is what is at hand, the best of each kind.
+// bag holds the parts that are in the bag.
 type bag struct {
 	all   []kit.Part
 	empty bool
 }
 
-func (b bag) of(kind string) (out []kit.Part) {
+func (b bag) parts(kind string) (out []kit.Part) {
 	for _, p := range b.all {
 		if p.Kind == kind && !p.Deleted {
 			out = append(out, p)
@@ -73,7 +73,7 @@ func usable(p kit.Part) float64 {
 
 // best is the part of a kind that is taken: the longest wire, the tallest pole, otherwise the first.
 func (b bag) best(kind string) (kit.Part, bool) {
-	list := b.of(kind)
+	list := b.parts(kind)
 	if len(list) == 0 {
 		return kit.Part{}, false
 	}
@@ -99,7 +99,7 @@ func (b bag) best(kind string) (kit.Part, bool) {
 
 // wire is how much of it is left in metres; known is false where no reel says it.
 func (b bag) wire() (m float64, known bool) {
-	for _, p := range b.of("wire") {
+	for _, p := range b.parts("wire") {
 		if left := p.M("left"); left > 0 {
 			m, known = m+left, true
 		}
@@ -110,7 +110,7 @@ func (b bag) wire() (m float64, known bool) {
 const (
 	treeSlack = 1.0 // metres below a tree's top at which a limb still holds
 	tallTree  = 12.0
-	ownPole   = 7.0 // metres that stand of a pole where no bag is told
+	ownPole   = 7.0 // standing height of a pole in metres where no bag is given
 )
 
 // candidates lists recipes first, then every family in each of its ways, on a pole and where there are trees in one.
@@ -324,11 +324,11 @@ func (x *candidate) stands(e antenna.Electric) {
 // instead are the kinds that an antenna takes only when it is built so, or that can be made of wire on the spot.
 var instead = []string{"transformer", "line", "pole", "coil"}
 
-// lacks is what the bag has not of what it takes to build it, empty where it has all.
+// lacks names what is missing in the bag to build it, empty where nothing is.
 func (b bag) lacks(x *candidate, plan antenna.Plan, units quantity.System) string {
 	shape := x.built.Shape
 	electric := family.Of(shape).Electrics(shape.FrequencyHz)
-	has := func(kind string) bool { return len(b.of(kind)) > 0 }
+	has := func(kind string) bool { return len(b.parts(kind)) > 0 }
 	if x.family.Ready != "" && x.recipe == "" {
 		return "a " + x.family.Ready + " is nothing that a bag lists: keep a recipe of yours and it counts"
 	}
@@ -390,7 +390,7 @@ func (x *candidate) estimate(c Case) {
 	x.quick = x.quick/float64(len(c.Purpose.MHz)) + x.trust - x.minutes/10
 }
 
-// missing is what a wanted band counts in decibels that an antenna does not serve.
+// missing is the penalty in decibels for a wanted band that an antenna does not serve.
 const missing = 25.0
 
 // median is the middle of some values; of an even number the mean of both in the middle.

@@ -143,7 +143,7 @@ func (c Case) Day(at place.Point, rules site.Rules, setup float64) Day {
 	return c.Purpose.plan(at, rules, c.Purpose.Hours(at, c.Site.Noise), setup, lasts)
 }
 
-// soon is how long before it a moment is told of.
+// soon is how long ahead a moment is announced.
 const soon = 2 * time.Hour
 
 // Ahead tells what comes within two hours of a moment of the outing: the dark, the gate, high water, the last moment to pack, and

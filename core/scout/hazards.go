@@ -27,7 +27,7 @@ type Hazard struct {
 
 func hours(n int) time.Duration { return time.Duration(n) * time.Hour }
 
-// Limits of what is told: metres from a path within which a low end is spoken of, and degrees C.
+// Limits of the hazards: metres from a path within which a low end is one, and degrees C.
 const (
 	nearPath = 5.0
 	hot      = 30.0
@@ -76,7 +76,7 @@ func (c Case) hazards(a *Answer, g ground, at place.Point) []Hazard {
 	return d.out
 }
 
-// stays is how far people keep off by the solved near fields, band by band; as it was told where they are not known.
+// stays returns the safety distance by the solved near fields, band by band, or the one given where they are not known.
 func (c Case) stays(y Candidate, told, figure string) (string, string) {
 	var parts []string
 	for _, b := range y.Bands {
@@ -114,7 +114,7 @@ func (d *danger) overhead() {
 	}
 }
 
-// thunder is what the bulletin says of lightning, and the 30-minute rule.
+// thunder returns the hazards of lightning by the bulletin and the 30-minute rule.
 func (d *danger) thunder() {
 	p := d.Purpose
 	b := p.bulletin()
@@ -133,7 +133,7 @@ func (d *danger) thunder() {
 	}
 }
 
-// wind is what the foreseen wind does to the pole.
+// wind returns the load of the forecast wind on the pole.
 func (d *danger) wind(y Candidate) {
 	blows := d.Purpose.wind()
 	p, ok := d.b.best("pole")
@@ -237,7 +237,7 @@ func (d *danger) people() {
 // sending is the share of the time that a radio sends.
 const sending = 0.25
 
-// leads is what supply leads and a fuse have in ohms.
+// leads is the resistance of supply leads and a fuse in ohms.
 const leads = 0.05
 
 // powered is the bag's battery and radio; ok is false where it lacks one.

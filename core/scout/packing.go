@@ -9,7 +9,7 @@ import (
 	"reed/core/kit"
 )
 
-// PackedGroup is what is needed at one time.
+// PackedGroup is the part of the packing list that is needed at one time.
 type PackedGroup struct {
 	When  string   `json:"when"`
 	Items []Packed `json:"items"`
@@ -72,7 +72,7 @@ func plugsOf(text, carries string) (out []string) {
 	return out
 }
 
-// adapter is what goes between two lists of plugs; empty where they fit, or where one of them is not told.
+// adapter names the adapter between two lists of plugs; empty where they fit, or where one is not known.
 func adapter(from, to []string) string {
 	if len(from) == 0 || len(to) == 0 {
 		return ""
@@ -85,7 +85,7 @@ func adapter(from, to []string) string {
 	return from[len(from)-1] + " to " + to[0]
 }
 
-// Adapter is what goes between two parts that coax is led through; empty where they fit, or where one of them does not say.
+// Adapter names the adapter between two parts of a coax run; empty where they fit, or where one is not known.
 func Adapter(a, b kit.Part) string {
 	return adapter(plugsOf(a.W("connectors", ""), radioFrequency), plugsOf(b.W("connectors", ""), radioFrequency))
 }
@@ -148,7 +148,7 @@ func (l packer) part(when, kind, name, why string) (kit.Part, bool) {
 	return p, ok
 }
 
-// putUp is what holds it.
+// putUp lists what holds it.
 func (l packer) putUp(c Case, y Candidate) {
 	p := y.Placement
 	for range p.Poles {
@@ -159,7 +159,7 @@ func (l packer) putUp(c Case, y Candidate) {
 	}
 	if p.Stakes > 0 {
 		stakes := 0
-		for _, s := range l.bag.of("stake") {
+		for _, s := range l.bag.parts("stake") {
 			stakes += max(1, int(s.N("count", 1)))
 		}
 		l.add(toPutUp, Packed{ID: "stakes", Name: "stakes", Count: p.Stakes + 1, Why: "one to spare", Missing: !l.bag.empty && stakes < p.Stakes})
@@ -208,7 +208,7 @@ func (l packer) adapt(when, name, carries, why string) {
 	}
 	from, to, _ := strings.Cut(name, " to ")
 	x := Packed{ID: "adapter-" + strings.ReplaceAll(name, " ", "-"), Name: "adapter " + name, Count: 1, Why: why, Missing: !l.bag.empty}
-	for _, p := range l.bag.of("adapter") {
+	for _, p := range l.bag.parts("adapter") {
 		if has := plugsOf(p.W("connectors", ""), carries); slices.Contains(has, from) && slices.Contains(has, to) {
 			x.Name, x.Grams, x.Missing = p.Name+", "+name, p.Grams(), false
 			break
@@ -217,7 +217,7 @@ func (l packer) adapt(when, name, carries, why string) {
 	l.add(when, x)
 }
 
-// work is what one sends with: radio, battery, what is plugged between them, and what feeds them.
+// work lists the station: radio, battery, adapters between them, and what feeds them.
 func (l packer) work(c Case) {
 	l.add(toWork, Packed{ID: "key", Name: "microphone or key", Count: 1})
 	l.add(toWork, Packed{ID: "log", Name: "log, pencil", Count: 1, Why: "for when the phone is empty"})
@@ -233,7 +233,7 @@ func (l packer) work(c Case) {
 	if need, lasts := c.lasting(); powered && lasts > 0 && lasts < need {
 		second := Packed{ID: "battery-2", Name: "second battery", Count: 1, Why: fmt.Sprintf("one lasts %.1f of %.1f hours", lasts, need),
 			Missing: !l.bag.empty}
-		if list := l.bag.of("battery"); len(list) > 1 {
+		if list := l.bag.parts("battery"); len(list) > 1 {
 			other := list[0]
 			if other.ID == cell.ID {
 				other = list[1]

@@ -12,7 +12,7 @@ import (
 	"reed/core/site"
 )
 
-// footprint is what an antenna asks of the ground, in its own frame: x along it, y across.
+// footprint holds an antenna's needs of space and supports, in its own frame: x along it, y across.
 type footprint struct {
 	supports []support
 	wires    []run
@@ -588,10 +588,10 @@ func (g ground) bearings(l laying) (out []float64) {
 	return out
 }
 
-// turns is how many bearings are told apart when it is chosen where an antenna is turned to.
+// turns is the number of bearings that are tried.
 const turns = 72
 
-// sought is what a search found: the best laying by bearing, or the one that fails by least.
+// sought is the result of a search: the best placing by bearing, or the one that fails by least.
 type sought struct {
 	by    [turns]*laying
 	fails laying
@@ -620,7 +620,7 @@ func (g ground) search(ctx context.Context, x *candidate) (out sought) {
 			}
 		}
 	}
-	// What is told is what stands in the way last: the obstacle that remains where all others are out of it.
+	// The reason given is the last obstacle: the one that remains where all others are out of the way.
 	for _, cause := range []string{overPath, noStakes, noHolder, inWater, inBuilding, underLine, tooSmall, noFence} {
 		if f, ok := fails[cause]; ok {
 			out.fails = f
@@ -633,7 +633,7 @@ func (g ground) search(ctx context.Context, x *candidate) (out sought) {
 
 func turn(bearing float64) int { return int(math.Round(bearing/360*turns)) % turns }
 
-// best is the laying that is worth most, moved in halving steps to where it is worth more; value is what a bearing is worth
+// best returns the placing of the highest value, moved in halving steps while it improves; value is the worth of a bearing
 // in decibels.
 func (g ground) best(x *candidate, s sought, value func(turn int) float64) laying {
 	var best laying

@@ -15,7 +15,7 @@ import (
 	"reed/core/sky"
 )
 
-// Weights are what counts how much: 1 is the usual, 0 nothing. A decibel of signal weighs as much as five minutes of setting
+// Weights set how much each criterion counts: 1 is usual, 0 is nothing. A decibel of signal weighs as much as five minutes of setting
 // up, a kilogram carried for a quarter of an hour, twenty metres of wire, or a hundred square metres of ground.
 type Weights struct {
 	Signal  float64 `json:"signal"`
@@ -26,7 +26,7 @@ type Weights struct {
 	Trust   float64 `json:"trust"`
 }
 
-// Usual is what counts where nobody says otherwise.
+// Usual are the default weights.
 var Usual = Weights{1, 1, 1, 1, 1, 1}
 
 // Far is a place to reach.
@@ -35,7 +35,7 @@ type Far struct {
 	KM      float64 `json:"km"`
 }
 
-// Purpose is what an outing is for. NearKM, Far and Anywhere exclude each other; with none of them it is anywhere. Times are
+// Purpose is the goal of an outing. NearKM, Far and Anywhere exclude each other; with none of them it is anywhere. Times are
 // UTC, HH:MM; High are those of high water.
 type Purpose struct {
 	Date         string    `json:"date"`
@@ -87,7 +87,7 @@ func (p Purpose) sunspots() float64 {
 	return usualSunspots
 }
 
-// wind is what it blows in m/s, 0 where nothing is told.
+// wind returns the wind in m/s, 0 where none is given.
 func (p Purpose) wind() float64 {
 	if p.WindMS > 0 {
 		return p.WindMS
@@ -96,7 +96,7 @@ func (p Purpose) wind() float64 {
 	return v
 }
 
-// warmth is how cold and how warm it gets in degrees C; ok is false where nothing is told.
+// warmth returns the lowest and highest temperature in degrees C; ok is false where none is given.
 func (p Purpose) warmth() (low, high float64, ok bool) {
 	b := p.bulletin()
 	switch {
@@ -130,7 +130,7 @@ func (p Purpose) hertz() (out []float64) {
 	return out
 }
 
-// at is a time of its day; ok is false where none is told.
+// at returns a time of its day; ok is false where none is given.
 func (p Purpose) at(text string) (time.Time, bool) {
 	day, err := time.Parse(time.DateOnly, p.Date)
 	t, err2 := clock.Parse(text)
@@ -140,7 +140,7 @@ func (p Purpose) at(text string) (time.Time, bool) {
 	return t.On(day), true
 }
 
-// window is from when to when it lasts: the whole day where nothing is told. One that ends before it begins ends on the day
+// window returns its begin and end: the whole day where none is given. One that ends before it begins ends on the day
 // after.
 func (p Purpose) window() (from, until time.Time) {
 	day, _ := time.Parse(time.DateOnly, p.Date)
@@ -240,8 +240,8 @@ func (p Purpose) paths() (out []sky.Path) {
 	return out
 }
 
-// whither is where it is to go, in words.
-func (p Purpose) whither() string {
+// targetSays describes the target.
+func (p Purpose) targetSays() string {
 	switch {
 	case p.Far != nil:
 		return strings.TrimSpace(sayKM(p.Far.KM) + " towards " + degrees(p.Far.Bearing))

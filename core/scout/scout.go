@@ -24,7 +24,7 @@ import (
 	"reed/core/twin"
 )
 
-// Case is what is asked: a site, a purpose, what is in the bag and what worked before. An empty bag holds everything.
+// Case is the input of a ranking: a site, a purpose, the bag and recipes. An empty bag holds everything.
 type Case struct {
 	Site    site.Site
 	Purpose Purpose
@@ -32,12 +32,12 @@ type Case struct {
 	Recipes []deployment.Recipe
 	// Clocks are how many minutes each family took to set up before.
 	Clocks map[string][]float64
-	// Forgotten and Unused are what earlier outings said of their packing, the newest first.
+	// Forgotten and Unused are the packing notes of earlier outings, the newest first.
 	Forgotten, Unused []string
 	Units             quantity.System
 }
 
-// Band is what a candidate sends on a band: Relative in dBi of all the radio's power at the angles and bearings of the paths
+// Band is a candidate's result on a band: Relative in dBi of all the radio's power at the angles and bearings of the paths
 // that carry, the mean over them.
 type Band struct {
 	MHz      float64 `json:"mhz"`
@@ -50,7 +50,7 @@ type Band struct {
 	Stay float64 `json:"stay_m,omitempty"`
 }
 
-// Points are what its score is made of, in decibels.
+// Points are the parts of its score, in decibels.
 type Points struct {
 	Signal  float64 `json:"signal"`
 	Minutes float64 `json:"minutes"`
@@ -82,7 +82,7 @@ type Candidate struct {
 	from      *candidate
 }
 
-// Unfit is what does not go, and why.
+// Unfit is an antenna that does not fit, and why.
 type Unfit struct {
 	Name    string `json:"name"`
 	Family  string `json:"family"`
@@ -110,11 +110,11 @@ type Answer struct {
 
 const (
 	solvedMost = 10 // of the candidates that the solver looks at
-	aroundHere = 40 // metres that are taken as free to either side where no area is told
+	aroundHere = 40 // metres taken as free to either side where no area is given
 	usualCarry = 15 // minutes of carrying in which a kilogram counts as a decibel
 )
 
-// middle is where bands are foretold from where no place is told: the temperate north.
+// middle is the place that bands are predicted for where none is given: the temperate north.
 var middle = place.Point{Lat: 45, Lon: 0}
 
 // Scout answers a case. done is called with how far it is.
@@ -246,7 +246,7 @@ func (c Case) ground(m site.Map) ground {
 	return g
 }
 
-// first places a candidate without knowing yet what it sends where; what does not go is told with its cause.
+// first places a candidate before its gains are known; one that does not fit is returned with the reason.
 func (c Case) first(ctx context.Context, g ground, x *candidate) (*Candidate, *Unfit) {
 	unfit := &Unfit{Name: x.name, Family: x.family.ID, Variant: x.variant.ID}
 	p := c.Purpose
@@ -347,7 +347,7 @@ func (c Case) sends(ctx context.Context, e *twin.Engine, g ground, y *Candidate,
 	return ctx.Err()
 }
 
-// keptOff is of how many candidates it is solved how far people keep off; of the others the rule for the far field is told.
+// keptOff is the number of candidates whose safety distance is solved; the others get the far-field rule.
 const keptOff = 3
 
 // keepOff solves how far people keep off the first candidates while one sends.
@@ -466,7 +466,7 @@ func (c Case) judge(y *Candidate) {
 		y.Reasons = append(y.Reasons, fmt.Sprintf("Straight it is %s short of room; with %s hanging down it fits, %.1f dB less.",
 			c.Units.Long(math.Ceil(f.short*10)/10), c.Units.Long(f.folded), f.cost))
 	}
-	y.Reasons = append([]string{"Sends " + join(sent) + ", " + c.Purpose.whither() + ".",
+	y.Reasons = append([]string{"Sends " + join(sent) + ", " + c.Purpose.targetSays() + ".",
 		fmt.Sprintf("%.0f minutes to set up, %s; %.1f kg; %s of wire on %.0f m2.", y.Minutes, clock, y.KG, c.Units.Long(y.WireM), y.SquareM),
 		strings.ToUpper(y.from.trustSays[:1]) + y.from.trustSays[1:] + "."}, y.Reasons...)
 	if p := y.Placement; p.Support != "" {
@@ -482,7 +482,7 @@ func article(s string) string {
 	return "the " + s
 }
 
-// score is what it comes to by some weights.
+// score returns its score by some weights.
 func (p Points) score(w Weights) float64 {
 	return w.Signal*p.Signal + w.Minutes*p.Minutes + w.Weight*p.Weight + w.Wire*p.Wire + w.Space*p.Space + w.Trust*p.Trust
 }
@@ -536,7 +536,7 @@ func (a *Answer) finish(c Case, g ground, at place.Point) {
 		shut = shut && b.share() == 0
 	}
 	if shut {
-		a.Sentence = "None of these bands carries " + c.Purpose.whither() + " in these hours. " + a.Sentence
+		a.Sentence = "None of these bands carries " + c.Purpose.targetSays() + " in these hours. " + a.Sentence
 	}
 	a.Hazards = c.hazards(a, g, at)
 	_, lasts := c.lasting()
@@ -550,7 +550,7 @@ func (a *Answer) finish(c Case, g ground, at place.Point) {
 	}
 }
 
-// commonest is what stands in the way of most.
+// commonest returns the most frequent reason for not fitting.
 func (a *Answer) commonest() string {
 	count := map[string]int{}
 	best := a.Unfit[0]
@@ -562,7 +562,7 @@ func (a *Answer) commonest() string {
 	return strings.ToUpper(best.Says[:1]) + best.Says[1:] + "."
 }
 
-// drawn is what the first choice is drawn like.
+// drawn returns the drawing of the first choice.
 func (a *Answer) drawn() (antenna.Drawing, bool) {
 	if len(a.Candidates) == 0 {
 		return antenna.Drawing{}, false

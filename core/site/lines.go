@@ -247,7 +247,7 @@ func (t *Thing) part(part string, k Kind, unit string) error {
 	return nil
 }
 
-// box reads "30 by 20 m towards 45 around 12 m at 90": the first size runs towards the bearing, east where none is told.
+// box reads "30 by 20 m towards 45 around 12 m at 90": the first size runs towards the bearing, east where none is given.
 func (t *Thing) box(m []string, unit string) error {
 	// A unit at the end is that of both.
 	if u := regexp.MustCompile(`[a-z'"]+$`).FindString(m[2]); u != "" && !regexp.MustCompile(`[a-z'"]$`).MatchString(m[1]) {

@@ -68,7 +68,7 @@ func crossesItself(edge []Spot) (int, bool) {
 	return 0, false
 }
 
-// square is what an edge surrounds, in square metres.
+// square returns the area inside an edge, in square metres.
 func square(edge []Spot) float64 {
 	sum := 0.0
 	for _, s := range sides(edge, true) {

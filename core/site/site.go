@@ -32,7 +32,7 @@ func (p Spot) Polar() (m, bearing float64) {
 	return math.Hypot(p[0], p[1]), math.Mod(math.Round(math.Atan2(p[0], p[1])*180/math.Pi)+360, 360)
 }
 
-// Kind is what may stand or lie at a site. Shape says how it is drawn: a spot, a line or an area.
+// Kind is a kind of thing at a site. Shape says how it is drawn: a spot, a line or an area.
 type Kind struct {
 	ID    string   `json:"id"`
 	Name  string   `json:"name"`
@@ -43,7 +43,7 @@ type Kind struct {
 	Holds  bool    `json:"-"`
 	Straps bool    `json:"-"`
 	Metal  bool    `json:"-"`
-	High   float64 `json:"-"` // metres, where none are told
+	High   float64 `json:"-"` // metres, where none are given
 	Wide   float64 `json:"-"`
 }
 
@@ -108,7 +108,7 @@ func KindNamed(id string) (Kind, bool) {
 	return k, ok
 }
 
-// Thing is one thing at a site: where it stands or runs, how high and wide in metres, 0 where it was not told. Line is the
+// Thing is one thing at a site: where it stands or runs, how high and wide in metres, 0 where it was not given. Line is the
 // line of the description that it was read from, counted from 0.
 type Thing struct {
 	Kind   string  `json:"kind"`
@@ -165,7 +165,7 @@ func (t Thing) Apart(p Spot) float64 {
 	return least
 }
 
-// Rules are what the land's owner asks. Hours are of the UTC day; both empty where nothing is said.
+// Rules are the rules of the land's owner. Hours are of the UTC day; both empty where none are given.
 type Rules struct {
 	NoStakes bool   `json:"no_stakes,omitempty"`
 	NoTrees  bool   `json:"no_trees,omitempty"`
@@ -188,7 +188,7 @@ type Site struct {
 	Deleted bool     `json:"deleted,omitempty"`
 }
 
-// Map is what the lines of a site come to.
+// Map is a site as read from its lines.
 type Map struct {
 	Things []Thing `json:"things"`
 	Rules  Rules   `json:"rules"`
@@ -213,7 +213,7 @@ func (m Map) Of(kind string) (out []Thing) {
 	return out
 }
 
-// Allows reports whether a spot lies in the usable area, everywhere where none was told.
+// Allows reports whether a spot lies in the usable area, or anywhere where none was given.
 func (m Map) Allows(p Spot) bool {
 	any := false
 	for _, t := range m.Things {
@@ -263,7 +263,7 @@ func (m Map) Dry() (dry, all float64) {
 	return dry, all
 }
 
-// Box is the least and largest east and north of what is told; ok is false where nothing is.
+// Box returns the bounds of the site in metres east and north; ok is false for an empty one.
 func (m Map) Box() (lo, hi Spot, ok bool) {
 	lo, hi = Spot{math.Inf(1), math.Inf(1)}, Spot{math.Inf(-1), math.Inf(-1)}
 	for _, t := range m.Things {
@@ -276,7 +276,7 @@ func (m Map) Box() (lo, hi Spot, ok bool) {
 	return lo, hi, !math.IsInf(lo[0], 1)
 }
 
-// RiseAt is how far up the land stands at a bearing, in degrees: of the nearest that was told, within 30 degrees.
+// RiseAt returns the horizon's elevation at a bearing, in degrees: that of the nearest given one within 30 degrees.
 func (m Map) RiseAt(bearing float64) float64 {
 	best, up := 30.0, 0.0
 	for _, h := range m.Horizon {

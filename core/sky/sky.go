@@ -127,7 +127,7 @@ func MUF(from place.Point, bearing, km float64, at time.Time, sunspots float64) 
 	return out
 }
 
-// Absorbed is what the D layer takes over a path in dB: 677.2 sec(i) (1 + 0.0037 R) cos(0.881 chi)^1.3 /
+// Absorbed returns the D-layer absorption over a path in dB: 677.2 sec(i) (1 + 0.0037 R) cos(0.881 chi)^1.3 /
 // ((f + 1.4)^1.98 + 10.2) a hop, f in MHz (Lucas and Haydon 1966).
 func Absorbed(from place.Point, bearing, km, f float64, at time.Time, sunspots float64) float64 {
 	hop := HopsOver(km)
@@ -202,7 +202,7 @@ const (
 	Weak    = "weak"    // it comes back too weak
 )
 
-// Hour is what to expect of a band over a path at an hour. Over is the decibels that a signal keeps over what its mode needs
+// Hour is the prediction for a band over a path at an hour. Over is the decibels that a signal keeps over what its mode needs
 // between antennas without gain.
 type Hour struct {
 	At      time.Time `json:"at"`
@@ -229,7 +229,7 @@ type Ask struct {
 	Noise    string // of a surrounding, by its ID
 }
 
-// others is what fading, polarisation and the ground between hops take in dB (ITU-R P.533 takes 9.9 for what it does not
+// others is the loss by fading, polarisation and the ground between hops in dB (ITU-R P.533 takes 9.9 for what it does not
 // name).
 const (
 	others = 9.9

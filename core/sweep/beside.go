@@ -197,7 +197,7 @@ func (c Curve) Points(lo, hi float64) (out []Point) {
 	return out
 }
 
-// role is what is known of the reading at a frequency: Searched, JustHere, or nothing.
+// role returns the role of the reading at a frequency: Searched, JustHere, or none.
 func (c Curve) role(f float64) string {
 	switch {
 	case slices.Contains(c.s.Lowest, f):

@@ -9,7 +9,7 @@ import (
 	"reed/core/quantity"
 )
 
-// Facts are what a reading says, one figure each. Where it was taken through a cable, which is named, feed is the same
+// Facts returns the figures of a reading. Where it was taken through a cable, which is named, feed is the same
 // sweep at the antenna's end of it.
 func Facts(r, feed Reading, cable string) []phrase.Figure {
 	out := []phrase.Figure{{Label: "lowest SWR", Value: quantity.FineSWR(r.MinSWR), Why: "at " + quantity.ToKHz(r.MinAt) + " MHz"}}

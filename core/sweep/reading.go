@@ -34,7 +34,7 @@ type Edge struct {
 	SWR float64 `json:"swr"`
 }
 
-// Reading is what a curve says about one band.
+// Reading holds the findings of a curve on one band.
 type Reading struct {
 	Band       string         `json:"band"`
 	Lo         float64        `json:"lo"`
@@ -91,14 +91,14 @@ func Window(region band.Region, name string) (lo, hi float64, ok bool) {
 	return 0, 0, false
 }
 
-// Across is what an analyser is asked for one band: 101 points over it and a tenth to either side, as far as the
+// Across is the sweep of one band that an analyser is asked for: 101 points over it and a tenth to either side, as far as the
 // band is read.
 func Across(region band.Region, b band.Band) (lo, hi float64, n int) {
 	lo, hi, _ = Window(region, b.Name)
 	return math.Max(lo, b.Lo*0.9), math.Min(hi, b.Hi*1.1), 101
 }
 
-// Everything is what an analyser is asked for an overview: 1 to 60 MHz, every 50 kHz.
+// Everything is the overview sweep that an analyser is asked for: 1 to 60 MHz, every 50 kHz.
 func Everything() (lo, hi float64, n int) { return 1e6, 60e6, 1181 }
 
 // Read reads a curve for one band. own are the operator's segments in it, limit the SWR that is good

@@ -239,7 +239,7 @@ func (t *Trim) beam(beam family.Beam, from, to twin.Setup) {
 	for _, p := range beam.Lengths {
 		by := p.Length(to.Built.Shape) - p.Length(from.Built.Shape)
 		if p.Field != "width" {
-			// A tail is what a wire has beyond the frame, which may have been measured by halves.
+			// A tail is the part of a wire beyond the frame, which may have been measured by halves.
 			for _, k := range family.Of(from.Built.Shape).Knobs() {
 				for _, q := range k.Parts {
 					if q.Field == p.Field {

@@ -20,7 +20,7 @@ type Used struct {
 	Dip    float64
 }
 
-// One is what one antenna says of its wire.
+// One is one antenna's estimate of its wire.
 type One struct {
 	Name   string  `json:"name"`
 	Factor float64 `json:"factor"`

@@ -21,7 +21,7 @@ const (
 	compared = 0.010 // beyond which a dip follows by comparison with the modelled curve alone
 )
 
-// observed is what the readings of one band say of its dip. F is the dip in hertz, 0 where it is not known, and sure the standard
+// observed is the estimate of a band's dip from its readings. F is the dip in hertz, 0 where it is not known, and sure the standard
 // deviation of its logarithm. Sparse says that it is known by few readings, note how it follows from them where no sweep shows it.
 type observed struct {
 	reading sweep.Reading
@@ -233,7 +233,7 @@ func neighbours(all []float64, f float64) (from, to float64) {
 	return from, to
 }
 
-// lone is what is left of readings where no model can be compared: one that may be the lowest is taken for it.
+// lone returns the dip by readings alone where no model can be compared: one that may be the lowest is taken for it.
 func lone(points []sweep.Point, role string) fitted {
 	if len(points) == 1 && role != sweep.JustHere {
 		return fitted{role: sweep.Searched}

@@ -49,7 +49,7 @@ const (
 	ByReadings  = "what the readings ask for"
 )
 
-// Trim is the advice, with the set-up that it proposes. Where there are two ways to the same end, Way is what is changed
+// Trim is the advice, with the set-up that it proposes. Where there are two ways to the same end, Way names what is changed
 // by this one, and Instead the other. Wires are the changes in metres by the lengths' names, negative for adding.
 type Trim struct {
 	phrase.Advice
@@ -61,12 +61,12 @@ type Trim struct {
 	was     []float64 // where the dips are by all raises, as they are foreseen
 }
 
-// Wire is what is done to one length: Change in metres for each leg or wire, negative for adding.
+// Wire is the change of one length: Change in metres for each leg or wire, negative for adding.
 type Wire struct {
 	Label  string          `json:"label"`
 	Change quantity.Length `json:"change"`
 	Says   string          `json:"says"`
-	to     float64         // what it then is in metres, 0 where that is told already
+	to     float64         // its new length in metres, 0 where that is shown already
 }
 
 // Told is an advice in words.
@@ -159,8 +159,8 @@ func (g Goal) within(own []band.Segment, hz float64) Goal {
 	return g
 }
 
-// foretold is how wide the dips are that are known by few readings: by the solver's curve, of which a little is left off.
-func (x Subject) foretold(ctx context.Context, e *twin.Engine, j *job) error {
+// predictWidths sets the widths of dips that are known by few readings: by the solver's curve, of which a little is left off.
+func (x Subject) predictWidths(ctx context.Context, e *twin.Engine, j *job) error {
 	const steps, about, sure = 80, 0.12, 0.8
 	for i, g := range j.goals {
 		r := j.newest[i].reading
@@ -172,7 +172,7 @@ func (x Subject) foretold(ctx context.Context, e *twin.Engine, j *job) error {
 			return ctx.Err()
 		}
 		if err != nil {
-			continue // what cannot be solved foretells nothing
+			continue // what cannot be solved has no prediction
 		}
 		served := 0
 		for n := range steps + 1 {
@@ -201,7 +201,7 @@ func radials(b deployment.Built) (first, most float64) {
 // Reach is the height in metres up to which wires are changed from the ground.
 const Reach = 2.3
 
-// job is what a subject comes to: a set-up, its lengths, where its resonances shall be, and what was measured.
+// job is the computed form of a subject: a set-up, its lengths, where its resonances shall be, and what was measured.
 type job struct {
 	setup   twin.Setup
 	knobs   []family.Knob
@@ -273,7 +273,7 @@ func (x Subject) unread(j job) Trim {
 }
 
 // Advise works out what to change: resonances observed in every raise, sensitivities from the solver. Where radials
-// within reach can do it, both ways are told. No change is advised unless the model predicts what is promised.
+// within reach can do it, both ways are given. No change is advised unless the model predicts what is promised.
 func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of int)) (Trim, error) {
 	if done != nil {
 		done(0, 1)
@@ -292,7 +292,7 @@ func (x Subject) Advise(ctx context.Context, e *twin.Engine, done func(step, of 
 	if err := x.inferWinding(ctx, e, &j); err != nil {
 		return Trim{}, err
 	}
-	if err := x.foretold(ctx, e, &j); err != nil {
+	if err := x.predictWidths(ctx, e, &j); err != nil {
 		return Trim{}, err
 	}
 	if err := x.steer(ctx, e, &j); err != nil {

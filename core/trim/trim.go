@@ -16,7 +16,7 @@ import (
 // Goal is a frequency in hertz that a resonance shall come to, and the range in which it is left alone.
 type Goal struct{ F, Lo, Hi float64 }
 
-// Raise is what was measured once: the lengths of the wires in metres and the resonance at each goal in hertz,
+// Raise is one measurement: the lengths of the wires in metres and the resonance at each goal in hertz,
 // 0 where none was found.
 type Raise struct {
 	Lengths []float64
@@ -33,7 +33,7 @@ func (r Raise) sure(goal int) float64 {
 	return reading
 }
 
-// Prior is what is known before the first sweep: how the logarithm of each goal's resonance moves with the
+// Prior is the knowledge before the first sweep: how the logarithm of each goal's resonance moves with the
 // logarithm of each length (-1 for a plain wire), and how sure that is, as a share of it.
 type Prior struct {
 	Slope [][]float64 // by goal, then by length
@@ -62,7 +62,7 @@ func (p Prior) still(k int) bool {
 	return k < len(p.Still) && p.Still[k] || k < len(p.Slope) && p.Lost(k)
 }
 
-// Advice is what to do. Change is by wire in metres, negative for adding wire; Now is where the resonances are by all
+// Advice is the proposed change. Change is by wire in metres, negative for adding wire; Now is where the resonances are by all
 // raises, Expect where they should then be, within the 95 % Range; Short is for each goal the chance that it ends above its range, from
 // which only new wire helps. Done says that all resonances are in their ranges.
 type Advice struct {
@@ -84,14 +84,14 @@ const (
 	Folded = 0.95
 	// MostShort is the highest chance of a resonance above its range that advice takes.
 	MostShort = 0.015
-	// aimShort is what all resonances together are aimed at for it: what is rounded afterwards stays within.
+	// aimShort is the joint risk that is aimed at, so that rounding stays within the limit.
 	aimShort = 0.01
 )
 
 // ErrNothing says that there is nothing to advise from.
 var ErrNothing = errors.New("no resonance was measured")
 
-// learn is what is held of one goal after every raise that measured it: the logarithm of its resonance at the newest
+// learn returns the estimate of one goal after every raise that measured it: the logarithm of its resonance at the newest
 // lengths and its slopes, by linear regression with the slopes' prior.
 func learn(goal int, raises []Raise, prior Prior) (b *numeric.Belief, seen bool) {
 	last := raises[len(raises)-1]

@@ -51,7 +51,7 @@ func (x Subject) inferWinding(ctx context.Context, e *twin.Engine, j *job) error
 		return ctx.Err()
 	}
 	if err != nil || !ok || math.Abs(share-1) < leastInferred {
-		return nil // the model as recorded is what there is
+		return nil // the model stays as recorded
 	}
 	j.setup.Winding = share
 	return nil

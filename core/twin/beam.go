@@ -7,10 +7,10 @@ import (
 	"reed/core/moment"
 )
 
-// Beam is what an antenna sends where, at one frequency.
+// Beam is the far field of an antenna at one frequency.
 type Beam struct {
 	F float64
-	// Before is what is lost in dB between the radio's socket and the wires, the match taken as made.
+	// Before is the loss in dB between the radio's socket and the wires, the match taken as made.
 	Before float64
 	x      *moment.Solution
 	up     []moment.Wire

@@ -31,7 +31,7 @@ const plain = 1.0
 // mostBands is on how many bands two antennas are laid beside each other.
 const mostBands = 4
 
-// Beside foretells two antennas on the bands that both are for and lays them side by side: how much of the radio's power
+// Beside predicts two antennas on the bands that both have and compares them: how much of the radio's power
 // reaches the sky, how steeply, and what goes towards far and near places.
 func (e *Engine) Beside(ctx context.Context, a, b Named, o Options, done func(step, of int)) (Answer, error) {
 	bands := shared(o, a.Setup, b.Setup)
@@ -56,7 +56,7 @@ func (e *Engine) Beside(ctx context.Context, a, b Named, o Options, done func(st
 			}
 		}
 		if i == 0 {
-			out.Sentence = told(a.Name, b.Name, at)
+			out.Sentence = strongerSays(a.Name, b.Name, at)
 		}
 		out.Tables = append(out.Tables, table(a.Name, b.Name, at))
 	}
@@ -97,13 +97,13 @@ func (b Band) Toward(degrees int) float64 {
 	return math.Max(el[i], el[len(el)-1-i]) - b.lost()
 }
 
-// System is the share of the power at the radio's socket that leaves upwards: what "to the sky" means wherever it is told.
+// System returns the share of the power at the radio's socket that is radiated, as shown everywhere.
 func (b Band) System() float64 { return b.Sky * b.through() }
 
 // through is the share of the power at the socket that gets as far as the wires.
 func (b Band) through() float64 { return math.Pow(10, -b.lost()/10) }
 
-// lost is what does not get as far as the wires, in dB.
+// lost returns the loss before the wires in dB.
 func (b Band) lost() float64 {
 	if len(b.Budget) == 0 {
 		return 0
@@ -115,8 +115,8 @@ func (b Band) lost() float64 {
 	return 10 * math.Log10(math.Max(b.Sky, 1e-6)/math.Max(into, 1e-6))
 }
 
-// told says who sends plainly more, and where to.
-func told(a, b string, at [2]Band) string {
+// strongerSays says which of two antennas is plainly stronger, and in which direction.
+func strongerSays(a, b string, at [2]Band) string {
 	var says []string
 	for k, name := range []string{a, b} {
 		var more []string

@@ -10,7 +10,7 @@ import (
 	"reed/core/kit"
 )
 
-// Socket is what stands between the wires and the radio at one frequency: Z at the radio's socket in ohms,
+// Socket holds what is between the wires and the radio at one frequency: Z at the radio's socket in ohms,
 // and the losses in dB on the way, the last ones nearest to the wires. Tuned says that a tuner makes the match.
 type Socket struct {
 	Z      complex128

@@ -19,7 +19,7 @@ import (
 	"reed/core/quantity"
 )
 
-// Point is what is to be measured at a frequency in hertz: SWR at the radio's socket, and SWR, R and X in ohms
+// Point is a predicted measurement at a frequency in hertz: SWR at the radio's socket, and SWR, R and X in ohms
 // where the coax meets the antenna, behind its transformer.
 type Point struct {
 	F       float64 `json:"hz"`
@@ -29,7 +29,7 @@ type Point struct {
 	X       float64 `json:"x"`
 }
 
-// Spread is what the unknowns of a set-up do: the SWR by point of the curve, the share that reaches the sky and the dip in hertz,
+// Spread holds the ranges by the unknowns of a set-up: the SWR by point of the curve, the share that reaches the sky and the dip in hertz,
 // of which 95 in 100 antennas that are built as recorded lie inside.
 type Spread struct {
 	Low  []float64  `json:"low"`
@@ -110,14 +110,14 @@ type Forecast struct {
 	Bands       []Band   `json:"bands"`
 	Sentence    string   `json:"sentence"`
 	Trust       string   `json:"trust"`
-	Tuner       bool     `json:"tuner"` // that the SWR is what a tuner has to match
+	Tuner       bool     `json:"tuner"` // the SWR is that which a tuner has to match
 	Assumptions []string `json:"assumptions"`
 	PowerW      float64  `json:"power_w"`
 	Coarse      bool     `json:"coarse"`
 	StaySays    string   `json:"stay_says,omitempty"`
 }
 
-// Options say how much is computed. Band, when named, is the only one; Segments are the operator's, told apart
+// Options set how much is computed. Band, when named, is the only one; Segments are the operator's, kept apart
 // by band in the answer. Standing leaves a length that can be slid as it was recorded on every band, as when it is
 // measured; otherwise it is set anew for each band but the first.
 type Options struct {
@@ -473,7 +473,7 @@ func (e *Engine) set(ctx context.Context, s Setup, o Options, f float64) (Case, 
 	return c, says, err
 }
 
-// dial is what of a case is set: from a guess up to a largest value, the case with it set, and how that is said. at is
+// dial is the one adjustable length or component of a case: its guess and largest value, the case with it set, and its label. at is
 // nil where nothing is to be set.
 type dial struct {
 	from, most float64

@@ -17,7 +17,7 @@ const (
 	lyingFar  = 0.010
 	// standing is how far up in metres a foot still counts as standing on the ground, with its radials level from there.
 	standing = 0.3
-	// onGround is up to where it is not told that the foot is up at all.
+	// onGround is the foot's height up to which it counts as on the ground.
 	onGround = 0.021
 	// Of a stake nobody measured: a hemisphere of this radius in metres has its contact with the soil. A rod's is that of
 	// its length and thickness.
@@ -107,8 +107,8 @@ func (b *builder) counterweight(l antenna.Line, n int) {
 // lies says at what height wires on the ground are taken.
 func (b *builder) lies() {
 	b.Lies = true
-	b.say("wires on the ground are modelled %s above the soil, %s to %s for the range", b.s.Units.Exact(b.s.lying()), b.s.Units.Exact(lyingNear),
-		b.s.Units.Exact(lyingFar))
+	b.say("wires on the ground are modelled %s above the soil, %s to %s for the range", b.s.Units.Exact(b.s.lying()),
+		b.s.Units.Exact(lyingNear), b.s.Units.Exact(lyingFar))
 }
 
 // earthRod leads from the feed into the soil, to a rod of a length in metres or to a stake.

@@ -22,8 +22,8 @@ import (
 	"reed/core/quantity"
 )
 
-// Setup is what is modelled: a set-up as built, or a plan, of whose coax nothing is known yet. Ground is a
-// preset's ID; PowerW is what goes into the radio's socket, 0 meaning 10 W.
+// Setup is the input of a model: a set-up as built, or a plan, whose coax is not known yet. Ground is a
+// preset's ID; PowerW is the power at the radio's socket, 0 meaning 10 W.
 type Setup struct {
 	Built   deployment.Built `json:"built"`
 	Planned bool             `json:"planned"`
@@ -454,7 +454,7 @@ func (b *builder) feedLine() {
 // series is an impedance as what is in series: ohms, henries and farads.
 type series struct{ r, l, c float64 }
 
-// choke is what the choke shows: as it is known, or the usual.
+// choke returns the choke's impedance: its own where known, otherwise the default.
 func (b *builder) choke() series {
 	z, how := b.s.choked(b.f)
 	if how == "" {

@@ -14,7 +14,7 @@ import (
 	"reed/core/quantity"
 )
 
-// MovedBand is what another place does to one band: the dip of the SWR at the antenna's end of the coax, there and
+// MovedBand is the effect of another place on one band: the dip of the SWR at the antenna's end of the coax, there and
 // here, in hertz. Expect is where a sweep should find it here: the measured dip there moved in the same proportion,
 // 0 where nothing was measured.
 type MovedBand struct {

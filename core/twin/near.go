@@ -9,7 +9,7 @@ import (
 	"reed/core/moment"
 )
 
-// Distances in metres from a radiating wire that are tried: beyond the last the far field is told.
+// Distances in metres from a radiating wire that are tried; beyond the last the far-field rule is used.
 var offs = []float64{0.3, 0.5, 0.7, 1, 1.4, 2, 2.8, 4, 5.6, 8, 11}
 
 // stay is the distance in metres from every radiating wire beyond which the solved near fields are within what people may
@@ -53,7 +53,7 @@ func keepOff(ctx context.Context, at *moment.Solution, up []moment.Wire, powerW,
 	if ok, err := within(offs[hi]); err != nil || !ok {
 		return math.Max(exposure.Far(powerW, duty, f), offs[len(offs)-1]), err
 	}
-	const arm = 0.5 // nobody is told to stand nearer, whatever the fields are
+	const arm = 0.5 // the least safety distance, whatever the fields are
 	return math.Max(offs[hi], arm), nil
 }
 

@@ -12,7 +12,7 @@ import (
 	"reed/core/quantity"
 )
 
-// Answer is what the model says to a question on which practitioners disagree.
+// Answer is the model's answer to a question on which practitioners disagree.
 type Answer struct {
 	Sentence string          `json:"sentence"`
 	Tables   []antenna.Table `json:"tables"`

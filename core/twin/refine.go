@@ -31,11 +31,11 @@ type Length struct {
 	Off    float64         `json:"off"`
 }
 
-// Refined is what the solver makes of a plan's lengths.
+// Refined holds a plan's lengths by the solver.
 type Refined struct {
 	Lengths  []Length `json:"lengths"`
 	Settings []string `json:"settings"` // of what is set and not cut, by frequency
-	// Solved is what a plan is asked with to be made with these lengths and settings.
+	// Solved is the request's list that makes a plan use these lengths and settings.
 	Solved  []antenna.Solved `json:"solved"`
 	Figures []phrase.Figure  `json:"figures"`
 	// Better are typed lengths for which another would match better. They stay as typed.
@@ -46,7 +46,7 @@ type Refined struct {
 	Failed map[string]string `json:"-"`
 }
 
-// Better is a length that would match better than the one that was typed into a field: Text is what to type for it, Says the
+// Better is a length that would match better than the one that was typed into a field: Text is its text for the field, Says the
 // SWR with either.
 type Better struct {
 	Field string          `json:"field"`

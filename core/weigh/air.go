@@ -26,7 +26,7 @@ type Heard struct {
 	By        string
 }
 
-// HeardOf is what is weighed of a report.
+// HeardOf returns the compared values of a report.
 func HeardOf(r onair.Report) Heard {
 	or := func(p *float64, unknown float64) float64 {
 		if p == nil {
@@ -46,7 +46,7 @@ func HeardOf(r onair.Report) Heard {
 		SetAside: r.SetAside != ""}
 }
 
-// Reports are what was heard in a stretch of time, in the order of time. Who and on which bands stand once, each report names them by their
+// Reports holds the reports of a stretch of time, in the order of time. Who and on which bands stand once, each report names them by their
 // places: a million of them are short, and hold nothing that has to be followed when memory is tidied.
 type Reports struct {
 	Bands []string
@@ -54,7 +54,7 @@ type Reports struct {
 	Rows  []Brief
 }
 
-// Ear is the station at the other end by its base call, where it was told to be; distance and bearing of less than 0 are not known. By is
+// Ear is the station at the other end by its base call, at its reported place; distance and bearing of less than 0 are not known. By is
 // who heard it, where it was a sender, or who was heard, where that was another than oneself.
 type Ear struct {
 	Receiver           string
@@ -71,7 +71,7 @@ type Brief struct {
 	Marks       Mark
 }
 
-// Mark is what is so of a report.
+// Mark is a flag of a report.
 type Mark uint8
 
 // What may be so: the seconds of its time are known, it was simulated, it does not count, it is of what one heard oneself, or of what

@@ -46,7 +46,7 @@ func together(of []Verdict) Verdict {
 	return v
 }
 
-// ByReference is what is known of two antennas that never took turns, by others that took turns with each. Nothing of days and
+// ByReference compares two antennas that never took turns, through others that took turns with each. Nothing of days and
 // hours is in it, but the reference has to have been the same antenna.
 func ByReference(a, b string, of []Bridge) (e Evidence, ok bool) {
 	byBand := map[string][]Verdict{}

@@ -202,7 +202,7 @@ func fit(units []*unit, blocks int) (f fitted) {
 	return f
 }
 
-// few is what the variance is multiplied by where reports are truncated: how much lies below hangs on the mean and spread of each station,
+// few is the factor on the variance where reports are truncated: how much lies below hangs on the mean and spread of each station,
 // and both are taken from the same few reports.
 func few(units []*unit) float64 {
 	reports := 0

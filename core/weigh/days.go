@@ -8,7 +8,7 @@ import (
 	"gonum.org/v1/gonum/stat"
 )
 
-// Days is what a log says of how much stronger or weaker all is heard on one day than on another: the sum of squares of what is common
+// Days is the log's estimate of how much signals differ from day to day: the sum of squares of what is common
 // to all receivers, from so many pairs of days.
 type Days struct {
 	Squares float64

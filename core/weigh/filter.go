@@ -44,7 +44,7 @@ func (f Filter) Check() (path, why string) {
 
 // Lets says whether what was heard of a slot of a run counts.
 func (f Filter) Lets(run onair.Run, slot onair.PlannedSlot, h Heard) bool {
-	f, watts := f.of(run)
+	f, watts := f.forRun(run)
 	return whose(run.Listen, onair.BaseCall(run.Call), h.Own, h.Others, h.By) && f.slot(slot.At, slot.Band, watts) &&
 		f.made(h.Simulated) && f.ear(Ear{h.Receiver, h.DistanceM, h.Bearing, h.By})
 }
@@ -54,8 +54,9 @@ func whose(listened bool, call string, own, others bool, by string) bool {
 	return !others && own == listened && (!own || call == "" || by == call)
 }
 
-// of is the filter for a run and the power that it was sent with: what one hears is of the power of others, whatever one wants to count.
-func (f Filter) of(run onair.Run) (Filter, float64) {
+// forRun returns the filter for a run and the power that it was sent with. Where the run listened, the power is that of others, and is
+// not filtered by.
+func (f Filter) forRun(run onair.Run) (Filter, float64) {
 	if run.Listen {
 		f.LeastW, f.MostW = 0, 0
 		return f, 0

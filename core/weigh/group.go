@@ -33,7 +33,7 @@ const (
 )
 
 // Group is several set-ups that are weighed as one. An antenna is all set-ups that come from each other by recipes, or that have the
-// same name and are of the same kind; a recipe is what was laid out from it and what it was kept from; a family is a kind of antenna.
+// same name and are of the same kind; a recipe is all set-ups made from it and the one it was saved from; a family is a kind of antenna.
 type Group struct {
 	Kind    string  `json:"kind"`
 	Key     string  `json:"key"`

@@ -70,7 +70,7 @@ func noises(notes []onair.Note, a, b []string) map[string]Verdict {
 }
 
 // Hearing is by how many decibels more over its noise A hears than B: by what it was heard stronger, since a path is as good both ways,
-// less what it brought more of noise. Where nothing was sent with both, the noise is told alone.
+// less what it brought more of noise. Where nothing was sent with both, only the noise is given.
 func Hearing(sent []Evidence, notes []onair.Note, a, b []string, one, other string) (e Evidence, ok bool) {
 	floor := noises(notes, a, b)
 	if len(floor) == 0 {

@@ -9,7 +9,7 @@ import (
 	"reed/core/sky"
 )
 
-// Foretold is what the model says of the paths on which two antennas were compared, beside what the air says.
+// Foretold is the model's prediction on the paths on which two antennas were compared, beside the on-air evidence.
 type Foretold struct {
 	Bands []ForetoldBand `json:"bands"`
 	Says  string         `json:"says"`
@@ -30,7 +30,7 @@ type ForetoldBand struct {
 	Says      string   `json:"says"`
 	Causes    []string `json:"causes"`
 	Paths     []Path   `json:"paths"`
-	// Rose is the difference of the models all round, at Elevation, that of the middle path; Sectors are what the air says that way.
+	// Rose is the difference of the models all round, at Elevation, that of the middle path; Sectors are the on-air evidence by direction.
 	Elevation float64   `json:"elevation"`
 	Rose      []Point   `json:"rose"`
 	Sectors   []Segment `json:"sectors"`
@@ -42,7 +42,7 @@ type Point struct {
 	DB      float64 `json:"db"`
 }
 
-// Segment is what the air says of the receivers that lie within SegmentWithin to each side of a bearing.
+// Segment is the on-air evidence of the receivers within SegmentWithin to each side of a bearing.
 type Segment struct {
 	Bearing   float64  `json:"bearing"`
 	Receivers int      `json:"receivers"`
@@ -51,7 +51,7 @@ type Segment struct {
 	Hi        *float64 `json:"hi_db"`
 }
 
-// Segments of the compass in which a difference is told for itself, and the step of a rose, in degrees.
+// Segments of the compass in which a difference is shown by itself, and the step of a rose, in degrees.
 const (
 	SegmentWithin = 22.5
 	roseStep      = 5
@@ -74,7 +74,7 @@ func Segmented(bearing float64, v Verdict) (s Segment, ok bool) {
 	return Segment{bearing, v.Receivers, v.DB, v.Lo, v.Hi}, true
 }
 
-// Path is one receiver: what the model foretells of it and what it heard.
+// Path is one receiver: what the model predicts of it and what it heard.
 type Path struct {
 	Receiver  string   `json:"receiver"`
 	DistanceM float64  `json:"distance_m"`
@@ -86,7 +86,7 @@ type Path struct {
 // modelWithin is how far the model may be off on a path that it knows well: the soil, the height over it and what stands around.
 const modelWithin = 2.0
 
-// Gain is what an antenna sends towards an elevation and a bearing in degrees, in dBi, all losses counted.
+// Gain returns an antenna's gain towards an elevation and a bearing in degrees, in dBi, all losses counted.
 type Gain func(elevation, bearing float64) float64
 
 // Foretell lays the model of a band beside the verdict of the air on it.
@@ -117,13 +117,14 @@ func Foretell(v Verdict, of []ReceiverVerdict, a, b Gain, sideA, sideB Side) For
 		at := float64(bearing)
 		out.Rose = append(out.Rose, Point{at, a(out.Elevation, at) - b(out.Elevation, at)})
 	}
-	predicted := fmt.Sprintf("On %s the model predicts %s on these paths", band.Said(v.Band), told(out.ModelDB, sideA.Name, sideB.Name))
+	predicted := fmt.Sprintf("On %s the model predicts %s on these paths", band.Said(v.Band),
+		strongerSays(out.ModelDB, sideA.Name, sideB.Name))
 	if v.Lo == nil {
 		out.Says = predicted + "; there are no on-air reports yet."
 		return out
 	}
 	out.Agrees = *v.Lo-modelWithin <= out.ModelDB && out.ModelDB <= *v.Hi+modelWithin
-	heard := told(*v.DB, sideA.Name, sideB.Name)
+	heard := strongerSays(*v.DB, sideA.Name, sideB.Name)
 	if out.Agrees {
 		out.Says = fmt.Sprintf("%s; on-air reports show %s: they agree within the accuracy of the model.", predicted, heard)
 		return out
@@ -140,8 +141,8 @@ func Foretell(v Verdict, of []ReceiverVerdict, a, b Gain, sideA, sideB Side) For
 	return out
 }
 
-// told says a difference by who is stronger.
-func told(db float64, a, b string) string {
+// strongerSays words a difference by who is stronger.
+func strongerSays(db float64, a, b string) string {
 	if db < 0 {
 		db, a = -db, b
 	}
@@ -151,7 +152,7 @@ func told(db float64, a, b string) string {
 	return fmt.Sprintf("%.1f dB for %s", db, a)
 }
 
-// causes are what would explain that one antenna does less well than its model beside another, by what is recorded of both.
+// causes lists possible reasons why one antenna does worse than its model beside another, from the records of both.
 func causes(weak, strong Side, f float64) (out []string) {
 	if weak.Built.Choke.Place == "" {
 		out = append(out, fmt.Sprintf("%s has no choke recorded: its coax sends too, and loses in the soil", weak.Name))

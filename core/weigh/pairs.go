@@ -35,7 +35,7 @@ func (v *Verdict) byMeans(means []float64) {
 	}
 }
 
-// Evidence is what one kind of it says of two antennas, never mixed with another kind.
+// Evidence is the result of one kind of evidence on two antennas, never mixed with another kind.
 type Evidence struct {
 	Strength  string    `json:"strength"` // strong, some or weak
 	Kind      string    `json:"kind"`
@@ -49,7 +49,7 @@ type Evidence struct {
 	Receivers []ReceiverVerdict `json:"receivers,omitempty"`
 }
 
-// Patient is what pairs by patient stations say of two deployments, or groups of them: a station is the unit. What others said of
+// Patient compares two deployments, or groups of them, by pairs from patient stations: a station is the unit. What others said of
 // one's sending and
 // what one read of them are two things, since only the second is free of what differs in their noise.
 func Patient(notes []onair.Note, a, b []string, one, other string) (out []Evidence) {

@@ -15,16 +15,16 @@ import (
 	"reed/core/phrase"
 )
 
-// Pool is what was sent in turn on one or more occasions, and heard.
+// Pool holds the slots and reports of one or more occasions.
 type Pool struct {
 	sent     []Sent
 	received []reception
-	ears     []Ear          // who received, where first told to be
+	ears     []Ear          // who received, at its first reported place
 	known    map[string]int // their places by their names
 	added    int            // runs that were looked at
 	runs     int            // of them, those that were heard
 	aside    int
-	// Log is what the whole log says of how days differ.
+	// Log is the whole log's estimate of how days differ.
 	Log Days
 	// Hears says that it is of what antennas hear, by runs that listen; otherwise those that send count.
 	Hears bool
@@ -61,7 +61,7 @@ func (p *Pool) ear(e Ear) int {
 	return k
 }
 
-// slotKey is what a report has to do with a slot.
+// slotKey is the part of a report that places it in a slot.
 type slotKey struct {
 	at   int64 // milliseconds
 	band string
@@ -72,7 +72,7 @@ func (p *Pool) Add(run onair.Run, names map[string]string, all Reports, f Filter
 	if run.Listen != p.Hears {
 		return
 	}
-	f, run.PowerW = f.of(run)
+	f, run.PowerW = f.forRun(run)
 	off, call := all.off(run.Mode), onair.BaseCall(run.Call)
 	slots := map[slotKey]int{}
 	for _, s := range run.Slots {
@@ -93,7 +93,7 @@ func (p *Pool) Add(run onair.Run, names map[string]string, all Reports, f Filter
 	}
 	before := len(p.received)
 	p.received = slices.Grow(p.received, len(all.Rows))
-	// Reports of one slot mostly come together: its place is looked up once. So is what is to be added for a power.
+	// Reports of one slot mostly come together: its place is looked up once. So is the correction for a power.
 	last, slot := Brief{At: math.MinInt64}, -1
 	told, more := 0.0, 0.0
 	for k := range all.Rows {
@@ -156,8 +156,8 @@ func (p *Pool) Beside(run onair.Run, station string, all Reports, f Filter) {
 	}
 }
 
-// toPlanned is what brings a report of one power in watts to that of the plan, in decibels: the report knows better than the plan what
-// was sent. Where it is told in whole decibels over a milliwatt to which the plan's rounds, both say the same.
+// toPlanned returns the decibels that bring a report of one power in watts to that of the plan: the report knows better than the plan what
+// was sent. Where it is given in whole decibels over a milliwatt to which the plan's rounds, both say the same.
 func toPlanned(planned, told float64) float64 {
 	const watt, whole = 30, 0.01
 	own, other := decibels(planned)+watt, decibels(told)+watt
@@ -274,7 +274,7 @@ func (q *pairing) parts() (out []Verdict) {
 	return out
 }
 
-// ReceiverVerdict is what one receiver heard of two antennas, over the slots in which it listened.
+// ReceiverVerdict is the result of one receiver on two antennas, over the slots in which it listened.
 type ReceiverVerdict struct {
 	Receiver  string   `json:"receiver"`
 	HeardA    int      `json:"heard_a"`
@@ -286,7 +286,7 @@ type ReceiverVerdict struct {
 	Bearing   *float64 `json:"bearing"`
 }
 
-// receivers are what each receiver heard of both, those that heard most first.
+// receivers returns each receiver's result on both, those with most reports first.
 func (q *pairing) receivers(ears []Ear) []ReceiverVerdict {
 	where := map[string]Ear{}
 	for _, e := range ears {
@@ -337,7 +337,7 @@ func Running(run onair.Run, reports []onair.Report) (out []Verdict) {
 	p := Pool{Hears: run.Listen}
 	p.Add(run, letters, ReportsOf(heard), Filter{})
 	c := compared(p.sent, p.ears, p.received)
-	if c.hears = p.Hears; !twice { // revisions of one deployment are told apart by their letters
+	if c.hears = p.Hears; !twice { // revisions of one deployment are named by their letters
 		c.names = named
 	}
 	for _, other := range run.Aerials[1:] {

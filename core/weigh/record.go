@@ -24,7 +24,7 @@ type Stint struct {
 // LongBreak is a gap between contacts, in minutes, after which it is not known what was done meanwhile.
 const LongBreak = 60
 
-// Turns is what a run says of antennas that took turns, by their groups' keys: each against the first.
+// Turns is a run's result on antennas that took turns, by their groups' keys: each against the first.
 type Turns struct {
 	RunID, OutingID string
 	Site            string // kind of ground
@@ -48,7 +48,7 @@ type Rank struct {
 }
 
 // Ranked is one antenna of a rank: contacts an hour on an ordinary outing, or decibels over the mean of the antennas, with the interval
-// that holds it with 95 %. Seen is what its own outings come to by themselves.
+// that holds it with 95 %. Seen is the result of its own outings alone.
 type Ranked struct {
 	Key      string  `json:"key"`
 	Name     string  `json:"name"`
@@ -251,7 +251,7 @@ type Past struct {
 	Bands    []PastBand `json:"bands"`
 }
 
-// PastBand is what was done on a band: contacts, and by what it was heard beside others where it took turns.
+// PastBand is the use on a band: contacts, and the differences to others where it took turns.
 type PastBand struct {
 	Band     string  `json:"band"`
 	Contacts int     `json:"contacts"`
@@ -262,7 +262,7 @@ type PastBand struct {
 	Beside []Verdict `json:"beside"`
 }
 
-// History is what an antenna did at each outing, the newest first.
+// History lists an antenna's outings, the newest first.
 func History(g Group, antennas []Group, stints []Stint, turns []Turns) []Past {
 	out := []Past{}
 	names := map[string]string{}

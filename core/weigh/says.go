@@ -67,7 +67,7 @@ func (v *Verdict) sentence(one, other, unit string, further bool) string {
 	return said + " They differ by less than a decibel, if at all."
 }
 
-// uncontrolled is what was not the same for the antennas, or is not known.
+// uncontrolled lists what was not the same for the antennas, or is not known.
 func (c *comparison) uncontrolled(antennas []string) []string {
 	out := []string{}
 	power := map[string][]float64{}

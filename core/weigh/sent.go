@@ -6,7 +6,7 @@ import (
 	"time"
 )
 
-// Sent is what one antenna sent in one slot. Power of 0 is not known.
+// Sent is one transmission: an antenna in a slot. Power of 0 is not known.
 type Sent struct {
 	At      time.Time
 	Seconds float64
@@ -17,7 +17,7 @@ type Sent struct {
 	Occasion int
 }
 
-// Reception is what one receiver heard of one slot, given by its place in the list of what was sent. SNR is in decibels.
+// Reception is one receiver's report of one slot, given by its place in the list of transmissions. SNR is in decibels.
 type Reception struct {
 	Slot     int
 	Receiver string
@@ -48,7 +48,7 @@ type Told struct {
 	SNR      float64
 }
 
-// slack is how far a report may stand outside the slot that it is told of: decoders round to seconds, and clocks are off a little.
+// slack is how far a report may lie outside its slot: decoders round to seconds, and clocks are off a little.
 const slack = 10 * time.Second
 
 // Match finds the slot of each report: the one in whose time it stands, or the nearest within the slack; unmatched counts those
@@ -98,7 +98,7 @@ const (
 	periodLeast = 10 * time.Minute // the turns that count as one draw of what all receivers share
 	mostBlocks  = 60
 	mostPeriods = 200
-	// Two antennas that were changed once only are not told from the band that changes meanwhile, unless it is soon.
+	// Two antennas that were changed only once cannot be separated from a drift of the band, unless the change is quick.
 	oneChange = 15 * time.Minute
 )
 
@@ -158,7 +158,7 @@ type bandSlots struct {
 	blocks, periods int
 }
 
-// slotOf is what of a slot is asked for each receiver: whose it is, -1 of another, and where it stands.
+// slotOf is the part of a slot that each receiver needs: whose it is, -1 of another, and its place.
 type slotOf struct {
 	side                    int8
 	occasion, block, period int32
@@ -249,7 +249,7 @@ type unit struct {
 	mean          float64
 }
 
-// cellOf is what a unit heard of one antenna in one period at one power: how many reports, their sum and sum of squares, and how
+// cellOf sums a unit's reports of one antenna in one period at one power: how many reports, their sum and sum of squares, and how
 // many slots it did not hear although it listened, with the level below which it hears nothing.
 type cellOf struct {
 	x             float64 // +1/2 for a, -1/2 for b
@@ -262,7 +262,7 @@ type cellOf struct {
 // Silent is how much lay below the threshold.
 type stepOf struct{ m, z, lambda, score, weight, silent float64 }
 
-// heardBy is what one receiver on one band heard of an occasion: the best report of each slot, by rising time.
+// heardBy holds the reports of one receiver on one band on an occasion: the best of each slot, by rising time.
 type heardBy struct {
 	receiver, band string
 	occasion       int

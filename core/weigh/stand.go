@@ -39,7 +39,7 @@ func (s *Showing) seen() (level, weight float64) {
 }
 
 // Standing is where an antenna stands after all its occasions: its level on an ordinary occasion with the interval that holds it with
-// 95 %, drawn towards that of the others the more the less is known of it. Seen is what its own showings come to by themselves.
+// 95 %, shrunk towards that of the others the more the less is known of it. Seen is the result of its own runs alone.
 type Standing struct {
 	Antenna   string
 	Level     float64
@@ -368,7 +368,7 @@ var (
 	UsualDecibels = Spreads{Antennas: 5}
 )
 
-// Levels are what one run says of its antennas, by the differences of each from the first: each bears a part of their variance.
+// Levels are one run's results on its antennas, by the differences of each from the first: each bears a part of their variance.
 func Levels(occasion string, of []Verdict) (out []Showing) {
 	own := math.Inf(1)
 	var known []Verdict

@@ -134,7 +134,7 @@ func flips(f fitted) float64 {
 	return float64(count) / (draws + 1)
 }
 
-// betweenDays is what occasions add to the variance where the antennas were not sent in turn, and its degrees of freedom.
+// betweenDays returns the variance that occasions add where the antennas were not sent in turn, and its degrees of freedom.
 func (q *pairing) betweenDays(v *Verdict, f fitted, in map[string]placed) (variance, df float64) {
 	type occasion struct {
 		side int8

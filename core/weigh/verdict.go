@@ -27,7 +27,7 @@ type Verdict struct {
 	P         *float64 `json:"test_p"` // that what was heard would differ so much if they were the same
 	OnlyA     int      `json:"only_a"` // receivers that heard only A
 	OnlyB     int      `json:"only_b"`
-	// Minutes more of the same until a difference of so many decibels would be told from none: the interval is that wide to
+	// Minutes more of the same until a difference of so many decibels would be significant: the interval is that wide to
 	// each side. Nil where no time would do.
 	Minutes map[string]*float64 `json:"minutes_to_settle"`
 	// What people look at: the mean over reports of A less that of B, and the medians'. Both leave out what was not heard.
@@ -46,7 +46,7 @@ type Verdict struct {
 	days  float64
 }
 
-// Answer is what slots and reports say, pair by pair of antennas.
+// Answer is the comparison by slots and reports, pair by pair of antennas.
 type Answer struct {
 	Bands        []Verdict `json:"bands"`
 	All          *Verdict  `json:"all"`              // of the first two antennas
@@ -63,7 +63,7 @@ const (
 	spreadDays = 8.0
 )
 
-// Judge compares antennas by what was heard of their slots. Names are told apart as they stand; receivers too.
+// Judge compares antennas by the reports of their slots. Names are compared as written, those of receivers too.
 func Judge(sent []Sent, received []Reception) Answer { return judge(sent, received, false) }
 
 func judge(sent []Sent, received []Reception, hears bool) Answer {
@@ -130,7 +130,7 @@ func longest(a, b string) int {
 	return strings.Compare(a, b)
 }
 
-// comparison is what was sent and heard, in order. Names are what antennas are called in sentences, by how they are told apart.
+// comparison holds slots and reports in order. Names are the antennas' names in sentences, by their keys.
 type comparison struct {
 	sent  []Sent
 	list  map[string][]int // by band, its slots by rising time
@@ -168,8 +168,8 @@ type pairing struct {
 	tally map[string]*[2]levels
 }
 
-// heardOf is what one receiver on one band heard of two antennas on an occasion. Of is in how many slots it listened, Heard in how many of
-// them it heard, and Sum what it heard, in decibels for a watt. Listened and silent are of the slots that count.
+// heardOf holds the reports of one receiver on one band of two antennas on an occasion. Of is in how many slots it listened, Heard
+// in how many of them it heard, and Sum what it heard, in decibels for a watt. Listened and silent are of the slots that count.
 type heardOf struct {
 	heard, of        [2]int
 	sum              [2]float64
@@ -196,7 +196,7 @@ func (c *comparison) pair(a, b string) *pairing {
 		pieces[k] = make([][2]levels, len(names))
 		for i := k * shared; i < min((k+1)*shared, len(c.heard)); i++ {
 			h := &c.heard[i]
-			q.of[i] = h.of(q.bands[at[h.band]], below[i], c.hears, &pieces[k][at[h.band]])
+			q.of[i] = h.reportsOf(q.bands[at[h.band]], below[i], c.hears, &pieces[k][at[h.band]])
 		}
 	})
 	for i, name := range names {
@@ -420,17 +420,17 @@ func another(slots []slotOf, occasion int) bool {
 // cellsBack is how far back a cell is looked for; two of the same are as good as one.
 const cellsBack = 16
 
-// cellKey is what the slots of a cell have in common.
+// cellKey is the common key of the slots of a cell.
 type cellKey struct {
 	side          int8
 	block, period int32
 	power         float64
 }
 
-// of is what a receiver heard of two antennas on a band while it listened: from its first to its last report. Those two are left out of
-// what counts, unless they are of the band's first or last slot: that a receiver is known to have listened then follows from its having
+// reportsOf returns a receiver's reports of two antennas on a band while it listened: from its first to its last report. Those two
+// are left out of what counts, unless they are of the band's first or last slot: that a receiver is known to have listened then follows from its having
 // heard, which would favour the stronger antenna. Of a station that sends sometimes, nobody knows when, silence does not count.
-func (h *heardBy) of(x *bandSlots, below float64, sometimes bool, tally *[2]levels) (out heardOf) {
+func (h *heardBy) reportsOf(x *bandSlots, below float64, sometimes bool, tally *[2]levels) (out heardOf) {
 	first, end := int(h.slots[0]), int(h.slots[len(h.slots)-1])
 	from, until := first, end
 	// The occasion's own first and last slot tell that a receiver listened before it heard.

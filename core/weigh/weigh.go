@@ -40,7 +40,7 @@ type Side struct {
 	Bands []string
 }
 
-// Apart are the names of two sides as they are told apart: by their outings, or by their letters, where both are called
+// Apart returns distinct names of two sides: by their outings, or by their letters, where both are called
 // the same.
 func Apart(a, b Side) (string, string) {
 	switch {
@@ -116,7 +116,7 @@ type Comparison struct {
 	Uncontrolled []string                `json:"uncontrolled"`
 }
 
-// Worked is what is compared of a contact.
+// Worked holds the compared values of a contact.
 type Worked struct {
 	At                                  time.Time
 	Call, Band, Mode, Received, Locator string // the mode as it is said
@@ -124,7 +124,7 @@ type Worked struct {
 	Home                                *place.Point // where it was worked from, if not from where the side is
 }
 
-// WorkedOf is what is compared of a contact.
+// WorkedOf returns the compared values of a contact.
 func WorkedOf(c onair.Contact) Worked {
 	return Worked{c.At, c.Call, c.Band, c.ModeLabel(), c.Received, c.Locator, c.PowerW, nil}
 }

@@ -52,8 +52,8 @@ func Certificate(dir string, addresses []net.IP, now time.Time) (tls.Certificate
 	return tls.X509KeyPair(chain, private)
 }
 
-// local are the networks that the authority may sign for. A device that trusts it is told so: whoever gets hold of the key can stand for
-// no site of the internet. A browser that comes by another address warns, as it would without the authority.
+// local are the networks that the authority may sign for. The pairing page says so to a device that trusts it: whoever gets hold of the
+// key can stand for no site of the internet. A browser that comes by another address warns, as it would without the authority.
 var local = networks("10.0.0.0/8", "100.64.0.0/10", "127.0.0.0/8", "169.254.0.0/16", "172.16.0.0/12", "192.168.0.0/16", "::1/128",
 	"fc00::/7", "fe80::/10")
 

@@ -335,7 +335,7 @@ func Fill(ctx context.Context, st *store.Store) error {
 	return nil
 }
 
-// things is what lies in the bag, by kind, name and texts.
+// things lists the bag, by kind, name and texts.
 func things() []thing {
 	return []thing{
 		{"wire", "Black reel, PVC", texts{"conductor": "0.9 mm", "outer": "2.0 mm", "permittivity": "3.2", "strands": "16", "left": "62 m"}},
@@ -459,7 +459,7 @@ func fillOuting(ctx context.Context, st *store.Store, engine *twin.Engine, o out
 	return fillHeard(ctx, st, engine, o, home, at)
 }
 
-// solved is what the solver makes of a plan's lengths, for the plan to be cut by.
+// solved returns a plan's lengths by the solver, for its cut list.
 func solved(ctx context.Context, engine *twin.Engine, plan antenna.Request) ([]antenna.Solved, error) {
 	p := family.Design(plan)
 	r, err := engine.Refine(ctx, twin.Setup{Built: deployment.Built{Shape: p.Shape}, Planned: true, Given: plan.Given(),

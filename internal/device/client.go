@@ -76,7 +76,7 @@ type Answer struct {
 	Sweep     sweep.Sweep
 }
 
-// Refused is what an analyser said instead of measuring.
+// Refused is an analyser's error answer.
 type Refused struct{ Who, Text string }
 
 func (e *Refused) Error() string { return "the " + cmp.Or(e.Who, analyser) + " refuses: " + e.Text }
@@ -314,7 +314,7 @@ func point(text string) (hz float64, gamma complex128, ok bool) {
 	return v[0], gamma, v[0] > 0 && cmplx.Abs(gamma) <= most
 }
 
-// clean is what a stranger said, short and without anything but letters to show.
+// clean returns an unknown text shortened and without control characters, for display.
 func clean(text string) string {
 	text = strings.Map(func(r rune) rune {
 		if r < ' ' || r > '~' {
@@ -330,9 +330,9 @@ func clean(text string) string {
 
 // Source measures for a server. Sweep tells each point as it is measured.
 type Source interface {
-	// Name is what stands in the greeting, without line ends.
+	// Name is the name in the greeting, without line ends.
 	Name() string
-	// Sweep measures at a port; what it cannot measure is an error that is told to who asks.
+	// Sweep measures at a port; what it cannot measure is an error that is sent to the client.
 	Sweep(ctx context.Context, ask Ask, point func(hz float64, gamma complex128) error) error
 }
 

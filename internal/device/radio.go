@@ -98,7 +98,7 @@ func (s *RadioState) take(text string) bool {
 	return false
 }
 
-// Radio answers for a server; what it cannot tell is an error that is told to who asks.
+// Radio answers for a server; what it cannot answer is an error that is sent to the client.
 type Radio interface {
 	Name() string
 	State(ctx context.Context, port string) (RadioState, error)

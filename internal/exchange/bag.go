@@ -29,7 +29,7 @@ type BagRow struct {
 	Faults  []entry.Fault `json:"faults"`
 }
 
-// BagPreview is what a bag's file holds.
+// BagPreview is the content of a bag's file.
 type BagPreview struct {
 	Rows  []BagRow `json:"rows"`
 	Notes []Note   `json:"notes"`
@@ -42,8 +42,8 @@ const MaxBag = 4 << 20
 var bagSpace = uuid.MustParse("3f0c6f6e-2f0e-5d55-9b0e-8a4f6a1c7b21")
 
 // ReadBag reads a bag's CSV: a header with kind, name and the fields' ids or labels, one thing a line.
-// unit is what a bare length takes. Columns that nothing asks for are kept with the thing under their
-// own name. have is what is in the bag now, by id.
+// unit is the unit of a bare length. Unknown columns are kept with the thing under their
+// own name. have is the present bag, by id.
 func ReadBag(ctx context.Context, data []byte, unit string, have map[string]kit.Part) (BagPreview, error) {
 	out := BagPreview{Rows: []BagRow{}, Notes: []Note{}}
 	if len(data) > MaxBag {

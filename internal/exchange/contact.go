@@ -282,7 +282,7 @@ func adifTime(s string) (d time.Duration, seconds bool, err error) {
 	return time.Duration(t.Hour())*time.Hour + time.Duration(t.Minute())*time.Minute + time.Duration(t.Second())*time.Second, seconds, nil
 }
 
-// Owner is what a log says of the station that made it.
+// Owner is the station that made a log, as the log names it.
 type Owner struct {
 	Call    string
 	Locator string

@@ -89,7 +89,7 @@ func uncommented(ctx context.Context, text string) (csvLines, error) {
 	return out, nil
 }
 
-// quotedText is what stands in quotes: it parts no columns.
+// quotedText matches text in quotes, in which separators do not count.
 var quotedText = regexp.MustCompile(`"(?:[^"]|"")*"`)
 
 // separator decides from the lines as a whole.

@@ -59,7 +59,7 @@ type Record struct {
 	Fields  []onair.Field `json:"fields"`
 }
 
-// Preview is what an import would do.
+// Preview is the result that an import would have.
 type Preview struct {
 	Kind     string        `json:"kind"` // adif, adx, touchstone, csv, reports or site
 	Name     string        `json:"name,omitempty"`

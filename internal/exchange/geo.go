@@ -42,7 +42,7 @@ const (
 	onSite       = 5000 // metres from its middle
 )
 
-// geoKind is what a name or type says that a thing is.
+// geoKind is a kind of thing by its name or type.
 func geoKind(shape string, texts ...string) string {
 	for _, t := range texts {
 		words := " " + strings.Join(strings.FieldsFunc(strings.ToLower(t), func(r rune) bool { return r < 'a' || r > 'z' }), " ") + " "
@@ -265,7 +265,7 @@ func readGeoJSON(ctx context.Context, p *Preview, text string, o Options) error 
 	return g.done()
 }
 
-// height is what a feature says of it; absent it is nil.
+// height returns a feature's height, nil where it has none.
 func height(p geojson.Properties) *float64 {
 	for _, key := range []string{"height_m", "height", "ele"} {
 		if v, ok := p[key].(float64); ok && !math.IsNaN(v) {

@@ -223,7 +223,7 @@ func bareCall(s string) (call string, changed bool) {
 	return call, call != strings.ToUpper(strings.TrimSpace(s))
 }
 
-// column is what the cells of a column look like, in a sample.
+// column describes the cells of a column, from a sample.
 type sample struct {
 	n, call, locator, at, date, clock, mode, band, number, negative int
 	calls                                                           map[string]int

@@ -198,7 +198,7 @@ func trimmed(cells []string) []string {
 	return cells
 }
 
-// survey is what a file's rows say together: what no row says alone.
+// survey holds what follows from all rows of a file together.
 type survey struct {
 	senders, receivers        map[string]int
 	dayFirst, monthFirst, odd int // dates that can be read so only
@@ -299,7 +299,7 @@ type reportReader struct {
 	noticed  map[string]bool
 }
 
-// seenReport is what is kept of a report to know it again: little, since there may be a million. next is another with its key.
+// seenReport is the part of a report that is stored to recognise it: little, since there may be a million. next is another with its key.
 type seenReport struct {
 	number, next int32
 	at           int64
@@ -705,7 +705,7 @@ func (w *rowReader) when() {
 	}
 }
 
-// where reads locators and the distance, which is computed where both ends are known and it was not told.
+// where reads locators and the distance, which is computed where both ends are known and it is not given.
 func (w *rowReader) where() {
 	for _, side := range []struct {
 		what string

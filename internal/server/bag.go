@@ -215,7 +215,7 @@ func (s *Server) GetCutLists(ctx context.Context, r GetCutListsRequestObject) (G
 // mostLearned is from how many antennas a wire is learned, the newest first.
 const mostLearned = 8
 
-// ComputeVelocity is what the sweeps of a wire say of its velocity factor.
+// ComputeVelocity answers the velocity factor of a wire by its sweeps.
 func (s *Server) ComputeVelocity(ctx context.Context, r ComputeVelocityRequestObject) (ComputeVelocityResponseObject, error) {
 	in := *r.Body
 	me, err := s.store.Me(ctx)

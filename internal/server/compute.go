@@ -15,7 +15,7 @@ import (
 	"reed/core/twin"
 )
 
-// setup and answer are what every question to the solver has in common; the questions stand in the files of their
+// setup and answer serve every question to the solver; the questions are in the files of their
 // stages.
 
 // setup reads what is to be computed: a plan, a set-up as typed, or a stored revision. What of it cannot be

@@ -11,7 +11,7 @@ import (
 	"reed/internal/store"
 )
 
-// ComputeForecast foretells what an antenna does on its bands.
+// ComputeForecast predicts what an antenna does on its bands.
 func (s *Server) ComputeForecast(ctx context.Context, r ComputeForecastRequestObject) (ComputeForecastResponseObject, error) {
 	q := *r.Body
 	me, err := s.store.Me(ctx)

@@ -66,7 +66,7 @@ type job struct {
 	waits    int // requests that wait for it just now
 }
 
-// work is what a job does.
+// work is the function of a job.
 type work func(ctx context.Context, done func(step, of int)) (any, error)
 
 // errPanicked says that a computation broke; the log has its stack under the job's id.

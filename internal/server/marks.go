@@ -95,7 +95,7 @@ func (s *Server) GetMarks(ctx context.Context, r GetMarksRequestObject) (GetMark
 	return out, err
 }
 
-// seen is what the sweeps of the newest revision show as marks, the newest first, each once.
+// seen returns marks read from the sweeps of the newest revision, the newest first, each once.
 func seen(all []measured, me store.Me) []MarkSeen {
 	out := []MarkSeen{}
 	for i := len(all) - 1; i >= 0 && all[i].revision.ID == all[len(all)-1].revision.ID; i-- {

@@ -124,7 +124,7 @@ func (s *Server) radioPort(ctx context.Context, p AskRadioParams) (string, error
 	return revision + "/" + name + "/" + mode, nil
 }
 
-// behindRadio is what stands behind the simulated radio.
+// behindRadio returns the antenna behind the simulated radio.
 func (s *Server) behindRadio(ctx context.Context, revision string) (a standin.Analyser, b deployment.Built, err error) {
 	rev, err := s.store.Revision(ctx, revision)
 	if err != nil {

@@ -10,7 +10,7 @@ import (
 	"reed/internal/store"
 )
 
-// turns are what runs say of antennas, each against the first of its run: what was simulated for itself.
+// turns returns the results of runs on antennas, each against the first of its run; simulated ones by themselves.
 func (s *Server) turns(ctx context.Context, runs []onair.Run, antennas []weigh.Group) (out []weigh.Turns, err error) {
 	called := map[string]string{}
 	for _, g := range antennas {

@@ -154,7 +154,7 @@ func (s *Server) station(ctx context.Context, of [2]thing, names [2]string, f we
 	return heard, drawn, nil
 }
 
-// byReference is what a reference says of two things that never took turns.
+// byReference compares two things that never took turns, through a reference.
 func (s *Server) byReference(ctx context.Context, of [2]thing, names [2]string, f weigh.Filter) (out []weigh.Evidence, err error) {
 	for _, bridges := range []func(context.Context, [2]thing, [2]string, weigh.Filter) (heard, drawn []weigh.Bridge, err error){
 		s.bridges, s.station} {

@@ -188,7 +188,7 @@ func (s *Server) GetFix(ctx context.Context, _ GetFixRequestObject) (GetFixRespo
 		Simulated: simulated}, nil
 }
 
-// packedBefore is what the last outing before a day that said anything of its packing was missing, and had for nothing; one
+// packedBefore returns the packing notes of the last outing before a day that has any: missing and unused; one
 // to the same site goes first.
 func (s *Server) packedBefore(ctx context.Context, siteID, date string) (missing, unused []string, err error) {
 	all, err := s.store.Outings(ctx)

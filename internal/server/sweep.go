@@ -208,7 +208,7 @@ func known(values []float64) []*float64 {
 	return out
 }
 
-// besides is what of a sweep is shown on demand: several takes as a band, the other end of the cable, R and X,
+// besides fills the parts of a sweep that are shown on demand: several takes as a band, the other end of the cable, R and X,
 // return loss and reflection, and the overview of a wide one.
 func (out *GetReading200JSONResponse) besides(all []measured, m measured, b band.Band, me store.Me) error {
 	f := out.Frequencies
@@ -348,7 +348,7 @@ func (s *Server) GetReading(ctx context.Context, r GetReadingRequestObject) (Get
 	return out, nil
 }
 
-// shapeOf is what stands for a deployment: its newest revision, or its plan.
+// shapeOf returns a deployment's shape: its newest revision's, or its plan's.
 func shapeOf(d deployment.Deployment, revisions []deployment.Revision) deployment.Built {
 	if n := len(revisions); n > 0 {
 		return revisions[n-1].Built

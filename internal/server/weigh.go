@@ -104,7 +104,7 @@ func (s *Server) side(ctx context.Context, me store.Me, of thing) (weigh.Side, P
 	return out, tag, all, nil
 }
 
-// ComputeBeside says what the model foretells of two deployments beside each other.
+// ComputeBeside says what the model predicts of two deployments beside each other.
 func (s *Server) ComputeBeside(ctx context.Context, r ComputeBesideRequestObject) (ComputeBesideResponseObject, error) {
 	q := *r.Body
 	me, err := s.store.Me(ctx)
@@ -143,7 +143,7 @@ func setupOf(side weigh.Side, me store.Me) twin.Setup {
 	return out
 }
 
-// evidence is what each kind of it but the contacts says, the strongest first.
+// evidence returns each kind of evidence except the contacts, the strongest first.
 func (s *Server) evidence(ctx context.Context, of [2]thing, sides [2]weigh.Side, f weigh.Filter) (out []weigh.Evidence, err error) {
 	if out, err = s.air(ctx, of, named(sides), f); err != nil {
 		return nil, err

@@ -19,7 +19,7 @@ import (
 	"reed/internal/store"
 )
 
-// thing is what is weighed: a deployment, one of its revisions by its number, or a group of set-ups by its kind and key.
+// thing is one side of a comparison: a deployment, one of its revisions by its number, or a group of set-ups by its kind and key.
 type thing struct {
 	id    string // of the deployment; of a group its newest
 	seq   int
@@ -81,7 +81,7 @@ func (s *Server) thingOf(ctx context.Context, path, text string) (t thing, err e
 	return t, invalid(path, fmt.Sprintf("%q is not a known antenna, recipe or family; write antenna:, recipe: or family: and its key", text))
 }
 
-// pairOf are two things that can be told apart.
+// pairOf returns two different things to compare.
 func (s *Server) pairOf(ctx context.Context, a, b string) (of [2]thing, err error) {
 	if of[0], err = s.thingOf(ctx, "a", a); err != nil {
 		return of, err
@@ -179,7 +179,7 @@ func (s *Server) intoPools(ctx context.Context, pools *[2]weigh.Pool, run onair.
 	return nil
 }
 
-// air is what slots and reports say of two things: how they are heard, and how they hear.
+// air returns the on-air evidence on two things: transmission and reception.
 func (s *Server) air(ctx context.Context, of [2]thing, names [2]string, f weigh.Filter) (out []weigh.Evidence, err error) {
 	all, err := s.occasions(ctx, of, names)
 	if err != nil {
@@ -197,7 +197,7 @@ func (s *Server) air(ctx context.Context, of [2]thing, names [2]string, f weigh.
 	return out, nil
 }
 
-// sent is what the air says of how two things are heard, the strongest evidence of it.
+// sent returns the strongest evidence on transmission with two things.
 func (s *Server) sent(ctx context.Context, of [2]thing, names [2]string, f weigh.Filter) (e weigh.Evidence, ok bool, err error) {
 	list, err := s.air(ctx, of, names, f)
 	at := slices.IndexFunc(list, func(e weigh.Evidence) bool { return !e.Hearing })
@@ -207,7 +207,7 @@ func (s *Server) sent(ctx context.Context, of [2]thing, names [2]string, f weigh
 	return list[at], true, nil
 }
 
-// turned is what occasions of one kind say, those that were simulated for themselves. Where the two never took turns, what was sent on
+// turned returns the results of occasions of one kind, simulated ones by themselves. Where the two never took turns, what was sent on
 // other occasions is compared, which proves less.
 func (s *Server) turned(ctx context.Context, all []occasion, names [2]string, f weigh.Filter) (out []weigh.Evidence, err error) {
 	me, err := s.store.Me(ctx)
@@ -243,7 +243,7 @@ func (s *Server) turned(ctx context.Context, all []occasion, names [2]string, f 
 // rank sorts evidence, the strongest first.
 func rank(strength string) int { return slices.Index([]string{"strong", "some", "weak"}, strength) }
 
-// airOf is what some runs say.
+// airOf returns the evidence of some runs.
 func (s *Server) airOf(ctx context.Context, all []occasion, names [2]string, f weigh.Filter, of func(onair.Run) bool) (out []weigh.Evidence,
 	err error) {
 	for _, both := range []bool{true, false} {
@@ -284,7 +284,7 @@ func (s *Server) airOf(ctx context.Context, all []occasion, names [2]string, f w
 	return out, nil
 }
 
-// filter is what a request lets count.
+// filter returns the filter of a request.
 func (p WeighAirParams) filter() (f weigh.Filter, err error) {
 	f = weigh.Filter{FromHour: p.FromHour, UntilHour: p.UntilHour, LeastKm: p.LeastKm, MostKm: p.MostKm, Toward: p.Toward,
 		Receiver: p.Receiver, LeastW: p.LeastW, MostW: p.MostW}
@@ -334,7 +334,7 @@ func (s *Server) WeighAir(ctx context.Context, r WeighAirRequestObject) (WeighAi
 	return WeighAir200JSONResponse(notNil(out)), err
 }
 
-// ComputePaths says what the model foretells of the paths that were compared on the air.
+// ComputePaths says what the model predicts of the paths that were compared on the air.
 func (s *Server) ComputePaths(ctx context.Context, r ComputePathsRequestObject) (ComputePathsResponseObject, error) {
 	q := *r.Body
 	of, sides, _, err := WeighAirParams{A: q.A, B: q.B}.asked(ctx, s)

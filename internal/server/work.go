@@ -24,7 +24,7 @@ import (
 	"reed/internal/store"
 )
 
-// lineContext is what a log line is read against: the contact before it in time gives what stays.
+// lineContext returns the context of a log line: the contact before it in time gives the values that stay.
 func (s *Server) lineContext(ctx context.Context, in LineInput) (onair.Context, store.Outing, error) {
 	o, err := s.store.Outing(ctx, in.OutingId)
 	if err != nil {

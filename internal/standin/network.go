@@ -18,7 +18,7 @@ import (
 //	10 log10(W) + sender's gain at the path's angle and bearing + receiver's gain
 //	  - spreading - absorption - what P.533 does not name - noise around the receiver + slow fading + fast fading
 //
-// with spreading, absorption, the highest frequency and the noise as core/sky foretells them; above the highest frequency that
+// with spreading, absorption, the highest frequency and the noise as core/sky predicts them; above the highest frequency that
 // returns it falls by 1 dB a per cent. Slow fading is a first-order process of 4 dB with 8 minutes, one for each path and band, so
 // that two antennas in turn share it; fast fading is 2 dB, drawn for each transmission. What is below the decoder's threshold is
 // not reported. The same seed is the same world; every report says that it is simulated.
@@ -131,7 +131,7 @@ func (n Network) draw(call, band string, k int64, what string) float64 {
 	return rand.New(rand.NewPCG(n.Seed, h.Sum64())).NormFloat64()
 }
 
-// Hear is what the network reports of a transmission.
+// Hear returns the network's reports of a transmission.
 func (n Network) Hear(s Sending, ears []Ear) (out []onair.Report) {
 	for _, e := range ears {
 		snr := n.Strength(s, e) + n.fading(e, s.Band, s.At) + fastFading*n.draw(e.Call, s.Band, s.At.UnixNano(), "fast")

@@ -21,7 +21,7 @@ import (
 	"reed/core/twin"
 )
 
-// Practice is a game of trimming: an antenna that is up and too long, with a truth that is not told, and a segment
+// Practice is a game of trimming: an antenna that is up and too long, with hidden true figures, and a segment
 // to bring it into. The same seed is the same game.
 type Practice struct {
 	Seed     uint64
@@ -34,7 +34,7 @@ type Practice struct {
 // MostRaises is how often a player may lower the antenna.
 const MostRaises = 8
 
-// start is the antenna as it was first put up, and what is not told of it.
+// start is the antenna as first raised, with its hidden figures.
 type start struct {
 	built    deployment.Built // as the tape says
 	band     band.Band
@@ -104,7 +104,7 @@ func (p Practice) begin(e *twin.Engine) (start, error) {
 	return out, nil
 }
 
-// cable is what it is swept through.
+// cable is the coax that it is swept through.
 func (s start) cable() (c circuit.Coax, metres float64, ok bool) {
 	c, ok = s.built.Coax.Cable()
 	return c, s.built.Coax.Length.M, ok && s.built.Coax.Length.M > 0
@@ -247,7 +247,7 @@ func (p Practice) up(ctx context.Context, s start, folds []float64, take int) (s
 // in reports whether nothing more is to be gained by length.
 func (s state) in() bool { return s.verdict.Tone == "good" || s.verdict.Tone == "match" }
 
-// advised is what the advisor folds back after these raises, in metres of the whole radiator.
+// advised returns what the advisor folds back after these raises, in metres of the whole radiator.
 func (p Practice) advised(ctx context.Context, s start, seen []state) (float64, error) {
 	x := trim.Subject{Ground: s.analyser.Ground, Region: p.Region, Segments: p.Segments, Limit: p.Limit, Units: p.Units}
 	for _, v := range seen {

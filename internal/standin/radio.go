@@ -17,7 +17,7 @@ import (
 
 // Radio is a simulated radio as a device. A port names what it stands on: revision, band and mode; Lookup finds the set-up and
 // the analyser that knows its hidden truth. It is tuned within the usual segment of the mode, elsewhere every ten minutes; its
-// SWR is what the antenna shows behind its coax, its S-meter the noise around, as core/sky has it, into an antenna without gain.
+// SWR is that of the antenna behind its coax, its S-meter reads the noise around, as core/sky has it, into an antenna without gain.
 type Radio struct {
 	Lookup func(ctx context.Context, revision string) (Analyser, deployment.Built, error)
 	Region band.Region

@@ -30,7 +30,7 @@ func frequencyOf(region band.Region, name string) float64 {
 	return (b.Lo + b.Hi) / 2
 }
 
-// HearRun is what the network reports of a run's slots that are over at a time, and how many these are: from the patterns of
+// HearRun returns the network's reports of a run's slots that are over at a time, and how many these are: from the patterns of
 // the antennas' twins.
 func (n Network) HearRun(ctx context.Context, e *twin.Engine, run onair.Run, s Sender, until time.Time) (out []onair.Report, slots int,
 	err error) {
@@ -93,7 +93,7 @@ var beaconPowers = []float64{0.2, 0.5, 1, 2, 5}
 
 const beaconShare = 0.3
 
-// Beacons is what one hears in a slot of the stations of the network, each of which sends when it likes: the path is as good both ways,
+// Beacons returns the stations of the network heard in a slot, each of which sends when it likes: the path is as good both ways,
 // and the noise is that of a quiet place.
 func (n Network) Beacons(s Sending, ears []Ear) (out []onair.Report) {
 	own := place.Locator(n.Home, 6)

@@ -24,14 +24,14 @@ var order = binary.LittleEndian
 // hour is the length of a pack.
 const hour = time.Hour
 
-// pack is what is weighed of an hour's reports: who and where stand once, and each report by its number among them.
+// pack is the compared part of an hour's reports: stations and places once, and each report by its number among them.
 type pack struct {
 	Bands []string
 	Ears  []ear
 	Rows  []byte
 }
 
-// ear is the station at the other end as it was told; distance and bearing of less than 0 are not known.
+// ear is the station at the other end as reported; distance and bearing of less than 0 are not known.
 type ear struct {
 	Receiver           string
 	DistanceM, Bearing float64
@@ -41,7 +41,7 @@ type ear struct {
 // rowLength is that of a packed report: milliseconds of the hour, ear, band, flags, strength, power.
 const rowLength = 4 + 4 + 1 + 1 + 8 + 8
 
-// airOf is what is weighed of the reports of an hour.
+// airOf returns the compared part of the reports of an hour.
 const airOf = `SELECT at, seconds, band, iif(side = 1, sender_base, receiver_base), snr, power, distance, bearing, simulated,
 	aside <> '', side = 1, side = 2, CASE side WHEN 1 THEN receiver_base WHEN 2 THEN sender_base ELSE '' END FROM report
 	WHERE outing_id = ? AND deleted = 0 AND at >= ? AND at < ? AND snr IS NOT NULL ORDER BY at, seq`
@@ -259,7 +259,7 @@ func (p *placesOf[T]) of(v T) int {
 	return k
 }
 
-// worked is what a comparison counts of contacts, from an index alone.
+// worked returns the compared values of contacts, from an index alone.
 // Its texts come as one: each by itself takes longer than all the rest.
 const worked = `SELECT at, power_w, band || char(31) || mode || char(31) || submode || char(31) || received || char(31) || locator
 	|| char(31) || call FROM contact WHERE deployment_id = ? AND deleted = 0 ORDER BY at`

@@ -122,7 +122,7 @@ func (n numbered) Scan(into ...any) error {
 	return n.Rows.Scan(append([]any{n.number, n.outing}, into...)...)
 }
 
-// Change is what a merge does to one thing.
+// Change is the effect of a merge on one thing.
 type Change struct {
 	Kind  string `json:"kind"`
 	ID    string `json:"id"`
@@ -130,8 +130,8 @@ type Change struct {
 	What  string `json:"what"`
 }
 
-// Merged is what a merge did, or would do: the changes one by one as far as they are listed, and how many of each there are. ID is under
-// what it can be undone, 0 where it changed nothing.
+// Merged is the result of a merge or of its preview: the changes one by one as far as they are listed, and how many
+// of each there are. ID undoes it; it is 0 where nothing changed.
 type Merged struct {
 	ID      int64          `json:"id,omitempty"`
 	Changes []Change       `json:"changes"`
@@ -189,7 +189,7 @@ func (m *Merged) note(c Change) {
 	}
 }
 
-// undoing is what is needed to take a merge back.
+// undoing is the record that a merge is undone by.
 type undoing struct {
 	Things    []undoThing `json:"things,omitempty"`
 	Revisions []string    `json:"revisions,omitempty"`

@@ -33,7 +33,7 @@ var contacts = keep(kind[onair.Contact]{
 	},
 })
 
-// upper is what SQLite's upper() is: the 26 letters.
+// upper does the same as SQLite's upper(): only the 26 letters.
 func upper(s string) string {
 	return strings.Map(func(r rune) rune {
 		if r >= 'a' && r <= 'z' {

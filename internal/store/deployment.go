@@ -63,7 +63,7 @@ const (
 		SELECT 1 FROM deployment WHERE outing_id = ?1 GROUP BY doc ->> 'letter' HAVING count(*) > 1) ORDER BY doc ->> 'created_at', id`
 )
 
-// letters are those by which the deployments of such outings are told apart, of one or of all.
+// letters returns the letters of the deployments of one outing, or of all.
 func (s *Store) letters(ctx context.Context, outingID string) (map[string]string, error) {
 	ids, given := map[string][]string{}, map[string][]string{}
 	query, args := twice, []any(nil)
@@ -85,7 +85,7 @@ func (s *Store) letters(ctx context.Context, outingID string) (map[string]string
 	return out, err
 }
 
-// letter gives each deployment the letter by which it is told apart.
+// letter gives each deployment its letter.
 func (s *Store) letter(ctx context.Context, outingID string, list ...*deployment.Deployment) error {
 	letters, err := s.letters(ctx, outingID)
 	for _, d := range list {

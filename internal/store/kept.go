@@ -29,7 +29,7 @@ type kind[T any] struct {
 	after   func(ctx context.Context, tx *sql.Tx, was, v *T) error // what follows from it; was is nil for a new one
 }
 
-// state is what is stored under an id.
+// state is the stored state of an id.
 type state struct {
 	version int
 	deleted bool
@@ -37,7 +37,7 @@ type state struct {
 	file    []byte
 }
 
-// Conflict says that a write was made from another version than the one that is there. Doc is what is there, Was the
+// Conflict says that a write was made from another version than the one that is there. Doc is the stored document, Was the
 // version that the write was made from, empty when that is not known.
 type Conflict struct {
 	Kind, ID string
@@ -92,7 +92,7 @@ func (k kind[T]) current(ctx context.Context, tx *sql.Tx, id string) (s state, o
 	return s, err == nil, err
 }
 
-// earlier is what was stored under an id as a version that was replaced.
+// earlier returns the document of an id in a version that was replaced.
 func (k kind[T]) earlier(ctx context.Context, tx *sql.Tx, id string, version int) (s state, ok bool, err error) {
 	s.version = version
 	err = tx.QueryRowContext(ctx, "SELECT deleted, doc, file FROM history WHERE kind = ? AND id = ? AND version = ?", k.name, id,
@@ -177,7 +177,7 @@ func (k kind[T]) names() []string {
 	return names
 }
 
-// row is what stands in a thing's columns, beside its id.
+// row holds a thing's columns beside its id.
 func (k kind[T]) row(v T, version int, s state) (names []string, values []any) {
 	values = append([]any{version, s.deleted, s.doc, k.form}, k.values(v)...)
 	if k.file {

@@ -64,7 +64,7 @@ func (k kind[T]) texts(ctx context.Context, tx *sql.Tx, id string) (out []Writte
 	return out, rows.Err()
 }
 
-// origin is what is recorded of where a version comes from.
+// origin records where a version comes from.
 type origin struct {
 	vid     string
 	at      int64

@@ -116,7 +116,7 @@ func sideOf(r onair.Report) int {
 	return 0
 }
 
-// reportMore is what of a report has no column.
+// reportMore holds the values of a report that have no column.
 type reportMore struct {
 	Extra []onair.Field `json:"extra,omitempty"`
 	Marks []string      `json:"marks,omitempty"`
@@ -256,7 +256,7 @@ func (s *Store) SetAside(ctx context.Context, id, reason string) (x onair.Report
 	return x, err
 }
 
-// ReceiverHeard is what one receiver heard of one antenna: how often, and how strong in the mean.
+// ReceiverHeard sums one receiver's reports of one antenna: how many, and their mean strength.
 type ReceiverHeard struct {
 	Receiver     string   `json:"receiver"`
 	Locator      string   `json:"locator"`

@@ -121,7 +121,7 @@ func recountStale(ctx context.Context, db *sql.DB) error {
 	return tx.Commit()
 }
 
-// Tally is what there is of an outing's contacts, without reading them.
+// Tally returns the counts of an outing's contacts, without reading them.
 type Tally struct {
 	Contacts, Fresh int
 	Counts, OnDay   onair.Counts // of Fresh, by what they count for: of all days, and of the latest with contacts

@@ -12,7 +12,7 @@ import (
 )
 
 // Filled is a shape with the typed texts of its family's fields read into it, and what was not
-// understood. stage is "plan" or "built"; unit is what a bare length takes.
+// understood. stage is "plan" or "built"; unit is the unit of a bare number.
 func (a Antenna) Filled(stage string, texts map[string]string, unit string) (antenna.Shape, []antenna.Fault) {
 	s := a.Shape
 	if !a.known {

@@ -52,7 +52,7 @@ func (c Coupling) Own() float64 {
 	return numeric.Mu0 * p / (2 * math.Pi) * math.Max(math.Log(2*p/c.Wire)-math.Log(p*p/area)+0.079, 0.1)
 }
 
-// Mutual is what it shares with a ring in henries: the ring's vector potential, in complete elliptic integrals (Maxwell
+// Mutual returns its mutual inductance with a ring in henries: the ring's vector potential, in complete elliptic integrals (Maxwell
 // 1873), summed along it.
 func (c Coupling) Mutual(around float64) float64 {
 	radius := around / (2 * math.Pi)

@@ -61,7 +61,7 @@ func hasSecondLeg(s antenna.Shape) bool {
 	return false
 }
 
-// settle is how long something is: as the shape has it, from the solver or as it was told, and otherwise as the closed form
+// settle returns a length: the shape's, from the solver or as typed, and otherwise the closed form's
 // gives it. The plan's factor goes with it.
 func settle(f *antenna.Factor, told, closed float64) float64 {
 	if told <= 0 || math.Abs(told/closed-1) < 1e-4 {
@@ -238,7 +238,7 @@ func keepAtHand(p antenna.Plan, asked antenna.Shape) {
 	}
 }
 
-// called is what an antenna is called that nobody gave a name: its kind and its bands.
+// called returns the default name of an antenna: its kind and its bands.
 func called(f Family, r antenna.Request) string {
 	var bands []string
 	for _, hz := range slices.Sorted(slices.Values(r.All())) {
@@ -335,8 +335,8 @@ func sentence(r antenna.Request, pieces []antenna.Piece) string {
 	return strings.Join(out, " ")
 }
 
-// AsCut is the plan's shape with the lengths that were told to be cut, as they hang before anything is trimmed: the
-// electrical length and the trim margin, knots and solder not counted. It is what a record begins with.
+// AsCut returns the plan's shape with the lengths of the cut list, as they hang before anything is trimmed: the
+// electrical length and the trim margin, knots and solder not counted. A record begins with it.
 func AsCut(p antenna.Plan) antenna.Shape {
 	s := p.Shape
 	for _, f := range Of(s).Fields("built") {

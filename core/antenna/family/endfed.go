@@ -119,7 +119,7 @@ func endMatch(ratio float64) string {
 // want is a frequency with the whole number of half-waves that a wire is long there, and the length that it wants.
 type want struct{ f, n, l float64 }
 
-// wants are what the frequencies of a wire want, each by itself, on the lowest a half-wave.
+// wants returns the ideal length for each frequency by itself; the lowest takes a half-wave.
 func wants(r antenna.Request, jacket float64) (out []want) {
 	first := 0.95 * jacket * numeric.Light / r.Lowest() / 2
 	for _, f := range r.All() {
@@ -207,7 +207,7 @@ func layEndFed(s antenna.Shape) (antenna.Drawing, []antenna.Fault) {
 	return d, faults
 }
 
-// counterpoise leads from the feed away from the wire to the height of its far end, on the ground where none is told.
+// counterpoise leads from the feed away from the wire to the height of its far end, on the ground where no height is given.
 func counterpoise(s antenna.Shape, feed antenna.Point) []antenna.Line {
 	c := s.Counterpoise()
 	if c.Count <= 0 || c.Length.M <= 0 {

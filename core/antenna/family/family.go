@@ -58,7 +58,7 @@ type Family struct {
 	Usual    bool      `json:"usual,omitempty"`
 	Trims    string    `json:"trims"`
 	Feeding  string    `json:"feeding"`
-	// Ready is what it is put up from as a whole, where that is nothing that a bag lists by its parts.
+	// Ready names the ready-made thing that it is put up from, where a bag does not list it by its parts.
 	Ready string `json:"-"`
 	// OneForAll says that one wire serves harmonic bands too, on which it is several half-waves long.
 	OneForAll bool `json:"-"`
@@ -92,7 +92,7 @@ type Family struct {
 	beam     *Beam
 }
 
-// Tuning is what is done at an antenna that is set: where its dip lies above or below, and where there is none.
+// Tuning holds the instructions for an antenna that is set: for a dip above, a dip below, and none.
 type Tuning struct{ Above, Below, Lost string }
 
 // Practice is a way to practise: hung so, fed so many metres up, its far end higher by a share of a wavelength, and on
@@ -172,7 +172,7 @@ func (a Antenna) Hot(powerW float64) (where string, volts float64) {
 	return where, tens(volts)
 }
 
-// tens is a voltage as it is told everywhere: an estimate, in tens.
+// tens rounds an estimated voltage to tens, as it is shown everywhere.
 func tens(volts float64) float64 { return math.Ceil(volts/10-1e-6) * 10 }
 
 // Near is the distance in metres from its conductor within which its near field passes what people may be exposed to, at a
@@ -233,7 +233,7 @@ func (a Antenna) Slider() (k Knob, ok bool) {
 	return Knob{}, false
 }
 
-// Electrics is what it is at f hertz beside its lines, with the settings that closed forms give for it.
+// Electrics returns its parts at f hertz beside its lines, with the settings that closed forms give for it.
 func (a Antenna) Electrics(f float64) antenna.Electric {
 	e := antenna.Electric{TransformsFrom: a.Transforms()}
 	if a.kind.electric != nil {
@@ -251,5 +251,5 @@ func (a Antenna) Wires() []string {
 	return out
 }
 
-// Beam is what is optimised of a directive antenna as a whole, nil for others.
+// Beam returns the lengths of a directive antenna that are optimised together, nil for others.
 func (a Antenna) Beam() *Beam { return a.kind.beam }

@@ -15,13 +15,13 @@ const (
 	Wind  = "wind"  // turns of a winding
 )
 
-// Part is one length that is told by its own name: a field with what it is called.
+// Part is one length with a name of its own: its field and label.
 type Part struct {
 	Field, Label string
 	of           func(antenna.Shape) float64 // its length in metres, where that is not the field's
 }
 
-// Length is what it measures in metres.
+// Length returns its length in metres.
 func (p Part) Length(s antenna.Shape) float64 {
 	if p.of != nil {
 		return p.of(s)
@@ -45,7 +45,7 @@ type Knob struct {
 	Radials bool
 	// Nested lengths are counted from the feed: what is taken off an inner one moves all beyond.
 	Nested bool
-	// Parts are told in place of the whole length.
+	// Parts are shown in place of the whole length.
 	Parts []Part
 	of    func(antenna.Shape) float64 // the length in metres, where that is not the field's
 	// Least and Most are as far as it goes in metres, 0 without a bound, and At what it meets there.
@@ -185,7 +185,7 @@ func setLegs(s antenna.Shape, id string, m float64) antenna.Shape {
 	return s
 }
 
-// Beam is what is optimised of a directive antenna as a whole: its lengths, and the wires that they make.
+// Beam lists the lengths of a directive antenna that are optimised together, and the wires that they make.
 type Beam struct {
 	Lengths []Part
 	Wholes  []WholeWire

@@ -248,7 +248,7 @@ func tooMuch(excess float64) string {
 	return "the coil is too small"
 }
 
-// realQ is what a coil's Q is of the computed one, for formers, leads and weather: measured ones lie at 0.6 to 1 of it.
+// realQ is the share of the computed Q that a coil reaches, for formers, leads and weather: measured ones lie at 0.6 to 1 of it.
 const realQ = 0.8
 
 // coilLoss is the series resistance in ohms and the Q at f, halved in Q for former, moisture and leads

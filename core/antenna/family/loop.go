@@ -92,7 +92,7 @@ func (l Ring) angle(f float64) float64 {
 	return math.Pi * share * (1 + 0.7*share*share)
 }
 
-// Reactance is what the loop shows to its capacitor in ohms at f: that of a shorted line whose inductance is L.
+// Reactance returns the loop's reactance at its capacitor in ohms at f: that of a shorted line whose inductance is L.
 func (l Ring) Reactance(f float64) float64 { return l.line() * math.Tan(l.angle(f)) }
 
 // line is the characteristic impedance in ohms of the loop as a line.
@@ -117,7 +117,7 @@ func (l Ring) Efficiency(f float64) float64 {
 	return l.Radiation(f) / (l.Radiation(f) + l.Loss(f))
 }
 
-// Capacitance is what tunes it to f, in farads; none where it is half a wave round.
+// Capacitance returns the farads that tune it to f; none where it is half a wave round.
 func (l Ring) Capacitance(f float64) float64 {
 	if l.angle(f) >= math.Pi/2 {
 		return 0

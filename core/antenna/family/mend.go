@@ -8,7 +8,7 @@ import (
 // reference is the resistance in ohms that a match is counted against.
 const reference = 50
 
-// Match is what a sweep shows of a match that is off: R in ohms at the lowest SWR, its frequency in hertz, and whether
+// Match describes a match that is off, as swept: R in ohms at the lowest SWR, its frequency in hertz, and whether
 // the radials are raised.
 type Match struct {
 	R, Hz  float64

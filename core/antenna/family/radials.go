@@ -59,7 +59,7 @@ func radials(s *antenna.Shape, r antenna.Request, k float64, g earth.Ground) str
 }
 
 // radialsByBand gives two raised radials of its own to every band that is not served by those of another, and reports
-// whether it did: not for one band, nor where anything was told of the radials.
+// whether it did: not for one band, nor where the radials were specified.
 func radialsByBand(s *antenna.Shape, k float64) bool {
 	second, _ := setID(2)
 	if s.Said(antenna.RadialsCount) || s.Said(second) || s.M(antenna.RadialsLength) > 0 || s.W("directions", "") != "" {
@@ -137,7 +137,7 @@ func layRadials(s antenna.Shape, d *antenna.Drawing) (faults []antenna.Fault) {
 		fall = math.Copysign(r.Length.M, fall)
 	}
 	list, _ := antenna.Degrees(s.W("directions", ""))
-	before := 0 // radials that lie already: directions are told for all sets one after the other
+	before := 0 // radials of the sets before: directions are given for all sets one after the other
 	for n, set := range radialSets(s) {
 		length := set.Length.M
 		if s.W("radials_lie", "") == heap {

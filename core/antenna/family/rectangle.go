@@ -46,7 +46,7 @@ func rectangle() Family {
 	}
 }
 
-// Pair is what two coupled half-wave elements do, from their mutual impedance (induced EMF).
+// Pair holds the figures of two coupled half-wave elements, from their mutual impedance (induced EMF).
 type Pair struct{ FrontBack, R float64 }
 
 // reflect is the driven element's resistance and the front-to-back ratio in dB with a reflector of own
@@ -234,7 +234,7 @@ func setRectangle(s antenna.Shape, id string, m float64) antenna.Shape {
 	return s
 }
 
-// rectangleBeam is what is optimised of it.
+// rectangleBeam lists the lengths that are optimised together.
 var rectangleBeam = Beam{
 	Lengths: []Part{{Field: "width", Label: "width"}, {Field: "driven_tail", Label: "each driven tail"},
 		{Field: "reflector_tail", Label: "each reflector tail"}},

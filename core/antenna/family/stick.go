@@ -300,7 +300,7 @@ func hotStick(s antenna.Shape, powerW float64) (string, float64) {
 	return "the winding's upper end and the tip", math.Sqrt(powerW/(sides*(rad+res*at*at))) * at * math.Abs(imag(x.coil.Z(f))) * math.Sqrt2
 }
 
-// stickLines are rod, winding and tip of a stick, of which the tip is labelled: it is what one slides.
+// stickLines are rod, winding and tip of a stick, of which the tip is labelled, since it slides.
 func stickLines(l antenna.Line, rod, wound float64) (out []antenna.Line) {
 	from, whole := l.From, l.Length()
 	for _, at := range []float64{rod, rod + wound} {

@@ -73,7 +73,7 @@ func taper(s antenna.Shape) (bottom, top float64, sections int) {
 // rodOf is a whip's mean diameter, and by how much its taper lengthens it.
 func rodOf(s *antenna.Shape, usual float64) (diameter, longer float64) {
 	if s.M("whip_radius") == 0 && s.M("whip_bottom") == 0 && s.M("whip_top") == 0 {
-		// Nobody told its thickness: a uniform rod of the mean diameter would be 3 % too short.
+		// Its thickness is not given: a uniform rod of the mean diameter would be 3 % too short.
 		s.Fill("whip_bottom", usualBottom)
 		s.Fill("whip_top", usualTop)
 	}
@@ -158,5 +158,5 @@ func sectionLaw(s antenna.Shape) (antenna.Law, bool) {
 		Hi: s.FillNumber("whip_sections", 10), Read: 0.05, Rough: 0.05}, true
 }
 
-// tuningWhip is what is done at a whip that is set.
+// tuningWhip holds the instructions for setting a whip.
 var tuningWhip = Tuning{Above: "lengthen the whip, or put turns in", Below: "shorten the whip, or take turns out of the coil"}

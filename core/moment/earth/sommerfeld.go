@@ -7,7 +7,7 @@ import (
 	"reed/core/numeric"
 )
 
-// Kernel is what the ground adds to the potentials of a source above it, for an observer above it, times
+// Kernel is the ground's part of the potentials of a source above it, for an observer above it, times
 // 4 pi: XX to the horizontal vector potential of a horizontal current, ZZ to the vertical one of a vertical
 // current, Charge to the scalar potential of any charge, ZX to the vertical potential of a horizontal
 // current (times the cosine to the direction from source to observer; the horizontal potential of a

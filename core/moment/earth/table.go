@@ -27,7 +27,7 @@ type Table struct {
 	level, upright []float64
 }
 
-// sheet is what is computed at one frequency, by kR and then by angle.
+// sheet is the table of one frequency, by kR and then by angle.
 type sheet []node
 
 // node is the real and imaginary parts of the rest of XX and Charge, and of ZZ and ZX over the cosine of the angle.
@@ -284,7 +284,7 @@ func around(g Ground, f float64) (n int, weights [4]float64) {
 
 func stepOf(g Ground, n int) step { return step{g.Permittivity, g.Conductivity, n} }
 
-// step is what is kept of one.
+// step is the stored form of one.
 func (t *Tables) step(key step) *kept {
 	t.mu.Lock()
 	defer t.mu.Unlock()

@@ -25,7 +25,7 @@ export function Devices() {
       <p className="soft">
         {access.data?.lan
           ? "Other devices on the network can open this notebook once they are paired. Paired devices:"
-          : "Only this computer can open the notebook. How to open it on a phone or tablet stands in the handbook under “The phone beside the laptop”."}
+          : "Only this computer can open the notebook. For phones and tablets see “The phone beside the laptop” in the handbook."}
       </p>
       {(list.data?.length ?? 0) > 0 && (
         <div className="scroll">

@@ -427,9 +427,10 @@ type cellKey struct {
 	power         float64
 }
 
-// reportsOf returns a receiver's reports of two antennas on a band while it listened: from its first to its last report. Those two
-// are left out of what counts, unless they are of the band's first or last slot: that a receiver is known to have listened then
-// follows from its having heard, which would favour the stronger antenna. Of a station that sends sometimes, nobody knows when, silence does not count.
+// reportsOf returns a receiver's reports of two antennas on a band while it listened: from its first to its last report. Those two are
+// left out of what counts, unless they are of the band's first or last slot: that a receiver is known to have listened then follows from
+// its having heard, which would favour the stronger antenna. Of a station that sends sometimes, nobody knows when, silence does not
+// count.
 func (h *heardBy) reportsOf(x *bandSlots, below float64, sometimes bool, tally *[2]levels) (out heardOf) {
 	first, end := int(h.slots[0]), int(h.slots[len(h.slots)-1])
 	from, until := first, end

@@ -1,6 +1,7 @@
 package scout
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"maps"
@@ -14,6 +15,7 @@ import (
 	"reed/core/entry"
 	"reed/core/kit"
 	"reed/core/quantity"
+	"reed/core/rigging"
 	"reed/core/site"
 	"reed/core/sky"
 	"reed/core/twin"
@@ -37,6 +39,9 @@ type candidate struct {
 	clocked   bool // minutes are one's own
 	trust     float64
 	trustSays string
+	cannot    string  // why it cannot be planned at all
+	lowered   string  // why its pole stands lower than it could
+	spread    float64 // metres that its spreaders must reach, 0 where it hangs otherwise
 	lacks     string  // what the bag lacks of it
 	tree      float64 // metres that a tree must have to hold it, 0 for a pole
 	quick     float64 // first estimate in dB
@@ -97,6 +102,26 @@ func (b bag) best(kind string) (kit.Part, bool) {
 	}), true
 }
 
+// spreaders are the poles and spreaders that reach so many metres, but for the one that is the mast.
+func (b bag) spreaders(reach float64) []kit.Part {
+	long := func(p kit.Part) bool { return !p.Deleted && p.M("length") >= reach }
+	var out []kit.Part
+	for _, p := range b.all {
+		if p.Kind == "spreader" && long(p) {
+			out = append(out, p)
+		}
+	}
+	if poles := b.parts("pole"); len(out) < 4 && len(poles) > 1 {
+		slices.SortFunc(poles, func(a, b kit.Part) int { return cmp.Compare(usable(b), usable(a)) })
+		for _, p := range poles[1:] {
+			if long(p) {
+				out = append(out, p)
+			}
+		}
+	}
+	return out
+}
+
 // wire is how much of it is left in metres; known is false where no reel says it.
 func (b bag) wire() (m float64, known bool) {
 	for _, p := range b.parts("wire") {
@@ -110,7 +135,8 @@ func (b bag) wire() (m float64, known bool) {
 const (
 	treeSlack = 1.0 // metres below a tree's top at which a limb still holds
 	tallTree  = 12.0
-	ownPole   = 7.0 // standing height of a pole in metres where no bag is given
+	ownPole   = 7.0  // standing height of a pole in metres where none is known
+	carried   = 12.0 // metres up to which people carry poles
 )
 
 // candidates lists recipes first, then every family in each of its ways, on a pole and where there are trees in one.
@@ -127,13 +153,14 @@ func candidates(c Case, m site.Map) (out []*candidate) {
 			tallest = math.Max(tallest, math.Min(t.Height()-treeSlack, tallTree))
 		}
 	}
-	pole := ownPole
+	pole, limit := ownPole, c.stormLimit(b)
 	if !b.empty {
 		pole = 0
 		if p, ok := b.best("pole"); ok {
 			pole = usable(p)
 		}
 	}
+	up := math.Min(antenna.Or(pole, ownPole), limit.up)
 	room := math.Inf(1)
 	if areas := m.Of(site.Area); len(areas) > 0 {
 		lo, hi, _ := site.Map{Things: areas}.Box()
@@ -141,13 +168,12 @@ func candidates(c Case, m site.Map) (out []*candidate) {
 	}
 	for _, f := range family.Families() {
 		for _, v := range f.Variants {
-			if pole > 0 || tallest == 0 {
-				if x, ok := fromFamily(f, v, b, c, pole, room, false); ok {
-					out = append(out, x)
-				}
-			}
+			x := fromFamily(f, v, b, c, up, room, false)
+			x.poleless(b, limit, pole)
+			out = append(out, x)
 			if tallest > pole && tallest > 3 {
-				if x, ok := fromFamily(f, v, b, c, tallest, room, true); ok && x.foot.high() > pole {
+				if x := fromFamily(f, v, b, c, tallest, room, true); x.cannot == "" && x.foot.high() > pole {
+					x.lacks = or(x.lacks, limit.stops)
 					out = append(out, x)
 				}
 			}
@@ -157,6 +183,55 @@ func candidates(c Case, m site.Map) (out []*candidate) {
 		x.estimate(c)
 	}
 	return out
+}
+
+// storm is what the wind allows: the height in metres up to which a guyed pole holds, and why nothing may go up at all.
+type storm struct {
+	up    float64
+	blows float64
+	stops string
+}
+
+const (
+	gale         = 25.0 // m/s from which nothing goes up: nobody holds a pole in it
+	usualRating  = 60.0 // N m that a pole of 40 mm at the foot bears, where its own rating is not known; it goes with the third power
+	guyedShare   = 0.2  // of the moment at the foot that is left with guys at two thirds of the height
+	lowestInWind = 2.0  // metres below which a pole need not come down
+)
+
+// stormLimit returns what the strongest wind of the outing allows of the tallest pole.
+func (c Case) stormLimit(b bag) storm {
+	out := storm{up: math.Inf(1), blows: c.Purpose.wind()}
+	if out.blows <= 0 {
+		return out
+	}
+	if out.blows >= gale {
+		out.stops = fmt.Sprintf("it blows %.0f m/s: from %.0f m/s on nothing goes up", out.blows, gale)
+	}
+	p, _ := b.best("pole")
+	stands := pole(p, antenna.Or(usable(p), ownPole))
+	rating := p.N("rating", usualRating*math.Pow(stands.Foot/0.04, 3)) / guyedShare
+	if h := rigging.LowerTo(stands, out.blows, rating); h < stands.Height {
+		out.up = math.Max(lowestInWind, math.Floor(h*10)/10)
+	}
+	return out
+}
+
+// poleless says what it lacks to stand where the bag, the wind and what people carry do not allow its height.
+func (x *candidate) poleless(b bag, limit storm, pole float64) {
+	high := x.foot.high()
+	switch {
+	case x.cannot != "" || x.lacks != "" || high <= leastPole:
+	case limit.stops != "":
+		x.lacks = limit.stops
+	case high > limit.up+0.05:
+		x.lacks = fmt.Sprintf("in %.0f m/s of wind a guyed pole here holds up to %s, and it stands %s up", limit.blows,
+			quantity.Metric(limit.up, 1), quantity.Metric(high, 1))
+	case b.empty && high > carried+0.05:
+		x.lacks = fmt.Sprintf("it stands %s up; poles that people carry reach %s", quantity.Metric(high, 1), quantity.Metric(carried, 0))
+	case limit.up < pole:
+		x.lowered = fmt.Sprintf("The pole is lowered to %s: guyed, it holds %.0f m/s there.", quantity.Metric(limit.up, 1), limit.blows)
+	}
 }
 
 // fromRecipe is a recipe laid out again.
@@ -183,7 +258,7 @@ func fromRecipe(r deployment.Recipe, b bag, c Case) (*candidate, bool) {
 }
 
 // fromFamily plans a family for the wanted frequencies with the best of the bag.
-func fromFamily(f family.Family, v family.Variant, b bag, c Case, up, room float64, tree bool) (*candidate, bool) {
+func fromFamily(f family.Family, v family.Variant, b bag, c Case, up, room float64, tree bool) *candidate {
 	wanted := c.Purpose.hertz()
 	if !f.Multi {
 		wanted = wanted[:1]
@@ -213,6 +288,10 @@ func fromFamily(f family.Family, v family.Variant, b bag, c Case, up, room float
 	if has("pole_height") {
 		form.Texts["pole_height"] = fmt.Sprintf("%.2f m", up)
 	}
+	// A tuner matches a wire that is tuned anyway without a transformer too.
+	if !b.empty && f.Trims == family.NoTrim && has(antenna.PrimaryTurns) && len(b.parts("transformer")) == 0 && len(b.parts("tuner")) > 0 {
+		form.Texts[antenna.PrimaryTurns], form.Texts[antenna.SecondaryTurns] = "1", "1"
+	}
 	form.Record.Parts = parts
 	form, _ = kit.Apply(form, index)
 	plan := family.Drawn(form)
@@ -220,8 +299,16 @@ func fromFamily(f family.Family, v family.Variant, b bag, c Case, up, room float
 		delete(form.Texts, "pole_height")
 		plan = family.Drawn(form)
 	}
-	if antenna.HasError(plan.Faults) {
-		return nil, false
+	x := &candidate{name: f.Name, family: f, variant: v}
+	if len(f.Variants) > 1 {
+		x.name += ", " + v.Name
+	}
+	if tree {
+		x.name += ", in a tree"
+	}
+	if i := slices.IndexFunc(plan.Faults, func(f antenna.Fault) bool { return f.Severity == "error" }); i >= 0 {
+		x.cannot = plan.Faults[i].Text
+		return x
 	}
 	// Radials are cut to the room that there is.
 	if r := plan.Shape.Radials(); has(antenna.RadialsLength) && r.Count > 0 && r.Length.M > room && room > 0.6 {
@@ -230,22 +317,20 @@ func fromFamily(f family.Family, v family.Variant, b bag, c Case, up, room float
 			plan = shorter
 		}
 	}
-	x := &candidate{name: f.Name, family: f, variant: v, built: deployment.Built{Shape: plan.Shape, PowerW: c.Purpose.power()}.Use(index),
-		texts: form.Texts, parts: parts, drawing: plan.Drawing, wireM: plan.WireUsed}
-	if len(f.Variants) > 1 {
-		x.name += ", " + v.Name
-	}
-	if tree {
-		x.name += ", in a tree"
-	}
+	x.built = deployment.Built{Shape: plan.Shape, PowerW: c.Purpose.power()}.Use(index)
+	x.texts, x.parts, x.drawing, x.wireM = form.Texts, parts, plan.Drawing, plan.WireUsed
 	x.ask(b, c, plan)
 	if tree {
 		x.tree = x.foot.high() + treeSlack
 	}
-	if !b.empty && x.foot.high() > up+0.05 && x.lacks == "" {
-		x.lacks = fmt.Sprintf("it stands %s up, and what there is to hold it reaches %s", c.Units.Long(x.foot.high()), c.Units.Long(up))
+	switch high := x.foot.high(); {
+	case b.empty || high <= up+0.05 || x.lacks != "":
+	case !tree && len(b.parts("pole")) == 0:
+		x.lacks = fmt.Sprintf("it needs a %s pole, which is not in the bag", c.Units.Long(high))
+	default:
+		x.lacks = fmt.Sprintf("it stands %s up, and what there is to hold it reaches %s", c.Units.Long(high), c.Units.Long(up))
 	}
-	return x, true
+	return x
 }
 
 func or(s, otherwise string) string {
@@ -292,7 +377,7 @@ func (x *candidate) ask(b bag, c Case, plan antenna.Plan) {
 		x.minutes, x.clocked = median(took), true
 	}
 	if !x.clocked {
-		x.minutes = 5 + 5*float64(len(x.foot.supports)) + 1.5*float64(len(x.foot.wires)) + 2*float64(len(x.foot.stakes))
+		x.minutes = 5 + 5*float64(len(x.foot.supports)) + 1.5*x.foot.pieces() + 2*float64(len(x.foot.stakes))
 	}
 	if x.trustSays == "" {
 		x.trustSays = "not tried yet"
@@ -307,8 +392,10 @@ func (x *candidate) ask(b bag, c Case, plan antenna.Plan) {
 // stands takes away the supports that a rod needs none of: it stands by itself, on what holds its feed.
 func (x *candidate) stands(e antenna.Electric) {
 	if e.Diameter == 0 || e.SpreadHenries > 0 {
-		if family.Of(x.built.Shape).Beam() == nil { // a beam's wires hang on its own spreaders
+		if family.Of(x.built.Shape).Beam() == nil {
 			x.foot.holdEnds()
+		} else {
+			x.spread = x.foot.spreaders()
 		}
 		return
 	}
@@ -342,6 +429,8 @@ func (b bag) lacks(x *candidate, plan antenna.Plan, units quantity.System) strin
 	}
 	left, known := b.wire()
 	switch {
+	case x.spread > 0 && len(b.spreaders(x.spread)) < 4:
+		return fmt.Sprintf("it hangs between four spreaders of %s, which are not in the bag", units.Long(x.spread))
 	case electric.Line != nil && !has("line"):
 		return "there is no open line in the bag"
 	case shape.Transforms() != 1 && electric.Line == nil && !has("transformer"):
@@ -380,10 +469,14 @@ func (x *candidate) estimate(c Case) {
 		}
 		wave, sent := 299792458/hz, 0.0
 		for _, p := range paths {
-			up := sky.HopsOver(p.KM).TakeOff * math.Pi / 180
-			flat := math.Pow(2*math.Sin(2*math.Pi/wave*high*math.Sin(up)), 2)
-			stands := soil * math.Pow(2*math.Cos(up), 2)
-			sent += (level*flat + upright*stands) / (level + upright + 1e-9) / float64(len(paths))
+			most := 0.0
+			for _, w := range sky.Ways(p.KM) {
+				up := w.TakeOff * math.Pi / 180
+				flat := math.Pow(2*math.Sin(2*math.Pi/wave*high*math.Sin(up)), 2)
+				stands := soil * math.Pow(2*math.Cos(up), 2)
+				most = math.Max(most, (level*flat+upright*stands)/(level+upright+1e-9)*math.Pow(10, -w.DB/10))
+			}
+			sent += most / float64(len(paths))
 		}
 		x.quick += 10 * math.Log10(math.Max(sent, 1e-3)*math.Min(1, 4*(level+upright)/wave))
 	}

@@ -3,6 +3,7 @@ package scout
 import (
 	"fmt"
 	"math"
+	"slices"
 	"sort"
 	"strings"
 	"time"
@@ -39,10 +40,11 @@ func carries(state string) float64 {
 }
 
 // sum makes one hour of its paths: open where at least a quarter of them is.
-func (h *BandHour) sum() {
-	h.Over, h.MUF, h.Lost = math.Inf(-1), 0, math.Inf(1)
+func (h *BandHour) sum(gain float64) {
+	h.Over, h.MUF, h.Lost, h.Share = math.Inf(-1), 0, math.Inf(1), 0
 	shut := 0
 	for _, p := range h.paths {
+		p = p.With(gain)
 		h.Share += carries(p.State) / float64(len(h.paths))
 		h.MUF = math.Max(h.MUF, p.MUF/1e6)
 		if p.State == sky.Shut {
@@ -70,6 +72,16 @@ type BandHours struct {
 	Name  string     `json:"name"`
 	Hours []BandHour `json:"hours"`
 	Says  string     `json:"says"`
+}
+
+// with returns the hours as they are with an antenna of so many dBi.
+func (b BandHours) with(gain float64) BandHours {
+	b.Hours = slices.Clone(b.Hours)
+	for i := range b.Hours {
+		b.Hours[i].sum(gain)
+	}
+	b.says()
+	return b
 }
 
 // share is how many of its hours carry, counted by how much.

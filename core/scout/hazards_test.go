@@ -158,8 +158,8 @@ func TestTheBulletinStandsInForWhatIsNotTyped(t *testing.T) {
 	}
 	spots, warm := 20.0, 25.0
 	p.Sunspots, p.Celsius, p.WindMS = &spots, &warm, 3
-	if low, _, _ = p.warmth(); p.wind() != 3 || low != 25 || p.sunspots() != 20 {
-		t.Error("what is typed does not go first")
+	if low, _, _ = p.warmth(); p.wind() != 11 || low != 25 || p.sunspots() != 20 {
+		t.Error("what is typed does not go first, or hides the gusts")
 	}
 	d := Case{Purpose: p}.Day(place.Point{Lat: 46, Lon: -12}, site.Rules{}, 20)
 	said := strings.Join(d.Says, " ")

@@ -60,41 +60,86 @@ func footprintOf(d antenna.Drawing) (out footprint) {
 	return out
 }
 
-// holdEnds adds what must hold the ends of wires that hang up and are drawn with nothing: a flat wire has two.
+// holdEnds adds a support wherever a wire hangs up with nothing to hold it there: a flat wire has two, and so has every corner.
 func (f *footprint) holdEnds() {
-	near := func(a, b antenna.Point) bool { return math.Hypot(a[0]-b[0], a[1]-b[1]) < 0.7 }
-	held := func(p antenna.Point, but int, falls bool) bool {
-		for _, s := range f.supports {
-			if near(p, antenna.Point{s.x, s.y}) {
-				return true
-			}
-		}
-		for i, w := range f.wires {
-			if i == but {
-				continue
-			}
-			// What goes on level or upward from there holds it; a string to the ground, or a wire that falls, only what hangs down too; what
-			// drops straight down pulls no way.
-			for end, at := range []antenna.Point{w.from, w.to} {
-				other := []antenna.Point{w.to, w.from}[end]
-				if near(p, at) && math.Abs(p[2]-at[2]) < 0.7 && (falls && !near(w.from, w.to) || w.holds && other[2] > at[2]-0.7) {
-					return true
-				}
-			}
-		}
-		return near(p, f.feed) && math.Abs(p[2]-f.feed[2]) < 0.7
-	}
 	for i, w := range f.wires {
-		for _, p := range []antenna.Point{w.from, w.to} {
-			falls := p[2] < math.Max(w.from[2], w.to[2])-0.3
-			if falls && near(w.from, w.to) {
+		for end, p := range []antenna.Point{w.from, w.to} {
+			other := []antenna.Point{w.to, w.from}[end]
+			falls := p[2] < other[2]-0.3
+			if falls && level(w.from, w.to) < joint {
 				continue // it hangs straight down, free
 			}
-			if w.radiates && p[2] > leastPole && !held(p, i, falls) {
+			if w.radiates && p[2] > leastPole && !f.held(p, other, i, falls) {
 				f.supports = append(f.supports, support{p[0], p[1], p[2]})
 			}
 		}
 	}
+}
+
+// joint is within how many metres two ends are one.
+const joint = 0.7
+
+// level is how far apart two points are over the ground, in metres.
+func level(a, b antenna.Point) float64 { return math.Hypot(a[0]-b[0], a[1]-b[1]) }
+
+// held reports whether the end p of a wire that comes from another point is held there: by a support, by a wire that goes up from there,
+// or by one that pulls the other way. Where the wire falls to its end, a string or wire that leads on holds it too.
+func (f *footprint) held(p, from antenna.Point, wire int, falls bool) bool {
+	for _, s := range f.supports {
+		if level(p, antenna.Point{s.x, s.y}) < joint {
+			return true
+		}
+	}
+	for i, w := range f.wires {
+		for end, at := range []antenna.Point{w.from, w.to} {
+			if i == wire || level(p, at) >= joint || math.Abs(p[2]-at[2]) >= joint {
+				continue
+			}
+			on := []antenna.Point{w.to, w.from}[end]
+			switch {
+			case falls && level(w.from, w.to) >= joint:
+				return true
+			case w.holds && on[2] > at[2]+joint:
+				return true
+			case w.holds && on[2] > at[2]-joint && opposite(p, from, on):
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// opposite reports whether two wires pull at p against each other: those that meet at a corner do not.
+func opposite(p, a, b antenna.Point) bool {
+	la, lb := level(p, a), level(p, b)
+	if la < 0.1 || lb < 0.1 {
+		return false
+	}
+	return ((a[0]-p[0])*(b[0]-p[0])+(a[1]-p[1])*(b[1]-p[1]))/(la*lb) < -0.9
+}
+
+// spreaders is how far in metres the arms must reach from the mast that hold a beam's corners.
+func (f footprint) spreaders() (out float64) {
+	x, y := f.origin()
+	for _, w := range f.wires {
+		for _, p := range []antenna.Point{w.from, w.to} {
+			out = math.Max(out, math.Hypot(p[0]-x, p[1]-y))
+		}
+	}
+	return out
+}
+
+// pieces is how many pieces of wire and string are handled: the many sides of a round loop are one.
+func (f footprint) pieces() float64 {
+	n, short := 0.0, 0.0
+	for _, w := range f.wires {
+		if math.Hypot(level(w.from, w.to), w.from[2]-w.to[2]) < 0.6 {
+			short = 1
+		} else {
+			n++
+		}
+	}
+	return n + short
 }
 
 // high is how high the tallest support stands, in metres.
@@ -190,6 +235,7 @@ const (
 	overPath   = "path"
 	inWater    = "water"
 	inBuilding = "building"
+	inClosed   = "closed"
 	noFence    = "fence"
 )
 
@@ -221,6 +267,7 @@ type ground struct {
 	units                                                      quantity.System
 	lo, hi                                                     site.Spot
 	areas, lines, houses, paths, wets, fences, holders, straps []site.Thing
+	closed                                                     []site.Thing // where nothing may stand or be tied
 	metal                                                      []site.Thing
 	foot                                                       *site.Spot // where the first support has to stand
 }
@@ -234,6 +281,9 @@ func (g *ground) sorted() {
 		k, _ := site.KindNamed(t.Kind)
 		if t.IsMetal() {
 			g.metal = append(g.metal, t)
+		}
+		if k.Closed {
+			g.closed = append(g.closed, t)
 		}
 		switch {
 		case t.Kind == site.Tree && m.Rules.NoTrees:
@@ -266,7 +316,7 @@ func (g ground) try(x *candidate, l laying) laying {
 	if fail(tooSmall, g.outside(x, l)) || fail(underLine, g.underLine(x, l)) || fail(inBuilding, g.inBuilding(x, l)) {
 		return l
 	}
-	if g.wet && fail(inWater, g.inWater(x, l)) {
+	if g.wet && fail(inWater, standsIn(g.wets, x, l)) || fail(inClosed, standsIn(g.closed, x, l)) {
 		return l
 	}
 	if fail(noHolder, g.unheld(x, &l)) || fail(noStakes, g.unstaked(x, l)) || fail(overPath, g.overPath(x, l)) {
@@ -372,10 +422,10 @@ func (g ground) inBuilding(x *candidate, l laying) float64 {
 	return 0
 }
 
-// inWater is that something stands or is tied where the water comes.
-func (g ground) inWater(x *candidate, l laying) float64 {
+// standsIn is above 0 where something stands or is tied within one of some areas.
+func standsIn(areas []site.Thing, x *candidate, l laying) float64 {
 	in := func(p antenna.Point) bool {
-		for _, t := range g.wets {
+		for _, t := range areas {
 			if site.Contains(t.Points, l.world(x.foot, p)) {
 				return true
 			}
@@ -399,15 +449,7 @@ func (g ground) inWater(x *candidate, l laying) float64 {
 func (g ground) unheld(x *candidate, l *laying) (most float64) {
 	poles := 0
 	for i, s := range x.foot.supports {
-		at := l.world(x.foot, antenna.Point{s.x, s.y})
-		held := g.holds(at)
-		ox, oy := x.foot.origin()
-		first := math.Hypot(s.x-ox, s.y-oy) < 0.01
-		if first && l.holder >= 0 {
-			held = math.Max(held, g.m.Things[l.holder].Height()-treeSlack)
-		} else if !first {
-			held = math.Max(held, g.holdsBeyond(*l, x.foot, i))
-		}
+		held, first := g.heldAt(x, *l, i)
 		if held >= s.high-1e-6 {
 			continue
 		}
@@ -416,6 +458,32 @@ func (g ground) unheld(x *candidate, l *laying) (most float64) {
 		}
 	}
 	return most
+}
+
+// heldAt returns up to which height in metres the site itself holds a support of an antenna, and whether it is the first one, which
+// stands at the station.
+func (g ground) heldAt(x *candidate, l laying, i int) (held float64, first bool) {
+	s := x.foot.supports[i]
+	held = g.holds(l.world(x.foot, antenna.Point{s.x, s.y}))
+	ox, oy := x.foot.origin()
+	first = math.Hypot(s.x-ox, s.y-oy) < 0.01
+	switch {
+	case !first:
+		held = math.Max(held, g.holdsBeyond(l, x.foot, i))
+	case l.holder >= 0:
+		held = math.Max(held, g.m.Things[l.holder].Height()-treeSlack)
+	}
+	return held, first
+}
+
+// polesOf is the number of supports that are poles.
+func (g ground) polesOf(x *candidate, l laying) (n int) {
+	for i, s := range x.foot.supports {
+		if held, _ := g.heldAt(x, l, i); held < s.high-1e-6 {
+			n++
+		}
+	}
+	return n
 }
 
 // holds is how high something at a spot can be tied to what stands there.
@@ -456,9 +524,9 @@ func (g ground) staked(x *candidate, l laying) (stakes, guyed int) {
 			stakes++
 		}
 	}
-	for _, s := range x.foot.supports {
+	for i, s := range x.foot.supports {
 		at := l.world(x.foot, antenna.Point{s.x, s.y})
-		if !(l.holder >= 0 && at.From(l.at) < 0.01) && !g.tied(at, strapped) && g.holds(at) < s.high {
+		if held, _ := g.heldAt(x, l, i); held < s.high-1e-6 && !g.tied(at, strapped) {
 			guyed++
 		}
 	}
@@ -621,7 +689,7 @@ func (g ground) search(ctx context.Context, x *candidate) (out sought) {
 		}
 	}
 	// The reason given is the last obstacle: the one that remains where all others are out of the way.
-	for _, cause := range []string{overPath, noStakes, noHolder, inWater, inBuilding, underLine, tooSmall, noFence} {
+	for _, cause := range []string{overPath, noStakes, noHolder, inWater, inClosed, inBuilding, underLine, tooSmall, noFence} {
 		if f, ok := fails[cause]; ok {
 			out.fails = f
 			return out
@@ -706,12 +774,7 @@ func (g ground) placed(x *candidate, l laying) *Placement {
 			}
 		}
 	}
-	for _, s := range x.foot.supports {
-		at := l.world(x.foot, antenna.Point{s.x, s.y})
-		if !(l.holder >= 0 && at.From(l.at) < 0.01) && g.holds(at) < s.high {
-			p.Poles++
-		}
-	}
+	p.Poles = g.polesOf(x, l)
 	for _, s := range x.foot.supports {
 		p.Falls = append(p.Falls, Circle{l.world(x.foot, antenna.Point{s.x, s.y}), math.Ceil(lineShare*x.reach(s)*10) / 10})
 	}
@@ -766,13 +829,19 @@ func (g ground) stands(x *candidate, l laying) string {
 		if x.tree > 0 {
 			return fmt.Sprintf("no tree or post is high enough where it would fit: %s are lacking", long(l.lack))
 		}
-		return fmt.Sprintf("it takes %d supports; %s of height are lacking for what the bag cannot hold", len(x.foot.supports), long(l.lack))
+		if g.poles == 0 {
+			return fmt.Sprintf("it needs a %s pole, which is not in the bag", g.units.Long(x.foot.high()))
+		}
+		return fmt.Sprintf("it needs %d supports, and there are only %d poles in the bag: %s of height are missing", len(x.foot.supports),
+			g.poles, long(l.lack))
 	case noStakes:
 		return fmt.Sprintf("no stakes are allowed, and %.0f of its poles and ends have nothing else to be tied to", l.lack)
 	case overPath:
 		return fmt.Sprintf("it would hang over the path %s too low", long(l.lack))
 	case inWater:
 		return "it would stand where high water comes while you are there"
+	case inClosed:
+		return "a pole, an end or the feed would be in the " + g.closed[0].Says()
 	case inBuilding:
 		return "a building stands where it would hang"
 	case noFence:

@@ -87,13 +87,10 @@ func (p Purpose) sunspots() float64 {
 	return usualSunspots
 }
 
-// wind returns the wind in m/s, 0 where none is given.
+// wind returns the strongest wind in m/s, 0 where none is given: a typed one does not hide the bulletin's gusts.
 func (p Purpose) wind() float64 {
-	if p.WindMS > 0 {
-		return p.WindMS
-	}
 	v, _ := p.bulletin().Blows()
-	return v
+	return math.Max(v, p.WindMS)
 }
 
 // warmth returns the lowest and highest temperature in degrees C; ok is false where none is given.
@@ -266,7 +263,7 @@ func (p Purpose) Hours(at place.Point, noise string) []BandHours {
 					Mode: sky.ModeNamed(p.Mode), Noise: noise})
 				h.paths = append(h.paths, one)
 			}
-			h.sum()
+			h.sum(0)
 			b.Hours = append(b.Hours, h)
 		}
 		b.says()

@@ -20,7 +20,6 @@ import (
 	"reed/core/place"
 	"reed/core/quantity"
 	"reed/core/site"
-	"reed/core/sky"
 	"reed/core/twin"
 )
 
@@ -158,7 +157,12 @@ func Scout(ctx context.Context, e *twin.Engine, c Case, done func(step, of int))
 	if err := ctx.Err(); err != nil {
 		return Answer{}, err
 	}
-	fitting = c.chosen(fitting)
+	var late []*Candidate
+	fitting, late = c.chosen(fitting)
+	for _, y := range late {
+		out.Unfit = append(out.Unfit, Unfit{Name: y.Name, Family: y.Family, Variant: y.Variant, Cause: "estimate",
+			Says: fmt.Sprintf("it fits, but a first estimate puts it behind the %d that are computed", len(fitting))})
+	}
 	if err := c.solve(ctx, e, g, fitting, out.Hours, step); err != nil {
 		return Answer{}, err
 	}
@@ -251,6 +255,9 @@ func (c Case) first(ctx context.Context, g ground, x *candidate) (*Candidate, *U
 	unfit := &Unfit{Name: x.name, Family: x.family.ID, Variant: x.variant.ID}
 	p := c.Purpose
 	switch {
+	case x.cannot != "":
+		unfit.Cause, unfit.Says = "plan", x.cannot
+		return nil, unfit
 	case x.lacks != "":
 		unfit.Cause, unfit.Says = "bag", x.lacks
 		return nil, unfit
@@ -273,8 +280,8 @@ func (c Case) first(ctx context.Context, g ground, x *candidate) (*Candidate, *U
 		WireM: x.wireM, SquareM: math.Round(x.foot.square()), Texts: x.texts, Parts: x.parts, from: x}, nil
 }
 
-// chosen are those that the solver looks at: recipes, then by the first estimate, no more than three of a family.
-func (c Case) chosen(list []*Candidate) []*Candidate {
+// chosen returns those that the solver computes: recipes, then by the first estimate, at most two of a family; and the rest.
+func (c Case) chosen(list []*Candidate) (out, late []*Candidate) {
 	sort.SliceStable(list, func(i, j int) bool {
 		a, b := list[i], list[j]
 		if (a.Recipe != "") != (b.Recipe != "") {
@@ -283,13 +290,14 @@ func (c Case) chosen(list []*Candidate) []*Candidate {
 		return a.from.quick > b.from.quick
 	})
 	count := map[string]int{}
-	var out []*Candidate
 	for _, x := range list {
-		if count[x.Family]++; count[x.Family] <= 2 || x.Recipe != "" {
+		if count[x.Family]++; len(out) < solvedMost && (count[x.Family] <= 2 || x.Recipe != "") {
 			out = append(out, x)
+		} else {
+			late = append(late, x)
 		}
 	}
-	return out[:min(len(out), solvedMost)]
+	return out, late
 }
 
 // solve asks the solver what the candidates send where, and turns each to where that is most.
@@ -388,10 +396,6 @@ func (c Case) costs(ctx context.Context, e *twin.Engine, g ground, y *Candidate,
 // heard gives the gains over the paths that carry, by where the antenna is turned to.
 func (c Case) heard(g ground, hours []BandHours, beams map[float64]twin.Beam) func(turn int) []Band {
 	paths := c.Purpose.paths()
-	ups := make([]float64, len(paths))
-	for k, path := range paths {
-		ups[k] = sky.HopsOver(path.KM).TakeOff
-	}
 	// Every angle and direction is asked of the solver's field once.
 	gains := map[[3]float64]float64{}
 	gain := func(hz, up float64, t int) float64 {
@@ -409,17 +413,21 @@ func (c Case) heard(g ground, hours []BandHours, beams map[float64]twin.Beam) fu
 			_, b.Served = beams[hz]
 			sum, weight, angle := 0.0, 0.0, 0.0
 			for k, path := range paths {
-				w := 1e-3 // what never carries decides nothing but between bands that are all shut
+				tilt, rise, way := g.m.TiltAt(path.Bearing), g.m.RiseAt(path.Bearing), t-turn(math.Mod(path.Bearing, 360))
 				for _, h := range hours[i].Hours {
-					w += carries(h.paths[k].State)
-				}
-				angle, weight = angle+w*ups[k], weight+w
-				if b.Served {
-					v := gain(hz, ups[k]+g.m.TiltAt(path.Bearing), t-turn(math.Mod(path.Bearing, 360)))
-					if rise := g.m.RiseAt(path.Bearing); ups[k] < rise {
-						v -= 2 * (rise - ups[k]) // a ridge shades: two decibels a degree
+					// The best of the ways over the path, by what it loses and by what the antenna sends at its angle.
+					best, up := -missing, h.paths[k].TakeOff
+					for _, x := range h.paths[k].Ways {
+						if !b.Served {
+							break
+						}
+						v := gain(hz, x.TakeOff+tilt, way) - x.DB - 2*math.Max(0, rise-x.TakeOff) // a ridge shades: two decibels a degree
+						if v > best {
+							best, up = v, x.TakeOff
+						}
 					}
-					sum += w * math.Max(v, -missing)
+					w := h.paths[k].Carries() + 1e-9
+					sum, weight, angle = sum+w*best, weight+w, angle+w*up
 				}
 			}
 			b.TakeOff = math.Round(angle / weight)
@@ -471,6 +479,9 @@ func (c Case) judge(y *Candidate) {
 		strings.ToUpper(y.from.trustSays[:1]) + y.from.trustSays[1:] + "."}, y.Reasons...)
 	if p := y.Placement; p.Support != "" {
 		y.Reasons = append(y.Reasons, fmt.Sprintf("Stands by %s, %s.", article(p.Support), p.Says))
+	}
+	if y.from.lowered != "" {
+		y.Reasons = append(y.Reasons, y.from.lowered)
 	}
 	y.Reasons = append(y.Reasons, y.Placement.Warnings...)
 }
@@ -531,6 +542,7 @@ func (a *Answer) finish(c Case, g ground, at place.Point) {
 			a.Sentence += fmt.Sprintf(" %.1f dB ahead of the next by your priorities.", first.Score-a.Candidates[1].Score)
 		}
 	}
+	a.withAntenna()
 	shut := true
 	for _, b := range a.Hours {
 		shut = shut && b.share() == 0
@@ -547,6 +559,18 @@ func (a *Answer) finish(c Case, g ground, at place.Point) {
 		for _, p := range g.Items {
 			a.PackedKG += p.Grams * float64(p.Count) / 1000
 		}
+	}
+}
+
+// withAntenna predicts the hours with the gain of the first choice, and without gain where nothing fits.
+func (a *Answer) withAntenna() {
+	a.Hours = slices.Clone(a.Hours)
+	for i := range a.Hours {
+		gain := 0.0
+		if len(a.Candidates) > 0 && a.Candidates[0].Bands[i].Served {
+			gain = a.Candidates[0].Bands[i].Relative
+		}
+		a.Hours[i] = a.Hours[i].with(gain)
 	}
 }
 

@@ -1,6 +1,7 @@
 package site
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"regexp"
@@ -21,6 +22,9 @@ const (
 	leastSquare = 0.25
 )
 
+// pace is the length of a pace in metres, as most people walk.
+const pace = 0.75
+
 const example = `write like "tree, 14 m at 230 degrees, 9 m high"`
 
 var (
@@ -29,6 +33,8 @@ var (
 	byBy    = regexp.MustCompile(`^(.+?)\s+(?:by|x)\s+(.+?)(?:\s+towards\s+(\S+?)(?:\s*degrees|\s*°)?)?(?:\s+around\s+(.+))?$`)
 	timed   = regexp.MustCompile(`^hours\s+(\d{1,2}:\d{2})\s+to\s+(\d{1,2}:\d{2})(?:\s+utc)?$`)
 	angled  = regexp.MustCompile(`^(horizon|slope)[, ]+(\S+?)\s*(?:degrees|°)?\s+(?:at|towards)\s+(.+)$`)
+	paced   = regexp.MustCompile(`^(\S+)\s+(?:paces?|steps?)$`)
+	pointed = regexp.MustCompile(`^(.+?)\s*(?:\s(?:to the|towards))?\s+([nsew]{1,3}|(?:(?:north|south|east|west)[- ]?){1,3})$`)
 	compass = []string{"n", "nne", "ne", "ene", "e", "ese", "se", "sse", "s", "ssw", "sw", "wsw", "w", "wnw", "nw", "nnw"}
 )
 
@@ -146,9 +152,20 @@ func spot(text, unit string) (Spot, error) {
 	}
 	far, where, ok := strings.Cut(text, " at ")
 	if !ok {
-		return Spot{}, fmt.Errorf("%q says no bearing; %s", strings.TrimSpace(text), example)
+		// "25m east", "12 paces to the north-east", "30 m SW"
+		p := pointed.FindStringSubmatch(strings.ToLower(strings.TrimSpace(text)))
+		if p == nil {
+			return Spot{}, fmt.Errorf("%q says no bearing; %s", strings.TrimSpace(text), example)
+		}
+		far, where = p[1], p[2]
 	}
-	l, err := quantity.ParseLength(strings.TrimSpace(far), unit)
+	far = strings.TrimSpace(far)
+	if n := paced.FindStringSubmatch(strings.ToLower(far)); n != nil {
+		steps, err := entry.Number(n[1])
+		b, err2 := bearing(where)
+		return Spot{}.Toward(b, steps*pace), errors.Join(err, err2)
+	}
+	l, err := quantity.ParseLength(far, unit)
 	if err != nil {
 		return Spot{}, err
 	}
@@ -173,6 +190,14 @@ func kindOf(text string) (Kind, string, bool) {
 	return best, strings.TrimLeft(text[n:], " ,;"), true
 }
 
+// names lists the first word of each kind.
+func names() (out []string) {
+	for _, k := range Kinds() {
+		out = append(out, k.Words[0])
+	}
+	return out
+}
+
 // readThing reads one line.
 func readThing(text, unit string) (Thing, error) {
 	name := ""
@@ -183,8 +208,7 @@ func readThing(text, unit string) (Thing, error) {
 	k, rest, ok := kindOf(text)
 	if !ok {
 		first, _, _ := strings.Cut(text, ",")
-		return Thing{}, fmt.Errorf("unknown object %q; begin with %s, like tree, path, power line",
-			strings.TrimSpace(first), "what it is")
+		return Thing{}, fmt.Errorf("unknown object %q; begin with one of %s", strings.TrimSpace(first), strings.Join(names(), ", "))
 	}
 	t := Thing{Kind: k.ID, Name: name}
 	for _, part := range comma.Split(rest, -1) {
@@ -235,7 +259,7 @@ func (t *Thing) part(part string, k Kind, unit string) error {
 	if box := byBy.FindStringSubmatch(low); box != nil && k.Shape == Within {
 		return t.box(box, unit)
 	}
-	for _, p := range strings.Split(low, " to ") {
+	for _, p := range strings.Split(strings.ReplaceAll(low, " to the ", " "), " to ") {
 		s, err := spot(p, unit)
 		if err != nil {
 			return err

@@ -43,6 +43,7 @@ type Kind struct {
 	Holds  bool    `json:"-"`
 	Straps bool    `json:"-"`
 	Metal  bool    `json:"-"`
+	Closed bool    `json:"-"` // nothing may stand or be tied in it
 	High   float64 `json:"-"` // metres, where none are given
 	Wide   float64 `json:"-"`
 }
@@ -70,6 +71,10 @@ const (
 	Path      = "path"
 	Water     = "water"
 	PowerLine = "power-line"
+	Lake      = "lake"
+	Parking   = "parking"
+	Wood      = "wood"
+	Unknown   = "unknown"
 )
 
 // Kinds lists them.
@@ -87,8 +92,12 @@ func Kinds() []Kind {
 		{ID: Vehicle, Name: "vehicle", Shape: AtSpot, Words: []string{"vehicle", "car", "van"}, Straps: true, Metal: true, High: 1.6},
 		{ID: Wall, Name: "wall", Shape: Along, Words: []string{"wall"}, High: 1.2},
 		{ID: Building, Name: "building", Shape: Within, Words: []string{"building", "house", "hut"}, High: 4},
-		{ID: Path, Name: "path", Shape: Along, Words: []string{"path", "road", "track", "footpath"}, Wide: 2},
-		{ID: Water, Name: "water line", Shape: Along, Words: []string{"water line", "water", "shore"}},
+		{ID: Path, Name: "path", Shape: Along, Words: []string{"path", "road", "track", "footpath", "street", "railway", "trail"}, Wide: 2},
+		{ID: Water, Name: "water line", Shape: Along, Words: []string{"water line", "water", "shore", "stream", "river", "canal", "ditch"}},
+		{ID: Lake, Name: "lake or pond", Shape: Within, Closed: true, Words: []string{"lake", "pond", "reservoir"}},
+		{ID: Parking, Name: "car park", Shape: Within, Closed: true, Words: []string{"car park", "parking lot", "parking"}},
+		{ID: Wood, Name: "wood", Shape: Within, Closed: true, Words: []string{"wood", "woods", "forest", "scrub"}},
+		{ID: Unknown, Name: "unknown ground", Shape: Within, Closed: true, Words: []string{"unknown", "unknown ground"}},
 		{ID: PowerLine, Name: "overhead line", Shape: Along, Words: []string{"power line", "overhead line", "line overhead", "wires overhead"}},
 	}
 }

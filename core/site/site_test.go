@@ -156,3 +156,33 @@ func TestASurroundingHasToBeKnown(t *testing.T) {
 		}
 	}
 }
+
+// Sites are written as people say them: in paces, by points of the compass, and with the words for what is there.
+func TestSitesAreReadAsPeopleSayThem(t *testing.T) {
+	for line, want := range map[string]struct {
+		kind string
+		at   Spot
+	}{
+		"tree, 25m east": {Tree, Spot{25, 0}}, "tree, 12 paces north": {Tree, Spot{0, 9}}, "bench, 30 m to the SW": {Bench, Spot{-21.2, -21.2}},
+		"post, 10 m north-east": {Post, Spot{7.07, 7.07}}, "table, 20 steps at 90": {Table, Spot{15, 0}},
+		"van, 8 m at north west": {Vehicle, Spot{-5.66, 5.66}},
+	} {
+		m, faults := Read([]string{line}, "m")
+		if len(m.Things) != 1 || m.Things[0].Kind != want.kind || m.Things[0].Points[0].From(want.at) > 0.1 {
+			t.Errorf("%q: %+v %v", line, m.Things, faults)
+		}
+	}
+	for line, kind := range map[string]string{
+		"parking lot, 20 by 10 m around 15 m at 90": Parking, "car park, 20 by 10 m": Parking, "lake, 30 by 20 m": Lake, "pond, 4 by 3 m": Lake,
+		"wood, 40 by 40 m around 40 m at 0": Wood, "stream, 20 m at 0 to 20 m at 90": Water, "road, 5 m west to 5 m east": Path,
+	} {
+		m, faults := Read([]string{line}, "m")
+		if len(m.Things) != 1 || m.Things[0].Kind != kind {
+			t.Errorf("%q: %+v %v", line, m.Things, faults)
+		}
+	}
+	if _, faults := Read([]string{"swamp, 10 by 10 m"}, "m"); len(faults) != 1 || !strings.Contains(faults[0].Text, `"swamp"`) ||
+		!strings.Contains(faults[0].Text, "car park") {
+		t.Errorf("%v", faults)
+	}
+}

@@ -77,11 +77,40 @@ type Hop struct {
 	TakeOff float64 `json:"take_off"`
 }
 
-// HopsOver are the fewest hops that reach so far.
-func HopsOver(km float64) Hop {
-	n := max(1, int(math.Ceil(km/longest)))
+// Bounds of a hop: the least take-off in degrees that counts, the hop in km that leaves at it, and up to which multiple of that a hop
+// is followed at all, at the cost of so many decibels for each that it is longer.
+const (
+	leastUp = 3.0
+	farHop  = 3226.0
+	mostHop = 1.5
+	stretch = 60.0
+	steep   = 400.0
+)
+
+// HopsOver returns the fewest hops that leave at three degrees or more.
+func HopsOver(km float64) Hop { return hops(km, max(1, int(math.Ceil(km/farHop)))) }
+
+func hops(km float64, n int) Hop {
 	each := km / float64(n)
-	return Hop{n, each, TakeOff(each, f2Height)}
+	return Hop{n, each, math.Max(leastUp, TakeOff(each, f2Height))}
+}
+
+// Way is one way over a path: its hops, and by how many decibels it loses more than the best one.
+type Way struct {
+	Hop
+	DB float64
+}
+
+// Ways returns the fewest hops that may reach so far, and one, two and three more, with what they lose by being long and by the ground
+// between them. A hop beyond the one that leaves at three degrees gets weaker by and by, so that nothing changes at a single kilometre.
+func Ways(km float64) (out []Way) {
+	fewest := max(1, int(math.Ceil(km/(mostHop*farHop))))
+	for n := fewest; n < fewest+4; n++ {
+		h := hops(km, n)
+		over := math.Max(0, h.KM/farHop-1)
+		out = append(out, Way{h, bounce*float64(n-1) + stretch*over + steep*over*over})
+	}
+	return out
 }
 
 // TakeOff is the angle over the horizon in degrees of a hop of so many kilometres by a layer so many metres up, not below 0.
@@ -109,28 +138,41 @@ func reflections(from place.Point, bearing, km float64) []place.Point {
 	return []place.Point{place.Toward(from, bearing, longest/2), place.Toward(from, bearing, km-longest/2)}
 }
 
-// MUF is the highest frequency in Hz that a path returns half of the days: foF2 times 1 + 2.5 sin(2.5 psi)^1.5 with psi the
-// hop's part of the earth's round (Rose, Martin and Levine 1978), at the worse of its reflections, and by the E layer where
-// that returns more.
-func MUF(from place.Point, bearing, km float64, at time.Time, sunspots float64) float64 {
-	hop := HopsOver(km)
-	psi := math.Min(hop.KM*1000/place.EarthRadius, 0.63)
-	factor := 1 + 2.5*math.Pow(math.Sin(2.5*psi), 1.5)
-	out := math.Inf(1)
+// layer holds the critical frequencies in Hz over a point where a path is reflected.
+type layer struct{ f2, e float64 }
+
+func layersOver(from place.Point, bearing, km float64, at time.Time, sunspots float64) (out []layer) {
 	for _, p := range reflections(from, bearing, km) {
-		f2 := FoF2(p, at, sunspots) * factor
-		if hop.KM <= 2000 {
-			f2 = math.Max(f2, FoE(p, at, sunspots)*incidence(TakeOff(hop.KM, eHeight), eHeight))
-		}
-		out = math.Min(out, f2)
+		out = append(out, layer{FoF2(p, at, sunspots), FoE(p, at, sunspots)})
 	}
 	return out
 }
 
-// Absorbed returns the D-layer absorption over a path in dB: 677.2 sec(i) (1 + 0.0037 R) cos(0.881 chi)^1.3 /
-// ((f + 1.4)^1.98 + 10.2) a hop, f in MHz (Lucas and Haydon 1966).
-func Absorbed(from place.Point, bearing, km, f float64, at time.Time, sunspots float64) float64 {
-	hop := HopsOver(km)
+// The E layer returns a hop up to the first of these lengths in km, and less and less of it up to the second.
+const eFull, eNone = 2000.0, 2500.0
+
+// returned is the highest frequency in Hz that layers return over hops of so many km: foF2 times 1 + 2.5 sin(2.5 psi)^1.5 with psi the
+// hop's part of the earth's round (Rose, Martin and Levine 1978), at the worst of them, and by the E layer where that returns more.
+func returned(list []layer, km float64) float64 {
+	psi := math.Min(km*1000/place.EarthRadius, 0.63)
+	factor := 1 + 2.5*math.Pow(math.Sin(2.5*psi), 1.5)
+	share := math.Max(0, math.Min(1, (eNone-km)/(eNone-eFull)))
+	out := math.Inf(1)
+	for _, l := range list {
+		out = math.Min(out, math.Max(l.f2*factor, share*l.e*incidence(TakeOff(km, eHeight), eHeight)))
+	}
+	return out
+}
+
+// MUF is the highest frequency in Hz that a path returns half of the days, by the fewest hops. Beyond 4000 km it is decided 2000 km from
+// either end.
+func MUF(from place.Point, bearing, km float64, at time.Time, sunspots float64) float64 {
+	return returned(layersOver(from, bearing, km, at, sunspots), km)
+}
+
+// Absorbed returns the D-layer absorption in dB over a path in hops: 677.2 sec(i) (1 + 0.0037 R) cos(0.881 chi)^1.3 /
+// ((f + 1.4)^1.98 + 10.2) for each, f in MHz (Lucas and Haydon 1966).
+func Absorbed(from place.Point, bearing float64, hop Hop, f float64, at time.Time, sunspots float64) float64 {
 	sum := 0.0
 	for i := range hop.N {
 		p := place.Toward(from, bearing, hop.KM*(float64(i)+0.5))
@@ -197,7 +239,7 @@ func ModeNamed(id string) Mode {
 // Kinds of an hour.
 const (
 	Open    = "open"
-	Perhaps = "perhaps" // near the highest frequency: some days
+	Perhaps = "perhaps" // near the highest frequency, or weak by less than ten decibels: some days
 	Shut    = "shut"    // it goes through the layer
 	Weak    = "weak"    // it comes back too weak
 )
@@ -212,6 +254,33 @@ type Hour struct {
 	Over    float64   `json:"over_db"`
 	TakeOff float64   `json:"take_off"`
 	Bearing float64   `json:"bearing"`
+	// Ways are the ways over the path with what each loses more than the best one.
+	Ways []Way   `json:"-"`
+	hz   float64 // its frequency
+}
+
+// Carries weighs an hour by how often a signal gets through with an antenna without gain, from 1 towards 0: a tenth of it is left ten
+// decibels below what is needed, and where the frequency is as far above the highest one as it may be on some days.
+func (h Hour) Carries() float64 {
+	weak := math.Min(0, h.Over) / someDays
+	high := math.Max(0, h.hz/h.MUF-likely) / (seldom - likely)
+	return math.Pow(10, weak-high)
+}
+
+// With returns the hour as it is with an antenna of so many dBi.
+func (h Hour) With(gain float64) Hour {
+	h.Over += gain
+	switch {
+	case h.hz > seldom*h.MUF:
+		h.State = Shut
+	case h.Over < -someDays:
+		h.State = Weak
+	case h.Over < 0 || h.hz > likely*h.MUF:
+		h.State = Perhaps
+	default:
+		h.State = Open
+	}
+	return h
 }
 
 // Path is where a signal is to go: so far at a bearing in degrees.
@@ -236,26 +305,31 @@ const (
 	bounce = 3.0
 	likely = 0.85 // of the median highest frequency: nine days in ten
 	seldom = 1.15
+	// A day differs from the next by so many decibels.
+	someDays = 10.0
+	// Above what a way returns it loses so many decibels for each multiple, up to a most.
+	through, mostThrough = 50.0, 40.0
 )
 
-// Foretell says what to expect.
+// Foretell predicts an hour: by the best of the ways over its path.
 func Foretell(a Ask) Hour {
-	hop := HopsOver(a.Path.KM)
-	out := Hour{At: a.At, MUF: MUF(a.From, a.Path.Bearing, a.Path.KM, a.At, a.Sunspots), TakeOff: hop.TakeOff, Bearing: a.Path.Bearing,
-		Lost: Absorbed(a.From, a.Path.Bearing, a.Path.KM, a.F, a.At, a.Sunspots)}
-	slant := float64(hop.N) * 2 * math.Hypot(hop.KM*1000/2, f2Height)
-	spread := 20 * math.Log10(4*math.Pi*slant*a.F/numeric.Light)
-	around, _ := SurroundingNamed(a.Noise)
-	out.Over = 10*math.Log10(a.PowerW) - spread - out.Lost - others - bounce*float64(hop.N-1) - around.Noise(a.F, a.Mode.Width) - a.Mode.Need
-	switch {
-	case a.F > seldom*out.MUF:
-		out.State = Shut
-	case out.Over < 0:
-		out.State = Weak
-	case a.F > likely*out.MUF:
-		out.State = Perhaps
-	default:
-		out.State = Open
+	list := layersOver(a.From, a.Path.Bearing, a.Path.KM, a.At, a.Sunspots)
+	out := Hour{At: a.At, MUF: returned(list, a.Path.KM), Bearing: a.Path.Bearing, Ways: Ways(a.Path.KM), hz: a.F}
+	best := math.Inf(1)
+	for i := range out.Ways {
+		w := &out.Ways[i]
+		slant := float64(w.N) * 2 * math.Hypot(w.KM*1000/2, f2Height)
+		lost := Absorbed(a.From, a.Path.Bearing, w.Hop, a.F, a.At, a.Sunspots)
+		above := math.Max(0, a.F/(seldom*returned(list, w.KM))-1)
+		w.DB += 20*math.Log10(4*math.Pi*slant*a.F/numeric.Light) + lost + math.Min(mostThrough, through*above)
+		if w.DB < best {
+			best, out.Lost, out.TakeOff = w.DB, lost, w.TakeOff
+		}
 	}
-	return out
+	for i := range out.Ways {
+		out.Ways[i].DB -= best
+	}
+	around, _ := SurroundingNamed(a.Noise)
+	out.Over = 10*math.Log10(a.PowerW) - best - others - around.Noise(a.F, a.Mode.Width) - a.Mode.Need
+	return out.With(0)
 }

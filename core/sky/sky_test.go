@@ -76,19 +76,19 @@ func TestAHopLeavesAtTheAngleOfItsTriangle(t *testing.T) {
 func TestAbsorptionFallsWithFrequencyAndIsNoneAtNight(t *testing.T) {
 	last := math.Inf(1)
 	for _, f := range []float64{3.6e6, 7.1e6, 14.1e6, 28.4e6} {
-		got := Absorbed(isles, 90, 1000, f, at(6, 13), 60)
+		got := Absorbed(isles, 90, HopsOver(1000), f, at(6, 13), 60)
 		if got >= last || got <= 0 {
 			t.Errorf("%.1f MHz: %.1f dB after %.1f", f/1e6, got, last)
 		}
 		last = got
-		if night := Absorbed(isles, 90, 1000, f, at(12, 1), 60); night != 0 {
+		if night := Absorbed(isles, 90, HopsOver(1000), f, at(12, 1), 60); night != 0 {
 			t.Errorf("%.1f dB at night", night)
 		}
 	}
 	// By hand: overhead sun, straight up, 5 MHz, no sunspots: 677.2/(6.4^1.98 + 10.2).
 	noon := place.Point{Lat: 0, Lon: 0}
 	want := 677.2 / (math.Pow(6.4, 1.98) + 10.2)
-	if got := Absorbed(noon, 0, 1, 5e6, time.Date(2026, 3, 20, 12, 7, 0, 0, time.UTC), 0); math.Abs(got/want-1) > 0.01 {
+	if got := Absorbed(noon, 0, HopsOver(1), 5e6, time.Date(2026, 3, 20, 12, 7, 0, 0, time.UTC), 0); math.Abs(got/want-1) > 0.01 {
 		t.Errorf("%.2f dB overhead, by hand %.2f", got, want)
 	}
 }

@@ -5,6 +5,8 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"regexp"
+	"strconv"
 	"strings"
 
 	"github.com/paulmach/orb"
@@ -32,6 +34,8 @@ type Way struct {
 	Name   string       `json:"name"`
 	Kind   string       `json:"kind"`
 	Points [][2]float64 `json:"points"`
+	// HeightM is its height above the ground in metres, nil where the file has none.
+	HeightM *float64 `json:"height_m,omitempty"`
 }
 
 // Limits of a map file that becomes a site.
@@ -41,31 +45,6 @@ const (
 	thinBy       = 1e-5 // degrees, about a metre
 	onSite       = 5000 // metres from its middle
 )
-
-// geoKind is a kind of thing by its name or type.
-func geoKind(shape string, texts ...string) string {
-	for _, t := range texts {
-		words := " " + strings.Join(strings.FieldsFunc(strings.ToLower(t), func(r rune) bool { return r < 'a' || r > 'z' }), " ") + " "
-		best, n := "", 0
-		for _, k := range site.Kinds() {
-			for _, w := range k.Words {
-				if k.Shape == shape && len(w) > n && strings.Contains(words, " "+w+" ") {
-					best, n = k.ID, len(w)
-				}
-			}
-		}
-		if best != "" {
-			return best
-		}
-	}
-	switch shape {
-	case site.Within:
-		return site.Area
-	case site.Along:
-		return site.Path
-	}
-	return "place"
-}
 
 // geo gathers what a map file holds.
 type geo struct {
@@ -106,14 +85,58 @@ func (g *geo) spot(lat, lon float64, what string) (orb.Point, bool) {
 	return orb.Point{lon, lat}, true
 }
 
-func (g *geo) place(name, kind string, lat, lon float64, height *float64) {
-	if pt, ok := g.spot(lat, lon, name); ok {
-		g.p.Places = append(g.p.Places, Place{name, kind, pt[1], pt[0], height})
+// place adds a point. One of unknown kind is listed and not used: nothing may be tied to it.
+func (g *geo) place(f feature, lat, lon float64) {
+	kind, known := f.kind(site.AtSpot)
+	if !known {
+		kind = "place"
+		g.p.note("warning", 0, g.n, f.name, "unknown (%s): look at it on site; it is not used", or(f.says(), "no tags"))
+	}
+	if pt, ok := g.spot(lat, lon, f.name); ok {
+		g.p.Places = append(g.p.Places, Place{f.name, kind, pt[1], pt[0], f.height})
 	}
 }
 
+func or(s, otherwise string) string {
+	if s == "" {
+		return otherwise
+	}
+	return s
+}
+
+// line adds a line; one of unknown kind is an obstacle like a path.
+func (g *geo) line(f feature, points []orb.Point) {
+	kind, known := f.kind(site.Along)
+	if !known {
+		kind = site.Path
+		if f.says() != "" {
+			g.p.note("warning", 0, g.n, f.name, "unknown (%s): look at it on site; it is taken as a path", f.says())
+		}
+	}
+	g.way(false, f, kind, points)
+}
+
+// area adds an area. One without any tag is what somebody drew to be used; one of unknown kind is never usable ground.
+func (g *geo) area(f feature, points []orb.Point) {
+	kind, known := f.kind(site.Within)
+	switch {
+	case !known && f.says() == "":
+		kind = site.Area
+		g.p.note("note", 0, g.n, f.name, "it has no tags: taken as the usable area")
+	case !known:
+		kind = site.Unknown
+		g.p.note("warning", 0, g.n, f.name, "unknown (%s): look at it on site; it is not taken as usable ground", f.says())
+	}
+	if k, _ := site.KindNamed(kind); k.Shape == site.Along {
+		g.way(false, f, kind, points)
+		return
+	}
+	g.way(true, f, kind, points)
+}
+
 // way adds a line or an area's edge, thinned where it has more points than a site needs.
-func (g *geo) way(area bool, name, kind string, points []orb.Point) {
+func (g *geo) way(area bool, f feature, kind string, points []orb.Point) {
+	name := f.name
 	line := make(orb.LineString, 0, len(points))
 	for _, q := range points {
 		if pt, ok := g.spot(q[1], q[0], name); ok {
@@ -138,7 +161,7 @@ func (g *geo) way(area bool, name, kind string, points []orb.Point) {
 	if len(line) < 2 {
 		return
 	}
-	w := Way{Name: name, Kind: kind}
+	w := Way{Name: name, Kind: kind, HeightM: f.height}
 	for _, q := range line {
 		w.Points = append(w.Points, [2]float64(q))
 	}
@@ -189,14 +212,9 @@ func readGPX(ctx context.Context, p *Preview, text string, o Options) error {
 		if first(w.Latitude, w.Longitude); !g.more() {
 			continue
 		}
-		var height *float64
-		if w.Elevation.NotNull() {
-			v := w.Elevation.Value()
-			height = &v
-		}
-		g.place(w.Name, geoKind(site.AtSpot, w.Type, w.Symbol, w.Name, w.Description), w.Latitude, w.Longitude, height)
+		g.place(gpxFeature(w.Name, w.Type, w.Symbol, w.Description, w.Comment), w.Latitude, w.Longitude)
 	}
-	line := func(name, kind string, points []gpx.GPXPoint) {
+	line := func(name, kind, comment string, points []gpx.GPXPoint) {
 		if len(points) == 0 || !g.more() {
 			return
 		}
@@ -205,24 +223,50 @@ func readGPX(ctx context.Context, p *Preview, text string, o Options) error {
 		for i := range points {
 			list[i] = orb.Point{points[i].Longitude, points[i].Latitude}
 		}
+		f := gpxFeature(name, kind, "", "", comment)
 		if k, ok := site.KindNamed(kind); ok && k.Shape == site.Within {
-			g.way(true, name, kind, list) // as it is written here: GPX itself knows no areas
+			g.way(true, f, kind, list) // as it is written here: GPX itself knows no areas
 			return
 		}
-		g.way(false, name, geoKind(site.Along, kind, name), list)
+		g.line(f, list)
 	}
 	for i := range file.Routes {
-		line(file.Routes[i].Name, file.Routes[i].Type, file.Routes[i].Points)
+		line(file.Routes[i].Name, file.Routes[i].Type, file.Routes[i].Comment, file.Routes[i].Points)
 	}
 	for i := range file.Tracks {
 		if err := ctx.Err(); err != nil {
 			return err
 		}
 		for k := range file.Tracks[i].Segments {
-			line(file.Tracks[i].Name, file.Tracks[i].Type, file.Tracks[i].Segments[k].Points)
+			line(file.Tracks[i].Name, file.Tracks[i].Type, file.Tracks[i].Comment, file.Tracks[i].Segments[k].Points)
 		}
 	}
 	return g.done()
+}
+
+// highComment reads the height above the ground out of a comment as it is written here; the elevation of GPX is above the sea.
+var highComment = regexp.MustCompile(`(?i)([\d.]+) ?m high`)
+
+// gpxFeature is a thing of a GPX file. A type names a kind of this program, or is one of many words.
+func gpxFeature(name, kind, symbol, description, comment string) feature {
+	f := feature{name: name, tags: map[string]string{"type": kind, "sym": symbol, "desc": description}}
+	if _, ok := site.KindNamed(kind); ok {
+		f.tags["kind"] = kind
+	}
+	if m := highComment.FindStringSubmatch(comment); m != nil {
+		if v, err := strconv.ParseFloat(m[1], 64); err == nil {
+			f.height = &v
+		}
+	}
+	return f
+}
+
+// gpxHeight is the comment that a height is written as.
+func gpxHeight(m *float64) string {
+	if m == nil {
+		return ""
+	}
+	return strconv.FormatFloat(*m, 'g', -1, 64) + " m high"
 }
 
 func firstLine(s string) string {
@@ -259,20 +303,9 @@ func readGeoJSON(ctx context.Context, p *Preview, text string, o Options) error 
 				g.swap(o, pt[1], pt[0])
 			}
 		}
-		text := func(key string) string { s, _ := f.Properties[key].(string); return s }
-		g.shape(f.Geometry, text("name"), [3]string{text("kind"), text("natural"), text("type")}, height(f.Properties))
+		g.shape(f.Geometry, featureOf(f.Properties))
 	}
 	return g.done()
-}
-
-// height returns a feature's height, nil where it has none.
-func height(p geojson.Properties) *float64 {
-	for _, key := range []string{"height_m", "height", "ele"} {
-		if v, ok := p[key].(float64); ok && !math.IsNaN(v) {
-			return &v
-		}
-	}
-	return nil
 }
 
 func firstPoint(x orb.Geometry) (orb.Point, bool) {
@@ -291,47 +324,46 @@ func firstPoint(x orb.Geometry) (orb.Point, bool) {
 }
 
 // shape adds a geometry, whatever it is made of.
-func (g *geo) shape(x orb.Geometry, name string, says [3]string, height *float64) {
+func (g *geo) shape(x orb.Geometry, f feature) {
 	if !g.more() {
 		return
 	}
-	kind := func(shape string) string { return geoKind(shape, says[0], says[1], says[2], name) }
 	switch v := x.(type) {
 	case orb.Point:
-		g.place(name, kind(site.AtSpot), v[1], v[0], height)
+		g.place(f, v[1], v[0])
 	case orb.MultiPoint:
 		for _, pt := range v {
-			g.place(name, kind(site.AtSpot), pt[1], pt[0], height)
+			g.place(f, pt[1], pt[0])
 		}
 	case orb.LineString:
-		g.way(false, name, kind(site.Along), v)
+		g.line(f, v)
 	case orb.MultiLineString:
 		for _, l := range v {
-			g.way(false, name, kind(site.Along), l)
+			g.line(f, l)
 		}
 	case orb.Polygon:
-		g.polygon(v, name, kind(site.Within))
+		g.polygon(v, f)
 	case orb.MultiPolygon:
 		for _, l := range v {
-			g.polygon(l, name, kind(site.Within))
+			g.polygon(l, f)
 		}
 	case orb.Collection:
 		for _, l := range v {
-			g.shape(l, name, says, height)
+			g.shape(l, f)
 		}
 	default:
 		g.p.note("warning", 0, g.n, "geometry", "a %s is not read", x.GeoJSONType())
 	}
 }
 
-func (g *geo) polygon(v orb.Polygon, name, kind string) {
+func (g *geo) polygon(v orb.Polygon, f feature) {
 	if len(v) == 0 {
 		return
 	}
 	if len(v) > 1 {
-		g.p.note("warning", 0, g.n, name, "the %d holes in it are not read", len(v)-1)
+		g.p.note("warning", 0, g.n, f.name, "the %d holes in it are not read", len(v)-1)
 	}
-	g.way(true, name, kind, orb.LineString(v[0]))
+	g.area(f, orb.LineString(v[0]))
 }
 
 // middleOf is where a site is paced from: the middle of its first area, or its first point.
@@ -384,18 +416,28 @@ func (p *Preview) siteLines() *Described {
 		}, t.Name)
 		out.Lines = append(out.Lines, t.Write(quantity.SI))
 	}
+	high := func(m *float64) float64 {
+		if m == nil || math.IsNaN(*m) {
+			return 0
+		}
+		return *m
+	}
 	for _, w := range p.Areas {
-		add(site.Thing{Kind: w.Kind, Name: w.Name, Points: spots(w.Points, spot)})
+		add(site.Thing{Kind: w.Kind, Name: w.Name, Points: spots(w.Points, spot), High: high(w.HeightM)})
 	}
 	for _, x := range p.Places {
-		t := site.Thing{Kind: x.Kind, Name: x.Name, Points: []site.Spot{spot(x.Lon, x.Lat)}}
+		at := spot(x.Lon, x.Lat)
+		t := site.Thing{Kind: x.Kind, Name: x.Name, Points: []site.Spot{at}, High: high(x.HeightM)}
 		if x.Kind == "place" {
-			t.Kind = site.Post // something stands there: what, says its name
+			continue // nobody knows what is there
+		}
+		if k, _ := site.KindNamed(x.Kind); k.Shape == site.Along {
+			t.Points = []site.Spot{at.Toward(270, 1), at.Toward(90, 1)} // a pylon of an overhead line
 		}
 		add(t)
 	}
 	for _, w := range p.Ways {
-		add(site.Thing{Kind: w.Kind, Name: w.Name, Points: spots(w.Points, spot)})
+		add(site.Thing{Kind: w.Kind, Name: w.Name, Points: spots(w.Points, spot), High: high(w.HeightM)})
 	}
 	if far > 0 {
 		p.note("warning", 0, 0, "", "%d of them lie more than %d m from the middle and are not on the site", far, onSite)
@@ -425,11 +467,11 @@ func WriteGeoJSON(p *Preview) ([]byte, error) {
 		add(orb.Point{x.Lon, x.Lat}, x.Name, x.Kind, x.HeightM)
 	}
 	for _, w := range p.Ways {
-		add(lineOf(w), w.Name, w.Kind, nil)
+		add(lineOf(w), w.Name, w.Kind, w.HeightM)
 	}
 	for _, w := range p.Areas {
 		ring := orb.Ring(lineOf(w))
-		add(orb.Polygon{append(ring, ring[0])}, w.Name, w.Kind, nil)
+		add(orb.Polygon{append(ring, ring[0])}, w.Name, w.Kind, w.HeightM)
 	}
 	return json.MarshalIndent(out, "", " ")
 }
@@ -446,14 +488,11 @@ func lineOf(w Way) orb.LineString {
 func WriteGPX(p *Preview) ([]byte, error) {
 	file := gpx.GPX{Creator: "Itinerant Reed"}
 	for _, x := range p.Places {
-		w := gpx.GPXPoint{Point: gpx.Point{Latitude: x.Lat, Longitude: x.Lon}, Name: x.Name, Type: x.Kind}
-		if x.HeightM != nil {
-			w.Elevation = *gpx.NewNullableFloat64(*x.HeightM)
-		}
+		w := gpx.GPXPoint{Point: gpx.Point{Latitude: x.Lat, Longitude: x.Lon}, Name: x.Name, Type: x.Kind, Comment: gpxHeight(x.HeightM)}
 		file.Waypoints = append(file.Waypoints, w)
 	}
 	for _, w := range append(append([]Way{}, p.Ways...), p.Areas...) {
-		r := gpx.GPXRoute{Name: w.Name, Type: w.Kind}
+		r := gpx.GPXRoute{Name: w.Name, Type: w.Kind, Comment: gpxHeight(w.HeightM)}
 		for _, q := range w.Points {
 			r.Points = append(r.Points, gpx.GPXPoint{Point: gpx.Point{Latitude: q[1], Longitude: q[0]}})
 		}

@@ -35,7 +35,7 @@ func TestAGPXOfASiteIsRead(t *testing.T) {
 	if p.Kind != "site" || len(p.Places) != 2 || len(p.Ways) != 2 {
 		t.Fatalf("%+v", p)
 	}
-	if oak := p.Places[0]; oak.Kind != site.Tree || oak.HeightM == nil || *oak.HeightM != 0 {
+	if oak := p.Places[0]; oak.Kind != site.Tree || oak.HeightM != nil { // its elevation is above the sea
 		t.Errorf("%+v", oak)
 	}
 	if bench := p.Places[1]; bench.Kind != site.Bench || bench.HeightM != nil {
@@ -58,6 +58,8 @@ func TestAGPXOfASiteIsRead(t *testing.T) {
 
 func TestMapFilesComeBackAsTheyWent(t *testing.T) {
 	p := geoRead(t, "spit.gpx", isleGPX, nil)
+	high := 9.5
+	p.Places[0].HeightM, p.Ways[1].HeightM = &high, &high
 	p.Areas = []Way{{Name: "spit", Kind: site.Area, Points: [][2]float64{{-12.2085, 46.5207}, {-12.2080, 46.5207}, {-12.2080, 46.5211}}}}
 	for name, write := range map[string]func(*Preview) ([]byte, error){"a.gpx": WriteGPX, "a.geojson": WriteGeoJSON} {
 		text, err := write(p)
@@ -68,6 +70,50 @@ func TestMapFilesComeBackAsTheyWent(t *testing.T) {
 		if !reflect.DeepEqual(again.Places, p.Places) || !reflect.DeepEqual(again.Ways, p.Ways) || !reflect.DeepEqual(again.Areas, p.Areas) {
 			t.Errorf("%s: %+v\n%+v\n%+v", name, again.Places, again.Ways, again.Areas)
 		}
+	}
+}
+
+// Maps are read for danger first: what is overhead, water or built is never ground to stand on, and what is not known is said.
+func TestMapTagsAreReadForDangerFirst(t *testing.T) {
+	for properties, want := range map[string]string{
+		`"power":"line","name":"path"`: site.PowerLine, `"power":"minor_line"`: site.PowerLine,
+		`"railway":"rail","electrified":"contact_line"`: site.PowerLine,
+		`"name":"33 kV feeder"`:                         site.PowerLine, `"aerialway":"chair_lift"`: site.PowerLine,
+		`"telecom":"line"`:    site.PowerLine,
+		`"waterway":"stream"`: site.Water, `"barrier":"fence"`: site.Fence, `"barrier":"wall"`: site.Wall, `"highway":"residential"`: site.Path,
+		`"railway":"rail"`: site.Path,
+	} {
+		text := `{"type":"Feature","properties":{` + properties +
+			`},"geometry":{"type":"LineString","coordinates":[[-12.2,46.5],[-12.199,46.5]]}}`
+		if p := geoRead(t, "x.geojson", text, nil); len(p.Ways) != 1 || p.Ways[0].Kind != want {
+			t.Errorf("line %s: %+v", properties, p.Ways)
+		}
+	}
+	for properties, want := range map[string]string{
+		`"natural":"water"`: site.Lake, `"landuse":"forest"`: site.Wood, `"building":"yes"`: site.Building, `"natural":"wetland"`: site.Lake,
+		`"amenity":"parking"`: site.Parking, `"leisure":"park"`: site.Area, `"landuse":"quarry"`: site.Unknown, `"kind":"area"`: site.Area,
+		`"military":"range","name":"lawn of the fort"`: site.Area, ``: site.Area, `"landuse":"industrial"`: site.Unknown,
+	} {
+		text := `{"type":"Feature","properties":{` + properties +
+			`},"geometry":{"type":"Polygon","coordinates":[[[-12.2,46.5],[-12.199,46.5],[-12.199,46.501],[-12.2,46.5]]]}}`
+		p := geoRead(t, "x.geojson", text, nil)
+		if len(p.Areas) != 1 || p.Areas[0].Kind != want {
+			t.Errorf("area %s: %+v", properties, p.Areas)
+		}
+		if want == site.Unknown && (len(p.Notes) != 1 || !strings.Contains(p.Notes[0].Text, "look at it on site")) {
+			t.Errorf("%s: %+v", properties, p.Notes)
+		}
+	}
+	p := geoRead(t, "x.geojson", `{"type":"FeatureCollection","features":[
+		{"type":"Feature","properties":{"power":"tower","height":"22 m"},"geometry":{"type":"Point","coordinates":[-12.2,46.5]}},
+		{"type":"Feature","properties":{"natural":"tree","ele":410},"geometry":{"type":"Point","coordinates":[-12.2001,46.5]}},
+		{"type":"Feature","properties":{"name":"camp"},"geometry":{"type":"Point","coordinates":[-12.2002,46.5]}}]}`, nil)
+	m, faults := site.Read(p.Site.Lines, "m")
+	if line := m.Of(site.PowerLine); len(line) != 1 || line[0].High != 22 {
+		t.Errorf("%v %v", p.Site.Lines, faults)
+	}
+	if tree := m.Of(site.Tree); len(tree) != 1 || tree[0].High != 0 || len(m.Of(site.Post)) != 0 {
+		t.Errorf("a height above the sea, or an unknown place that holds: %v", p.Site.Lines)
 	}
 }
 

@@ -115,7 +115,7 @@ func TestAntennasAreWeighedOverAllOutings(t *testing.T) {
 	c.call("GET", "/api/weigh?a=antenna:"+uid(heron)+"&b="+uid(stilt), nil, 200, &view)
 	if view.A.Tag.Name != "Heron" && view.A.Tag.Name != "heron" || view.A.Outing != "2 outings" || view.Comparison.A.Contacts != 26 ||
 		view.Comparison.A.Hours > 2 || view.Evidence[0].Runs != 2 ||
-		!strings.Contains(fmt.Sprint(view.Comparison.Uncontrolled), "stands for 2 set-ups") {
+		!strings.Contains(fmt.Sprint(view.Comparison.Uncontrolled), "combines 2 set-ups") {
 		t.Errorf("%+v %+v", view.A, view.Comparison)
 	}
 	var reports []WeighedReport

@@ -44,6 +44,10 @@ function Mark({ t, f }: { t: Thing; f: Frame }) {
       return <path d={`${through(f, points)}Z`} className="site-area" />;
     case "wet":
     case "building":
+    case "lake":
+    case "parking":
+    case "wood":
+    case "unknown":
       return <path d={`${through(f, points)}Z`} className={`site-${t.kind}`} />;
     case "tree":
       return (

@@ -50,7 +50,7 @@ function typedOf(o: Schemas["Outing"], kept?: Schemas["Site"]): Typed {
   return {
     site: o.site ?? "",
     name: kept?.name ?? o.name,
-    lines: (kept?.lines ?? ["area, 30 by 20 m"]).join("\n"),
+    lines: (kept?.lines ?? []).join("\n"),
     from: p?.from ?? "09:00",
     until: p?.until ?? o.until ?? "15:00",
     bands: (p?.frequencies_mhz ?? [14.06, 7.03]).join(" "),

@@ -137,6 +137,7 @@ const (
 	tallTree  = 12.0
 	ownPole   = 7.0  // standing height of a pole in metres where none is known
 	carried   = 12.0 // metres up to which people carry poles
+	longArm   = 6.0  // and spreaders
 )
 
 // candidates lists recipes first, then every family in each of its ways, on a pole and where there are trees in one.
@@ -227,6 +228,9 @@ func (x *candidate) poleless(b bag, limit storm, pole float64) {
 	case high > limit.up+0.05:
 		x.lacks = fmt.Sprintf("in %.0f m/s of wind a guyed pole here holds up to %s, and it stands %s up", limit.blows,
 			quantity.Metric(limit.up, 1), quantity.Metric(high, 1))
+	case b.empty && x.spread > longArm:
+		x.lacks = fmt.Sprintf("it hangs between four spreaders of %s; those that people carry reach %s", quantity.Metric(x.spread, 1),
+			quantity.Metric(longArm, 0))
 	case b.empty && high > carried+0.05:
 		x.lacks = fmt.Sprintf("it stands %s up; poles that people carry reach %s", quantity.Metric(high, 1), quantity.Metric(carried, 0))
 	case limit.up < pole:

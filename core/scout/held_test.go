@@ -18,7 +18,7 @@ import (
 // post within reach of a string, and no wire that pulls the other way.
 func unheldEnd(a Answer, y Candidate) (site.Spot, bool) {
 	type end struct{ at, on site.Spot }
-	var ends []end
+	var ends, all []end
 	var feet []site.Spot
 	high := map[site.Spot]float64{}
 	for _, l := range y.Placement.Lines {
@@ -28,6 +28,7 @@ func unheldEnd(a Answer, y Candidate) (site.Spot, bool) {
 		case "radiator":
 			for i, at := range []site.Spot{l.From, l.To} {
 				h, other, on := []float64{l.FromM, l.ToM}[i], []float64{l.ToM, l.FromM}[i], []site.Spot{l.To, l.From}[i]
+				all = append(all, end{at, on})
 				if h > leastPole && h >= other-0.3 && at.From(on) > 1 {
 					ends = append(ends, end{at, on})
 					high[at] = h
@@ -41,7 +42,7 @@ func unheldEnd(a Answer, y Candidate) (site.Spot, bool) {
 	}
 	for _, e := range ends {
 		held := slices.ContainsFunc(feet, func(f site.Spot) bool { return f.From(e.at) < 1 })
-		for _, o := range ends {
+		for _, o := range all {
 			if o.at.From(e.at) < 0.7 && o.on.From(e.on) > 0.95*(o.on.From(o.at)+e.on.From(e.at)) {
 				held = true
 			}

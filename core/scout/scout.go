@@ -108,7 +108,7 @@ type Answer struct {
 }
 
 const (
-	solvedMost = 10 // of the candidates that the solver looks at
+	solvedMost = 14 // of the candidates that the solver looks at
 	aroundHere = 40 // metres taken as free to either side where no area is given
 	usualCarry = 15 // minutes of carrying in which a kilogram counts as a decibel
 )
@@ -280,7 +280,7 @@ func (c Case) first(ctx context.Context, g ground, x *candidate) (*Candidate, *U
 		WireM: x.wireM, SquareM: math.Round(x.foot.square()), Texts: x.texts, Parts: x.parts, from: x}, nil
 }
 
-// chosen returns those that the solver computes: recipes, then by the first estimate, at most two of a family; and the rest.
+// chosen returns those that the solver computes: recipes, the best of each family by the first estimate, then second ones; and the rest.
 func (c Case) chosen(list []*Candidate) (out, late []*Candidate) {
 	sort.SliceStable(list, func(i, j int) bool {
 		a, b := list[i], list[j]
@@ -290,14 +290,20 @@ func (c Case) chosen(list []*Candidate) (out, late []*Candidate) {
 		return a.from.quick > b.from.quick
 	})
 	count := map[string]int{}
+	var seconds []*Candidate
 	for _, x := range list {
-		if count[x.Family]++; len(out) < solvedMost && (count[x.Family] <= 2 || x.Recipe != "") {
+		switch count[x.Family]++; {
+		case x.Recipe != "" || count[x.Family] == 1:
 			out = append(out, x)
-		} else {
+		case count[x.Family] == 2:
+			seconds = append(seconds, x)
+		default:
 			late = append(late, x)
 		}
 	}
-	return out, late
+	out = append(out, seconds...)
+	n := min(len(out), solvedMost)
+	return out[:n], append(late, out[n:]...)
 }
 
 // solve asks the solver what the candidates send where, and turns each to where that is most.

@@ -4,6 +4,9 @@ import type { Schemas } from "../../api/client";
 import { useWide } from "../../parts/Fold";
 import { type Scouting, useCarry } from "./useScout";
 
+/** A number of decibels with its sign. */
+const signed = (db: number) => `${db < 0 ? "−" : "+"}${Math.abs(db).toFixed(1)}`;
+
 const counts = [
   ["signal", "Signal"],
   ["minutes", "Minutes"],
@@ -36,13 +39,22 @@ export function Weights({ weights, set }: { weights: Schemas["ScoutWeights"]; se
   );
 }
 
-function One({ c, n, on, pick, carry }: { c: Schemas["ScoutCandidate"]; n: number; on: boolean; pick: () => void; carry: () => void }) {
+/** What a score is made of, where it counts for or against it. */
+function Parts({ of: p }: { of: Schemas["ScoutPoints"] }) {
+  const said = counts.filter(([id]) => Math.abs(p[id]) >= 0.05).map(([id, name]) => `${name.toLowerCase()} ${signed(p[id])}`);
+  return <p className="small soft">Score, dB: {said.join(", ")}</p>;
+}
+
+type OneProps = { c: Schemas["ScoutCandidate"]; best: number; n: number; on: boolean; pick: () => void; carry: () => void };
+
+/** A candidate with its distance to the best; the chosen one with its reasons. */
+function One({ c, best, n, on, pick, carry }: OneProps) {
   return (
     <li className={on ? "candidate on" : "candidate"}>
       <button type="button" className="candidatehead" aria-pressed={on} onClick={pick}>
         <span className="mono">{n}</span>
         <span className="candidatename">{c.name}</span>
-        <span className="mono tide">{c.score.toFixed(1)} dB</span>
+        <span className="mono tide">{best - c.score < 0.05 ? "best" : `${signed(c.score - best)} dB`}</span>
       </button>
       {on && (
         <div className="stack tight">
@@ -51,6 +63,7 @@ function One({ c, n, on, pick, carry }: { c: Schemas["ScoutCandidate"]; n: numbe
               <li key={r}>{r}</li>
             ))}
           </ul>
+          <Parts of={c.points} />
           <div>
             <Button variant="contained" onClick={carry}>
               {c.recipe ? "Use this recipe" : "Plan this antenna"}
@@ -89,6 +102,7 @@ export function Ranking({ scout: s }: { scout: Scouting }) {
           <One
             key={`${c.name}${c.recipe ?? ""}`}
             c={c}
+            best={list[0]?.score ?? 0}
             n={i + 1}
             on={i === s.at}
             pick={() => s.setAt(i)}

@@ -27,7 +27,7 @@ type Outing struct {
 	Site    string          `json:"site,omitempty"`
 	Purpose json.RawMessage `json:"purpose,omitempty"`
 	Packed  []string        `json:"packed,omitempty"`
-	// Missing is what was missing there, Unused what was not needed; one item per line.
+	// Missing lists items that were missing there, Unused items that were not needed; one per line.
 	Missing string `json:"missing,omitempty"`
 	Unused  string `json:"unused,omitempty"`
 	Version int    `json:"version"`

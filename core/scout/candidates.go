@@ -186,7 +186,7 @@ func candidates(c Case, m site.Map) (out []*candidate) {
 	return out
 }
 
-// storm is what the wind allows: the height in metres up to which a guyed pole holds, and why nothing may go up at all.
+// storm holds the limits by the wind: the height in metres up to which a guyed pole holds, and why nothing may go up at all.
 type storm struct {
 	up    float64
 	blows float64

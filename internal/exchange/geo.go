@@ -116,7 +116,7 @@ func (g *geo) line(f feature, points []orb.Point) {
 	g.way(false, f, kind, points)
 }
 
-// area adds an area. One without any tag is what somebody drew to be used; one of unknown kind is never usable ground.
+// area adds an area. One without any tag was drawn as the usable area; one of unknown kind is never usable ground.
 func (g *geo) area(f feature, points []orb.Point) {
 	kind, known := f.kind(site.Within)
 	switch {

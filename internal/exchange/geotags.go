@@ -71,7 +71,7 @@ var mapTags = []mapTag{
 var overhead = regexp.MustCompile(`(?i)\b(power ?-?(line|lines|pole|tower)|overhead|high[- ]?voltage|pylons?|\d+ ?kv|catenary|` +
 	`telephone (line|wire)s?)\b`)
 
-// features are what a map file says of one of its things: tags by key, and its name.
+// feature is one thing of a map file: its tags by key, its name, and its height in metres above the ground.
 type feature struct {
 	name   string
 	tags   map[string]string

@@ -124,6 +124,7 @@ func Kinds() []Kind {
 			Fields: []entry.Field{must(size("coil_former", "Former", 0.3)), must(size("coil_wire", "Wire", 0.01)),
 				must(amount("turns", "Turns", "", 0.5, 2000)), size("coil_length", "Winding", 1),
 				words("taps", "Taps", "turns from the feed's end, like 4 9 17")}},
+		{ID: "spreader", Name: "Spreader", Fields: []entry.Field{must(length("length", "Length", 15)), count("count", "How many", 20)}},
 		{ID: "stake", Name: "Stake or anchor", Fields: []entry.Field{length("length", "Length", 3), count("count", "How many", 100)}},
 		{ID: "radio", Name: "Radio", Fields: []entry.Field{words("power", "Power by battery voltage", "V:W, like 13.8:10 12:7.5 11:5"),
 			amount("receive_a", "Draws on receive", "A", 0, 20), amount("transmit_a", "Draws on transmit", "A", 0, 100)}},

@@ -32,6 +32,7 @@ var whole = map[string]map[string]string{
 	"pole":        {"length": "7 m", "usable": "5.8 m", "sections": "6"},
 	"whip":        {"whip_full": "5.6 m", "whip_sections": "10"},
 	"coil":        {"coil_former": "40", "coil_wire": "1", "turns": "34", "coil_length": "50"},
+	"spreader":    {"length": "4.5 m", "count": "4", "grams": "350"},
 	"stake":       {"length": "20 cm", "count": "4"},
 	"radio":       {"power": "13.8:10 12:7.5"},
 	"tuner":       {"network": "T", "l_max": "20", "c_max": "250"},

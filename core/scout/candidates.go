@@ -1,7 +1,6 @@
 package scout
 
 import (
-	"cmp"
 	"context"
 	"fmt"
 	"maps"
@@ -102,24 +101,20 @@ func (b bag) best(kind string) (kit.Part, bool) {
 	}), true
 }
 
-// spreaders are the poles and spreaders that reach so many metres, but for the one that is the mast.
-func (b bag) spreaders(reach float64) []kit.Part {
-	long := func(p kit.Part) bool { return !p.Deleted && p.M("length") >= reach }
-	var out []kit.Part
-	for _, p := range b.all {
-		if p.Kind == "spreader" && long(p) {
-			out = append(out, p)
+// spreaders counts what can hold a beam's corners at a distance in metres: spreaders, and poles but for the tallest, which is the mast.
+func (b bag) spreaders(reach float64) (n int) {
+	for _, p := range b.parts("spreader") {
+		if p.M("length") >= reach {
+			n += int(p.N("count", 1))
 		}
 	}
-	if poles := b.parts("pole"); len(out) < 4 && len(poles) > 1 {
-		slices.SortFunc(poles, func(a, b kit.Part) int { return cmp.Compare(usable(b), usable(a)) })
-		for _, p := range poles[1:] {
-			if long(p) {
-				out = append(out, p)
-			}
+	spare := -1
+	for _, p := range b.parts("pole") {
+		if p.M("length") >= reach {
+			spare++
 		}
 	}
-	return out
+	return n + max(0, spare)
 }
 
 // wire is how much of it is left in metres; known is false where no reel says it.
@@ -143,8 +138,10 @@ const (
 // candidates lists recipes first, then every family in each of its ways, on a pole and where there are trees in one.
 func candidates(c Case, m site.Map) (out []*candidate) {
 	b := bag{c.Bag, len(c.Bag) == 0}
+	limit := c.stormLimit(b)
 	for _, r := range c.Recipes {
 		if x, ok := fromRecipe(r, b, c); ok {
+			x.inWind(limit, c.Units)
 			out = append(out, x)
 		}
 	}
@@ -154,7 +151,7 @@ func candidates(c Case, m site.Map) (out []*candidate) {
 			tallest = math.Max(tallest, math.Min(t.Height()-treeSlack, tallTree))
 		}
 	}
-	pole, limit := ownPole, c.stormLimit(b)
+	pole := ownPole
 	if !b.empty {
 		pole = 0
 		if p, ok := b.best("pole"); ok {
@@ -170,7 +167,11 @@ func candidates(c Case, m site.Map) (out []*candidate) {
 	for _, f := range family.Families() {
 		for _, v := range f.Variants {
 			x := fromFamily(f, v, b, c, up, room, false)
-			x.poleless(b, limit, pole)
+			x.inWind(limit, c.Units)
+			x.poleless(b, c.Units)
+			if limit.up < pole && x.lacks == "" && x.foot.high() > leastPole {
+				x.lowered = fmt.Sprintf("The pole is lowered to %s: guyed, it holds %.0f m/s there.", c.Units.Long(limit.up), limit.blows)
+			}
 			out = append(out, x)
 			if tallest > pole && tallest > 3 {
 				if x := fromFamily(f, v, b, c, tallest, room, true); x.cannot == "" && x.foot.high() > pole {
@@ -218,8 +219,8 @@ func (c Case) stormLimit(b bag) storm {
 	return out
 }
 
-// poleless says what it lacks to stand where the bag, the wind and what people carry do not allow its height.
-func (x *candidate) poleless(b bag, limit storm, pole float64) {
+// inWind says what it lacks where the wind does not allow its height.
+func (x *candidate) inWind(limit storm, units quantity.System) {
 	high := x.foot.high()
 	switch {
 	case x.cannot != "" || x.lacks != "" || high <= leastPole:
@@ -227,14 +228,20 @@ func (x *candidate) poleless(b bag, limit storm, pole float64) {
 		x.lacks = limit.stops
 	case high > limit.up+0.05:
 		x.lacks = fmt.Sprintf("in %.0f m/s of wind a guyed pole here holds up to %s, and it stands %s up", limit.blows,
-			quantity.Metric(limit.up, 1), quantity.Metric(high, 1))
-	case b.empty && x.spread > longArm:
-		x.lacks = fmt.Sprintf("it hangs between four spreaders of %s; those that people carry reach %s", quantity.Metric(x.spread, 1),
-			quantity.Metric(longArm, 0))
-	case b.empty && high > carried+0.05:
-		x.lacks = fmt.Sprintf("it stands %s up; poles that people carry reach %s", quantity.Metric(high, 1), quantity.Metric(carried, 0))
-	case limit.up < pole:
-		x.lowered = fmt.Sprintf("The pole is lowered to %s: guyed, it holds %.0f m/s there.", quantity.Metric(limit.up, 1), limit.blows)
+			units.Long(limit.up), units.Long(high))
+	}
+}
+
+// poleless says what it lacks where nobody listed a bag, and it takes more than people carry.
+func (x *candidate) poleless(b bag, units quantity.System) {
+	high := x.foot.high()
+	switch {
+	case x.cannot != "" || x.lacks != "" || !b.empty:
+	case x.spread > longArm:
+		x.lacks = fmt.Sprintf("it hangs between four spreaders of %s; those that people carry reach %s", units.Long(x.spread),
+			units.Long(longArm))
+	case high > carried+0.05:
+		x.lacks = fmt.Sprintf("it stands %s up; poles that people carry reach %s", units.Long(high), units.Long(carried))
 	}
 }
 
@@ -376,12 +383,17 @@ func (x *candidate) ask(b bag, c Case, plan antenna.Plan) {
 			grams += 200 * x.foot.high()
 		}
 	}
+	for _, p := range b.parts("spreader") {
+		if x.spread > 0 && p.M("length") >= x.spread {
+			grams += p.Grams() * math.Min(4, p.N("count", 1))
+		}
+	}
 	x.kg = grams / 1000
 	if took := c.Clocks[x.family.ID]; !x.clocked && len(took) > 0 {
 		x.minutes, x.clocked = median(took), true
 	}
 	if !x.clocked {
-		x.minutes = 5 + 5*float64(len(x.foot.supports)) + 1.5*x.foot.pieces() + 2*float64(len(x.foot.stakes))
+		x.minutes = 5 + 5*float64(len(x.foot.supports)) + 1.5*x.foot.pieces() + x.armMinutes() + 2*float64(len(x.foot.stakes))
 	}
 	if x.trustSays == "" {
 		x.trustSays = "not tried yet"
@@ -412,6 +424,14 @@ func (x *candidate) stands(e antenna.Electric) {
 	x.foot.supports = kept
 }
 
+// armMinutes is how long its spreaders take: two minutes each.
+func (x *candidate) armMinutes() float64 {
+	if x.spread == 0 {
+		return 0
+	}
+	return 4 * 2
+}
+
 // instead are the kinds that an antenna takes only when it is built so, or that can be made of wire on the spot.
 var instead = []string{"transformer", "line", "pole", "coil"}
 
@@ -433,7 +453,7 @@ func (b bag) lacks(x *candidate, plan antenna.Plan, units quantity.System) strin
 	}
 	left, known := b.wire()
 	switch {
-	case x.spread > 0 && len(b.spreaders(x.spread)) < 4:
+	case x.spread > 0 && b.spreaders(x.spread) < 4:
 		return fmt.Sprintf("it hangs between four spreaders of %s, which are not in the bag", units.Long(x.spread))
 	case electric.Line != nil && !has("line"):
 		return "there is no open line in the bag"

@@ -7,9 +7,12 @@ import (
 	"strings"
 	"testing"
 
+	"reed/core/antenna"
 	"reed/core/antenna/family"
+	"reed/core/deployment"
 	"reed/core/kit"
 	"reed/core/place"
+	"reed/core/quantity"
 	"reed/core/site"
 	"reed/core/twin"
 )
@@ -125,6 +128,32 @@ func TestWhatIsNotInTheBagIsNamed(t *testing.T) {
 	a = scout(t, Case{Site: here("area, 60 by 60 m"), Purpose: day(7.1, 14.06), Bag: tuned})
 	if a.place("random-wire") < 0 || a.place("end-fed") >= 0 {
 		t.Errorf("random wire at place %d, end-fed at %d: %+v", a.place("random-wire"), a.place("end-fed"), a.Unfit)
+	}
+}
+
+func TestABeamHangsBetweenSpreadersOfTheBag(t *testing.T) {
+	c := Case{Site: here("area, 60 by 60 m"), Purpose: day(14.06), Bag: append(usualBag(t),
+		part(t, "sp", "spreader", "arms", map[string]string{"length": "5 m", "count": "4", "grams": "400"}))}
+	m, _ := c.Site.Check()
+	for _, x := range candidates(c, m) {
+		if x.family.ID == "rectangle" && (x.lacks != "" || x.kg < 2.9 || x.spread < 3 || x.spread > 5) {
+			t.Errorf("%q, %.1f kg, arms of %.1f m", x.lacks, x.kg, x.spread)
+		}
+	}
+}
+
+// A recipe that worked once does not stand in a storm either.
+func TestARecipeDoesNotStandInAStorm(t *testing.T) {
+	p := day(14.06)
+	p.Bulletin = "gusts 34 m/s"
+	built := deployment.Built{PowerW: 10, Shape: antenna.Shape{Family: "dipole", Variant: "inverted-v", FrequencyHz: 14.06e6}}
+	for field, m := range map[string]float64{"radiator": 10, "feed_height": 6, "pole_height": 6, "apex_angle": 120} {
+		built.Put(field, quantity.Metres(m))
+	}
+	c := Case{Site: here("area, 60 by 60 m"), Purpose: p, Bag: wide(t), Recipes: []deployment.Recipe{{ID: "r", Name: "Pole V", Built: built}}}
+	m, _ := c.Site.Check()
+	if x := candidates(c, m)[0]; x.recipe != "r" || !strings.Contains(x.lacks, "nothing goes up") {
+		t.Errorf("%s: %q", x.name, x.lacks)
 	}
 }
 

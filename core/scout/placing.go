@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"reed/core/antenna"
 	"reed/core/quantity"
@@ -841,7 +842,13 @@ func (g ground) stands(x *candidate, l laying) string {
 	case inWater:
 		return "it would stand where high water comes while you are there"
 	case inClosed:
-		return "a pole, an end or the feed would be in the " + g.closed[0].Says()
+		var names []string
+		for _, t := range g.closed {
+			if !slices.Contains(names, t.Says()) {
+				names = append(names, t.Says())
+			}
+		}
+		return "a pole, an end or the feed would be in the " + strings.Join(names, " or ")
 	case inBuilding:
 		return "a building stands where it would hang"
 	case noFence:

@@ -77,8 +77,9 @@ func TestMapFilesComeBackAsTheyWent(t *testing.T) {
 func TestMapTagsAreReadForDangerFirst(t *testing.T) {
 	for properties, want := range map[string]string{
 		`"power":"line","name":"path"`: site.PowerLine, `"power":"minor_line"`: site.PowerLine,
-		`"railway":"rail","electrified":"contact_line"`: site.PowerLine,
-		`"name":"33 kV feeder"`:                         site.PowerLine, `"aerialway":"chair_lift"`: site.PowerLine,
+		`"railway":"rail","electrified":"contact_line"`:   site.PowerLine,
+		`"highway":"track","name":"below the power line"`: site.PowerLine,
+		`"name":"33 kV feeder"`:                           site.PowerLine, `"aerialway":"chair_lift"`: site.PowerLine,
 		`"telecom":"line"`:    site.PowerLine,
 		`"waterway":"stream"`: site.Water, `"barrier":"fence"`: site.Fence, `"barrier":"wall"`: site.Wall, `"highway":"residential"`: site.Path,
 		`"railway":"rail"`: site.Path,

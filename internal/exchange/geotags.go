@@ -107,6 +107,10 @@ func (f feature) kind(shape string) (kind string, known bool) {
 	if own := f.tags["kind"]; fits(own) {
 		return own, true
 	}
+	texts := []string{f.tags["kind"], f.tags["type"], f.tags["sym"], f.name, f.tags["desc"]}
+	if slices.ContainsFunc(texts, overhead.MatchString) {
+		return site.PowerLine, true // whatever else it is: a track that is named after the line above it
+	}
 	for _, t := range mapTags {
 		v, ok := f.tags[t.key]
 		if !ok || v == "no" || t.value != "*" && v != t.value {
@@ -115,10 +119,6 @@ func (f feature) kind(shape string) (kind string, known bool) {
 		if id := map[string]string{site.AtSpot: t.spot, site.Along: t.along, site.Within: t.within}[shape]; id != "" {
 			return id, true
 		}
-	}
-	texts := []string{f.tags["kind"], f.tags["type"], f.tags["sym"], f.name, f.tags["desc"]}
-	if slices.ContainsFunc(texts, overhead.MatchString) {
-		return site.PowerLine, true
 	}
 	return wordKind(shape, texts...)
 }
